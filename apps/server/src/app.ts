@@ -1,0 +1,89 @@
+import 'reflect-metadata';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { type DynamicModule, Module } from '@nestjs/common';
+import { NestFactory } from '@nestjs/core';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import { runInThread } from '@thawline/work';
+import { type NextFunction, type Request, type Response, static as serveStatic } from 'express';
+import { DataSource } from 'typeorm';
+import { openDatabase } from './database/database.js';
+import { Store } from './database/store.js';
+import { EventsController } from './events/events.controller.js';
+import { EventsService } from './events/events.service.js';
+import { AboutController } from './http/about.controller.js';
+import { FailureFilter } from './http/failure.js';
+import { sameSiteOnly } from './http/guard.js';
+import { JobsController } from './jobs/jobs.controller.js';
+import { JobsService, RUNNER, type Runner } from './jobs/jobs.service.js';
+import { PicturesController } from './pictures/pictures.controller.js';
+import { PicturesService } from './pictures/pictures.service.js';
+import { ProjectsController } from './projects/projects.controller.js';
+import { ProjectsService } from './projects/projects.service.js';
+import { SETTINGS, type Settings } from './settings.js';
+import { SourcesController } from './sources/sources.controller.js';
+import { SourcesService } from './sources/sources.service.js';
+
+@Module({})
+class AppModule {
+  static with(settings: Settings, database: DataSource, runner: Runner): DynamicModule {
+    return {
+      module: AppModule,
+      controllers: [AboutController, ProjectsController, SourcesController, PicturesController, JobsController, EventsController],
+      providers: [
+        { provide: SETTINGS, useValue: settings },
+        { provide: DataSource, useValue: database },
+        { provide: RUNNER, useValue: runner },
+        Store,
+        EventsService,
+        ProjectsService,
+        JobsService,
+        SourcesService,
+        PicturesService,
+      ],
+    };
+  }
+}
+
+/** Jobs run in threads of the compiled worker. */
+const inThreads: Runner = (spec, progress, signal) =>
+  runInThread(spec, new URL('./worker.js', import.meta.resolve('@thawline/work')), progress, signal);
+
+/** Builds the server on its data folder; the caller listens and closes. */
+export async function createApp(settings: Settings): Promise<NestExpressApplication> {
+  const database = await openDatabase(settings.dataFolder);
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings, database, inThreads), {
+    logger: ['error', 'warn'],
+    forceCloseConnections: true,
+  });
+  app.use(sameSiteOnly(settings.host));
+  app.use(isolated);
+  app.setGlobalPrefix('api');
+  app.useGlobalFilters(new FailureFilter());
+  app.useBodyParser('json', { limit: '8mb' });
+  if (settings.webFolder && existsSync(settings.webFolder)) serveWeb(app, settings.webFolder);
+  app.enableShutdownHooks();
+  return app;
+}
+
+/** Cross-origin isolation (for shared memory), no framing, and nothing fetched from anywhere else. */
+function isolated(_request: Request, response: Response, next: NextFunction): void {
+  response.set({
+    'Cross-Origin-Opener-Policy': 'same-origin',
+    'Cross-Origin-Embedder-Policy': 'require-corp',
+    'X-Content-Type-Options': 'nosniff',
+    'Content-Security-Policy':
+      "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; frame-ancestors 'none'",
+  });
+  next();
+}
+
+/** The built interface; every address of its own that is not a file gets its page. */
+function serveWeb(app: NestExpressApplication, folder: string): void {
+  app.use(serveStatic(folder, { index: false, maxAge: '1h' }));
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if (request.method !== 'GET' || request.path.startsWith('/api/') || request.path === '/api') return next();
+    response.set('Cache-Control', 'no-store');
+    response.sendFile(join(folder, 'index.html'));
+  });
+}

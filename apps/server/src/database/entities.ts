@@ -1,0 +1,66 @@
+import { Column, Entity, Index, PrimaryColumn, PrimaryGeneratedColumn } from 'typeorm';
+
+/** Entities stay in this folder: everyone else gets plain values from the repositories beside it. */
+
+@Entity('project')
+export class ProjectRow {
+  @PrimaryColumn('text') id!: string;
+  @Column('text') name!: string;
+  @Column('integer') version!: number;
+  /** The document as it stands, JSON. */
+  @Column('text') document!: string;
+  @Column('text') createdAt!: string;
+  @Column('text') changedAt!: string;
+}
+
+@Entity('revision')
+@Index('revision_by_project', ['projectId', 'number'], { unique: true })
+export class RevisionRow {
+  @PrimaryGeneratedColumn() id!: number;
+  @Column('text') projectId!: string;
+  @Column('integer') number!: number;
+  @Column('text') label!: string;
+  @Column('text') command!: string;
+  @Column('text') forward!: string;
+  @Column('text') backward!: string;
+  @Column('boolean') undone!: boolean;
+  @Column('text') at!: string;
+}
+
+@Entity('media')
+export class MediaRow {
+  @PrimaryColumn('text') id!: string;
+  @Column('text') name!: string;
+  /** Of the original, under the data folder's media/ID/. */
+  @Column('text') fileName!: string;
+  @Column('integer') bytes!: number;
+  /** packages/media's Probe, JSON. */
+  @Column('text') probe!: string;
+  @Column('text') createdAt!: string;
+}
+
+@Entity('job')
+@Index('job_by_project', ['projectId', 'createdAt'])
+export class JobRow {
+  @PrimaryColumn('text') id!: string;
+  /** Rises with every job: the order of the queue. */
+  @Column('integer') order!: number;
+  @Column('text') projectId!: string;
+  @Column('text') kind!: string;
+  @Column('text') state!: string;
+  @Column('text') label!: string;
+  @Column('text') subject!: string;
+  /** What is needed to start it again after a restart, JSON. */
+  @Column('text') params!: string;
+  @Column('integer') done!: number;
+  @Column('integer', { nullable: true }) total!: number | null;
+  @Column('text') phase!: string;
+  @Column('text', { nullable: true }) result!: string | null;
+  @Column('text', { nullable: true }) errorCode!: string | null;
+  @Column('text', { nullable: true }) errorMessage!: string | null;
+  @Column('text') createdAt!: string;
+  @Column('text', { nullable: true }) startedAt!: string | null;
+  @Column('text', { nullable: true }) endedAt!: string | null;
+}
+
+export const ENTITIES = [ProjectRow, RevisionRow, MediaRow, JobRow];

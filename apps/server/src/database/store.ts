@@ -1,0 +1,176 @@
+import { Inject, Injectable } from '@nestjs/common';
+import type { JobReply } from '@thawline/contract';
+import type { Probe } from '@thawline/media';
+import type { Project } from '@thawline/project';
+import { DataSource, In } from 'typeorm';
+import { WriteTurns } from './database.js';
+import { JobRow, MediaRow, ProjectRow, RevisionRow } from './entities.js';
+
+export interface StoredProject {
+  readonly id: string;
+  readonly version: number;
+  readonly document: Project;
+}
+
+export interface StoredRevision {
+  readonly number: number;
+  readonly label: string;
+  readonly command: string;
+  readonly forward: string;
+  readonly backward: string;
+  readonly undone: boolean;
+  readonly at: string;
+}
+
+export interface StoredMedia {
+  readonly id: string;
+  readonly name: string;
+  readonly fileName: string;
+  readonly bytes: number;
+  readonly probe: Probe;
+}
+
+export interface StoredJob {
+  readonly id: string;
+  readonly order: number;
+  readonly projectId: string;
+  readonly kind: JobReply['kind'];
+  readonly state: JobReply['state'];
+  readonly label: string;
+  readonly subject: string;
+  readonly params: string;
+  readonly done: number;
+  readonly total: number | null;
+  readonly phase: string;
+  readonly result: string | null;
+  readonly errorCode: string | null;
+  readonly errorMessage: string | null;
+  readonly createdAt: string;
+  readonly startedAt: string | null;
+  readonly endedAt: string | null;
+}
+
+/** The one door to the database: plain values in and out. */
+@Injectable()
+export class Store {
+  private readonly turns = new WriteTurns();
+
+  constructor(@Inject(DataSource) private readonly database: DataSource) {}
+
+  async projects(): Promise<(StoredProject & { changedAt: string })[]> {
+    const rows = await this.database.getRepository(ProjectRow).find({ order: { changedAt: 'DESC' } });
+    return rows.map((row) => ({ ...plain(row), changedAt: row.changedAt }));
+  }
+
+  async project(id: string): Promise<StoredProject | null> {
+    const row = await this.database.getRepository(ProjectRow).findOneBy({ id });
+    return row && plain(row);
+  }
+
+  async createProject(id: string, document: Project, at: string): Promise<void> {
+    const row = { id, name: document.name, version: 0, document: JSON.stringify(document), createdAt: at, changedAt: at };
+    await this.turns.take(() => this.database.getRepository(ProjectRow).insert(row));
+  }
+
+  /**
+   * Reads a project and its revisions, lets `decide` say what becomes of them, and writes both in one transaction.
+   * `decide` must not wait for anything but what it is given.
+   */
+  changeProject(
+    id: string,
+    at: string,
+    decide: (project: StoredProject, revisions: Revisions) => Promise<{ document: Project }>,
+  ): Promise<void> {
+    return this.turns.take(() =>
+      this.database.transaction(async (manager) => {
+        const repository = manager.getRepository(RevisionRow);
+        const row = await manager.getRepository(ProjectRow).findOneByOrFail({ id });
+        const revisions: Revisions = {
+          newest: (undone) =>
+            repository.findOne({ where: { projectId: id, undone }, order: { number: undone ? 'ASC' : 'DESC' } }),
+          add: async (revision) => {
+            await repository.delete({ projectId: id, undone: true });
+            await repository.insert({ ...revision, projectId: id, undone: false, at });
+          },
+          mark: async (number, undone) => {
+            await repository.update({ projectId: id, number }, { undone });
+          },
+        };
+        const { document } = await decide(plain(row), revisions);
+        const change = { document: JSON.stringify(document), name: document.name, version: row.version + 1, changedAt: at };
+        await manager.getRepository(ProjectRow).update({ id }, change);
+      }),
+    );
+  }
+
+  async revisions(projectId: string, most: number): Promise<StoredRevision[]> {
+    return this.database.getRepository(RevisionRow).find({ where: { projectId }, order: { number: 'DESC' }, take: most });
+  }
+
+  async newestRevision(projectId: string, undone: boolean): Promise<StoredRevision | null> {
+    const order = { number: undone ? ('ASC' as const) : ('DESC' as const) };
+    return this.database.getRepository(RevisionRow).findOne({ where: { projectId, undone }, order });
+  }
+
+  async addMedia(media: StoredMedia, at: string): Promise<void> {
+    const row = { ...media, probe: JSON.stringify(media.probe), createdAt: at };
+    await this.turns.take(() => this.database.getRepository(MediaRow).insert(row));
+  }
+
+  async media(id: string): Promise<StoredMedia | null> {
+    const row = await this.database.getRepository(MediaRow).findOneBy({ id });
+    return row && { ...row, probe: JSON.parse(row.probe) as Probe };
+  }
+
+  async addJob(job: Omit<StoredJob, 'order'>): Promise<StoredJob> {
+    return this.turns.take(async () => {
+      const repository = this.database.getRepository(JobRow);
+      const order = ((await repository.maximum('order')) ?? 0) + 1;
+      await repository.insert({ ...job, order });
+      return { ...job, order };
+    });
+  }
+
+  async updateJob(id: string, change: Partial<StoredJob>): Promise<void> {
+    await this.turns.take(() => this.database.getRepository(JobRow).update({ id }, change));
+  }
+
+  async job(id: string): Promise<StoredJob | null> {
+    const row = await this.database.getRepository(JobRow).findOneBy({ id });
+    return row && asJob(row);
+  }
+
+  async jobs(where: { projectId?: string; kind?: string; states?: readonly string[] }, newestFirst: boolean): Promise<StoredJob[]> {
+    const rows = await this.database.getRepository(JobRow).find({
+      where: {
+        ...(where.projectId ? { projectId: where.projectId } : {}),
+        ...(where.kind ? { kind: where.kind } : {}),
+        ...(where.states ? { state: In([...where.states]) } : {}),
+      },
+      order: { order: newestFirst ? 'DESC' : 'ASC' },
+      take: 2000,
+    });
+    return rows.map(asJob);
+  }
+
+  async newestDone(kind: string, subject: string): Promise<StoredJob | null> {
+    const row = await this.database.getRepository(JobRow).findOne({ where: { kind, subject, state: 'done' }, order: { order: 'DESC' } });
+    return row && asJob(row);
+  }
+}
+
+export interface Revisions {
+  /** The newest done one, or of the undone ones the first to do again. */
+  newest(undone: boolean): Promise<StoredRevision | null>;
+  /** Drops what was undone, then adds. */
+  add(revision: Pick<StoredRevision, 'number' | 'label' | 'command' | 'forward' | 'backward'>): Promise<void>;
+  mark(number: number, undone: boolean): Promise<void>;
+}
+
+function plain(row: ProjectRow): StoredProject {
+  return { id: row.id, version: row.version, document: JSON.parse(row.document) as Project };
+}
+
+function asJob(row: JobRow): StoredJob {
+  return { ...row, kind: row.kind as StoredJob['kind'], state: row.state as StoredJob['state'] };
+}

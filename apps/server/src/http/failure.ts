@@ -1,0 +1,100 @@
+import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException, Logger } from '@nestjs/common';
+import type { ErrorCode, ErrorReply } from '@thawline/contract';
+import type { Facts } from '@thawline/project';
+import type { Response } from 'express';
+
+/** The status of every code. A new code does not compile without one. */
+export const STATUS: Record<ErrorCode, number> = {
+  'unknown-source': 404,
+  'unknown-timeline': 404,
+  'unknown-clip': 404,
+  'unknown-lane': 404,
+  'unknown-project': 404,
+  'unknown-media': 404,
+  'unknown-job': 404,
+  'unknown-route': 404,
+  'unknown-picture': 404,
+  'source-in-use': 409,
+  'timeline-has-clips': 409,
+  overlap: 409,
+  'id-taken': 409,
+  'nothing-to-undo': 409,
+  'nothing-to-redo': 409,
+  'timeline-empty': 409,
+  'not-checked': 404,
+  'not-finished': 409,
+  'before-start': 422,
+  'past-source': 422,
+  'no-lane-there': 422,
+  'bad-size': 422,
+  'bad-request': 400,
+  'bad-name': 400,
+  'no-file': 400,
+  'foreign-host': 403,
+  'foreign-origin': 403,
+  'disk-full': 507,
+  internal: 500,
+};
+
+const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
+  'source-in-use': (f) => `${f.source} is used in ${list(f.timelines)}. Take it off there first.`,
+  'timeline-has-clips': (f) => `${f.timeline} has clips: another rate would re-time them. Make a new timeline at that rate.`,
+  overlap: (f) => `On ${f.lane} the clips would lie over each other for ${f.frames} frames.`,
+  'before-start': () => 'That is before frame 0.',
+  'past-source': (f) => `${f.clip} has no pictures there.`,
+  'no-lane-there': () => 'There is no lane there.',
+  'timeline-empty': (f) => `${f.timeline} has no clips yet: there is nothing to render.`,
+  'nothing-to-undo': () => 'There is nothing to undo.',
+  'nothing-to-redo': () => 'There is nothing to redo.',
+  'bad-size': (f) => `${f.width}x${f.height} is not a frame size: both have to be even, from 16 to 8192.`,
+  'disk-full': () => 'The disk is full. Nothing was kept of this.',
+  'not-checked': () => 'This source has not been checked yet.',
+  'not-finished': () => 'This job has not finished.',
+  internal: () => 'Something went wrong in the server. Nothing was changed.',
+};
+
+function list(names: Facts[string] | undefined): string {
+  return Array.isArray(names) ? names.join(', ') : String(names ?? '');
+}
+
+/** A request is turned down. */
+export class Failure extends Error {
+  constructor(
+    readonly code: ErrorCode,
+    readonly facts: Facts = {},
+    message?: string,
+  ) {
+    super(message ?? SENTENCES[code]?.(facts) ?? `${code.replace(/-/g, ' ')}.`);
+  }
+}
+
+export function errorReply(failure: Failure): ErrorReply {
+  return { code: failure.code, message: failure.message, facts: failure.facts as ErrorReply['facts'] };
+}
+
+/** Turns everything thrown into the one error shape. */
+@Catch()
+export class FailureFilter implements ExceptionFilter {
+  private readonly logger = new Logger('request');
+
+  catch(error: unknown, host: ArgumentsHost): void {
+    const response = host.switchToHttp().getResponse<Response>();
+    const failure = this.asFailure(error);
+    if (response.headersSent) response.end();
+    else response.status(STATUS[failure.code]).json(errorReply(failure));
+  }
+
+  private asFailure(error: unknown): Failure {
+    if (error instanceof Failure) return error;
+    if (error instanceof HttpException) {
+      const status = error.getStatus();
+      if (status === 404) return new Failure('unknown-route', {}, 'There is nothing at this address.');
+      if (status < 500) return new Failure('bad-request', {}, error.message);
+    }
+    if (typeof error === 'object' && error !== null && 'status' in error && Number(error.status) < 500) {
+      return new Failure('bad-request', {}, error instanceof Error ? error.message : 'bad request');
+    }
+    this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
+    return new Failure('internal');
+  }
+}

@@ -1,0 +1,49 @@
+import { Body, Controller, Delete, Get, HttpCode, Inject, Param, Post, Res } from '@nestjs/common';
+import { startJobSchema } from '@thawline/contract';
+import type { Response } from 'express';
+import type { z } from 'zod';
+import { Checked, checkedId } from '../http/checked.js';
+import { JobsService } from './jobs.service.js';
+
+@Controller()
+export class JobsController {
+  constructor(@Inject(JobsService) private readonly jobs: JobsService) {}
+
+  @Get('projects/:project/jobs')
+  list(@Param('project', checkedId) project: string) {
+    return this.jobs.list(project);
+  }
+
+  @Post('projects/:project/jobs')
+  @HttpCode(200)
+  async start(@Param('project', checkedId) project: string, @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>) {
+    if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds);
+    return [await this.jobs.startRender(project, body.timelineId)];
+  }
+
+  @Delete('jobs/:job')
+  stop(@Param('job', checkedId) job: string) {
+    return this.jobs.stop(job);
+  }
+
+  @Get('projects/:project/checks')
+  checks(@Param('project', checkedId) project: string) {
+    return this.jobs.checks(project);
+  }
+
+  @Get('media/:media/check')
+  check(@Param('media', checkedId) media: string) {
+    return this.jobs.check(media);
+  }
+
+  @Get('projects/:project/receipts')
+  receipts(@Param('project', checkedId) project: string) {
+    return this.jobs.receipts(project);
+  }
+
+  @Get('jobs/:job/file')
+  async file(@Param('job', checkedId) job: string, @Res() response: Response) {
+    const { path, name } = await this.jobs.file(job);
+    response.download(path, name);
+  }
+}

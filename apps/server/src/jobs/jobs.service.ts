@@ -1,0 +1,318 @@
+import { mkdir, readdir, rm, stat } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import type { CheckReply, CheckSummary, JobReply, ReceiptReply } from '@thawline/contract';
+import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
+import { type Project, type Source, timelineLength } from '@thawline/project';
+import { type CheckResult, JobError, type JobResult, type JobSpec, type Progress, type Receipt, type SourceFile } from '@thawline/work';
+import { Store, type StoredJob } from '../database/store.js';
+import { EventsService } from '../events/events.service.js';
+import { Failure } from '../http/failure.js';
+import { newId, now, ProjectsService } from '../projects/projects.service.js';
+import { places, SETTINGS, type Settings } from '../settings.js';
+
+/** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
+export type Runner = (spec: JobSpec, progress: Progress, signal: AbortSignal) => Promise<JobResult>;
+export const RUNNER = Symbol('runner');
+
+/** What a render needs to start again after a restart: the edit as it was when it was asked for. */
+interface RenderParams {
+  readonly project: Project;
+  readonly timelineId: string;
+  readonly file: string;
+}
+
+interface Live {
+  readonly stop: AbortController;
+  startedAt: number;
+  done: number;
+  total: number | null;
+  phase: string;
+}
+
+/** Heavy work: rows in the database, carried out oldest first, one thread a core. */
+@Injectable()
+export class JobsService implements OnApplicationBootstrap, OnApplicationShutdown {
+  private readonly logger = new Logger('jobs');
+  private readonly live = new Map<string, Live>();
+  private readonly most = Math.max(1, availableParallelism());
+  private closing = false;
+  private pumping = Promise.resolve();
+
+  constructor(
+    @Inject(Store) private readonly store: Store,
+    @Inject(ProjectsService) private readonly projects: ProjectsService,
+    @Inject(EventsService) private readonly events: EventsService,
+    @Inject(SETTINGS) private readonly settings: Settings,
+    @Inject(RUNNER) private readonly runner: Runner,
+  ) {}
+
+  /** What a server that died was doing begins again; what it left half done on disk is removed first. */
+  async onApplicationBootstrap(): Promise<void> {
+    await mkdir(places.renders(this.settings), { recursive: true });
+    await rm(places.incoming(this.settings), { recursive: true, force: true });
+    await removePartials(places.renders(this.settings));
+    for (const job of await this.store.jobs({ states: ['running'] }, false)) {
+      await this.store.updateJob(job.id, { state: 'queued', done: 0, phase: 'waiting again', startedAt: null });
+    }
+    this.pump();
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    this.closing = true;
+    for (const { stop } of this.live.values()) stop.abort();
+    for (let waited = 0; this.live.size > 0 && waited < 6000; waited += 50) await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+
+  async startProxy(projectId: string, source: Source): Promise<void> {
+    await this.add(projectId, 'proxy', source.name, source.mediaId, {});
+  }
+
+  async startChecks(projectId: string, sourceIds: readonly string[]): Promise<JobReply[]> {
+    const document = await this.projects.document(projectId);
+    const sources = sourceIds.map((id) => {
+      const source = document.sources.find((s) => s.id === id);
+      if (!source) throw new Failure('unknown-source', { id }, 'There is no such source.');
+      return source;
+    });
+    const jobs: JobReply[] = [];
+    for (const source of sources) jobs.push(await this.add(projectId, 'check', source.name, source.mediaId, {}));
+    return jobs;
+  }
+
+  async startRender(projectId: string, timelineId: string): Promise<JobReply> {
+    const document = await this.projects.document(projectId);
+    const timeline = document.timelines.find((t) => t.id === timelineId);
+    if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
+    if (timelineLength(timeline) === 0) throw new Failure('timeline-empty', { timeline: timeline.name });
+    const used = new Set(timeline.clips.map((c) => c.sourceId));
+    const project = { name: document.name, sources: document.sources.filter((s) => used.has(s.id)), timelines: [timeline] };
+    const before = await this.store.jobs({ projectId, kind: 'render' }, true);
+    const number = before.filter((j) => j.subject === timelineId).length + 1;
+    const params: RenderParams = { project, timelineId, file: `${fileStem(timeline.name)}-${number}-${newId().slice(0, 4)}.mp4` };
+    return this.add(projectId, 'render', `${timeline.name}, render ${number}`, timelineId, params);
+  }
+
+  async list(projectId: string): Promise<JobReply[]> {
+    await this.projects.document(projectId);
+    return (await this.store.jobs({ projectId }, true)).map((job) => this.reply(job));
+  }
+
+  /** Stops a waiting or running job. Resolves when its process is told; what it wrote is removed by itself. */
+  async stop(id: string): Promise<JobReply> {
+    const job = await this.job(id);
+    const running = this.live.get(id);
+    if (running) {
+      running.stop.abort();
+      return this.reply({ ...job, phase: 'stopping' });
+    }
+    if (job.state !== 'queued') return this.reply(job);
+    return this.finish(job, { state: 'cancelled', phase: 'stopped' });
+  }
+
+  /** The newest check of every source of the project that has one. */
+  async checks(projectId: string): Promise<CheckSummary[]> {
+    const document = await this.projects.document(projectId);
+    const found: CheckSummary[] = [];
+    for (const mediaId of new Set(document.sources.map((s) => s.mediaId))) {
+      const job = await this.store.newestDone('check', mediaId);
+      if (job) found.push(summary(job));
+    }
+    return found;
+  }
+
+  async check(mediaId: string): Promise<CheckReply> {
+    const job = await this.store.newestDone('check', mediaId);
+    if (!job) throw new Failure('not-checked', { mediaId });
+    return { ...summary(job), trace: [...(JSON.parse(job.result ?? '') as CheckResult).trace] };
+  }
+
+  async receipts(projectId: string): Promise<ReceiptReply[]> {
+    await this.projects.document(projectId);
+    const jobs = await this.store.jobs({ projectId, kind: 'render', states: ['done'] }, true);
+    return jobs.map((job) => {
+      const receipt = JSON.parse(job.result ?? '') as Receipt;
+      const { file } = JSON.parse(job.params) as RenderParams;
+      const { bytes, differs } = receipt;
+      const lines = [...receipt.lines];
+      const wrong = [...receipt.wrong];
+      return { jobId: job.id, file, timeline: job.label, timelineId: job.subject, madeAt: job.endedAt ?? job.createdAt, bytes, differs, lines, wrong };
+    });
+  }
+
+  /** Path and name of a finished render. */
+  async file(id: string): Promise<{ path: string; name: string }> {
+    const job = await this.job(id);
+    if (job.kind !== 'render' || job.state !== 'done') throw new Failure('not-finished', { id });
+    const { file } = JSON.parse(job.params) as RenderParams;
+    const path = join(places.renders(this.settings), file);
+    if (!(await stat(path).catch(() => null))) throw new Failure('unknown-job', { id }, `${file} is no longer on disk.`);
+    return { path, name: file };
+  }
+
+  private async job(id: string): Promise<StoredJob> {
+    const job = await this.store.job(id);
+    if (!job) throw new Failure('unknown-job', { id }, 'There is no such job.');
+    return job;
+  }
+
+  private async add(projectId: string, kind: StoredJob['kind'], label: string, subject: string, params: object): Promise<JobReply> {
+    const job = await this.store.addJob({
+      id: newId(),
+      projectId,
+      kind,
+      state: 'queued',
+      label,
+      subject,
+      params: JSON.stringify(params),
+      done: 0,
+      total: null,
+      phase: 'waiting',
+      result: null,
+      errorCode: null,
+      errorMessage: null,
+      createdAt: now(),
+      startedAt: null,
+      endedAt: null,
+    });
+    this.tell(job);
+    this.pump();
+    return this.reply(job);
+  }
+
+  /** Starts waiting jobs while there are free cores. One pump at a time, so that none is started twice. */
+  private pump(): void {
+    this.pumping = this.pumping.then(async () => {
+      if (this.closing || this.live.size >= this.most) return;
+      for (const job of await this.store.jobs({ states: ['queued'] }, false)) {
+        if (this.live.size >= this.most) return;
+        if (!this.live.has(job.id)) await this.begin(job);
+      }
+    });
+    this.pumping = this.pumping.catch((error: unknown) => this.logger.error(String(error)));
+  }
+
+  private async begin(job: StoredJob): Promise<void> {
+    const live: Live = { stop: new AbortController(), startedAt: Date.now(), done: 0, total: null, phase: 'starting' };
+    this.live.set(job.id, live);
+    const running: StoredJob = { ...job, state: 'running', phase: live.phase, startedAt: now() };
+    await this.store.updateJob(job.id, { state: 'running', phase: live.phase, startedAt: running.startedAt });
+    this.tell(running);
+    void this.carryOut(running, live).finally(() => {
+      this.live.delete(job.id);
+      this.pump();
+    });
+  }
+
+  private async carryOut(job: StoredJob, live: Live): Promise<void> {
+    const progress: Progress = (done, total, phase) => {
+      if (phase !== live.phase) live.startedAt = Date.now();
+      Object.assign(live, { done, total, phase });
+      this.tell({ ...job, done, total, phase });
+    };
+    try {
+      const result = await this.runner(await this.spec(job), progress, live.stop.signal);
+      await this.finish(job, { state: 'done', phase: 'done', done: live.total ?? live.done, total: live.total, result: JSON.stringify(result) });
+    } catch (error) {
+      // A server that is shutting down leaves its jobs to begin again.
+      if (this.closing) return;
+      if (live.stop.signal.aborted) await this.finish(job, { state: 'cancelled', phase: 'stopped' });
+      else await this.finish(job, { state: 'failed', phase: 'failed', ...this.failure(job, error) });
+    }
+  }
+
+  private failure(job: StoredJob, error: unknown): { errorCode: string; errorMessage: string } {
+    if (error instanceof JobError && (MEDIA_CODES as readonly string[]).includes(error.code)) {
+      return { errorCode: error.code, errorMessage: sentence(error.code as MediaCode, job.label, error.detail) };
+    }
+    if (error instanceof Failure) return { errorCode: error.code, errorMessage: error.message };
+    this.logger.error(String(error));
+    return { errorCode: 'crashed', errorMessage: `${job.label} stopped unexpectedly. Start it again; nothing half done was kept.` };
+  }
+
+  private async spec(job: StoredJob): Promise<JobSpec> {
+    if (job.kind === 'render') return this.renderSpec(JSON.parse(job.params) as RenderParams);
+    const file = await this.sourceFile(job.subject);
+    if (job.kind === 'check') return { kind: 'check', ...file };
+    return { kind: 'proxy', ...file, folder: places.media(this.settings, job.subject) };
+  }
+
+  private async renderSpec(params: RenderParams): Promise<JobSpec> {
+    const { project, timelineId, file } = params;
+    const timeline = project.timelines.find((t) => t.id === timelineId);
+    if (!timeline) throw new Failure('unknown-timeline', { id: timelineId });
+    const files: Record<string, SourceFile> = {};
+    for (const { mediaId } of project.sources) files[mediaId] = await this.sourceFile(mediaId);
+    return { kind: 'render', input: { project, timeline, files }, path: join(places.renders(this.settings), file) };
+  }
+
+  private async sourceFile(mediaId: string): Promise<SourceFile> {
+    const media = await this.store.media(mediaId);
+    if (!media) throw new Failure('unknown-media', { id: mediaId }, 'There is no such file.');
+    return { path: join(places.media(this.settings, mediaId), media.fileName), probe: media.probe };
+  }
+
+  private async finish(job: StoredJob, change: Partial<StoredJob>): Promise<JobReply> {
+    const ended = { ...change, endedAt: now() };
+    await this.store.updateJob(job.id, ended);
+    const whole = { ...job, ...ended };
+    this.live.delete(job.id);
+    this.tell(whole);
+    return this.reply(whole);
+  }
+
+  private tell(job: StoredJob): void {
+    this.events.tell(job.projectId, { type: 'job', job: this.reply(job) });
+  }
+
+  private reply(job: StoredJob): JobReply {
+    const live = this.live.get(job.id);
+    const { done, total, phase } = live && job.state === 'running' ? live : job;
+    const { id, projectId, kind, state, label, subject, createdAt, endedAt } = job;
+    return {
+      id,
+      projectId,
+      kind,
+      state,
+      label,
+      subject,
+      done,
+      total,
+      phase,
+      secondsLeft: live && state === 'running' ? secondsLeft(live) : null,
+      error: job.errorCode ? { code: job.errorCode, message: job.errorMessage ?? job.errorCode } : null,
+      createdAt,
+      endedAt,
+    };
+  }
+}
+
+/** From the pace of this phase; null in its first second and before anything is done. */
+function secondsLeft(live: Live): number | null {
+  const spent = (Date.now() - live.startedAt) / 1000;
+  if (live.total === null || live.done <= 0 || spent < 1) return null;
+  return (spent / live.done) * Math.max(0, live.total - live.done);
+}
+
+function summary(job: StoredJob): CheckSummary {
+  const { verdict, decoded } = JSON.parse(job.result ?? '') as CheckResult;
+  const { held, jumps, blends, stretches } = verdict;
+  return {
+    mediaId: job.subject,
+    jobId: job.id,
+    decoded,
+    verdict: { ...verdict, held: [...held], jumps: [...jumps], blends: [...blends], stretches: [...stretches] },
+  };
+}
+
+/** A timeline's name as a file name: letters, digits and dashes. */
+function fileStem(name: string): string {
+  const stem = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 60);
+  return stem || 'timeline';
+}
+
+async function removePartials(folder: string): Promise<void> {
+  const names = await readdir(folder);
+  await Promise.all(names.filter((n) => n.endsWith('.partial')).map((n) => rm(join(folder, n), { force: true })));
+}

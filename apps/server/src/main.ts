@@ -1,0 +1,29 @@
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { createApp } from './app.js';
+import { seedDemo } from './demo.js';
+import { readSettings } from './settings.js';
+
+/** `node main.js [--demo]`: serves on HOST and PORT with the data of THAWLINE_DATA. */
+const root = fileURLToPath(new URL('../../..', import.meta.url));
+const demo = process.argv.includes('--demo');
+const say = (line: string): void => {
+  process.stdout.write(`${line}\n`);
+};
+
+try {
+  const defaultData = join(root, 'data', demo ? 'demo' : 'main');
+  const settings = readSettings(process.env, defaultData, join(root, 'apps', 'web', 'dist'));
+  const app = await createApp(settings);
+  await app.init();
+  if (demo) await seedDemo(app, process.env.THAWLINE_RIG || join(root, '.cache', 'rig'), say);
+  await app.listen(settings.port, settings.host);
+  const { port } = app.getHttpServer().address() as AddressInfo;
+  const host = settings.host.includes(':') ? `[${settings.host}]` : settings.host;
+  say(`Thawline is at http://${host}:${port}`);
+} catch (error) {
+  const taken = error instanceof Error && 'code' in error && error.code === 'EADDRINUSE';
+  process.stderr.write(taken ? 'That port is taken. Give another: PORT=4848\n' : `${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+}

@@ -1,0 +1,20 @@
+import { Controller, Get, Inject, Param, Res } from '@nestjs/common';
+import type { Response } from 'express';
+import { z } from 'zod';
+import { Checked, checkedId } from '../http/checked.js';
+import { PicturesService } from './pictures.service.js';
+
+const pictureNumber = new Checked(z.coerce.number().int().min(0).max(100_000_000));
+
+@Controller('media/:media/pictures/:picture')
+export class PicturesController {
+  constructor(@Inject(PicturesService) private readonly pictures: PicturesService) {}
+
+  @Get()
+  async read(@Param('media', checkedId) media: string, @Param('picture', pictureNumber) picture: number, @Res() response: Response) {
+    const jpeg = await this.pictures.picture(media, picture);
+    // A file's pictures never change: the id stands for the bytes.
+    response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
+    response.end(jpeg);
+  }
+}

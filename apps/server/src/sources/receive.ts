@@ -1,0 +1,65 @@
+import { createWriteStream } from 'node:fs';
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import busboy from 'busboy';
+import type { Request } from 'express';
+import { Failure } from '../http/failure.js';
+
+/** A file on disk under a name of ours, with the name it came with. */
+export interface Received {
+  readonly name: string;
+  readonly path: string;
+  readonly bytes: number;
+}
+
+/** Streams every file of a multipart request to a folder, one after the other; nothing is held in memory. */
+export async function receiveFiles(request: Request, folder: string, newId: () => string): Promise<Received[]> {
+  await mkdir(folder, { recursive: true });
+  let parser: ReturnType<typeof busboy>;
+  try {
+    // Names as they come: a path in one is refused, not quietly shortened. Latin-1 would spoil every other alphabet.
+    parser = busboy({ headers: request.headers, preservePath: true, defParamCharset: 'utf8' });
+  } catch {
+    throw new Failure('bad-request', {}, 'Files are sent as multipart/form-data.');
+  }
+  const started: Promise<Received>[] = [];
+  const paths: string[] = [];
+  parser.on('file', (_field, stream, info) => {
+    const path = join(folder, newId());
+    paths.push(path);
+    const writing = (async (): Promise<Received> => {
+      const target = createWriteStream(path);
+      await pipeline(stream, target);
+      return { name: info.filename ?? '', path, bytes: target.bytesWritten };
+    })();
+    // Looked at together below; an early failure must not count as unhandled.
+    writing.catch(() => undefined);
+    started.push(writing);
+  });
+  try {
+    await pipeline(request, parser);
+    return await Promise.all(started);
+  } catch (error) {
+    await Promise.allSettled(started);
+    await Promise.all(paths.map((path) => rm(path, { force: true })));
+    if (error instanceof Error && 'code' in error && error.code === 'ENOSPC') throw new Failure('disk-full');
+    if (error instanceof Failure) throw error;
+    throw new Failure('bad-request', {}, 'The upload broke off; nothing of it was kept.');
+  }
+}
+
+const LONGEST_NAME = 255;
+
+/** Why a name is not taken, as a sentence; null when it is fine. Files are stored under names of ours in any case. */
+export function nameTrouble(name: string): string | null {
+  if (name.trim() === '') return 'A file without a name is not taken.';
+  const shown = name.length > 60 ? `${name.slice(0, 57)}...` : name;
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for
+  const clean = shown.replace(/[\u0000-\u001f\u007f]/g, '?');
+  if (new TextEncoder().encode(name).length > LONGEST_NAME) return `${clean} has a name of ${name.length} characters: 255 bytes are the most.`;
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for
+  if (/[\u0000-\u001f\u007f]/.test(name)) return `${clean} has line breaks or control characters in its name. Rename it and add it again.`;
+  if (/[/\\]/.test(name) || name === '.' || name === '..') return `${clean} has a path in its name. Add the file by itself.`;
+  return null;
+}

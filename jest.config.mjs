@@ -1,0 +1,29 @@
+/** TypeScript sources run as they stand (swc, ES modules); workspace packages resolve to their sources, not to dist. */
+export default {
+  testEnvironment: 'node',
+  testMatch: ['<rootDir>/packages/**/*.test.ts', '<rootDir>/apps/**/*.test.ts', '<rootDir>/scripts/**/*.test.ts'],
+  testPathIgnorePatterns: ['/node_modules/', '/dist/'],
+  modulePathIgnorePatterns: ['/dist/'],
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  moduleNameMapper: {
+    '^@thawline/core/(.+)$': '<rootDir>/packages/core/src/$1/index.ts',
+    '^@thawline/(project|contract|media|work|rig)$': '<rootDir>/packages/$1/src/index.ts',
+    '^@thawline/server$': '<rootDir>/apps/server/src/index.ts',
+    '^(\\.{1,2}/.*)\\.js$': '$1',
+  },
+  transform: {
+    '^.+\\.tsx?$': [
+      '@swc/jest',
+      {
+        jsc: {
+          target: 'es2022',
+          parser: { syntax: 'typescript', tsx: false, decorators: true },
+          transform: { legacyDecorator: true, decoratorMetadata: true },
+          keepClassNames: true,
+        },
+        module: { type: 'es6' },
+      },
+    ],
+  },
+  testTimeout: 60_000,
+};

@@ -1,0 +1,139 @@
+import { commandSchema, documentSchema, idSchema, rateSchema, sourceSchema } from '@thawline/project';
+import { z } from 'zod';
+
+/** Shapes of what travels between browser and server. */
+
+export const projectSummarySchema = z.object({
+  id: idSchema,
+  name: z.string(),
+  sources: z.int(),
+  timelines: z.int(),
+  changedAt: z.string(),
+});
+
+/** A project as it stands. `version` grows by one with every change, undo and redo included. */
+export const projectStateSchema = z.object({
+  id: idSchema,
+  version: z.int(),
+  document: documentSchema,
+  undoLabel: z.string().nullable(),
+  redoLabel: z.string().nullable(),
+});
+export type ProjectState = z.infer<typeof projectStateSchema>;
+
+const patchSchema = z.object({
+  op: z.enum(['add', 'remove', 'replace']),
+  path: z.array(z.union([z.string(), z.number()])),
+  value: z.unknown().optional(),
+});
+
+/** A change as it was applied: patches take version - 1 to version. */
+export const changeSchema = z.object({
+  projectId: idSchema,
+  version: z.int(),
+  patches: z.array(patchSchema),
+  undoLabel: z.string().nullable(),
+  redoLabel: z.string().nullable(),
+});
+export type ChangeReply = z.infer<typeof changeSchema>;
+
+export const revisionSchema = z.object({ number: z.int(), label: z.string(), at: z.string(), undone: z.boolean() });
+
+export const refusedFileSchema = z.object({ file: z.string(), code: z.string(), message: z.string() });
+export const uploadReplySchema = z.object({ added: z.array(sourceSchema), refused: z.array(refusedFileSchema) });
+
+export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
+
+export const jobSchema = z.object({
+  id: idSchema,
+  projectId: idSchema,
+  kind: z.enum(['proxy', 'check', 'render']),
+  state: z.enum(JOB_STATES),
+  /** What it works on, for people: a source's or a timeline's name. */
+  label: z.string(),
+  /** Media id of a check or proxy, timeline id of a render. */
+  subject: z.string(),
+  done: z.int(),
+  total: z.int().nullable(),
+  phase: z.string(),
+  /** Estimated from the pace so far; null until there is one. */
+  secondsLeft: z.number().nullable(),
+  error: z.object({ code: z.string(), message: z.string() }).nullable(),
+  createdAt: z.string(),
+  endedAt: z.string().nullable(),
+});
+export type JobReply = z.infer<typeof jobSchema>;
+
+export const startJobSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('check'), sourceIds: z.array(idSchema).min(1).max(10_000) }),
+  z.object({ kind: z.literal('render'), timelineId: idSchema }),
+]);
+
+export const stretchSchema = z.object({
+  from: z.int(),
+  to: z.int(),
+  pattern: z.string(),
+  trueRate: z.number().nullable(),
+  certainty: z.number(),
+});
+
+export const verdictSchema = z.object({
+  kind: z.enum(['new', 'padded', 'one-in-n', 'pulldown', 'blended', 'still', 'mixed']),
+  pictures: z.int(),
+  storedRate: z.number(),
+  trueRate: z.number(),
+  held: z.array(z.int()),
+  jumps: z.array(z.int()),
+  blends: z.array(z.int()),
+  stretches: z.array(stretchSchema),
+  certainty: z.number(),
+  holdCeiling: z.number().nullable(),
+});
+
+/** A finished check. The list of a project's checks leaves the trace out. */
+export const checkSchema = z.object({
+  mediaId: idSchema,
+  jobId: idSchema,
+  verdict: verdictSchema,
+  trace: z.array(z.number()),
+  decoded: z.int(),
+});
+export type CheckReply = z.infer<typeof checkSchema>;
+
+export const checkSummarySchema = checkSchema.omit({ trace: true });
+export type CheckSummary = z.infer<typeof checkSummarySchema>;
+
+export const timingSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('constant'), rate: rateSchema, pictures: z.int() }),
+  z.object({ kind: z.literal('variable'), ticks: z.array(z.int()), end: z.int(), timeBase: rateSchema }),
+]);
+
+export const receiptSchema = z.object({
+  jobId: idSchema,
+  file: z.string(),
+  timeline: z.string(),
+  timelineId: idSchema,
+  madeAt: z.string(),
+  bytes: z.int(),
+  differs: z.int(),
+  lines: z.array(
+    z.object({
+      what: z.enum(['rate', 'frames', 'length', 'timing', 'size', 'sound', 'pictures']),
+      asked: z.string(),
+      measured: z.string(),
+      same: z.boolean(),
+    }),
+  ),
+  wrong: z.array(z.object({ frame: z.int(), shows: z.int() })),
+});
+export type ReceiptReply = z.infer<typeof receiptSchema>;
+
+/** What the server says unasked, as server-sent events with JSON data. */
+export const eventSchema = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('change'), change: changeSchema }),
+  z.object({ type: z.literal('job'), job: jobSchema }),
+]);
+export type ServerEvent = z.infer<typeof eventSchema>;
+
+export const commandBodySchema = z.object({ command: commandSchema });
+export const newProjectSchema = z.object({ name: z.string().trim().min(1).max(120) });

@@ -1,0 +1,86 @@
+import { rateToNumber, secondsOf } from '../time/index.js';
+import { type Mapping, pictureCount, type StepMap } from './stepmap.js';
+
+/** What a person wants to know of a step map before choosing a fit. */
+export interface CadenceFacts {
+  /** Output frames. */
+  readonly frames: number;
+  readonly seconds: number;
+  /** Speed of the action: 1 is real time. */
+  readonly speed: number;
+  /** Pitch of sound that goes with the pictures, in semitones: 12 * log2(speed). */
+  readonly semitones: number;
+  readonly hitches: number;
+  readonly hitchesPerSecond: number;
+  /** Frames that repeat the one before. */
+  readonly held: number;
+  /** Source pictures inside the range that no frame shows. */
+  readonly skipped: number;
+  /** Frames mixed from two pictures. */
+  readonly blended: number;
+  /** Root mean square of (time of the picture shown - ideal time - their mean), in ms. */
+  readonly unevennessMs: number;
+}
+
+export function cadenceFacts(mapping: Mapping, map: StepMap): CadenceFacts {
+  const seconds = secondsOf(mapping.length, mapping.timeline);
+  const speed = speedOf(mapping);
+  let held = 0;
+  let skipped = 0;
+  let blended = 0;
+  for (let n = 0; n < map.pictures.length; n++) {
+    if ((map.nextShare[n] as number) > 0) blended++;
+    if (n === 0) continue;
+    const step = map.steps[n] as number;
+    if (step === 0 && map.nextShare[n] === map.nextShare[n - 1]) held++;
+    if (step > 1 && mapping.fit !== 'blend') skipped += step - 1;
+  }
+  return {
+    frames: mapping.length,
+    seconds,
+    speed,
+    semitones: 12 * Math.log2(speed),
+    hitches: map.hitches.length,
+    hitchesPerSecond: seconds > 0 ? map.hitches.length / seconds : 0,
+    held,
+    skipped,
+    blended,
+    unevennessMs: unevenness(mapping, map),
+  };
+}
+
+/** Action speed of a mapping: keep time is 1, keep pictures is T / S. */
+export function speedOf(mapping: Pick<Mapping, 'fit' | 'timing' | 'timeline'>): number {
+  if (mapping.fit !== 'pictures') return 1;
+  return rateToNumber(mapping.timeline) / averageRate(mapping.timing);
+}
+
+function averageRate(timing: Mapping['timing']): number {
+  if (timing.kind === 'constant') return rateToNumber(timing.rate);
+  return (pictureCount(timing) * rateToNumber(timing.timeBase)) / timing.end;
+}
+
+/** JOB: "Evenness is also a number". For keep pictures the ideal is the slowed action itself, so it is 0. */
+function unevenness(mapping: Mapping, map: StepMap): number {
+  const { timing, timeline } = mapping;
+  if (mapping.fit === 'pictures' || map.pictures.length < 2) return 0;
+  const errors = new Float64Array(map.pictures.length);
+  let mean = 0;
+  for (let n = 0; n < errors.length; n++) {
+    const picture = map.pictures[n] as number;
+    const share = (map.nextShare[n] as number) / 256;
+    const shown = timeOfPicture(timing, picture, share);
+    errors[n] = shown - secondsOf(n, timeline);
+    mean += (errors[n] as number) / errors.length;
+  }
+  let sum = 0;
+  for (const error of errors) sum += (error - mean) ** 2;
+  return Math.sqrt(sum / errors.length) * 1000;
+}
+
+function timeOfPicture(timing: Mapping['timing'], picture: number, share: number): number {
+  if (timing.kind === 'constant') return (picture + share) / rateToNumber(timing.rate);
+  const at = timing.ticks[picture] as number;
+  const next = timing.ticks[picture + 1] ?? at;
+  return (at + (next - at) * share) / rateToNumber(timing.timeBase);
+}

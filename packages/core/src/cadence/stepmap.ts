@@ -1,0 +1,171 @@
+import { frameAtOrBefore, pictureAt, type Rate, type Timing } from '../time/index.js';
+
+/** How a source's pictures are put on a timeline's frames. Keep time: nearest or blend. Keep pictures: each picture once. */
+export const FITS = ['nearest', 'blend', 'pictures'] as const;
+export type Fit = (typeof FITS)[number];
+
+/** A run of output frames and the source pictures they are taken from. */
+export interface Mapping {
+  readonly timing: Timing;
+  /** Output frames a second. */
+  readonly timeline: Rate;
+  readonly fit: Fit;
+  /** The source picture the count begins at. */
+  readonly inPicture: number;
+  /** Output frames between the in point and the first frame: trimming a head moves this, never the cadence. May be negative. */
+  readonly headTrim: number;
+  /** Output frames. */
+  readonly length: number;
+}
+
+/** Which source picture each output frame shows. */
+export interface StepMap {
+  /** Source picture of each output frame (the earlier one of a blend). */
+  readonly pictures: Int32Array;
+  /** Share of the next picture in each output frame, 0 to 255 of 256; all zero unless the fit is blend. */
+  readonly nextShare: Uint8Array;
+  /** Difference from the frame before; steps[0] is 0 and means nothing. */
+  readonly steps: Int32Array;
+  /** Output frames whose step is not the usual one, ascending. */
+  readonly hitches: Int32Array;
+  /** The most common step (with two equally common, the smaller). */
+  readonly usualStep: number;
+}
+
+export interface Position {
+  readonly picture: number;
+  /** Share of the following picture, 0 to 255 of 256. */
+  readonly nextShare: number;
+}
+
+/** Pictures of the source that the mapping may reach. */
+export function pictureCount(timing: Timing): number {
+  return timing.kind === 'constant' ? timing.pictures : timing.ticks.length;
+}
+
+/**
+ * The picture that output frame n (0 is the run's first) shows: inPicture + floor(n * S / T), as JOB.md states it.
+ * Variable timing follows each picture's own timestamp, counted from the in picture's.
+ */
+export function positionAt(mapping: Mapping, n: number): Position {
+  const { timing, timeline, fit, inPicture } = mapping;
+  const frame = n + mapping.headTrim;
+  const last = pictureCount(timing) - 1;
+  const held = (picture: number): Position => ({ picture: Math.min(Math.max(picture, 0), last), nextShare: 0 });
+  if (fit === 'pictures') return held(inPicture + frame);
+  if (timing.kind === 'variable') return variablePosition(mapping, timing, frame, last);
+  const base = frameAtOrBefore(frame, timeline, timing.rate);
+  const picture = inPicture + base;
+  if (fit === 'nearest' || picture >= last || picture < 0) return held(picture);
+  // 256ths of a picture past `base`, exactly: floor(frame * 256 S / T) - 256 * base.
+  const share = frameAtOrBefore(frame, timeline, { num: timing.rate.num * 256, den: timing.rate.den }) - base * 256;
+  return { picture, nextShare: share };
+}
+
+function variablePosition(mapping: Mapping, timing: Timing & { kind: 'variable' }, frame: number, last: number): Position {
+  const start = timing.ticks[Math.min(Math.max(mapping.inPicture, 0), last)] as number;
+  const tick = start + frameAtOrBefore(frame, mapping.timeline, timing.timeBase);
+  // A frame grid of one tick: pictureAt then searches the timestamps themselves.
+  const picture = pictureAt(timing, tick, timing.timeBase);
+  if (mapping.fit === 'nearest' || picture >= last) return { picture, nextShare: 0 };
+  const from = timing.ticks[picture] as number;
+  const gap = (timing.ticks[picture + 1] as number) - from;
+  return { picture, nextShare: gap > 0 ? Math.min(255, Math.max(0, Math.floor(((tick - from) * 256) / gap))) : 0 };
+}
+
+/** The most frames a mapping may run before it is past the source's last picture; 0 when it begins past it. */
+export function longestRun(mapping: Omit<Mapping, 'length'>): number {
+  const { timing, timeline, fit, inPicture, headTrim } = mapping;
+  const left = pictureCount(timing) - inPicture;
+  if (fit === 'pictures') return Math.max(0, left - headTrim);
+  const whole =
+    timing.kind === 'constant'
+      ? frameAtOrBefore(left, timing.rate, timeline)
+      : frameAtOrBefore(timing.end - (timing.ticks[inPicture] ?? timing.end), timing.timeBase, timeline);
+  // A run of one frame is allowed from any picture there is.
+  return Math.max(left > 0 && headTrim <= 0 ? 1 : 0, whole - headTrim);
+}
+
+/** How far the head may be pulled out: the smallest headTrim that still shows a picture of the source (never above 0). */
+export function earliestHead(mapping: Omit<Mapping, 'length' | 'headTrim'>): number {
+  const { timing, timeline, fit, inPicture } = mapping;
+  if (fit === 'pictures') return -inPicture;
+  if (timing.kind === 'constant') return -frameAtOrBefore(inPicture, timing.rate, timeline);
+  return -frameAtOrBefore(timing.ticks[inPicture] ?? 0, timing.timeBase, timeline);
+}
+
+export function stepMap(mapping: Mapping): StepMap {
+  const { length } = mapping;
+  const pictures = new Int32Array(length);
+  const nextShare = new Uint8Array(length);
+  for (let n = 0; n < length; n++) {
+    const position = positionAt(mapping, n);
+    pictures[n] = position.picture;
+    nextShare[n] = position.nextShare;
+  }
+  const steps = stepsOf(pictures);
+  // Blended frames move evenly: the position in 256ths has no hitch although its whole part has steps.
+  const usualStep = mostCommonStep(steps);
+  const hitches = mapping.fit === 'blend' ? new Int32Array(0) : findHitches(pictures, steps, usualStep);
+  return { pictures, nextShare, steps, hitches, usualStep };
+}
+
+/** Differences of consecutive pictures; the first is 0. */
+export function stepsOf(pictures: Int32Array): Int32Array {
+  const steps = new Int32Array(pictures.length);
+  for (let n = 1; n < pictures.length; n++) steps[n] = (pictures[n] as number) - (pictures[n - 1] as number);
+  return steps;
+}
+
+function mostCommonStep(steps: Int32Array): number {
+  const counts = new Map<number, number>();
+  for (let n = 1; n < steps.length; n++) {
+    const step = steps[n] as number;
+    counts.set(step, (counts.get(step) ?? 0) + 1);
+  }
+  let usual = 1;
+  let most = 0;
+  for (const [step, count] of counts) {
+    if (count > most || (count === most && step < usual)) {
+      usual = step;
+      most = count;
+    }
+  }
+  return usual;
+}
+
+/**
+ * Frames whose step is not the usual one. Where pictures are mostly held (25 in 50, 24 in 60) every second step is a
+ * hold by design; there a hitch is a picture held for another number of frames than usual, told at its first frame.
+ * Both rules agree wherever the usual step is 1.
+ */
+export function findHitches(pictures: Int32Array, steps: Int32Array, usualStep: number): Int32Array {
+  const found: number[] = [];
+  let holds = 0;
+  for (let n = 1; n < steps.length; n++) if (steps[n] === 0) holds++;
+  if (holds * 2 + 1 >= steps.length - 1 && holds > 0 && holds < steps.length - 1) return unevenHolds(pictures);
+  for (let n = 1; n < steps.length; n++) if (steps[n] !== usualStep) found.push(n);
+  return Int32Array.from(found);
+}
+
+function unevenHolds(pictures: Int32Array): Int32Array {
+  const runs: { from: number; length: number }[] = [];
+  for (let n = 0; n < pictures.length; n++) {
+    const run = runs[runs.length - 1];
+    if (run && pictures[n] === pictures[n - 1]) run.length++;
+    else runs.push({ from: n, length: 1 });
+  }
+  // The first and the last run may be cut by the clip's ends and tell nothing.
+  const whole = runs.slice(1, -1);
+  const counts = new Map<number, number>();
+  for (const run of whole) counts.set(run.length, (counts.get(run.length) ?? 0) + 1);
+  let usual = 0;
+  let most = 0;
+  for (const [length, count] of counts) {
+    if (count > most) {
+      usual = length;
+      most = count;
+    }
+  }
+  return Int32Array.from(whole.filter((run) => run.length !== usual).map((run) => run.from));
+}

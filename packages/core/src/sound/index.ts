@@ -1,0 +1,1 @@
+export { Resampler } from './resample.js';

@@ -1,0 +1,46 @@
+/**
+ * Exact integer arithmetic on frame counts.
+ *
+ * Numbers are used while every intermediate product is a safe integer, BigInt beyond. For integers p < 2^53 and
+ * b > 0 the double quotient p / b never rounds up to the next integer: the true quotient is at least 1/b below it,
+ * while half a unit in the last place is at most p/b * 2^-53 < 1/b. So Math.floor(p / b) is exact.
+ */
+
+/** floor(a * b / c) for integers, c > 0. Exact for any size of a and b; throws RangeError when the result is not a safe integer. */
+export function mulDivFloor(a: number, b: number, c: number): number {
+  const product = a * b;
+  if (Number.isSafeInteger(product)) return Math.floor(product / c);
+  const big = BigInt(a) * BigInt(b);
+  const divisor = BigInt(c);
+  const quotient = big / divisor;
+  return safe(big < 0n && quotient * divisor !== big ? quotient - 1n : quotient);
+}
+
+/** ceil(a * b / c) for integers, c > 0. */
+export function mulDivCeil(a: number, b: number, c: number): number {
+  return -mulDivFloor(-a, b, c) + 0;
+}
+
+/** a * b / c to the nearest integer, halves up; integers, c > 0. */
+export function mulDivRound(a: number, b: number, c: number): number {
+  const doubled = a * b * 2 + c;
+  if (Number.isSafeInteger(a * b) && Number.isSafeInteger(doubled)) return Math.floor(doubled / (2 * c));
+  const top = BigInt(a) * BigInt(b) * 2n + BigInt(c);
+  const divisor = BigInt(c) * 2n;
+  const quotient = top / divisor;
+  return safe(top < 0n && quotient * divisor !== top ? quotient - 1n : quotient);
+}
+
+/** Greatest common divisor of two positive integers. */
+export function gcd(a: number, b: number): number {
+  let x = Math.abs(a);
+  let y = Math.abs(b);
+  while (y !== 0) [x, y] = [y, x % y];
+  return x;
+}
+
+function safe(value: bigint): number {
+  const n = Number(value);
+  if (!Number.isSafeInteger(n)) throw new RangeError(`not a safe integer: ${value}`);
+  return n;
+}

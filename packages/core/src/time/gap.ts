@@ -1,0 +1,26 @@
+import { type Rate, rate, rateToNumber, snapRate } from './rate.js';
+
+/** Sound may be this much longer or shorter than the picture before it is worth a word: an AAC file's padding and more. */
+const GAP_SECONDS = 0.1;
+
+export interface SoundGap {
+  /** Sound minus picture, in seconds. */
+  readonly seconds: number;
+  /** The rate at which the pictures would last as long as the sound, snapped where a standard one is near; null for no sound at all. */
+  readonly impliedRate: Rate | null;
+}
+
+/**
+ * The gap between sound and picture, null when there is none worth a word (JOB: "Picture length and sound length").
+ * @param pictures count
+ * @param measured their measured rate
+ * @param pictureSeconds first picture's start to last picture's end
+ * @param soundSeconds length of the sound
+ */
+export function soundGap(pictures: number, measured: Rate, pictureSeconds: number, soundSeconds: number): SoundGap | null {
+  const seconds = soundSeconds - pictureSeconds;
+  if (Math.abs(seconds) <= Math.max(GAP_SECONDS, 1 / rateToNumber(measured))) return null;
+  if (soundSeconds <= 0) return { seconds, impliedRate: null };
+  const millis = Math.max(1, Math.round(soundSeconds * 1000));
+  return { seconds, impliedRate: snapRate(pictures / soundSeconds)?.rate ?? rate(pictures * 1000, millis) };
+}

@@ -1,0 +1,27 @@
+export { gcd, mulDivCeil, mulDivFloor, mulDivRound } from './exact.js';
+export type { SoundGap } from './gap.js';
+export { soundGap } from './gap.js';
+export type { Rate, Snapped } from './rate.js';
+export {
+  compareRates,
+  formatDecimalRate,
+  formatExact,
+  formatRate,
+  frameAtOrAfter,
+  frameAtOrBefore,
+  framesNearest,
+  parseRate,
+  ppmBetween,
+  RATE_MAX,
+  RATE_MIN,
+  rate,
+  rateToNumber,
+  SNAP_TOLERANCE_PPM,
+  STANDARD_RATES,
+  sameRate,
+  secondsOf,
+  snapRate,
+} from './rate.js';
+export { allowsDropFrame, formatTimecode, nominalRate, parseTimecode } from './timecode.js';
+export type { Timing } from './timing.js';
+export { constantTiming, measureTiming, pictureAt, timingLength } from './timing.js';

@@ -1,0 +1,158 @@
+import { gcd, mulDivFloor, mulDivRound } from './exact.js';
+
+/** Pictures or frames a second, as an exact fraction in lowest terms. num and den are positive safe integers. */
+export interface Rate {
+  readonly num: number;
+  readonly den: number;
+}
+
+/** Rates outside these bounds (inclusive, per second) are refused as typing mistakes. */
+export const RATE_MIN = 0.01;
+export const RATE_MAX = 100_000;
+
+/** A measured rate is called a standard rate when it is no further away than this, in parts per million. */
+export const SNAP_TOLERANCE_PPM = 100;
+
+/** Builds a rate in lowest terms. Throws RangeError unless both are positive safe integers. */
+export function rate(num: number, den = 1): Rate {
+  if (!Number.isSafeInteger(num) || !Number.isSafeInteger(den) || num <= 0 || den <= 0) {
+    throw new RangeError(`not a rate: ${num}/${den}`);
+  }
+  const divisor = gcd(num, den);
+  return { num: num / divisor, den: den / divisor };
+}
+
+/** The rates that practice has names for, ascending. */
+export const STANDARD_RATES: readonly Rate[] = [
+  rate(24000, 1001),
+  rate(24),
+  rate(25),
+  rate(30000, 1001),
+  rate(30),
+  rate(48000, 1001),
+  rate(48),
+  rate(50),
+  rate(60000, 1001),
+  rate(60),
+  rate(100),
+  rate(120000, 1001),
+  rate(120),
+];
+
+export function rateToNumber(r: Rate): number {
+  return r.num / r.den;
+}
+
+export function sameRate(a: Rate, b: Rate): boolean {
+  return a.num === b.num && a.den === b.den;
+}
+
+/** Negative when a is slower than b, 0 when equal, positive when faster. Exact. */
+export function compareRates(a: Rate, b: Rate): number {
+  const left = BigInt(a.num) * BigInt(b.den);
+  const right = BigInt(b.num) * BigInt(a.den);
+  return left < right ? -1 : left > right ? 1 : 0;
+}
+
+/** How far `measured` lies from `reference`, in parts per million; positive when faster. */
+export function ppmBetween(measured: number, reference: Rate): number {
+  return (measured / rateToNumber(reference) - 1) * 1e6;
+}
+
+/** A standard rate and what is left between it and the measured one. */
+export interface Snapped {
+  readonly rate: Rate;
+  readonly ppm: number;
+}
+
+/** The nearest standard rate when it lies within the tolerance (ppm, included), else null: 27.02 stays 27.02. */
+export function snapRate(measured: number, tolerancePpm: number = SNAP_TOLERANCE_PPM): Snapped | null {
+  let best: Snapped | null = null;
+  for (const candidate of STANDARD_RATES) {
+    const ppm = ppmBetween(measured, candidate);
+    if (Math.abs(ppm) <= tolerancePpm && (best === null || Math.abs(ppm) < Math.abs(best.ppm))) {
+      best = { rate: candidate, ppm };
+    }
+  }
+  return best;
+}
+
+/** A decimal as an exact fraction of thousandths, after looking for the standard rate it abbreviates (29.97, 23.98). */
+function rateFromDecimal(text: string): Rate | null {
+  const value = Number(text);
+  if (!(value >= RATE_MIN && value <= RATE_MAX)) return null;
+  const decimals = text.includes('.') ? text.length - text.indexOf('.') - 1 : 0;
+  if (decimals > 9) return null;
+  if (decimals >= 2) {
+    for (const standard of STANDARD_RATES) {
+      if (standard.den !== 1 && rateToNumber(standard).toFixed(decimals) === value.toFixed(decimals)) return standard;
+    }
+  }
+  const scale = 10 ** decimals;
+  return rate(Math.round(value * scale), scale);
+}
+
+/**
+ * Reads what a person types: "25", "23.976", "23,976", "24000/1001", "24fps", "24 fps".
+ * Null when it is not a rate between RATE_MIN and RATE_MAX.
+ */
+export function parseRate(text: string): Rate | null {
+  const clean = text
+    .trim()
+    .replace(/\s*(fps|p|\/s)$/i, '')
+    .replace(',', '.');
+  const fraction = /^(\d{1,9})\s*\/\s*(\d{1,9})$/.exec(clean);
+  if (fraction) {
+    const num = Number(fraction[1]);
+    const den = Number(fraction[2]);
+    if (num === 0 || den === 0 || num / den < RATE_MIN || num / den > RATE_MAX) return null;
+    return rate(num, den);
+  }
+  return /^\d{1,6}(\.\d+)?$/.test(clean) ? rateFromDecimal(clean) : null;
+}
+
+/** Prints at most three decimals without trailing zeros: 25, 29.97, 23.976, 8.333. For reading, not for computing. */
+export function formatRate(r: Rate): string {
+  return formatDecimalRate(rateToNumber(r));
+}
+
+export function formatDecimalRate(value: number): string {
+  return value
+    .toFixed(3)
+    .replace(/0+$/, '')
+    .replace(/\.$/, '');
+}
+
+/** The exact form beside the short one where it says more: "24000/1001", "25". */
+export function formatExact(r: Rate): string {
+  return r.den === 1 ? String(r.num) : `${r.num}/${r.den}`;
+}
+
+/**
+ * The frame of rate `to` that is on screen when frame n of rate `from` begins: floor(n * to / from).
+ * n may be negative. Exact (JOB: "Which picture is on screen").
+ */
+export function frameAtOrBefore(n: number, from: Rate, to: Rate): number {
+  if (Number.isSafeInteger(from.den * to.num) && Number.isSafeInteger(from.num * to.den)) {
+    return mulDivFloor(n, from.den * to.num, from.num * to.den);
+  }
+  const top = BigInt(n) * BigInt(from.den) * BigInt(to.num);
+  const bottom = BigInt(from.num) * BigInt(to.den);
+  const quotient = top / bottom;
+  return Number(top < 0n && quotient * bottom !== top ? quotient - 1n : quotient);
+}
+
+/** The first frame of rate `to` that begins at or after the start of frame n of rate `from`: ceil(n * to / from). */
+export function frameAtOrAfter(n: number, from: Rate, to: Rate): number {
+  return -frameAtOrBefore(-n, from, to) + 0;
+}
+
+/** How many whole frames of `to` fit in n frames of `from`, by time, nearest, halves up. */
+export function framesNearest(n: number, from: Rate, to: Rate): number {
+  return mulDivRound(n, from.den * to.num, from.num * to.den);
+}
+
+/** Where frame n begins, in seconds: for showing only. */
+export function secondsOf(n: number, r: Rate): number {
+  return (n * r.den) / r.num;
+}

@@ -1,0 +1,49 @@
+import { constantTiming, measureTiming, pictureAt, rate, timingLength, type Timing } from './index.js';
+
+const grid = (count: number, perPicture: number, round: (n: number) => number = Math.round): number[] =>
+  Array.from({ length: count }, (_, k) => round(k * perPicture));
+
+test('finds 23.976 in a time base of whole milliseconds', () => {
+  const measured = measureTiming(grid(500, (1000 * 1001) / 24000), rate(1000), null, null);
+  expect(measured?.rate).toEqual(rate(24000, 1001));
+  expect(measured?.variable).toBe(false);
+});
+
+test('prefers what the file says where the ticks are too coarse to tell', () => {
+  const ticks = grid(16, 1000 / 24);
+  expect(measureTiming(ticks, rate(1000), null, rate(24))?.rate).toEqual(rate(24));
+  expect(measureTiming(grid(16, (1000 * 1001) / 24000), rate(1000), null, rate(24000, 1001))?.rate).toEqual(rate(24000, 1001));
+});
+
+test('believes the timestamps, not the label', () => {
+  expect(measureTiming(grid(200, 3600), rate(90000), 3600, rate(30))?.rate).toEqual(rate(25));
+});
+
+test('keeps a clock that runs 240 ppm slow as it is', () => {
+  const perPicture = (90000 * 1001 * 1.00024) / 30000;
+  const measured = measureTiming(grid(6000, perPicture), rate(90000), null, rate(30000, 1001));
+  expect(measured?.variable).toBe(false);
+  expect((measured?.rate.num ?? 0) / (measured?.rate.den ?? 1)).toBeCloseTo(29.9628, 3);
+});
+
+test('says when timing is variable, and gives the exact average with the last length', () => {
+  const ticks = [0, 3000, 6000, 12000, 15000, 18000];
+  const measured = measureTiming(ticks, rate(90000), 3000, rate(30));
+  expect(measured).toMatchObject({ variable: true, lengthTicks: 21000, rate: rate(6 * 90000, 21000) });
+});
+
+test('gives a still no rate', () => {
+  expect(measureTiming([0], rate(25), null, rate(25))).toBeNull();
+});
+
+test('shows the picture whose time has come, by its own timestamp', () => {
+  const timing: Timing = { kind: 'variable', ticks: [0, 40, 90, 200], end: 240, timeBase: rate(1000) };
+  expect([0, 1, 2, 3, 4, 5, 6].map((n) => pictureAt(timing, n, rate(25)))).toEqual([0, 1, 1, 2, 2, 3, 3]);
+  expect(timingLength(timing, rate(25))).toBe(6);
+  expect(timingLength(constantTiming(rate(30), 1), rate(10))).toBe(1);
+});
+
+test('sees one missing picture where a tick is a whole picture', () => {
+  const measured = measureTiming([0, 2, 3, 4, 5, 6, 7, 8], rate(25), 1, rate(25));
+  expect(measured?.variable).toBe(true);
+});

@@ -1,0 +1,142 @@
+import { mulDivFloor } from './exact.js';
+import { frameAtOrBefore, ppmBetween, type Rate, rate, rateToNumber, sameRate, snapRate, STANDARD_RATES } from './rate.js';
+
+/** When each picture of a source begins. The average of variable timing alone is a lie, so every timestamp is kept. */
+export type Timing =
+  | { readonly kind: 'constant'; readonly rate: Rate; /** At least 1. */ readonly pictures: number }
+  | {
+      readonly kind: 'variable';
+      /** Start of each picture after the first one's, in ticks; ticks[0] === 0, never falling. */
+      readonly ticks: ArrayLike<number>;
+      /** End of the last picture, in ticks, not included. */
+      readonly end: number;
+      /** Ticks a second. */
+      readonly timeBase: Rate;
+    };
+
+export function constantTiming(r: Rate, pictures: number): Timing {
+  return { kind: 'constant', rate: r, pictures };
+}
+
+/** The picture on screen when frame n of the timeline begins; before the first and after the last it stays at the ends. */
+export function pictureAt(timing: Timing, frame: number, timeline: Rate): number {
+  if (timing.kind === 'constant') {
+    return clamp(frameAtOrBefore(frame, timeline, timing.rate), timing.pictures);
+  }
+  const tick = frameAtOrBefore(frame, timeline, timing.timeBase);
+  return lastAtOrBefore(timing.ticks, tick);
+}
+
+/** Whole frames of the timeline that begin before the last picture ends: floor of the length, at least 1. */
+export function timingLength(timing: Timing, timeline: Rate): number {
+  const frames =
+    timing.kind === 'constant'
+      ? frameAtOrBefore(timing.pictures, timing.rate, timeline)
+      : frameAtOrBefore(timing.end, timing.timeBase, timeline);
+  return Math.max(1, frames);
+}
+
+function clamp(picture: number, pictures: number): number {
+  return Math.min(Math.max(picture, 0), pictures - 1);
+}
+
+/** Index of the last entry that is not greater than tick; 0 when all are. Binary search. */
+function lastAtOrBefore(ticks: ArrayLike<number>, tick: number): number {
+  let low = 0;
+  let high = ticks.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if ((ticks[middle] as number) <= tick) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}
+
+/** What a clip's own timestamps say. */
+export interface MeasuredTiming {
+  /** A standard rate (or the stored one) that the timestamps agree with, else the exact average. */
+  readonly rate: Rate;
+  /** What is left between the average of the timestamps and `rate`, in parts per million; 0 for an exact average. */
+  readonly ppm: number;
+  readonly variable: boolean;
+  /** First picture's start to last picture's end, in ticks. */
+  readonly lengthTicks: number;
+}
+
+/**
+ * Timestamps that rounding explains lie within so many ticks of an even grid, first to last: two where a picture has
+ * many ticks (muxers round twice), under one where a tick is nearly a picture and one more would be a missing one.
+ */
+function gridTolerance(ticksPerPicture: number): number {
+  return ticksPerPicture > 4 ? 2 : 0.999;
+}
+
+/**
+ * Measures the rate from every picture's timestamp.
+ * @param ticks presentation times in ticks, ascending, at least one
+ * @param timeBase ticks a second
+ * @param lastTicks length of the last picture when the file tells it, else null (the median gap is used)
+ * @param stored what the file says of itself, tried first
+ * @returns null for a single picture without a length: a still has no rate
+ */
+export function measureTiming(
+  ticks: ArrayLike<number>,
+  timeBase: Rate,
+  lastTicks: number | null,
+  stored: Rate | null,
+): MeasuredTiming | null {
+  const count = ticks.length;
+  const span = (ticks[count - 1] as number) - (ticks[0] as number);
+  if (count < 2 || span <= 0) {
+    if (!lastTicks || lastTicks <= 0) return null;
+    const only = rate(timeBase.num, timeBase.den * lastTicks);
+    const snapped = snapRate(rateToNumber(only));
+    const known = stored && Math.abs(ppmBetween(rateToNumber(only), stored)) < 1e6 / lastTicks ? stored : null;
+    return { rate: known ?? snapped?.rate ?? only, ppm: known ? 0 : (snapped?.ppm ?? 0), variable: false, lengthTicks: lastTicks };
+  }
+  const average = rate((count - 1) * timeBase.num, span * timeBase.den);
+  const averageNumber = rateToNumber(average);
+  // One tick of uncertainty at each end: a short clip in a coarse time base cannot tell 24 from 23.976.
+  const granularityPpm = (2 / span) * 1e6;
+  const near = STANDARD_RATES.filter((r) => Math.abs(ppmBetween(averageNumber, r)) <= Math.max(100, granularityPpm)).sort(
+    (a, b) => Math.abs(ppmBetween(averageNumber, a)) - Math.abs(ppmBetween(averageNumber, b)),
+  );
+  const candidates = stored ? [stored, ...near.filter((r) => !sameRate(r, stored))] : near;
+  for (const candidate of candidates) {
+    if (onGrid(ticks, timeBase, candidate)) {
+      return {
+        rate: candidate,
+        ppm: ppmBetween(averageNumber, candidate),
+        variable: false,
+        lengthTicks: mulDivFloor(count, timeBase.num * candidate.den, timeBase.den * candidate.num),
+      };
+    }
+  }
+  const variable = !onGrid(ticks, timeBase, average);
+  const lengthTicks = span + (lastTicks && lastTicks > 0 ? lastTicks : medianGap(ticks));
+  const whole = variable ? rate(count * timeBase.num, lengthTicks * timeBase.den) : average;
+  const snapped = snapRate(rateToNumber(whole));
+  return { rate: snapped?.rate ?? whole, ppm: snapped?.ppm ?? 0, variable, lengthTicks };
+}
+
+function onGrid(ticks: ArrayLike<number>, timeBase: Rate, r: Rate): boolean {
+  const perPicture = (timeBase.num * r.den) / (timeBase.den * r.num);
+  const first = ticks[0] as number;
+  const tolerance = gridTolerance(perPicture);
+  let low = 0;
+  let high = 0;
+  for (let k = 1; k < ticks.length; k++) {
+    const off = (ticks[k] as number) - first - k * perPicture;
+    if (off < low) low = off;
+    else if (off > high) high = off;
+    if (high - low > tolerance) return false;
+  }
+  return true;
+}
+
+function medianGap(ticks: ArrayLike<number>): number {
+  const gaps: number[] = [];
+  for (let k = 1; k < ticks.length; k++) gaps.push((ticks[k] as number) - (ticks[k - 1] as number));
+  gaps.sort((a, b) => a - b);
+  return gaps[gaps.length >> 1] ?? 0;
+}

@@ -1,0 +1,4 @@
+export type { Change } from './change.js';
+export { CHECK_WIDTH, ChangeMeter, checkSize } from './change.js';
+export type { Stretch, Verdict, VerdictKind } from './verdict.js';
+export { judge, VERDICT_KINDS } from './verdict.js';

@@ -1,0 +1,139 @@
+import type { Readable } from 'node:stream';
+import { pictureBytes, pixelLayout } from '@thawline/core/picture';
+import type { Timing } from '@thawline/core/time';
+import { type Known, MediaError, type PictureRequest } from './port.js';
+import { GUARD, run, safePath } from './process.js';
+
+/** Containers whose index leads a seek to a key picture at or before the time; elsewhere pictures are counted from the start. */
+const SEEKABLE = /mp4|matroska|mov/;
+/** Seeking costs a new group of pictures anyway; below this many it is cheaper to count. */
+const COUNT_UP_TO = 48;
+
+/**
+ * Input options that make the decoder's first output picture `from`, and the pictures still to drop after that.
+ * The time asked for lies halfway before the picture, so rounding of the container's ticks cannot move it.
+ */
+function seekTo(known: Known, from: number): { options: string[]; drop: number } {
+  if (from <= COUNT_UP_TO || !SEEKABLE.test(known.container)) return { options: [], drop: from };
+  const middle = (startSeconds(known.timing, from - 1) + startSeconds(known.timing, from)) / 2;
+  return { options: ['-seek_timestamp', '1', '-ss', (known.firstSeconds + middle).toFixed(6)], drop: 0 };
+}
+
+/** Seconds from the first picture's start to picture k's. Only for asking FFmpeg, never for counting. */
+export function startSeconds(timing: Timing, picture: number): number {
+  if (timing.kind === 'constant') return (picture * timing.rate.den) / timing.rate.num;
+  return ((timing.ticks[picture] as number) * timing.timeBase.den) / timing.timeBase.num;
+}
+
+function inputArgs(path: string, known: Known, request: { from?: number; count?: number; threads?: number }, filters: string[]) {
+  const { options, drop } = seekTo(known, request.from ?? 0);
+  const chain = [...(drop > 0 ? [`select=gte(n\\,${drop})`] : []), ...filters];
+  return [
+    '-nostdin',
+    '-hide_banner',
+    '-v',
+    'error',
+    ...(request.threads ? ['-threads', String(request.threads)] : []),
+    ...GUARD,
+    ...options,
+    '-i',
+    safePath(path),
+    '-map',
+    '0:v:0',
+    '-an',
+    '-sn',
+    '-dn',
+    '-fps_mode',
+    'passthrough',
+    ...(chain.length > 0 ? ['-vf', chain.join(',')] : []),
+    ...(request.count === undefined ? [] : ['-frames:v', String(request.count)]),
+  ];
+}
+
+/** Decodes to packed raw pictures. */
+export async function* openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
+  const layout = pixelLayout(request.pixelFormat);
+  if (!layout) throw new MediaError('decode-failed', `no such pixel format: ${request.pixelFormat}`);
+  const width = request.width ?? known.width;
+  const height = request.height ?? known.height;
+  const flags = request.scaling === 'area' ? 'area' : 'bicubic';
+  const filters: string[] = [];
+  if (request.width) {
+    // Grey first: scaling chroma that is thrown away would cost a third more.
+    if (request.pixelFormat === 'gray') filters.push('extractplanes=y');
+    filters.push(`scale=${width}:${height}:flags=${flags}`);
+  }
+  const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
+  const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
+  yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);
+}
+
+/** Cuts a byte stream into buffers of one size; ends the process when the reader stops early or has all it asked for. */
+async function* slices(
+  stream: Readable,
+  size: number,
+  process: ReturnType<typeof run>,
+  count = Number.POSITIVE_INFINITY,
+): AsyncGenerator<Uint8Array> {
+  let picture = new Uint8Array(size);
+  let filled = 0;
+  let given = 0;
+  let finished = false;
+  try {
+    for await (const chunk of stream as AsyncIterable<Uint8Array>) {
+      let at = 0;
+      while (at < chunk.length) {
+        const take = Math.min(size - filled, chunk.length - at);
+        picture.set(chunk.subarray(at, at + take), filled);
+        filled += take;
+        at += take;
+        if (filled === size) {
+          given++;
+          yield picture;
+          picture = new Uint8Array(size);
+          filled = 0;
+        }
+      }
+    }
+    finished = true;
+  } finally {
+    if (!finished) process.child.kill('SIGKILL');
+  }
+  if (given < count) await process.done;
+}
+
+/** Decodes to one JPEG a picture (baseline, from FFmpeg's mjpeg), cut at the markers. */
+export async function* openJpegs(
+  path: string,
+  known: Known,
+  request: { width: number; height: number; quality: number; from?: number; count?: number; signal?: AbortSignal },
+): AsyncGenerator<Uint8Array> {
+  const filters = [`scale=${request.width}:${request.height}:flags=bicubic:out_range=full`, 'format=yuvj420p'];
+  const quality = String(request.quality);
+  const args = [...inputArgs(path, known, request, filters), '-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
+  const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
+  let rest: Uint8Array = new Uint8Array(0);
+  let searched = 0;
+  let finished = false;
+  try {
+    for await (const chunk of process.child.stdout as unknown as AsyncIterable<Uint8Array>) {
+      const joined = new Uint8Array(rest.length + chunk.length);
+      joined.set(rest);
+      joined.set(chunk, rest.length);
+      rest = joined;
+      // Entropy-coded data never holds FF D9 (FF is stuffed with 00), so the end marker ends the picture.
+      for (let at = Math.max(1, searched); at < rest.length; at++) {
+        if (rest[at] === 0xd9 && rest[at - 1] === 0xff) {
+          yield rest.slice(0, at + 1);
+          rest = rest.slice(at + 1);
+          at = 0;
+        }
+      }
+      searched = rest.length;
+    }
+    finished = true;
+  } finally {
+    if (!finished) process.child.kill('SIGKILL');
+  }
+  await process.done;
+}

@@ -1,0 +1,131 @@
+import type { Rate, Timing } from '@thawline/core/time';
+
+/** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
+export interface Probe {
+  /** Pictures, counted. */
+  readonly pictures: number;
+  /** What the container or the stream declares, as given (25 may be a lie). */
+  readonly stored: Rate;
+  readonly measured: { readonly rate: Rate; /** What is left, average against rate. */ readonly ppm: number };
+  readonly variable: boolean;
+  /** Every picture's own time. */
+  readonly timing: Timing;
+  /** First picture's start to last picture's end. */
+  readonly seconds: number;
+  /** The first picture's own timestamp in the file; edit lists and B-pictures shift it from 0. */
+  readonly firstSeconds: number;
+  /** As shown: after the file's rotation, before its sample aspect. */
+  readonly width: number;
+  readonly height: number;
+  /** Width over height of one sample; 1 for square. */
+  readonly sampleAspect: number;
+  readonly codec: string;
+  readonly pixelFormat: string;
+  readonly container: string;
+  readonly fields: 'progressive' | 'top' | 'bottom';
+  readonly sound: SoundFacts | null;
+}
+
+export interface SoundFacts {
+  readonly seconds: number;
+  readonly sampleRate: number;
+  readonly channels: number;
+  readonly codec: string;
+  /** Start of the sound minus start of the first picture. */
+  readonly startSeconds: number;
+}
+
+export const MEDIA_CODES = [
+  'missing-file',
+  'empty-file',
+  'not-media',
+  'no-picture',
+  'still',
+  'truncated',
+  'unreadable',
+  'no-ffmpeg',
+  'decode-failed',
+  'encode-failed',
+  'disk-full',
+  'aborted',
+] as const;
+export type MediaCode = (typeof MEDIA_CODES)[number];
+
+/** A file or process failed. `detail` is FFmpeg's own last line where there is one. */
+export class MediaError extends Error {
+  override readonly name = 'MediaError';
+  constructor(
+    readonly code: MediaCode,
+    readonly detail = '',
+  ) {
+    super(detail ? `${code}: ${detail}` : code);
+  }
+}
+
+export interface PictureRequest {
+  /** A planar format of core/picture ("gray", "yuv420p", "yuv422p10le" …). */
+  readonly pixelFormat: string;
+  /** Scaled to exactly this; both or neither. Without: as stored. */
+  readonly width?: number;
+  readonly height?: number;
+  /** First picture wanted (0-based); its time lets the decoder skip what lies before. Default 0. */
+  readonly from?: number;
+  /** Pictures wanted; default all that follow. */
+  readonly count?: number;
+  /** Scaling by area average (checks) or bicubic (pictures for people). Default bicubic. */
+  readonly scaling?: 'area' | 'bicubic';
+  /** Decoder threads; default the machine's. */
+  readonly threads?: number;
+  readonly signal?: AbortSignal;
+}
+
+export interface SoundRequest {
+  readonly sampleRate: number;
+  readonly channels: number;
+  readonly signal?: AbortSignal;
+}
+
+export interface EncodeRequest {
+  readonly width: number;
+  readonly height: number;
+  readonly rate: Rate;
+  readonly pixelFormat: string;
+  readonly form: 'mp4' | 'mkv' | 'y4m';
+  /** Interleaved 32-bit float samples come beside the pictures. */
+  readonly sound?: { readonly sampleRate: number; readonly channels: number };
+  /** x264 quality for mp4, 0 (lossless) to 51; default 18. */
+  readonly crf?: number;
+  /** x264 preset for mp4; default "veryfast". */
+  readonly preset?: string;
+  /** When each picture begins, in ticks of 1/90000 s, rising; for variable timing (mp4 only, at most 2,000 pictures). */
+  readonly ticks?: readonly number[];
+  readonly signal?: AbortSignal;
+}
+
+/** What a decoder has to know of a file to count its pictures. */
+export type Known = Pick<Probe, 'timing' | 'firstSeconds' | 'width' | 'height' | 'container'>;
+
+export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
+
+/** Pictures in order of presentation, each exactly once. Ending the loop early ends the decoder. */
+export type Pictures = AsyncIterable<Uint8Array>;
+
+export interface Media {
+  /** Rejects with MediaError; a file that is not fit for use is refused here. */
+  probe(path: string, signal?: AbortSignal): Promise<Probe>;
+  openPictures(path: string, probe: Known, request: PictureRequest): Pictures;
+  /** Interleaved float samples from the sound's own first one. */
+  openSound(path: string, request: SoundRequest): AsyncIterable<Float32Array>;
+  /**
+   * Writes a file from pictures (packed, in the requested format) and interleaved float samples. Both are read side by
+   * side, as the encoder asks for them. Resolves when the file is whole; rejects with MediaError, or with what the
+   * iterables throw, and may then leave a part of a file, which is the caller's to remove.
+   */
+  encode(path: string, request: EncodeRequest, pictures: AnyIterable<Uint8Array>, sound?: AnyIterable<Float32Array>): Promise<void>;
+  /** Writes every picture as a JPEG, one after the other, at most `width` wide; returns when all are written to the sink. */
+  openJpegs(
+    path: string,
+    probe: Known,
+    request: { width: number; height: number; quality: number; from?: number; count?: number; signal?: AbortSignal },
+  ): AsyncIterable<Uint8Array>;
+}

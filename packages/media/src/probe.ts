@@ -1,0 +1,236 @@
+import { stat } from 'node:fs/promises';
+import { createInterface } from 'node:readline';
+import type { Readable } from 'node:stream';
+import { measureTiming, type Rate, rate, rateToNumber, secondsOf, snapRate, type Timing } from '@thawline/core/time';
+import { MediaError, type Probe, type SoundFacts } from './port.js';
+import { GUARD, run, safePath } from './process.js';
+
+interface Stream {
+  readonly index: number;
+  readonly codec_type?: string;
+  readonly codec_name?: string;
+  readonly width?: number;
+  readonly height?: number;
+  readonly pix_fmt?: string;
+  readonly field_order?: string;
+  readonly r_frame_rate?: string;
+  readonly avg_frame_rate?: string;
+  readonly time_base?: string;
+  readonly start_time?: string;
+  readonly duration?: string;
+  readonly sample_aspect_ratio?: string;
+  readonly sample_rate?: string;
+  readonly channels?: number;
+  readonly disposition?: { readonly attached_pic?: number };
+  readonly side_data_list?: readonly { readonly rotation?: number }[];
+}
+
+interface Described {
+  readonly streams?: readonly Stream[];
+  readonly format?: { readonly format_name?: string; readonly start_time?: string };
+  readonly frames?: readonly { readonly interlaced_frame?: number; readonly top_field_first?: number }[];
+}
+
+const COMMON = ['-hide_banner', '-v', 'error', ...GUARD];
+/** Whole pictures a packet: counting packets counts pictures. Elsewhere (fields, raw streams) pictures are decoded to be counted. */
+const ONE_PICTURE_A_PACKET = /mp4|matroska|mov/;
+const TRUNCATED = /partial file|ended prematurely|truncat|moov atom not found|Packet corrupt|Invalid NAL unit size|end of file/i;
+
+/** Reads a file's streams, counts its pictures by their own timestamps and decodes its first ones to see that they can be. */
+export async function probe(path: string, signal?: AbortSignal): Promise<Probe> {
+  const file = await stat(path).catch(() => null);
+  if (!file?.isFile()) throw new MediaError('missing-file');
+  if (file.size === 0) throw new MediaError('empty-file');
+  const described = await describe(path, signal);
+  const video = described.streams?.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
+  const audio = described.streams?.find((s) => s.codec_type === 'audio');
+  if (!video?.width || !video.height || !video.codec_name) throw new MediaError('no-picture');
+  const container = described.format?.format_name ?? '';
+  if (/_pipe$/.test(container)) throw new MediaError('still');
+  const fields = fieldOrder(video, described);
+  const byPackets = ONE_PICTURE_A_PACKET.test(container) && fields === 'progressive';
+  const times = byPackets
+    ? await packetTimes(path, video.index, audio?.index ?? -1, signal)
+    : await decodedTimes(path, video, audio?.index ?? -1, signal);
+  if (times.ticks.length === 0) throw new MediaError(times.truncated ? 'truncated' : 'unreadable', times.said);
+  if (times.truncated) throw new MediaError('truncated', times.said);
+  const timeBase = invert(parseFraction(video.time_base) ?? rate(1, 90000));
+  const stored = storedRate(video);
+  const ticks = times.ticks.sort((a, b) => a - b);
+  const measured = measureTiming(ticks, timeBase, times.lastTicks, stored);
+  if (!measured) throw new MediaError('still');
+  const first = ticks[0] as number;
+  const timing: Timing = measured.variable
+    ? { kind: 'variable', ticks: ticks.map((t) => t - first), end: measured.lengthTicks, timeBase }
+    : { kind: 'constant', rate: measured.rate, pictures: ticks.length };
+  const firstSeconds = (first * timeBase.den) / timeBase.num;
+  const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
+  return {
+    pictures: ticks.length,
+    stored: stored ?? measured.rate,
+    measured: { rate: measured.rate, ppm: measured.ppm },
+    variable: measured.variable,
+    timing,
+    seconds: timing.kind === 'constant' ? secondsOf(timing.pictures, timing.rate) : secondsOf(timing.end, timing.timeBase),
+    firstSeconds,
+    width: turned ? video.height : video.width,
+    height: turned ? video.width : video.height,
+    sampleAspect: sampleAspect(video, turned),
+    codec: video.codec_name,
+    pixelFormat: video.pix_fmt ?? 'yuv420p',
+    container,
+    fields,
+    sound: audio ? soundFacts(audio, times.soundSeconds, firstSeconds) : null,
+  };
+}
+
+async function describe(path: string, signal?: AbortSignal): Promise<Described> {
+  const args = [...COMMON, '-show_streams', '-show_format', '-show_frames', '-read_intervals', '%+#2', '-of', 'json', safePath(path)];
+  const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  let text = '';
+  for await (const chunk of process.child.stdout as Readable) text += String(chunk);
+  try {
+    await process.done;
+  } catch (error) {
+    if (error instanceof MediaError && error.code === 'unreadable') throw new MediaError(refusal(process.said()), error.detail);
+    throw error;
+  }
+  return JSON.parse(text) as Described;
+}
+
+function refusal(said: string): 'truncated' | 'not-media' {
+  return /moov atom not found|ended prematurely|partial file/i.test(said) ? 'truncated' : 'not-media';
+}
+
+interface Times {
+  readonly ticks: number[];
+  readonly lastTicks: number | null;
+  readonly soundSeconds: number;
+  readonly truncated: boolean;
+  readonly said: string;
+}
+
+/** Presentation times of every packet that is shown ("D" marks those an edit list leaves out). No decoding. */
+async function packetTimes(path: string, video: number, audio: number, signal?: AbortSignal): Promise<Times> {
+  const entries = 'packet=stream_index,pts,pts_time,duration,duration_time,flags';
+  const args = [...COMMON, '-show_entries', entries, '-of', 'compact=p=0', safePath(path)];
+  const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  const ticks: number[] = [];
+  let last = { pts: Number.NEGATIVE_INFINITY, duration: 0 };
+  let soundSeconds = 0;
+  for await (const line of createInterface({ input: process.child.stdout as Readable })) {
+    const fields = parseCompact(line);
+    const index = Number(fields.stream_index);
+    if (index === video) {
+      const pts = Number(fields.pts);
+      if (!Number.isFinite(pts) || fields.flags?.includes('D')) continue;
+      ticks.push(pts);
+      if (pts > last.pts) last = { pts, duration: Number(fields.duration) || 0 };
+    } else if (index === audio) {
+      soundSeconds = Math.max(soundSeconds, (Number(fields.pts_time) || 0) + (Number(fields.duration_time) || 0));
+    }
+  }
+  await process.done;
+  const said = process.said();
+  return { ticks, lastTicks: last.duration || null, soundSeconds, truncated: TRUNCATED.test(said), said: lastLine(said) };
+}
+
+/** Presentation times of every picture that the decoder gives. Costs a decode; right for fields, raw streams and odd containers. */
+async function decodedTimes(path: string, video: Stream, audio: number, signal?: AbortSignal): Promise<Times> {
+  const entries = 'frame=best_effort_timestamp,pkt_duration';
+  const args = [...COMMON, '-select_streams', String(video.index), '-show_entries', entries, '-of', 'compact=p=0', safePath(path)];
+  const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  const ticks: number[] = [];
+  let lastTicks = 0;
+  let untimed = 0;
+  for await (const line of createInterface({ input: process.child.stdout as Readable })) {
+    const fields = parseCompact(line);
+    if (fields.best_effort_timestamp === undefined) continue;
+    const time = Number(fields.best_effort_timestamp);
+    if (Number.isFinite(time)) ticks.push(time);
+    else untimed++;
+    lastTicks = Number(fields.pkt_duration) || lastTicks;
+  }
+  await process.done;
+  const said = process.said();
+  const sound = audio >= 0 ? await packetTimes(path, -1, audio, signal) : null;
+  const timed = untimed === 0 ? ticks : evenTicks(ticks.length + untimed, video);
+  return {
+    ticks: timed,
+    lastTicks: lastTicks || null,
+    soundSeconds: sound?.soundSeconds ?? 0,
+    truncated: TRUNCATED.test(said),
+    said: lastLine(said),
+  };
+}
+
+/** A raw stream has no timestamps at all: its pictures follow its own declared rate. */
+function evenTicks(count: number, video: Stream): number[] {
+  const timeBase = invert(parseFraction(video.time_base) ?? rate(1, 90000));
+  const stored = storedRate(video) ?? rate(25);
+  return Array.from({ length: count }, (_, k) => Math.round((k * timeBase.num * stored.den) / (timeBase.den * stored.num)));
+}
+
+function lastLine(said: string): string {
+  return said.trim().split('\n').at(-1)?.replace(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '').replace(/file:\S+/g, 'the file') ?? '';
+}
+
+function parseCompact(line: string): Record<string, string | undefined> {
+  const fields: Record<string, string> = {};
+  for (const part of line.split('|')) {
+    const at = part.indexOf('=');
+    if (at > 0) fields[part.slice(0, at)] = part.slice(at + 1);
+  }
+  return fields;
+}
+
+function parseFraction(text: string | undefined): Rate | null {
+  const match = /^(\d+)\/(\d+)$/.exec(text ?? '');
+  if (!match || match[1] === '0' || match[2] === '0') return null;
+  return rate(Number(match[1]), Number(match[2]));
+}
+
+function invert(r: Rate): Rate {
+  return { num: r.den, den: r.num };
+}
+
+/**
+ * What the file declares. FFmpeg's r_frame_rate is the stream's own statement where it is a plain rate; with jittery
+ * timestamps it becomes a guess (90000), and then the average that the container gives is the better witness.
+ */
+function storedRate(video: Stream): Rate | null {
+  const declared = parseFraction(video.r_frame_rate);
+  const average = parseFraction(video.avg_frame_rate);
+  if (declared && (snapRate(rateToNumber(declared)) || !average)) return snapRate(rateToNumber(declared), 10)?.rate ?? declared;
+  if (average) return snapRate(rateToNumber(average), 10)?.rate ?? average;
+  return declared;
+}
+
+function fieldOrder(video: Stream, described: Described): Probe['fields'] {
+  if (/^(tt|tb)$/.test(video.field_order ?? '')) return 'top';
+  if (/^(bb|bt)$/.test(video.field_order ?? '')) return 'bottom';
+  const frame = described.frames?.find((f) => f.interlaced_frame !== undefined);
+  if (video.field_order !== 'progressive' && frame?.interlaced_frame === 1) return frame.top_field_first === 1 ? 'top' : 'bottom';
+  return 'progressive';
+}
+
+function sampleAspect(video: Stream, turned: boolean): number {
+  const match = /^(\d+):(\d+)$/.exec(video.sample_aspect_ratio ?? '');
+  const aspect = match && Number(match[1]) > 0 && Number(match[2]) > 0 ? Number(match[1]) / Number(match[2]) : 1;
+  return turned ? 1 / aspect : aspect;
+}
+
+function soundFacts(audio: Stream, lastEnd: number, firstPicture: number): SoundFacts | null {
+  const sampleRate = Number(audio.sample_rate);
+  if (!sampleRate || !audio.channels) return null;
+  const start = Number(audio.start_time) || 0;
+  const declared = Number(audio.duration);
+  const seconds = declared > 0 ? declared : Math.max(0, lastEnd - start);
+  return {
+    seconds,
+    sampleRate,
+    channels: audio.channels,
+    codec: audio.codec_name ?? 'unknown',
+    startSeconds: start - firstPicture,
+  };
+}

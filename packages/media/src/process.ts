@@ -1,0 +1,69 @@
+import { type ChildProcess, spawn, type StdioOptions } from 'node:child_process';
+import { MediaError } from './port.js';
+
+/** Demuxers that hold pictures themselves. Playlists, scripts and devices are not among them, so nothing points elsewhere. */
+const CONTAINERS = [
+  'mov,mp4,m4a,3gp,3g2,mj2',
+  'matroska,webm',
+  'avi,mpegts,mpeg,mpegvideo,mxf,nut,ogg,flv,asf,gif,ivf,dv,h264,hevc,obu,m4v,yuv4mpegpipe',
+  'wav,flac,mp3,aac,png_pipe,jpeg_pipe,bmp_pipe,tiff_pipe,webp_pipe',
+].join(',');
+
+/** Options in front of every input: no standard input, no protocol but files and pipes, no playlist. */
+export const GUARD = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS] as const;
+
+/** A path that FFmpeg cannot take for an option or another protocol. */
+export function safePath(path: string): string {
+  return `file:${path}`;
+}
+
+const STDERR_KEPT = 4000;
+
+export interface Running {
+  readonly child: ChildProcess;
+  /** Resolves with the exit code 0, rejects with MediaError(code, last line said) or 'aborted'. */
+  readonly done: Promise<void>;
+  /** What the process said on standard error, last 4000 characters. */
+  said(): string;
+}
+
+/** Starts ffmpeg or ffprobe with an argument array (never a shell) and watches it to its end. */
+export function run(
+  program: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  stdio: StdioOptions,
+  failure: 'decode-failed' | 'encode-failed' | 'unreadable',
+  signal?: AbortSignal,
+): Running {
+  const child = spawn(program, args as string[], { stdio });
+  let said = '';
+  child.stderr?.on('data', (chunk: Buffer) => {
+    said = (said + chunk.toString('utf8')).slice(-STDERR_KEPT);
+  });
+  const stop = (): void => {
+    child.kill('SIGKILL');
+  };
+  const done = new Promise<void>((resolve, reject) => {
+    child.once('error', (error: NodeJS.ErrnoException) => {
+      reject(new MediaError(error.code === 'ENOENT' ? 'no-ffmpeg' : failure, error.message));
+    });
+    child.once('close', (code) => {
+      signal?.removeEventListener('abort', stop);
+      if (signal?.aborted) reject(new MediaError('aborted'));
+      else if (code === 0) resolve();
+      else if (/No space left on device/.test(said)) reject(new MediaError('disk-full', lastLine(said)));
+      else reject(new MediaError(failure, lastLine(said) || `${program} ended with ${code}`));
+    });
+  });
+  // The caller may only look at `done` later; an early failure must not count as unhandled.
+  done.catch(() => undefined);
+  if (signal?.aborted) stop();
+  else signal?.addEventListener('abort', stop, { once: true });
+  return { child, done, said: () => said };
+}
+
+/** The last line FFmpeg said, without the name of the file or an address in memory. */
+function lastLine(said: string): string {
+  const lines = said.split('\n').filter((line) => line.trim() !== '');
+  return (lines.at(-1) ?? '').replace(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '').replace(/file:\S+/g, 'the file');
+}

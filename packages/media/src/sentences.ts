@@ -1,0 +1,23 @@
+import type { MediaCode } from './port.js';
+
+/** What happened, to which file, and what to try: one sentence or two for each code. */
+const SENTENCES: Record<MediaCode, (file: string) => string> = {
+  'missing-file': (f) => `${f} is not there, or is not a file.`,
+  'empty-file': (f) => `${f} is empty: it holds no bytes. Copy it again from where it came.`,
+  'not-media': (f) => `${f} is not a film file that can be read here. Playlists and texts that point to other files are never opened.`,
+  'no-picture': (f) => `${f} holds no moving pictures.`,
+  still: (f) => `${f} is a single still: it has no rate.`,
+  truncated: (f) => `${f} ends too early: a part of it is missing. Copy it again from where it came.`,
+  unreadable: (f) => `${f} cannot be decoded.`,
+  'no-ffmpeg': () => 'FFmpeg is not installed. On Debian: apt-get install ffmpeg',
+  'decode-failed': (f) => `${f} stopped decoding on the way.`,
+  'encode-failed': (f) => `Writing from ${f} stopped on the way.`,
+  'disk-full': (f) => `The disk is full; ${f} was not written and nothing was left behind.`,
+  aborted: (f) => `${f} was stopped.`,
+};
+
+/** A person's sentence for a code. `detail` is FFmpeg's own word, shown behind it. */
+export function sentence(code: MediaCode, file: string, detail = ''): string {
+  const text = SENTENCES[code](file);
+  return detail && code !== 'aborted' ? `${text} (${detail})` : text;
+}

@@ -1,0 +1,59 @@
+import { FITS } from '@thawline/core/cadence';
+import { z } from 'zod';
+import { clipSchema, idSchema, rateSchema, sourceSchema, timelineSchema } from './document.js';
+
+/** Everything a person can do to a project, as data. One command is one step to undo, however much it touches. */
+
+const name = z.string().trim().min(1).max(120);
+const frame = z.int().min(0).max(100_000_000);
+const clipIds = z.array(idSchema).min(1).max(10_000);
+const timelineId = idSchema;
+
+export const commandSchema = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('renameProject'), name }),
+  z.object({ type: z.literal('addSources'), sources: z.array(sourceSchema).min(1).max(10_000) }),
+  z.object({ type: z.literal('removeSources'), sourceIds: z.array(idSchema).min(1).max(10_000) }),
+  z.object({
+    type: z.literal('addTimeline'),
+    timeline: timelineSchema.pick({ id: true, width: true, height: true, rate: true }).extend({ name }),
+  }),
+  z.object({ type: z.literal('renameTimeline'), timelineId, name }),
+  /** For a timeline without clips only: one with clips would be re-timed silently. */
+  z.object({ type: z.literal('setTimelineFormat'), timelineId, rate: rateSchema, width: z.int(), height: z.int() }),
+  z.object({ type: z.literal('removeTimeline'), timelineId }),
+  z.object({ type: z.literal('placeClips'), timelineId, clips: z.array(clipSchema).min(1).max(10_000) }),
+  /** Moves clips and what is linked with them by whole frames; `lanes` of picture clips move up (positive) or down. */
+  z.object({ type: z.literal('moveClips'), timelineId, clipIds, byFrames: z.int(), byLanes: z.int().min(-50).max(50).default(0) }),
+  /** Cuts or pulls a clip's ends to these frames; linked clips follow as far as they have material. */
+  z.object({ type: z.literal('trimClip'), timelineId, clipId: idSchema, start: frame, end: frame }),
+  z.object({ type: z.literal('setFit'), timelineId, clipIds, fit: z.enum(FITS) }),
+  z.object({ type: z.literal('removeClips'), timelineId, clipIds }),
+]);
+
+export type Command = z.infer<typeof commandSchema>;
+export type CommandType = Command['type'];
+
+/** Why a command was not applied. The interface writes its sentence from code and facts. */
+export const REFUSALS = [
+  'unknown-source',
+  'unknown-timeline',
+  'unknown-clip',
+  'unknown-lane',
+  'source-in-use',
+  'timeline-has-clips',
+  'overlap',
+  'before-start',
+  'past-source',
+  'id-taken',
+  'no-lane-there',
+  'bad-size',
+] as const;
+export type RefusalCode = (typeof REFUSALS)[number];
+
+export type Facts = Readonly<Record<string, string | number | readonly string[]>>;
+
+export interface Refusal {
+  readonly ok: false;
+  readonly code: RefusalCode;
+  readonly facts: Facts;
+}

@@ -1,0 +1,47 @@
+import { type Fit, longestRun } from '@thawline/core/cadence';
+import type { Clip, Source, Timeline } from './document.js';
+import { clipEnd, type TimingOf, timelineLength, timingOf } from './mapping.js';
+
+export interface Placement {
+  readonly timeline: Timeline;
+  readonly source: Source;
+  readonly fit: Fit;
+  /** Wanted first frame; the end of the lane when left out. */
+  readonly start?: number | undefined;
+  /** Wanted picture lane; the lowest when left out. */
+  readonly laneId?: string | undefined;
+  /** Makes ids: two for a source with sound and one for their link. */
+  readonly newId: () => string;
+}
+
+/**
+ * The clips that placing a whole source makes: its picture, and its sound beneath, linked. When the place is taken they
+ * go to the next free one at or after it.
+ */
+export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
+  const { timeline, source, fit, newId } = placement;
+  const pictures = timeline.lanes.filter((l) => l.kind === 'picture');
+  const sounds = timeline.lanes.filter((l) => l.kind === 'sound');
+  const index = Math.max(0, pictures.findIndex((l) => l.id === placement.laneId));
+  const pictureLane = pictures[index];
+  if (!pictureLane) return [];
+  const timing = timingOf(source, known);
+  const length = Math.max(1, longestRun({ timing, timeline: timeline.rate, fit, inPicture: 0, headTrim: 0 }));
+  const soundLane = source.sound ? (sounds[Math.min(index, sounds.length - 1)] ?? null) : null;
+  const lanes = [pictureLane.id, ...(soundLane ? [soundLane.id] : [])];
+  const start = freeStart(timeline, lanes, placement.start ?? laneEnd(timeline, lanes), length);
+  const link = soundLane ? newId() : null;
+  return lanes.map((laneId) => ({ id: newId(), sourceId: source.id, laneId, link, start, length, inPicture: 0, headTrim: 0, fit }));
+}
+
+function laneEnd(timeline: Timeline, lanes: readonly string[]): number {
+  return timelineLength({ ...timeline, clips: timeline.clips.filter((c) => lanes.includes(c.laneId)) });
+}
+
+/** The first frame at or after `wanted` with `length` free frames on all the lanes. */
+export function freeStart(timeline: Timeline, lanes: readonly string[], wanted: number, length: number, ignore: readonly string[] = []): number {
+  const taken = timeline.clips.filter((c) => lanes.includes(c.laneId) && !ignore.includes(c.id)).sort((a, b) => a.start - b.start);
+  let start = Math.max(0, wanted);
+  for (const clip of taken) if (clip.start < start + length && clipEnd(clip) > start) start = clipEnd(clip);
+  return start;
+}

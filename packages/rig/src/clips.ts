@@ -1,0 +1,167 @@
+import { type Rate, rate, rateToNumber } from '@thawline/core/time';
+import { random } from './random.js';
+import { interview, jetty, lake, ridge, type Scene } from './scenes.js';
+import { syllables, voiceWithClap, wind } from './sounds.js';
+
+/** The exact truth about a made-up clip, in the words that `check` and `probe` answer with. */
+export interface Truth {
+  readonly file: string;
+  readonly pictures: number;
+  readonly stored: Rate;
+  readonly variable: boolean;
+  readonly trueRate: number;
+  readonly kind: string;
+  /** 0-based pictures that repeat the one before. */
+  readonly held: readonly number[];
+  readonly jumps: readonly number[];
+  readonly pattern: string;
+  /** Start of each picture in 1/90000 s, for variable timing. */
+  readonly ticks: readonly number[] | null;
+  /** What the camera's maker says, pictures a second. */
+  readonly claimed: number | null;
+  /** Moments of claps in the sound, in seconds. */
+  readonly strikes: readonly number[];
+}
+
+/** A made-up camera before a scene: which moment each stored picture shows, and what the file will claim. */
+export interface ClipPlan {
+  readonly name: string;
+  readonly width: number;
+  readonly height: number;
+  readonly seed: number;
+  /** Luma noise of the sensor, standard deviation in 8-bit steps. */
+  readonly noise: number;
+  readonly scene: () => Scene;
+  /** The moment each stored picture shows, in seconds; a repeat of the one before is the same picture, noise and all. */
+  readonly moments: readonly number[];
+  readonly sound: (() => Float32Array) | null;
+  readonly truth: Truth;
+}
+
+export const SOUND_RATE = 48_000;
+const NTSC = rate(30_000, 1001);
+const FILM = rate(24_000, 1001);
+
+interface Basics {
+  readonly name: string;
+  readonly rate: Rate;
+  readonly pictures: number;
+  readonly width?: number;
+  readonly height?: number;
+  readonly seed: number;
+  readonly noise: number;
+}
+
+function plan(
+  basics: Basics,
+  scene: () => Scene,
+  more: Partial<Truth> & { moments?: readonly number[]; sound?: () => Float32Array } = {},
+): ClipPlan {
+  const { moments, sound, ...truth } = more;
+  const perSecond = rateToNumber(basics.rate);
+  return {
+    name: basics.name,
+    width: basics.width ?? 640,
+    height: basics.height ?? 360,
+    seed: basics.seed,
+    noise: basics.noise,
+    scene,
+    moments: moments ?? Array.from({ length: basics.pictures }, (_, k) => k / perSecond),
+    sound: sound ?? null,
+    truth: {
+      file: `${basics.name}.mp4`,
+      pictures: basics.pictures,
+      stored: basics.rate,
+      variable: false,
+      trueRate: perSecond,
+      kind: 'new',
+      held: [],
+      jumps: [],
+      pattern: 'new',
+      ticks: null,
+      claimed: null,
+      strikes: [],
+      ...truth,
+    },
+  };
+}
+
+function floeDrift(): ClipPlan {
+  const basics = { name: 'floe-drift', rate: rate(50), pictures: 400, seed: 11, noise: 1.6 };
+  return plan(basics, () => lake({ seed: 21, speed: 1, floes: 26 }), { sound: () => wind(61, 8, SOUND_RATE) });
+}
+
+function wardenInterview(): ClipPlan {
+  const seconds = 16;
+  const clap = 1.2;
+  const voice = syllables(31, seconds);
+  const basics = { name: 'warden-interview', rate: rate(25), pictures: seconds * 25, seed: 12, noise: 1.4 };
+  return plan(basics, () => interview(41, voice, clap), {
+    sound: () => voiceWithClap(32, voice, clap, seconds, SOUND_RATE),
+    strikes: [clap],
+  });
+}
+
+/** Claims 600 pictures a second; each of its 100 real ones is stored three times, and what it shows fits 200. */
+function calvingHero(): ClipPlan {
+  const pictures = 300;
+  const moments = Array.from({ length: pictures }, (_, k) => Math.floor(k / 3) / 25);
+  const held = moments.flatMap((_, k) => (k % 3 === 0 ? [] : [k]));
+  const basics = { name: 'calving-hero', rate: rate(25), pictures, width: 960, height: 540, seed: 13, noise: 1.5 };
+  return plan(basics, () => lake({ seed: 51, speed: 1.6, floes: 34 }), {
+    moments,
+    held,
+    trueRate: 25 / 3,
+    kind: 'padded',
+    pattern: 'every-3',
+    claimed: 600,
+  });
+}
+
+function jettyPan(): ClipPlan {
+  return plan({ name: 'jetty-pan', rate: NTSC, pictures: 240, seed: 14, noise: 1.5 }, () => jetty(71, 156), {
+    sound: () => wind(62, (240 * 1001) / 30_000, SOUND_RATE),
+  });
+}
+
+/** Two pictures were written twice on the way; everything else is new. */
+function ridgeStock(): ClipPlan {
+  const held = [87, 161];
+  let shown = -1;
+  const moments = Array.from({ length: 240 }, (_, k) => {
+    if (!held.includes(k)) shown++;
+    return (shown * 1001) / 24_000;
+  });
+  return plan({ name: 'ridge-stock', rate: FILM, pictures: 240, seed: 15, noise: 1.3 }, () => ridge(81, 34), { moments, held });
+}
+
+/** A phone: it times pictures when they come, leaves some out, and shakes. Every stored picture is new. */
+function phoneThaw(): ClipPlan {
+  const next = random(91);
+  const ticks: number[] = [];
+  let due = 0;
+  while (ticks.length < 270) {
+    ticks.push(ticks.length === 0 ? 0 : Math.round(due + (next() - 0.5) * 420));
+    due += 3000 * (next() < 0.11 ? 2 : 1);
+  }
+  const camera = (t: number) => ({
+    x: 9 * Math.sin(t * 2.1) + 4 * Math.sin(t * 5.3 + 1),
+    y: 6 * Math.sin(t * 1.7 + 2) + 2.5 * Math.sin(t * 6.1),
+  });
+  return plan(
+    { name: 'phone-thaw', rate: rate(30), pictures: ticks.length, seed: 16, noise: 2.2 },
+    () => lake({ seed: 101, speed: 0.8, floes: 22, camera }),
+    {
+      moments: ticks.map((t) => t / 90_000),
+      ticks,
+      variable: true,
+      trueRate: (ticks.length * 90_000) / ((ticks.at(-1) ?? 0) + 3000),
+      sound: () => wind(63, ((ticks.at(-1) ?? 0) + 3000) / 90_000, SOUND_RATE),
+    },
+  );
+}
+
+/** The demo's clips, in the order they were shot. */
+export function demoClips(): ClipPlan[] {
+  return [floeDrift(), wardenInterview(), calvingHero(), jettyPan(), ridgeStock(), phoneThaw()];
+}

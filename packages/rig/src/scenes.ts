@@ -1,0 +1,260 @@
+import { type Colour, colour, type Pixel, type Shader } from './canvas.js';
+import { random } from './random.js';
+import { sample, type Texture, texture } from './texture.js';
+
+/** A place before the camera: what its lens sees at a moment in seconds. Motion is continuous, so any rate may look at it. */
+export type Scene = (seconds: number, width: number, height: number) => Shader;
+
+const SKY_TOP = colour(120, 140, 150);
+const SKY_LOW = colour(190, 203, 206);
+const RIDGE = colour(84, 108, 116);
+const WATER = colour(38, 62, 74);
+const ICE = colour(220, 232, 236);
+const WOOD = colour(112, 92, 74);
+
+/** Covers what is there with a colour, made lighter by `light`, to the given share. */
+function blend(out: Pixel, c: Colour, light: number, share: number): void {
+  const keep = 1 - share;
+  out[0] = (out[0] as number) * keep + (c.y + light) * share;
+  out[1] = (out[1] as number) * keep + c.u * share;
+  out[2] = (out[2] as number) * keep + c.v * share;
+}
+
+function set(out: Pixel, c: Colour, light: number): void {
+  out[0] = c.y + light;
+  out[1] = c.u;
+  out[2] = c.v;
+}
+
+/** 0 below -half, 1 above +half, even in between: an edge one pixel wide. */
+function edge(distance: number): number {
+  return distance <= -0.5 ? 0 : distance >= 0.5 ? 1 : distance + 0.5;
+}
+
+/** Math.hypot guards against overflow at many times the price. */
+function length(x: number, y: number): number {
+  return Math.sqrt(x * x + y * y);
+}
+
+/** Height of the far ridge above the horizon at a world position, in pixels. */
+function skyline(ground: Texture, x: number): number {
+  return 46 + 38 * sample(ground, x * 0.35, 11) + 12 * sample(ground, x * 1.7, 97);
+}
+
+interface Floe {
+  x: number;
+  y: number;
+  rx: number;
+  ry: number;
+  vx: number;
+  vy: number;
+  shade: number;
+  grain: number;
+}
+
+export interface LakeOptions {
+  readonly seed: number;
+  /** Multiplies every floe's velocity. */
+  readonly speed: number;
+  readonly floes: number;
+  /** Camera position at a moment, in pixels. */
+  readonly camera?: (seconds: number) => { x: number; y: number };
+}
+
+/** Floes drifting on dark water under a ridge. */
+export function lake(options: LakeOptions): Scene {
+  const ground = texture(options.seed, 512, 8, 7, 0.62);
+  const water = texture(options.seed + 1, 512, 16, 6, 0.6);
+  const next = random(options.seed + 2);
+  const floes: Floe[] = Array.from({ length: options.floes }, () => {
+    const depth = next();
+    return {
+      x: next(),
+      y: depth,
+      rx: 26 + 74 * depth + 30 * next(),
+      ry: 7 + 17 * depth,
+      vx: (18 + 70 * depth + 20 * next()) * options.speed * (next() < 0.2 ? -0.5 : 1),
+      vy: (next() - 0.5) * 8 * options.speed,
+      shade: -26 * next(),
+      grain: next() * 512,
+    };
+  });
+  return (seconds, width, height) => {
+    const horizon = Math.round(height * 0.42);
+    const camera = options.camera?.(seconds) ?? { x: 0, y: 0 };
+    const span = width + 320;
+    const placed = floes.map((f) => {
+      const travelled = f.x * span + f.vx * seconds;
+      const x = (((travelled % span) + span) % span) - 160;
+      return { ...f, cx: x, cy: horizon + 18 + f.y * (height - horizon - 30) + f.vy * Math.sin(seconds * 0.7 + f.grain) };
+    });
+    const near = grid(placed, width, height, camera);
+    const crest = crestLine(ground, width, camera.x);
+    const drift = seconds * 9 * options.speed;
+    return (px, py, out) => {
+      const x = px + camera.x;
+      const y = py + camera.y;
+      const ridge = horizon - (crest[px] as number);
+      const above = edge(y - horizon);
+      if (above < 1) {
+        const fall = Math.max(0, y / horizon);
+        const cloud = 10 * sample(ground, x * 0.5 - seconds * 3, y * 0.9 + 200);
+        set(out, SKY_TOP, (SKY_LOW.y - SKY_TOP.y) * fall + cloud);
+        const covered = edge(y - ridge);
+        if (covered > 0) {
+          const rock = 16 * sample(ground, x * 1.3, y * 1.3);
+          blend(out, RIDGE, + rock, covered);
+        }
+        if (above === 0) return;
+      }
+      const depth = 1 / (1 + (y - horizon) * 0.004);
+      const ripple = sample(water, (x + drift) * depth, (y * 2.2 + drift * 0.4) * depth);
+      const glint = sample(water, (x - drift * 1.3) * 0.6 + 60, y * 3.1);
+      set(out, WATER, 13 * ripple + 9 * glint * glint);
+      const cell = near[(py >> CELL_Y) * GRID_COLUMNS + (px >> CELL_X)] as (typeof placed)[number][];
+      for (let i = 0; i < cell.length; i++) {
+        const floe = cell[i] as (typeof placed)[number];
+        const dx = (x - floe.cx) / floe.rx;
+        if (dx > 1.3 || dx < -1.3) continue;
+        const dy = (y - floe.cy) / floe.ry;
+        if (dx * dx + dy * dy > 1.7) continue;
+        const ragged = 0.22 * sample(ground, (x - floe.cx) * 0.9 + floe.grain, (y - floe.cy) * 2 + floe.grain);
+        const inside = (1 + ragged - Math.sqrt(dx * dx + dy * dy)) * floe.ry;
+        const share = edge(inside);
+        if (share > 0) {
+          const crust = 20 * sample(ground, (x - floe.cx) * 1.4 + floe.grain, (y - floe.cy) * 2.4) - 16 * Math.max(0, dy);
+          blend(out, ICE, + floe.shade + crust, share);
+        }
+      }
+    };
+  };
+}
+
+/** Cells of 64 by 8 pixels; rows of the grid are wide enough for any picture the rig makes. */
+const CELL_X = 6;
+const CELL_Y = 3;
+const GRID_COLUMNS = 64;
+
+/** Floes by the cells of the picture they may touch, nearest last. */
+function grid<T extends { cx: number; cy: number; rx: number; ry: number }>(
+  items: T[],
+  width: number,
+  height: number,
+  camera: { x: number; y: number },
+): T[][] {
+  const cells: T[][] = Array.from({ length: ((height >> CELL_Y) + 1) * GRID_COLUMNS }, () => []);
+  for (const item of [...items].sort((a, b) => a.cy - b.cy)) {
+    const x = item.cx - camera.x;
+    const y = item.cy - camera.y;
+    const left = Math.max(0, Math.floor(x - item.rx * 1.4)) >> CELL_X;
+    const right = Math.min(width - 1, Math.ceil(x + item.rx * 1.4)) >> CELL_X;
+    const top = Math.max(0, Math.floor(y - item.ry * 1.4)) >> CELL_Y;
+    const bottom = Math.min(height - 1, Math.ceil(y + item.ry * 1.4)) >> CELL_Y;
+    for (let row = top; row <= bottom; row++) {
+      for (let column = left; column <= right; column++) cells[row * GRID_COLUMNS + column]?.push(item);
+    }
+  }
+  return cells;
+}
+
+/** The ridge's height in each column of a picture: the same all the way down, so found once. */
+function crestLine(ground: Texture, width: number, shift: number): Float64Array {
+  return Float64Array.from({ length: width }, (_, x) => skyline(ground, x + shift));
+}
+
+/** A jetty of posts and planks before the ridge, panned at an even speed in pixels a second. */
+export function jetty(seed: number, pixelsPerSecond: number): Scene {
+  const ground = texture(seed, 512, 8, 7, 0.62);
+  const grain = texture(seed + 1, 512, 32, 5, 0.7);
+  return (seconds, width, height) => {
+    const horizon = Math.round(height * 0.45);
+    const deck = Math.round(height * 0.62);
+    const shift = seconds * pixelsPerSecond;
+    const crest = crestLine(ground, width, shift);
+    return (px, y, out) => {
+      const x = px + shift;
+      if (y < horizon) {
+        const fall = y / horizon;
+        set(out, SKY_TOP, (SKY_LOW.y - SKY_TOP.y) * fall + 9 * sample(ground, x * 0.4, y + 90));
+        const covered = edge(y - horizon + (crest[px] as number));
+        if (covered > 0) blend(out, RIDGE, + 18 * sample(ground, x * 1.5, y * 1.5), covered);
+      } else {
+        set(out, WATER, 15 * sample(ground, x * 1.1 + seconds * 5, y * 2.4 + seconds * 8));
+      }
+      const post = Math.abs(((x % 118) + 118) % 118 - 59);
+      const standing = y > horizon - 34 ? edge(9 - post) : 0;
+      if (standing > 0) blend(out, WOOD, + 24 * sample(grain, x * 2, y * 0.5) - 2 * post, standing);
+      const planks = Math.min(edge(y - deck), edge(deck + 40 - y));
+      if (planks > 0) {
+        const gap = ((x % 37) + 37) % 37 < 2 ? -40 : 0;
+        blend(out, WOOD, + 20 + gap + 22 * sample(grain, x * 0.7, y * 3), planks);
+      }
+    };
+  };
+}
+
+/** A ridge at dawn: the light rises while the camera drifts a fraction of a pixel a picture. */
+export function ridge(seed: number, pixelsPerSecond: number): Scene {
+  const ground = texture(seed, 512, 8, 7, 0.66);
+  return (seconds, width, height) => {
+    const light = 14 * Math.sin(seconds * 0.25);
+    const shift = seconds * pixelsPerSecond;
+    const tops = [0, 1, 2].map((layer) =>
+      Float64Array.from({ length: width }, (_, px) => {
+        const reach = 60 - layer * 8;
+        return height * (0.42 + layer * 0.17) - reach * sample(ground, (px + shift) * (0.3 + layer * 0.12), 40 + layer * 130);
+      }),
+    );
+    return (px, y, out) => {
+      const x = px + shift;
+      const fall = y / height;
+      out[0] = 78 + 70 * fall + light + 9 * sample(ground, x * 0.3 + seconds * 2, y * 0.7);
+      out[1] = 124 - 8 * fall;
+      out[2] = 130 + 12 * fall;
+      for (let layer = 0; layer < 3; layer++) {
+        const covered = edge(y - ((tops[layer] as Float64Array)[px] as number));
+        if (covered > 0) {
+          const rock = (20 - layer * 2) * sample(ground, x * 1.6 + layer * 77, y * 1.6);
+          blend(out, RIDGE, 10 - layer * 30 + light * 0.6 + rock, covered);
+        }
+      }
+    };
+  };
+}
+
+/** A warden before a hut: breathing, nodding, a mouth that follows the voice, and a board that claps shut. */
+export function interview(seed: number, voice: (seconds: number) => number, clapSeconds: number): Scene {
+  const wall = texture(seed, 512, 16, 6, 0.6);
+  const cloth = texture(seed + 1, 512, 64, 4, 0.7);
+  const SKIN = colour(186, 150, 128);
+  const COAT = colour(52, 74, 66);
+  const BOARD = colour(230, 228, 220);
+  return (seconds, width, height) => {
+    const cx = width * 0.56 + 5 * Math.sin(seconds * 0.9) + 2 * Math.sin(seconds * 2.3);
+    const cy = height * 0.4 + 3 * Math.sin(seconds * 1.3) + 1.5 * Math.sin(seconds * 3.7);
+    const breath = 2.2 * Math.sin(seconds * 1.6);
+    const mouth = 2 + 13 * voice(seconds);
+    const blink = seconds % 3.1 < 0.12 ? 0.15 : 1;
+    const open = seconds < clapSeconds ? 34 * Math.min(1, (clapSeconds - seconds) * 5) : 0;
+    const board = seconds < clapSeconds + 0.8;
+    return (x, y, out) => {
+      set(out, WOOD, -16 + 20 * sample(wall, x * 0.5, y * 2.2) - (y % 54 < 2 ? 22 : 0));
+      const shoulder = height * 0.72 - breath + ((x - cx) / 190) ** 2 * 90;
+      const coat = edge(y - shoulder);
+      if (coat > 0) blend(out, COAT, + 17 * sample(cloth, x - cx, y - breath), coat);
+      const dx = (x - cx) / 74;
+      const dy = (y - cy) / 98;
+      const face = edge((1 - Math.sqrt(dx * dx + dy * dy)) * 74);
+      if (face > 0) {
+        blend(out, SKIN, + 9 * sample(cloth, (x - cx) * 0.8, (y - cy) * 0.8) - 26 * dx, face);
+        const eye = Math.min(length(x - cx - 26, (y - cy + 18) / blink), length(x - cx + 26, (y - cy + 18) / blink));
+        out[0] = (out[0] as number) - 70 * edge(7 - eye) - 60 * edge((1 - length((x - cx) / 24, (y - cy - 46) / mouth)) * mouth);
+      }
+      if (board && x > 60 && x < 250) {
+        const hinge = height * 0.55 - (open * (250 - x)) / 190;
+        if (y > height * 0.57 && y < height * 0.82) set(out, BOARD, 8 * sample(wall, x, y));
+        if (y > hinge - 14 && y < hinge) set(out, BOARD, (x + y) % 44 < 22 ? -150 : 0);
+      }
+    };
+  };
+}

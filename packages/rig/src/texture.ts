@@ -1,0 +1,66 @@
+import { random } from './random.js';
+
+/** A square, tileable field of fractal value noise. data[y * size + x] is about -1 to 1; size is a power of two. */
+export interface Texture {
+  readonly size: number;
+  readonly data: Float32Array;
+}
+
+/** Sums octaves of smoothed lattice noise; `roughness` is the share that each finer octave keeps. */
+export function texture(seed: number, size = 512, coarsest = 8, octaves = 6, roughness = 0.55): Texture {
+  const data = new Float32Array(size * size);
+  let share = 1;
+  let total = 0;
+  for (let octave = 0; octave < octaves; octave++) {
+    const cells = Math.min(size, coarsest << octave);
+    addLattice(data, size, cells, share, seed + octave * 7919);
+    total += share;
+    share *= roughness;
+  }
+  for (let i = 0; i < data.length; i++) data[i] = (data[i] as number) / (total * 0.6);
+  return { size, data };
+}
+
+function addLattice(data: Float32Array, size: number, cells: number, share: number, seed: number): void {
+  const next = random(seed);
+  const lattice = Float32Array.from({ length: cells * cells }, () => next() * 2 - 1);
+  const scale = cells / size;
+  for (let y = 0; y < size; y++) {
+    const v = y * scale;
+    const j = Math.floor(v);
+    const fv = smooth(v - j);
+    const row = j * cells;
+    const below = ((j + 1) % cells) * cells;
+    for (let x = 0; x < size; x++) {
+      const u = x * scale;
+      const i = Math.floor(u);
+      const fu = smooth(u - i);
+      const k = (i + 1) % cells;
+      const top = (lattice[row + i] as number) * (1 - fu) + (lattice[row + k] as number) * fu;
+      const bottom = (lattice[below + i] as number) * (1 - fu) + (lattice[below + k] as number) * fu;
+      const at = y * size + x;
+      data[at] = (data[at] as number) + share * (top * (1 - fv) + bottom * fv);
+    }
+  }
+}
+
+function smooth(t: number): number {
+  return t * t * (3 - 2 * t);
+}
+
+/** Bilinear sample at any position, wrapping. */
+export function sample(t: Texture, x: number, y: number): number {
+  const mask = t.size - 1;
+  const i = Math.floor(x);
+  const j = Math.floor(y);
+  const fx = x - i;
+  const fy = y - j;
+  const x0 = i & mask;
+  const x1 = (i + 1) & mask;
+  const row0 = (j & mask) * t.size;
+  const row1 = ((j + 1) & mask) * t.size;
+  const { data } = t;
+  const top = (data[row0 + x0] as number) * (1 - fx) + (data[row0 + x1] as number) * fx;
+  const bottom = (data[row1 + x0] as number) * (1 - fx) + (data[row1 + x1] as number) * fx;
+  return top * (1 - fy) + bottom * fy;
+}

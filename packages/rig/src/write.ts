@@ -1,0 +1,61 @@
+import { existsSync } from 'node:fs';
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Media } from '@thawline/media';
+import { Sensor } from './canvas.js';
+import { type ClipPlan, SOUND_RATE } from './clips.js';
+
+/** Renders the plan's pictures in order. A repeated moment is the same buffer again. */
+export function* picturesOf(plan: ClipPlan): Generator<Uint8Array> {
+  const scene = plan.scene();
+  const sensor = new Sensor(plan.seed, plan.noise);
+  let shown = Number.NaN;
+  let picture: Uint8Array = new Uint8Array(0);
+  for (const moment of plan.moments) {
+    if (shown !== moment) picture = sensor.expose(scene(moment, plan.width, plan.height), plan.width, plan.height);
+    shown = moment;
+    yield picture;
+  }
+}
+
+/** Mono to interleaved stereo. */
+export function stereo(mono: Float32Array): Float32Array {
+  const out = new Float32Array(mono.length * 2);
+  for (let i = 0; i < mono.length; i++) {
+    out[2 * i] = mono[i] as number;
+    out[2 * i + 1] = mono[i] as number;
+  }
+  return out;
+}
+
+/**
+ * Writes the clip and its truth (NAME.mp4, NAME.truth.json) unless both are there already.
+ * @returns the clip's path
+ */
+export async function writeClip(plan: ClipPlan, folder: string, media: Media): Promise<string> {
+  const path = join(folder, plan.truth.file);
+  const truthPath = join(folder, `${plan.name}.truth.json`);
+  if (existsSync(path) && existsSync(truthPath)) return path;
+  await mkdir(folder, { recursive: true });
+  const partial = join(folder, `${plan.name}.partial.mp4`);
+  const sound = plan.sound?.() ?? null;
+  const request = {
+    width: plan.width,
+    height: plan.height,
+    rate: plan.truth.stored,
+    pixelFormat: 'yuv420p',
+    form: 'mp4' as const,
+    crf: 20,
+    ...(sound ? { sound: { sampleRate: SOUND_RATE, channels: 2 } } : {}),
+    ...(plan.truth.ticks ? { ticks: plan.truth.ticks } : {}),
+  };
+  try {
+    await media.encode(partial, request, picturesOf(plan), sound ? [stereo(sound)] : undefined);
+    await writeFile(truthPath, `${JSON.stringify(plan.truth, null, 1)}\n`);
+    await rename(partial, path);
+  } catch (error) {
+    await rm(partial, { force: true });
+    throw error;
+  }
+  return path;
+}

@@ -1,0 +1,30 @@
+import type { MediaCode, Probe } from '@thawline/media';
+import type { CheckResult } from './check.js';
+import type { Receipt } from './receipt.js';
+import type { RenderInput } from './render.js';
+
+/** A heavy job as plain data: what a worker thread is given. */
+export type JobSpec =
+  | { readonly kind: 'proxy'; readonly path: string; readonly probe: Probe; readonly folder: string }
+  | { readonly kind: 'check'; readonly path: string; readonly probe: Probe }
+  /** Writes to `path`, by way of a temporary file beside it, and measures what was written. */
+  | { readonly kind: 'render'; readonly input: RenderInput; readonly path: string };
+
+export interface JobResults {
+  readonly proxy: { readonly pictures: number };
+  readonly check: CheckResult;
+  readonly render: Receipt;
+}
+export type JobKind = JobSpec['kind'];
+export type JobResult = JobResults[JobKind];
+
+export type JobErrorCode = MediaCode | 'crashed';
+
+/** To the worker. */
+export type ToWorker = { readonly type: 'abort' };
+
+/** From the worker. Exactly one of done and failed ends a job. */
+export type FromWorker =
+  | { readonly type: 'progress'; readonly done: number; readonly total: number | null; readonly phase: string }
+  | { readonly type: 'done'; readonly result: JobResult }
+  | { readonly type: 'failed'; readonly code: JobErrorCode; readonly detail: string };

@@ -1,0 +1,36 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import { ffmpeg, MediaError } from '@thawline/media';
+import { perform } from './perform.js';
+import type { FromWorker, JobSpec, ToWorker } from './protocol.js';
+
+/** A worker thread's whole life: one job, given at its start. */
+const stop = new AbortController();
+const post = (message: FromWorker): void => parentPort?.postMessage(message);
+
+parentPort?.on('message', (message: ToWorker) => {
+  if (message.type === 'abort') stop.abort();
+  else message.type satisfies never;
+});
+
+let said = 0;
+const progress = (done: number, total: number | null, phase: string): void => {
+  const now = performance.now();
+  // Ten times a second is enough for anybody.
+  if (now - said < 100 && done !== total) return;
+  said = now;
+  post({ type: 'progress', done, total, phase });
+};
+
+try {
+  post({ type: 'done', result: await perform(ffmpeg, workerData as JobSpec, progress, stop.signal) });
+} catch (error) {
+  if (error instanceof MediaError) post({ type: 'failed', code: error.code, detail: error.detail });
+  else post({ type: 'failed', ...systemFailure(error) });
+} finally {
+  parentPort?.close();
+}
+
+function systemFailure(error: unknown): { code: 'disk-full' | 'crashed'; detail: string } {
+  const full = error instanceof Error && 'code' in error && error.code === 'ENOSPC';
+  return { code: full ? 'disk-full' : 'crashed', detail: error instanceof Error ? error.message : String(error) };
+}
