@@ -1,0 +1,151 @@
+import { notifications } from '@mantine/notifications';
+import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { address, type ChangeReply, eventSchema, type JobReply, type ProjectState } from '@thawline/contract';
+import type { Timing } from '@thawline/core/time';
+import { applyDifference, type Command, type Project, type TimingOf } from '@thawline/project';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo } from 'react';
+import { call, RequestError } from './client.js';
+
+/** Server data of one project: the document, its jobs and what is done to it. */
+export interface ProjectApi {
+  readonly id: string;
+  readonly state: ProjectState;
+  readonly project: Project;
+  /** Does one thing; resolves to whether it was done. What is refused is told to the person. */
+  readonly run: (command: Command) => Promise<boolean>;
+  readonly undo: () => void;
+  readonly redo: () => void;
+  readonly timings: TimingOf;
+}
+
+const Context = createContext<ProjectApi | null>(null);
+
+export function useProject(): ProjectApi {
+  const api = useContext(Context);
+  if (!api) throw new Error('used outside a project');
+  return api;
+}
+
+/** Tells what went wrong, in the server's own sentence. */
+export function tellError(error: unknown): void {
+  const message = error instanceof RequestError ? error.message : 'Something went wrong here. Nothing was changed.';
+  notifications.show({ message, color: 'red', autoClose: 8000, withBorder: true });
+}
+
+export function useProjectState(id: string) {
+  return useQuery({ queryKey: ['project', id], queryFn: () => call('readProject', { parameters: { project: id } }), staleTime: Number.POSITIVE_INFINITY });
+}
+
+export function useJobs(id: string): readonly JobReply[] {
+  const jobs = useQuery({ queryKey: ['jobs', id], queryFn: () => call('jobs', { parameters: { project: id } }), staleTime: Number.POSITIVE_INFINITY });
+  return jobs.data ?? [];
+}
+
+export function useChecks(id: string) {
+  const checks = useQuery({ queryKey: ['checks', id], queryFn: () => call('checks', { parameters: { project: id } }) });
+  return useMemo(() => new Map((checks.data ?? []).map((c) => [c.mediaId, c])), [checks.data]);
+}
+
+/** A change takes the document from the version before; anything else is read anew. */
+function applyChange(state: ProjectState | undefined, change: ChangeReply): ProjectState | 'read again' | undefined {
+  if (!state || change.version <= state.version) return state;
+  if (change.version !== state.version + 1) return 'read again';
+  const document = applyDifference(state.document, change.patches as Parameters<typeof applyDifference>[1]);
+  return { ...state, document, version: change.version, undoLabel: change.undoLabel, redoLabel: change.redoLabel };
+}
+
+function useTake(id: string): (change: ChangeReply) => void {
+  const client = useQueryClient();
+  return useCallback(
+    (change) => {
+      const next = applyChange(client.getQueryData<ProjectState>(['project', id]), change);
+      if (next === 'read again') void client.invalidateQueries({ queryKey: ['project', id] });
+      else if (next) client.setQueryData(['project', id], next);
+      void client.invalidateQueries({ queryKey: ['history', id] });
+    },
+    [client, id],
+  );
+}
+
+/** Follows the server's events: what other tabs and jobs do shows here at once. */
+function useEvents(id: string, take: (change: ChangeReply) => void): void {
+  const client = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource(address('events', { project: id }));
+    let lost = false;
+    source.onmessage = (message: MessageEvent<string>) => {
+      const event = eventSchema.safeParse(JSON.parse(message.data));
+      if (!event.success) return;
+      if (event.data.type === 'change') take(event.data.change);
+      else {
+        const { job } = event.data;
+        client.setQueryData<JobReply[]>(['jobs', id], (jobs = []) => (jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs]));
+        if (job.state === 'done' && job.kind === 'check') {
+          void client.invalidateQueries({ queryKey: ['checks', id] });
+          void client.invalidateQueries({ queryKey: ['check', job.subject] });
+        }
+        if (job.state === 'done' && job.kind === 'render') void client.invalidateQueries({ queryKey: ['receipts', id] });
+      }
+    };
+    source.onerror = () => {
+      lost = true;
+    };
+    source.onopen = () => {
+      // What happened while the line was down is read anew.
+      if (lost) void client.invalidateQueries();
+      lost = false;
+    };
+    return () => source.close();
+  }, [client, id, take]);
+}
+
+function useTimings(project: Project): TimingOf {
+  const variable = [...new Set(project.sources.filter((s) => s.variable).map((s) => s.mediaId))];
+  const results = useQueries({
+    queries: variable.map((mediaId) => ({
+      queryKey: ['timing', mediaId],
+      queryFn: () => call('timing', { parameters: { media: mediaId } }),
+      staleTime: Number.POSITIVE_INFINITY,
+    })),
+  });
+  const loaded = results.map((r) => r.dataUpdatedAt).join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `loaded` says when any of the results changed
+  return useMemo(() => {
+    const table = new Map<string, Timing>();
+    variable.forEach((mediaId, i) => {
+      const timing = results[i]?.data;
+      if (timing) table.set(mediaId, timing);
+    });
+    return (mediaId) => table.get(mediaId);
+  }, [loaded, variable.join()]);
+}
+
+export function ProjectProvider({ state, children }: { state: ProjectState; children: ReactNode }) {
+  const { id } = state;
+  const take = useTake(id);
+  useEvents(id, take);
+  const timings = useTimings(state.document);
+  const run = useCallback(
+    async (command: Command) => {
+      try {
+        take(await call('command', { parameters: { project: id }, body: { command } }));
+        return true;
+      } catch (error) {
+        tellError(error);
+        return false;
+      }
+    },
+    [id, take],
+  );
+  const travel = useCallback(
+    (way: 'undo' | 'redo') => {
+      call(way, { parameters: { project: id }, body: {} }).then(take, tellError);
+    },
+    [id, take],
+  );
+  const api = useMemo<ProjectApi>(
+    () => ({ id, state, project: state.document, run, undo: () => travel('undo'), redo: () => travel('redo'), timings }),
+    [id, state, run, travel, timings],
+  );
+  return <Context.Provider value={api}>{children}</Context.Provider>;
+}

@@ -1,0 +1,81 @@
+import { Button } from '@mantine/core';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { formatTimecode } from '@thawline/core/time';
+import type { Verdict } from '@thawline/core/truth';
+import type { Source } from '@thawline/project';
+import { useRef } from 'react';
+import { count } from '../words.js';
+import classes from './check.module.css';
+
+interface Props {
+  readonly source: Source;
+  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'stretches'>;
+  /** Pictures by how long they stay, from runLengths. */
+  readonly runs: readonly number[];
+  readonly picture: number;
+  readonly onPicture: (picture: number | undefined) => void;
+  readonly onAgain: () => void;
+  readonly running: boolean;
+}
+
+/** How long pictures hold, the stretches, and every finding with its place. */
+export function Findings({ source, verdict, runs, picture, onPicture, onAgain, running }: Props) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const found = [...verdict.held.map((at) => ({ at, what: 'held' })), ...verdict.jumps.map((at) => ({ at, what: 'jump' }))].sort((a, b) => a.at - b.at);
+  const rows = useVirtualizer({ count: found.length, getScrollElement: () => scroller.current, estimateSize: () => 27, overscan: 6 });
+  const bars = runs.slice(1, 9);
+  const most = Math.max(1, ...bars);
+  return (
+    <aside className={`sheet ${classes.findings}`}>
+      <h2 className="heading">How long pictures hold</h2>
+      <div className={classes.runs}>
+        {bars.map((n, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: the index is the length itself
+          <div key={i} title={`${count(n)} stay for ${i + 1}`}>
+            <i style={{ height: `${(n / most) * 100}%` }} data-held={i > 0 || undefined} />
+            <small className="number">{i + 1}</small>
+          </div>
+        ))}
+      </div>
+      <h2 className="heading">Stretches</h2>
+      {verdict.stretches.map((s) => (
+        <button type="button" key={s.from} className={classes.stretch} onClick={() => onPicture(s.from)}>
+          <span className="number">
+            {s.from}&ndash;{s.to - 1}
+          </span>
+          <span>{patternWords(s.pattern)}</span>
+          <b className="number">{s.trueRate === null ? '\u2013' : s.trueRate.toFixed(3)}</b>
+        </button>
+      ))}
+      <h2 className="heading">
+        Findings <span className="quiet">{found.length === 0 ? 'none' : `${count(verdict.held.length)} held, ${count(verdict.jumps.length)} jumps`}</span>
+      </h2>
+      <div ref={scroller} className={classes.found}>
+        <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
+          {rows.getVirtualItems().map((row) => {
+            const finding = found[row.index];
+            if (!finding) return null;
+            return (
+              <button type="button" key={row.key} style={{ top: row.start }} aria-current={finding.at === picture} onClick={() => onPicture(finding.at)}>
+                <span className="number">{formatTimecode(finding.at, source.measured.rate)}</span>
+                <span className="number quiet">{finding.at}</span>
+                <span className={finding.what === 'held' ? classes.held : 'rust'}>{finding.what}</span>
+              </button>
+            );
+          })}
+        </div>
+      </div>
+      <Button variant="default" size="compact-md" onClick={onAgain} loading={running}>
+        Check again
+      </Button>
+    </aside>
+  );
+}
+
+function patternWords(name: string): string {
+  if (name === 'new') return 'all new';
+  if (name === 'still') return 'still';
+  if (name.startsWith('every-')) return `each ${name.slice(6)} times`;
+  if (name.startsWith('one-in-')) return `1 repeat in ${name.slice(7)}`;
+  return name;
+}

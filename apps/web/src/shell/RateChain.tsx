@@ -1,0 +1,71 @@
+import { Popover } from '@mantine/core';
+import { formatRate } from '@thawline/core/time';
+import { useMemo } from 'react';
+import { Link } from 'react-router';
+import { useProject } from '../api/project.js';
+import { place } from '../state/places.js';
+import { useView } from '../state/view.js';
+import { count, plural } from '../words.js';
+import { mismatches, ratesOf } from './chain.js';
+import classes from './shell.module.css';
+
+/** Sources > Timeline > Viewing > Render, each with its rate. A kinked join says that two neighbours do not match, and why. */
+export function RateChain() {
+  const { id, project, timings } = useProject();
+  const last = useView((s) => s.lastTimeline);
+  const timeline = project.timelines.find((t) => t.id === last) ?? project.timelines[0];
+  const rates = useMemo(() => ratesOf(project), [project]);
+  const odd = useMemo(() => (timeline ? mismatches(project, timeline, timings) : []), [project, timeline, timings]);
+  const rate = timeline ? formatRate(timeline.rate) : '\u2013';
+  const sources = rates.length === 0 ? '\u2013' : rates.length === 1 ? rates[0] : `${rates.length} rates`;
+  return (
+    <div className={classes.chain} data-testid="rate-chain">
+      <Link className={classes.link} to={place(id, 'sources')}>
+        <small>Sources</small>
+        <b>{sources}</b>
+      </Link>
+      <Join kinked={odd.length > 0} label={`Sources and timeline: ${odd.length > 0 ? plural(odd.length, 'clip does', 'clips do') : 'all clips'} ${odd.length > 0 ? 'not match' : 'match'}`}>
+        <b>
+          {plural(odd.length, 'clip does', 'clips do')} not run at {rate}
+        </b>
+        {odd.slice(0, 6).map((m, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: one source may stand here several times
+          <div key={i}>
+            {m.name} <span className="number quiet">{m.sourceRate}</span>:{' '}
+            {m.hitches > 0 ? `${count(m.hitches)} hitches, ${m.perSecond.toFixed(2)} a second` : m.fit === 'nearest' ? 'even, no hitches' : m.fit === 'blend' ? 'blended' : 'keeps pictures'}
+          </div>
+        ))}
+        <div className="quiet">Choose a clip on the timeline to compare its fits.</div>
+      </Join>
+      <Link className={classes.link} to={place(id, 'timelines', timeline?.id)}>
+        <small>{timeline ? `Timeline \u00b7 ${timeline.name}` : 'Timeline'}</small>
+        <b>{rate}</b>
+      </Link>
+      <Join kinked={false} label="The viewer steps through the timeline's own frames" />
+      <Link className={classes.link} to={place(id, 'timelines', timeline?.id)} title="The viewer shows the timeline's own frames, one by one">
+        <small>Viewing by frame</small>
+        <b>{rate}</b>
+      </Link>
+      <Join kinked={false} label="The render has the timeline's rate" />
+      <Link className={classes.link} to={place(id, 'render')}>
+        <small>Render</small>
+        <b>{rate}</b>
+      </Link>
+    </div>
+  );
+}
+
+function Join({ kinked, label, children }: { kinked: boolean; label: string; children?: React.ReactNode }) {
+  return (
+    <Popover width={340} shadow="md" disabled={!kinked}>
+      <Popover.Target>
+        <button type="button" className={classes.join} aria-label={label} title={label} disabled={!kinked} data-kinked={kinked || undefined}>
+          <svg viewBox="0 0 36 22" width="100%" height="22" preserveAspectRatio="none" fill="none" aria-hidden="true">
+            <path d={kinked ? 'M1 11h9l5-8 6 16 5-8h9' : 'M1 11h34'} stroke={kinked ? 'var(--rust)' : 'var(--ink)'} strokeWidth="2" strokeLinejoin="round" />
+          </svg>
+        </button>
+      </Popover.Target>
+      <Popover.Dropdown>{children}</Popover.Dropdown>
+    </Popover>
+  );
+}

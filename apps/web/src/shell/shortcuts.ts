@@ -1,0 +1,31 @@
+/** Every shortcut there is: the sheet under "?" and the bindings both come from here. */
+export const SHORTCUTS = {
+  undo: { keys: 'mod+z', shows: 'Ctrl Z', does: 'Undo', where: 'Everywhere' },
+  redo: { keys: 'mod+shift+z', shows: 'Ctrl Shift Z', does: 'Redo', where: 'Everywhere' },
+  shortcuts: { keys: '?', shows: '?', does: 'This sheet', where: 'Everywhere' },
+  back: { keys: 'left', shows: '\u2190', does: 'One frame or picture back', where: 'Timelines, Check' },
+  on: { keys: 'right', shows: '\u2192', does: 'One frame or picture on', where: 'Timelines, Check' },
+  backSecond: { keys: 'shift+left', shows: 'Shift \u2190', does: 'One second back', where: 'Timelines, Check' },
+  onSecond: { keys: 'shift+right', shows: 'Shift \u2192', does: 'One second on', where: 'Timelines, Check' },
+  first: { keys: 'home', shows: 'Home', does: 'To the start', where: 'Timelines, Check' },
+  last: { keys: 'end', shows: 'End', does: 'To the end', where: 'Timelines, Check' },
+  nextFinding: { keys: 'f', shows: 'F', does: 'Next hitch, hold or jump', where: 'Timelines, Check' },
+  previousFinding: { keys: 'shift+f', shows: 'Shift F', does: 'Previous one', where: 'Timelines, Check' },
+  nudgeBack: { keys: 'alt+left', shows: 'Alt \u2190', does: 'Move the clip a frame earlier', where: 'Timelines' },
+  nudgeOn: { keys: 'alt+right', shows: 'Alt \u2192', does: 'Move the clip a frame later', where: 'Timelines' },
+  laneUp: { keys: 'alt+up', shows: 'Alt \u2191', does: 'Move the clip a lane up', where: 'Timelines' },
+  laneDown: { keys: 'alt+down', shows: 'Alt \u2193', does: 'Move the clip a lane down', where: 'Timelines' },
+  headEarlier: { keys: 'shift+alt+left', shows: 'Shift Alt \u2190', does: "Pull the clip's head out a frame", where: 'Timelines' },
+  headLater: { keys: 'shift+alt+right', shows: 'Shift Alt \u2192', does: "Cut a frame off the clip's head", where: 'Timelines' },
+  tailEarlier: { keys: 'ctrl+alt+left', shows: 'Ctrl Alt \u2190', does: "Cut a frame off the clip's tail", where: 'Timelines' },
+  tailLater: { keys: 'ctrl+alt+right', shows: 'Ctrl Alt \u2192', does: "Pull the clip's tail out a frame", where: 'Timelines' },
+  remove: { keys: 'delete', shows: 'Delete', does: 'Take the clip off the timeline', where: 'Timelines' },
+  closer: { keys: 'shift+up', shows: 'Shift \u2191', does: 'Look closer', where: 'Timelines' },
+  wider: { keys: 'shift+down', shows: 'Shift \u2193', does: 'See more', where: 'Timelines' },
+} as const satisfies Record<string, { keys: string; shows: string; does: string; where: string }>;
+
+export type ShortcutName = keyof typeof SHORTCUTS;
+
+export function keysOf(name: ShortcutName): string {
+  return SHORTCUTS[name].keys;
+}

@@ -1,0 +1,74 @@
+import { useDraggable } from '@dnd-kit/core';
+import { formatRate, sameRate } from '@thawline/core/time';
+import { type Clip, cadenceOf, type Lane, type Timeline } from '@thawline/project';
+import { useMemo } from 'react';
+import { useProject } from '../api/project.js';
+import classes from './timelines.module.css';
+
+interface Props {
+  readonly clip: Clip;
+  readonly timeline: Timeline;
+  readonly lane: Lane;
+  readonly scale: number;
+  readonly chosen: boolean;
+  readonly onChoose: () => void;
+}
+
+/** One clip on a lane, with its cadence as a line: straight is even, a kink is a hitch, dots are blends. */
+export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props) {
+  const { project, timings } = useProject();
+  const source = project.sources.find((s) => s.id === clip.sourceId);
+  const body = useDraggable({ id: `clip-${clip.id}`, data: { what: 'clip', clip } });
+  const cadence = useMemo(() => cadenceOf(project, timeline, clip, timings), [project, timeline, clip, timings]);
+  if (!source) return null;
+  const width = clip.length * scale;
+  const same = !source.variable && sameRate(source.measured.rate, timeline.rate);
+  const rates = same ? formatRate(timeline.rate) : `${formatRate(source.measured.rate)} \u2192 ${formatRate(timeline.rate)}`;
+  return (
+    <div
+      ref={body.setNodeRef}
+      {...body.listeners}
+      {...body.attributes}
+      className={classes.clip}
+      data-kind={lane.kind}
+      data-chosen={chosen || undefined}
+      data-testid={`clip-${source.name}-${lane.kind}`}
+      style={{ left: clip.start * scale, width: Math.max(4, width) }}
+      onClick={onChoose}
+      onKeyDown={(e) => e.key === 'Enter' && onChoose()}
+      role="button"
+      tabIndex={0}
+      aria-label={`${source.name} on ${lane.name}, frame ${clip.start}, ${clip.length} frames`}
+      title={`${source.name}, ${rates}`}
+    >
+      <span className={classes.clipName}>
+        <b>{source.name}</b> <small className="number quiet">{rates}</small>
+      </span>
+      {lane.kind === 'picture' && cadence && (
+        <svg className={classes.cadence} width={width} height="9" aria-hidden="true">
+          <path d={cadencePath(cadence.map.hitches, width, scale)} data-hitches={cadence.map.hitches.length > 0 || undefined} data-blend={clip.fit === 'blend' || undefined} />
+        </svg>
+      )}
+      <Grip clip={clip} end="head" />
+      <Grip clip={clip} end="tail" />
+    </div>
+  );
+}
+
+function Grip({ clip, end }: { clip: Clip; end: 'head' | 'tail' }) {
+  const grip = useDraggable({ id: `${end}-${clip.id}`, data: { what: end, clip } });
+  return <span ref={grip.setNodeRef} {...grip.listeners} className={classes.grip} data-end={end} title={end === 'head' ? 'Drag to trim the head' : 'Drag to trim the tail'} />;
+}
+
+/** A straight line with a kink at each hitch; kinks nearer than 5 pixels are drawn once. */
+function cadencePath(hitches: Int32Array, width: number, scale: number): string {
+  let path = 'M0 5';
+  let last = -10;
+  for (const hitch of hitches) {
+    const x = (hitch + 0.5) * scale;
+    if (x - last < 5) continue;
+    last = x;
+    path += `L${(x - 2).toFixed(1)} 5L${(x - 0.7).toFixed(1)} 1L${(x + 0.7).toFixed(1)} 9L${(x + 2).toFixed(1)} 5`;
+  }
+  return `${path}L${width.toFixed(1)} 5`;
+}

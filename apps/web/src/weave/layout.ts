@@ -1,0 +1,77 @@
+import { type Mapping, pictureCount, type StepMap } from '@thawline/core/cadence';
+import { rateToNumber } from '@thawline/core/time';
+
+/** The weave as plain places: no drawing here, so that it can be tested and drawn anywhere. Units: frames of the timeline. */
+export interface WeaveLayout {
+  readonly pictures: readonly WeavePicture[];
+  readonly frames: readonly WeaveFrame[];
+}
+
+export interface WeavePicture {
+  readonly picture: number;
+  /** Place along the row: the frame, with fraction, at which the picture's own time begins. */
+  readonly at: number;
+  readonly skipped: boolean;
+}
+
+export interface WeaveFrame {
+  /** Frame of the clip, 0 is its first. */
+  readonly frame: number;
+  readonly at: number;
+  readonly step: number;
+  readonly hitch: boolean;
+  readonly held: boolean;
+  /** Pictures it shows, with their share: one, or two for a blend. */
+  readonly threads: readonly { readonly picture: number; readonly at: number; readonly share: number }[];
+}
+
+/** The frame, with fraction, at which a picture's own time begins in this mapping. For drawing only. */
+export function placeOfPicture(mapping: Mapping, picture: number): number {
+  const { timing, timeline, fit, inPicture, headTrim } = mapping;
+  if (fit === 'pictures') return picture - inPicture - headTrim;
+  const perSecond = rateToNumber(timeline);
+  if (timing.kind === 'constant') return ((picture - inPicture) * perSecond) / rateToNumber(timing.rate) - headTrim;
+  const tick = (k: number): number => timing.ticks[k] ?? timing.end;
+  return ((tick(picture) - tick(inPicture)) * perSecond) / rateToNumber(timing.timeBase) - headTrim;
+}
+
+/**
+ * Lays out the frames from `from` to `to` (not included) of a clip and the pictures whose time falls there.
+ */
+export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: number): WeaveLayout {
+  const first = Math.max(0, from);
+  const end = Math.min(map.pictures.length, to);
+  const hitches = new Set(map.hitches);
+  const shown = new Set<number>();
+  const frames: WeaveFrame[] = [];
+  for (let frame = first; frame < end; frame++) {
+    const picture = map.pictures[frame] as number;
+    const share = (map.nextShare[frame] as number) / 256;
+    const threads = [{ picture, at: placeOfPicture(mapping, picture), share: 1 - share }];
+    if (share > 0) threads.push({ picture: picture + 1, at: placeOfPicture(mapping, picture + 1), share });
+    for (const thread of threads) shown.add(thread.picture);
+    const step = frame === 0 ? 0 : (map.steps[frame] as number);
+    const held = frame > 0 && step === 0 && share === 0 && map.nextShare[frame - 1] === 0;
+    frames.push({ frame, at: frame, step, hitch: hitches.has(frame), held, threads });
+  }
+  const pictures: WeavePicture[] = [];
+  if (frames.length > 0) {
+    const lowest = Math.max(0, (map.pictures[first] as number) - 2);
+    const highest = Math.min(pictureCount(mapping.timing) - 1, (map.pictures[end - 1] as number) + 2);
+    for (let picture = lowest; picture <= highest; picture++) {
+      const at = placeOfPicture(mapping, picture);
+      if (at < first - 1 || at > end) continue;
+      // Beyond the drawn frames' own pictures nothing is known here: only what lies between them can have been skipped.
+      const between = picture > (map.pictures[first] as number) && picture < (map.pictures[end - 1] as number);
+      if (shown.has(picture)) pictures.push({ picture, at, skipped: false });
+      else if (between) pictures.push({ picture, at, skipped: true });
+    }
+  }
+  return { pictures, frames };
+}
+
+/** The path of a thread from a picture (x1, y1) down to a frame (x2, y2). */
+export function threadPath(x1: number, y1: number, x2: number, y2: number): string {
+  const middle = (y1 + y2) / 2;
+  return `M${x1.toFixed(1)} ${y1}C${x1.toFixed(1)} ${middle} ${x2.toFixed(1)} ${middle} ${x2.toFixed(1)} ${y2}`;
+}
