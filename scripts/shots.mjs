@@ -10,7 +10,15 @@ const [url, folder, width = '1280', height = '800', scheme = 'light'] = process.
 mkdirSync(folder, { recursive: true });
 const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
 });
 const page = await browser.newPage({ viewport: { width: Number(width), height: Number(height) }, colorScheme: scheme });
 const [project] = await (await fetch(`${url}/api/projects`)).json();

@@ -4,7 +4,6 @@ import { ffmpeg, MediaError, sentence } from '@thawline/media';
 import { check, formOf, make, type Progress } from '@thawline/work';
 import { checkJson, probeJson } from './json.js';
 
-
 const USAGE = `Thawline from the shell. JSON goes to standard output, progress to standard error.
 
   thawline probe FILE --json        what a file stores and what its timestamps measure
@@ -74,7 +73,9 @@ async function probeCommand(file: string, json: boolean): Promise<void> {
   if (json) return print(probeJson(file, probe));
   const measured = formatRate(probe.measured.rate);
   const variable = probe.variable ? ', variable timing' : '';
-  process.stdout.write(`${file}: ${probe.pictures} pictures, stored ${formatRate(probe.stored)}, measured ${measured}${variable}\n`);
+  process.stdout.write(
+    `${file}: ${probe.pictures} pictures, stored ${formatRate(probe.stored)}, measured ${measured}${variable}\n`,
+  );
 }
 
 async function checkCommand(file: string, json: boolean): Promise<void> {
@@ -98,7 +99,9 @@ async function makeCommand(files: string[], values: { rate?: string; method?: st
   const probe = await told(input, ffmpeg.probe(input));
   const made = await told(input, make(ffmpeg, input, probe, output, { rate, method }, progressLine()));
   if (values.json) return print({ ...made, rate });
-  process.stdout.write(`${output}: ${made.frames} frames at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended\n`);
+  process.stdout.write(
+    `${output}: ${made.frames} frames at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended\n`,
+  );
 }
 
 /** Names the file in what went wrong. */

@@ -1,7 +1,7 @@
 import type { NestExpressApplication } from '@nestjs/platform-express';
-import { rate } from '@thawline/core/time';
 import type { Fit } from '@thawline/core/cadence';
-import { clipsFor, type Command } from '@thawline/project';
+import { rate } from '@thawline/core/time';
+import { type Command, clipsFor } from '@thawline/project';
 import { writeDemoClips } from '@thawline/rig';
 import { JobsService } from './jobs/jobs.service.js';
 import { newId, ProjectsService } from './projects/projects.service.js';

@@ -24,6 +24,8 @@ try {
   say(`Thawline is at http://${host}:${port}`);
 } catch (error) {
   const taken = error instanceof Error && 'code' in error && error.code === 'EADDRINUSE';
-  process.stderr.write(taken ? 'That port is taken. Give another: PORT=4848\n' : `${error instanceof Error ? error.message : String(error)}\n`);
+  process.stderr.write(
+    taken ? 'That port is taken. Give another: PORT=4848\n' : `${error instanceof Error ? error.message : String(error)}\n`,
+  );
   process.exit(1);
 }

@@ -39,7 +39,11 @@ const root = document.getElementById('root');
 if (!root) throw new Error('the page has no root');
 createRoot(root).render(
   <StrictMode>
-    <MantineProvider theme={theme} defaultColorScheme="auto" colorSchemeManager={localStorageColorSchemeManager({ key: 'thawline-scheme' })}>
+    <MantineProvider
+      theme={theme}
+      defaultColorScheme="auto"
+      colorSchemeManager={localStorageColorSchemeManager({ key: 'thawline-scheme' })}
+    >
       <Notifications position="bottom-right" />
       <QueryClientProvider client={client}>
         <RouterProvider router={router} />

@@ -1,7 +1,16 @@
 import { Button, createTheme, type MantineColorsTuple } from '@mantine/core';
 
 const fjord: MantineColorsTuple = [
-  '#e9f4f5', '#d9eceb', '#b3d7da', '#88bfc4', '#5ea6ad', '#388a94', '#0b5f6b', '#0a5560', '#084852', '#063a42',
+  '#e9f4f5',
+  '#d9eceb',
+  '#b3d7da',
+  '#88bfc4',
+  '#5ea6ad',
+  '#388a94',
+  '#0b5f6b',
+  '#0a5560',
+  '#084852',
+  '#063a42',
 ];
 
 /** Fjord is for what can be pressed or is chosen; everything else has its role in tokens.css. */
@@ -15,5 +24,10 @@ export const theme = createTheme({
   defaultRadius: 'md',
   respectReducedMotion: true,
   cursorType: 'pointer',
-  components: { Button: Button.extend({ vars: (_theme, props) => ({ root: props.size === 'compact-xs' ? {} : { '--button-fz': '13.5px' } }), styles: { label: { fontWeight: 550 } } }) },
+  components: {
+    Button: Button.extend({
+      vars: (_theme, props) => ({ root: props.size === 'compact-xs' ? {} : { '--button-fz': '13.5px' } }),
+      styles: { label: { fontWeight: 550 } },
+    }),
+  },
 });

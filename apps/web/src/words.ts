@@ -9,7 +9,9 @@ export function clock(seconds: number): string {
   const hours = Math.floor(tenths / 36_000);
   const minutes = Math.floor(tenths / 600) % 60;
   const rest = ((tenths % 600) / 10).toFixed(1);
-  return hours > 0 ? `${hours}:${String(minutes).padStart(2, '0')}:${rest.padStart(4, '0')}` : `${minutes}:${rest.padStart(4, '0')}`;
+  return hours > 0
+    ? `${hours}:${String(minutes).padStart(2, '0')}:${rest.padStart(4, '0')}`
+    : `${minutes}:${rest.padStart(4, '0')}`;
 }
 
 /** 3 356, with thin spaces. */
@@ -28,7 +30,10 @@ export function plural(n: number, one: string, many = `${one}s`): string {
 
 /** "each picture held 3", "2 held", "all new": what a check found, in a few words. */
 export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps'>): string {
-  const faults = [verdict.held.length > 0 ? `${verdict.held.length} held` : '', verdict.jumps.length > 0 ? plural(verdict.jumps.length, 'jump') : '']
+  const faults = [
+    verdict.held.length > 0 ? `${verdict.held.length} held` : '',
+    verdict.jumps.length > 0 ? plural(verdict.jumps.length, 'jump') : '',
+  ]
     .filter(Boolean)
     .join(', ');
   const pattern = verdict.stretches.find((s) => s.pattern !== 'still')?.pattern ?? 'still';
@@ -53,7 +58,9 @@ export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held
 }
 
 /** The verdict as sentences with its numbers. */
-export function verdictLong(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'pictures' | 'storedRate' | 'trueRate'>): string {
+export function verdictLong(
+  verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'pictures' | 'storedRate' | 'trueRate'>,
+): string {
   const { kind, pictures, held, jumps, stretches } = verdict;
   const rate = formatDecimalRate(verdict.trueRate);
   const pattern = stretches.find((s) => s.pattern !== 'still')?.pattern ?? 'still';

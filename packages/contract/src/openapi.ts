@@ -13,14 +13,19 @@ function describeRoute(name: string, route: Route): object {
     required: true,
     schema: { type: 'string' },
   }));
-  const files = { 'multipart/form-data': { schema: { type: 'object', properties: { file: { type: 'string', format: 'binary' } } } } };
+  const files = {
+    'multipart/form-data': { schema: { type: 'object', properties: { file: { type: 'string', format: 'binary' } } } },
+  };
   return {
     operationId: name,
     summary: route.summary,
     parameters,
     ...(route.body ? { requestBody: { required: true, content: route.body === 'files' ? files : json(route.body) } } : {}),
     responses: {
-      200: { description: 'Done', content: 'type' in route.reply && !('parse' in route.reply) ? { [route.reply.type]: {} } : json(route.reply as z.ZodType) },
+      200: {
+        description: 'Done',
+        content: 'type' in route.reply && !('parse' in route.reply) ? { [route.reply.type]: {} } : json(route.reply as z.ZodType),
+      },
       default: { description: 'Turned down', content: json(errorSchema) },
     },
   };

@@ -32,7 +32,13 @@ const nothing = z.object({});
 export const routes = {
   health: { method: 'get', path: '/health', summary: 'Whether the server answers', reply: z.object({ ok: z.literal(true) }) },
   listProjects: { method: 'get', path: '/projects', summary: 'All projects', reply: z.array(projectSummarySchema) },
-  createProject: { method: 'post', path: '/projects', summary: 'Make a project', body: newProjectSchema, reply: projectStateSchema },
+  createProject: {
+    method: 'post',
+    path: '/projects',
+    summary: 'Make a project',
+    body: newProjectSchema,
+    reply: projectStateSchema,
+  },
   readProject: { method: 'get', path: '/projects/{project}', summary: 'A project as it stands', reply: projectStateSchema },
   command: {
     method: 'post',
@@ -41,7 +47,13 @@ export const routes = {
     body: commandBodySchema,
     reply: changeSchema,
   },
-  undo: { method: 'post', path: '/projects/{project}/undo', summary: 'Take back the newest step', body: nothing, reply: changeSchema },
+  undo: {
+    method: 'post',
+    path: '/projects/{project}/undo',
+    summary: 'Take back the newest step',
+    body: nothing,
+    reply: changeSchema,
+  },
   redo: { method: 'post', path: '/projects/{project}/redo', summary: 'Do it again', body: nothing, reply: changeSchema },
   history: {
     method: 'get',
@@ -64,7 +76,12 @@ export const routes = {
     reply: { type: 'image/jpeg' },
   },
   checks: { method: 'get', path: '/projects/{project}/checks', summary: 'What checks found', reply: z.array(checkSummarySchema) },
-  check: { method: 'get', path: '/media/{media}/check', summary: 'The newest check of a file, with its trace', reply: checkSchema },
+  check: {
+    method: 'get',
+    path: '/media/{media}/check',
+    summary: 'The newest check of a file, with its trace',
+    reply: checkSchema,
+  },
   jobs: { method: 'get', path: '/projects/{project}/jobs', summary: 'Heavy jobs, newest first', reply: z.array(jobSchema) },
   startJobs: {
     method: 'post',
@@ -74,7 +91,12 @@ export const routes = {
     reply: z.array(jobSchema),
   },
   stopJob: { method: 'delete', path: '/jobs/{job}', summary: 'Stop a job; nothing of it is left behind', reply: jobSchema },
-  receipts: { method: 'get', path: '/projects/{project}/receipts', summary: 'Receipts of renders, newest first', reply: z.array(receiptSchema) },
+  receipts: {
+    method: 'get',
+    path: '/projects/{project}/receipts',
+    summary: 'Receipts of renders, newest first',
+    reply: z.array(receiptSchema),
+  },
   file: { method: 'get', path: '/jobs/{job}/file', summary: 'The rendered file', reply: { type: 'video/mp4' } },
   events: {
     method: 'get',

@@ -16,7 +16,10 @@ function videoArgs(request: EncodeRequest): string[] {
 function timingArgs(ticks: readonly number[]): string[] {
   const gaps = ticks.slice(1).map((tick, k) => `gte(N,${k + 1})*${tick - (ticks[k] as number)}`);
   // FFmpeg refuses expressions nested deeper than 100, and each sum nests once: 50 terms a bracket, at most 40 brackets.
-  const brackets = Array.from({ length: Math.ceil(gaps.length / 50) }, (_, i) => `(${gaps.slice(i * 50, i * 50 + 50).join('+')})`);
+  const brackets = Array.from(
+    { length: Math.ceil(gaps.length / 50) },
+    (_, i) => `(${gaps.slice(i * 50, i * 50 + 50).join('+')})`,
+  );
   const expression = [String(ticks[0] ?? 0), ...brackets].join('+');
   return ['-vf', `settb=1/90000,setpts='${expression}'`, '-enc_time_base', '1:90000', '-video_track_timescale', '90000'];
 }

@@ -6,7 +6,7 @@ export interface Probe {
   readonly pictures: number;
   /** What the container or the stream declares, as given (25 may be a lie). */
   readonly stored: Rate;
-  readonly measured: { readonly rate: Rate; /** What is left, average against rate. */ readonly ppm: number };
+  readonly measured: { readonly rate: Rate /** What is left, average against rate. */; readonly ppm: number };
   readonly variable: boolean;
   /** Every picture's own time. */
   readonly timing: Timing;
@@ -121,7 +121,12 @@ export interface Media {
    * side, as the encoder asks for them. Resolves when the file is whole; rejects with MediaError, or with what the
    * iterables throw, and may then leave a part of a file, which is the caller's to remove.
    */
-  encode(path: string, request: EncodeRequest, pictures: AnyIterable<Uint8Array>, sound?: AnyIterable<Float32Array>): Promise<void>;
+  encode(
+    path: string,
+    request: EncodeRequest,
+    pictures: AnyIterable<Uint8Array>,
+    sound?: AnyIterable<Float32Array>,
+  ): Promise<void>;
   /** Writes every picture as a JPEG, one after the other, at most `width` wide; returns when all are written to the sink. */
   openJpegs(
     path: string,

@@ -1,4 +1,4 @@
-import { stat } from 'node:fs/promises';
+import { open, stat } from 'node:fs/promises';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
 import { measureTiming, type Rate, rate, rateToNumber, secondsOf, snapRate, type Timing } from '@thawline/core/time';
@@ -85,21 +85,41 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
 }
 
 async function describe(path: string, signal?: AbortSignal): Promise<Described> {
-  const args = [...COMMON, '-show_streams', '-show_format', '-show_frames', '-read_intervals', '%+#2', '-of', 'json', safePath(path)];
+  const args = [
+    ...COMMON,
+    '-show_streams',
+    '-show_format',
+    '-show_frames',
+    '-read_intervals',
+    '%+#2',
+    '-of',
+    'json',
+    safePath(path),
+  ];
   const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
   let text = '';
   for await (const chunk of process.child.stdout as Readable) text += String(chunk);
   try {
     await process.done;
   } catch (error) {
-    if (error instanceof MediaError && error.code === 'unreadable') throw new MediaError(refusal(process.said()), error.detail);
+    if (error instanceof MediaError && error.code === 'unreadable')
+      throw new MediaError(await refusal(path, process.said()), error.detail);
     throw error;
   }
   return JSON.parse(text) as Described;
 }
 
-function refusal(said: string): 'truncated' | 'not-media' {
-  return /moov atom not found|ended prematurely|partial file/i.test(said) ? 'truncated' : 'not-media';
+/** A file that begins as MP4 does and has no index is one that ends too early; what merely bears the ending is not media. */
+async function refusal(path: string, said: string): Promise<'truncated' | 'not-media'> {
+  if (/ended prematurely|partial file/i.test(said)) return 'truncated';
+  if (!/moov atom not found/.test(said)) return 'not-media';
+  const file = await open(path);
+  try {
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(8), 0, 8, 0);
+    return bytesRead === 8 && /^(ftyp|mdat|wide|free|skip)$/.test(buffer.toString('latin1', 4)) ? 'truncated' : 'not-media';
+  } finally {
+    await file.close();
+  }
 }
 
 interface Times {
@@ -138,7 +158,16 @@ async function packetTimes(path: string, video: number, audio: number, signal?: 
 /** Presentation times of every picture that the decoder gives. Costs a decode; right for fields, raw streams and odd containers. */
 async function decodedTimes(path: string, video: Stream, audio: number, signal?: AbortSignal): Promise<Times> {
   const entries = 'frame=best_effort_timestamp,pkt_duration';
-  const args = [...COMMON, '-select_streams', String(video.index), '-show_entries', entries, '-of', 'compact=p=0', safePath(path)];
+  const args = [
+    ...COMMON,
+    '-select_streams',
+    String(video.index),
+    '-show_entries',
+    entries,
+    '-of',
+    'compact=p=0',
+    safePath(path),
+  ];
   const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
   const ticks: number[] = [];
   let lastTicks = 0;
@@ -172,7 +201,14 @@ function evenTicks(count: number, video: Stream): number[] {
 }
 
 function lastLine(said: string): string {
-  return said.trim().split('\n').at(-1)?.replace(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '').replace(/file:\S+/g, 'the file') ?? '';
+  return (
+    said
+      .trim()
+      .split('\n')
+      .at(-1)
+      ?.replace(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '')
+      .replace(/file:\S+/g, 'the file') ?? ''
+  );
 }
 
 function parseCompact(line: string): Record<string, string | undefined> {

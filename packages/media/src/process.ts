@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn, type StdioOptions } from 'node:child_process';
+import { type ChildProcess, type StdioOptions, spawn } from 'node:child_process';
 import { MediaError } from './port.js';
 
 /** Demuxers that hold pictures themselves. Playlists, scripts and devices are not among them, so nothing points elsewhere. */

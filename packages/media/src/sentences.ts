@@ -4,7 +4,8 @@ import type { MediaCode } from './port.js';
 const SENTENCES: Record<MediaCode, (file: string) => string> = {
   'missing-file': (f) => `${f} is not there, or is not a file.`,
   'empty-file': (f) => `${f} is empty: it holds no bytes. Copy it again from where it came.`,
-  'not-media': (f) => `${f} is not a film file that can be read here. Playlists and texts that point to other files are never opened.`,
+  'not-media': (f) =>
+    `${f} is not a film file that can be read here. Playlists and texts that point to other files are never opened.`,
   'no-picture': (f) => `${f} holds no moving pictures.`,
   still: (f) => `${f} is a single still: it has no rate.`,
   truncated: (f) => `${f} ends too early: a part of it is missing. Copy it again from where it came.`,

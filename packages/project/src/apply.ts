@@ -54,7 +54,8 @@ function change(draft: Project, command: Command, known: TimingOf): void {
       }
       return;
     case 'removeSources':
-      return removeSources(draft, command.sourceIds);
+      removeSources(draft, command.sourceIds);
+      return;
     case 'addTimeline': {
       const { timeline } = command;
       if (draft.timelines.some((t) => t.id === timeline.id)) throw new Refused('id-taken', { id: timeline.id });
@@ -65,20 +66,25 @@ function change(draft: Project, command: Command, known: TimingOf): void {
       findTimeline(draft, command.timelineId).name = command.name;
       return;
     case 'setTimelineFormat':
-      return setFormat(findTimeline(draft, command.timelineId), command);
+      setFormat(findTimeline(draft, command.timelineId), command);
+      return;
     case 'removeTimeline': {
       const timeline = findTimeline(draft, command.timelineId);
       draft.timelines.splice(draft.timelines.indexOf(timeline), 1);
       return;
     }
     case 'placeClips':
-      return placeClips(draft, findTimeline(draft, command.timelineId), command.clips, known);
+      placeClips(draft, findTimeline(draft, command.timelineId), command.clips, known);
+      return;
     case 'moveClips':
-      return moveClips(findTimeline(draft, command.timelineId), command);
+      moveClips(findTimeline(draft, command.timelineId), command);
+      return;
     case 'trimClip':
-      return trimClip(draft, findTimeline(draft, command.timelineId), command, known);
+      trimClip(draft, findTimeline(draft, command.timelineId), command, known);
+      return;
     case 'setFit':
-      return setFit(draft, findTimeline(draft, command.timelineId), command.clipIds, command.fit, known);
+      setFit(draft, findTimeline(draft, command.timelineId), command.clipIds, command.fit, known);
+      return;
     case 'removeClips': {
       const timeline = findTimeline(draft, command.timelineId);
       const gone = new Set(withLinked(timeline, command.clipIds).map((c) => c.id));
@@ -175,7 +181,9 @@ function setFit(draft: Project, timeline: Timeline, clipIds: readonly string[], 
 
 /** Free frames from the clip's start to the next clip of its lane. */
 function roomAfter(timeline: Timeline, clip: Clip): number {
-  const starts = timeline.clips.filter((c) => c.laneId === clip.laneId && c.id !== clip.id && c.start >= clip.start).map((c) => c.start);
+  const starts = timeline.clips
+    .filter((c) => c.laneId === clip.laneId && c.id !== clip.id && c.start >= clip.start)
+    .map((c) => c.start);
   return Math.min(...starts, Number.MAX_SAFE_INTEGER) - clip.start;
 }
 

@@ -23,7 +23,13 @@ export const commandSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('removeTimeline'), timelineId }),
   z.object({ type: z.literal('placeClips'), timelineId, clips: z.array(clipSchema).min(1).max(10_000) }),
   /** Moves clips and what is linked with them by whole frames; `lanes` of picture clips move up (positive) or down. */
-  z.object({ type: z.literal('moveClips'), timelineId, clipIds, byFrames: z.int(), byLanes: z.int().min(-50).max(50).default(0) }),
+  z.object({
+    type: z.literal('moveClips'),
+    timelineId,
+    clipIds,
+    byFrames: z.int(),
+    byLanes: z.int().min(-50).max(50).default(0),
+  }),
   /** Cuts or pulls a clip's ends to these frames; linked clips follow as far as they have material. */
   z.object({ type: z.literal('trimClip'), timelineId, clipId: idSchema, start: frame, end: frame }),
   z.object({ type: z.literal('setFit'), timelineId, clipIds, fit: z.enum(FITS) }),

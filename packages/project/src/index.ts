@@ -4,7 +4,16 @@ export type { Command, CommandType, Facts, Refusal, RefusalCode } from './comman
 export { commandSchema, REFUSALS } from './commands.js';
 export { describe } from './describe.js';
 export type { Clip, Lane, Project, Source, Timeline } from './document.js';
-export { clipSchema, documentSchema, emptyProject, idSchema, rateSchema, soundSchema, sourceSchema, timelineSchema } from './document.js';
+export {
+  clipSchema,
+  documentSchema,
+  emptyProject,
+  idSchema,
+  rateSchema,
+  soundSchema,
+  sourceSchema,
+  timelineSchema,
+} from './document.js';
 export type { TimingOf } from './mapping.js';
 export { clipEnd, mappingOf, noTiming, timelineLength, timingOf } from './mapping.js';
 export type { Placement } from './place.js';

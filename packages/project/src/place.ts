@@ -22,7 +22,10 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   const { timeline, source, fit, newId } = placement;
   const pictures = timeline.lanes.filter((l) => l.kind === 'picture');
   const sounds = timeline.lanes.filter((l) => l.kind === 'sound');
-  const index = Math.max(0, pictures.findIndex((l) => l.id === placement.laneId));
+  const index = Math.max(
+    0,
+    pictures.findIndex((l) => l.id === placement.laneId),
+  );
   const pictureLane = pictures[index];
   if (!pictureLane) return [];
   const timing = timingOf(source, known);
@@ -31,7 +34,17 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   const lanes = [pictureLane.id, ...(soundLane ? [soundLane.id] : [])];
   const start = freeStart(timeline, lanes, placement.start ?? laneEnd(timeline, lanes), length);
   const link = soundLane ? newId() : null;
-  return lanes.map((laneId) => ({ id: newId(), sourceId: source.id, laneId, link, start, length, inPicture: 0, headTrim: 0, fit }));
+  return lanes.map((laneId) => ({
+    id: newId(),
+    sourceId: source.id,
+    laneId,
+    link,
+    start,
+    length,
+    inPicture: 0,
+    headTrim: 0,
+    fit,
+  }));
 }
 
 function laneEnd(timeline: Timeline, lanes: readonly string[]): number {
@@ -39,8 +52,16 @@ function laneEnd(timeline: Timeline, lanes: readonly string[]): number {
 }
 
 /** The first frame at or after `wanted` with `length` free frames on all the lanes. */
-export function freeStart(timeline: Timeline, lanes: readonly string[], wanted: number, length: number, ignore: readonly string[] = []): number {
-  const taken = timeline.clips.filter((c) => lanes.includes(c.laneId) && !ignore.includes(c.id)).sort((a, b) => a.start - b.start);
+export function freeStart(
+  timeline: Timeline,
+  lanes: readonly string[],
+  wanted: number,
+  length: number,
+  ignore: readonly string[] = [],
+): number {
+  const taken = timeline.clips
+    .filter((c) => lanes.includes(c.laneId) && !ignore.includes(c.id))
+    .sort((a, b) => a.start - b.start);
   let start = Math.max(0, wanted);
   for (const clip of taken) if (clip.start < start + length && clipEnd(clip) > start) start = clipEnd(clip);
   return start;

@@ -10,7 +10,11 @@ export interface Colour {
 /** Red, green, blue 0 to 255 to BT.709 limited range. */
 export function colour(r: number, g: number, b: number): Colour {
   const luma = 0.2126 * r + 0.7152 * g + 0.0722 * b;
-  return { y: 16 + (luma * 219) / 255, u: 128 + (((b - luma) / 1.8556) * 224) / 255, v: 128 + (((r - luma) / 1.5748) * 224) / 255 };
+  return {
+    y: 16 + (luma * 219) / 255,
+    u: 128 + (((b - luma) / 1.8556) * 224) / 255,
+    v: 128 + (((r - luma) / 1.5748) * 224) / 255,
+  };
 }
 
 /** What a shader writes for one place: luma and the two chromas. Length 3. */

@@ -2,6 +2,9 @@ import { type Colour, colour, type Pixel, type Shader } from './canvas.js';
 import { random } from './random.js';
 import { sample, type Texture, texture } from './texture.js';
 
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { abs, ceil, floor, max, min, round, sin, sqrt } = Math;
+
 /** A place before the camera: what its lens sees at a moment in seconds. Motion is continuous, so any rate may look at it. */
 export type Scene = (seconds: number, width: number, height: number) => Shader;
 
@@ -33,7 +36,7 @@ function edge(distance: number): number {
 
 /** Math.hypot guards against overflow at many times the price. */
 function length(x: number, y: number): number {
-  return Math.sqrt(x * x + y * y);
+  return sqrt(x * x + y * y);
 }
 
 /** Height of the far ridge above the horizon at a world position, in pixels. */
@@ -80,13 +83,13 @@ export function lake(options: LakeOptions): Scene {
     };
   });
   return (seconds, width, height) => {
-    const horizon = Math.round(height * 0.42);
+    const horizon = round(height * 0.42);
     const camera = options.camera?.(seconds) ?? { x: 0, y: 0 };
     const span = width + 320;
     const placed = floes.map((f) => {
       const travelled = f.x * span + f.vx * seconds;
       const x = (((travelled % span) + span) % span) - 160;
-      return { ...f, cx: x, cy: horizon + 18 + f.y * (height - horizon - 30) + f.vy * Math.sin(seconds * 0.7 + f.grain) };
+      return { ...f, cx: x, cy: horizon + 18 + f.y * (height - horizon - 30) + f.vy * sin(seconds * 0.7 + f.grain) };
     });
     const near = grid(placed, width, height, camera);
     const crest = crestLine(ground, width, camera.x);
@@ -97,13 +100,13 @@ export function lake(options: LakeOptions): Scene {
       const ridge = horizon - (crest[px] as number);
       const above = edge(y - horizon);
       if (above < 1) {
-        const fall = Math.max(0, y / horizon);
+        const fall = max(0, y / horizon);
         const cloud = 10 * sample(ground, x * 0.5 - seconds * 3, y * 0.9 + 200);
         set(out, SKY_TOP, (SKY_LOW.y - SKY_TOP.y) * fall + cloud);
         const covered = edge(y - ridge);
         if (covered > 0) {
           const rock = 16 * sample(ground, x * 1.3, y * 1.3);
-          blend(out, RIDGE, + rock, covered);
+          blend(out, RIDGE, +rock, covered);
         }
         if (above === 0) return;
       }
@@ -119,11 +122,11 @@ export function lake(options: LakeOptions): Scene {
         const dy = (y - floe.cy) / floe.ry;
         if (dx * dx + dy * dy > 1.7) continue;
         const ragged = 0.22 * sample(ground, (x - floe.cx) * 0.9 + floe.grain, (y - floe.cy) * 2 + floe.grain);
-        const inside = (1 + ragged - Math.sqrt(dx * dx + dy * dy)) * floe.ry;
+        const inside = (1 + ragged - sqrt(dx * dx + dy * dy)) * floe.ry;
         const share = edge(inside);
         if (share > 0) {
-          const crust = 20 * sample(ground, (x - floe.cx) * 1.4 + floe.grain, (y - floe.cy) * 2.4) - 16 * Math.max(0, dy);
-          blend(out, ICE, + floe.shade + crust, share);
+          const crust = 20 * sample(ground, (x - floe.cx) * 1.4 + floe.grain, (y - floe.cy) * 2.4) - 16 * max(0, dy);
+          blend(out, ICE, +floe.shade + crust, share);
         }
       }
     };
@@ -146,10 +149,10 @@ function grid<T extends { cx: number; cy: number; rx: number; ry: number }>(
   for (const item of [...items].sort((a, b) => a.cy - b.cy)) {
     const x = item.cx - camera.x;
     const y = item.cy - camera.y;
-    const left = Math.max(0, Math.floor(x - item.rx * 1.4)) >> CELL_X;
-    const right = Math.min(width - 1, Math.ceil(x + item.rx * 1.4)) >> CELL_X;
-    const top = Math.max(0, Math.floor(y - item.ry * 1.4)) >> CELL_Y;
-    const bottom = Math.min(height - 1, Math.ceil(y + item.ry * 1.4)) >> CELL_Y;
+    const left = max(0, floor(x - item.rx * 1.4)) >> CELL_X;
+    const right = min(width - 1, ceil(x + item.rx * 1.4)) >> CELL_X;
+    const top = max(0, floor(y - item.ry * 1.4)) >> CELL_Y;
+    const bottom = min(height - 1, ceil(y + item.ry * 1.4)) >> CELL_Y;
     for (let row = top; row <= bottom; row++) {
       for (let column = left; column <= right; column++) cells[row * GRID_COLUMNS + column]?.push(item);
     }
@@ -167,8 +170,8 @@ export function jetty(seed: number, pixelsPerSecond: number): Scene {
   const ground = texture(seed, 512, 8, 7, 0.62);
   const grain = texture(seed + 1, 512, 32, 5, 0.7);
   return (seconds, width, height) => {
-    const horizon = Math.round(height * 0.45);
-    const deck = Math.round(height * 0.62);
+    const horizon = round(height * 0.45);
+    const deck = round(height * 0.62);
     const shift = seconds * pixelsPerSecond;
     const crest = crestLine(ground, width, shift);
     return (px, y, out) => {
@@ -177,17 +180,17 @@ export function jetty(seed: number, pixelsPerSecond: number): Scene {
         const fall = y / horizon;
         set(out, SKY_TOP, (SKY_LOW.y - SKY_TOP.y) * fall + 9 * sample(ground, x * 0.4, y + 90));
         const covered = edge(y - horizon + (crest[px] as number));
-        if (covered > 0) blend(out, RIDGE, + 18 * sample(ground, x * 1.5, y * 1.5), covered);
+        if (covered > 0) blend(out, RIDGE, +18 * sample(ground, x * 1.5, y * 1.5), covered);
       } else {
         set(out, WATER, 15 * sample(ground, x * 1.1 + seconds * 5, y * 2.4 + seconds * 8));
       }
-      const post = Math.abs(((x % 118) + 118) % 118 - 59);
+      const post = abs((((x % 118) + 118) % 118) - 59);
       const standing = y > horizon - 34 ? edge(9 - post) : 0;
-      if (standing > 0) blend(out, WOOD, + 24 * sample(grain, x * 2, y * 0.5) - 2 * post, standing);
-      const planks = Math.min(edge(y - deck), edge(deck + 40 - y));
+      if (standing > 0) blend(out, WOOD, +24 * sample(grain, x * 2, y * 0.5) - 2 * post, standing);
+      const planks = min(edge(y - deck), edge(deck + 40 - y));
       if (planks > 0) {
         const gap = ((x % 37) + 37) % 37 < 2 ? -40 : 0;
-        blend(out, WOOD, + 20 + gap + 22 * sample(grain, x * 0.7, y * 3), planks);
+        blend(out, WOOD, +20 + gap + 22 * sample(grain, x * 0.7, y * 3), planks);
       }
     };
   };
@@ -197,7 +200,7 @@ export function jetty(seed: number, pixelsPerSecond: number): Scene {
 export function ridge(seed: number, pixelsPerSecond: number): Scene {
   const ground = texture(seed, 512, 8, 7, 0.66);
   return (seconds, width, height) => {
-    const light = 14 * Math.sin(seconds * 0.25);
+    const light = 14 * sin(seconds * 0.25);
     const shift = seconds * pixelsPerSecond;
     const tops = [0, 1, 2].map((layer) =>
       Float64Array.from({ length: width }, (_, px) => {
@@ -230,24 +233,24 @@ export function interview(seed: number, voice: (seconds: number) => number, clap
   const COAT = colour(52, 74, 66);
   const BOARD = colour(230, 228, 220);
   return (seconds, width, height) => {
-    const cx = width * 0.56 + 5 * Math.sin(seconds * 0.9) + 2 * Math.sin(seconds * 2.3);
-    const cy = height * 0.4 + 3 * Math.sin(seconds * 1.3) + 1.5 * Math.sin(seconds * 3.7);
-    const breath = 2.2 * Math.sin(seconds * 1.6);
+    const cx = width * 0.56 + 5 * sin(seconds * 0.9) + 2 * sin(seconds * 2.3);
+    const cy = height * 0.4 + 3 * sin(seconds * 1.3) + 1.5 * sin(seconds * 3.7);
+    const breath = 2.2 * sin(seconds * 1.6);
     const mouth = 2 + 13 * voice(seconds);
     const blink = seconds % 3.1 < 0.12 ? 0.15 : 1;
-    const open = seconds < clapSeconds ? 34 * Math.min(1, (clapSeconds - seconds) * 5) : 0;
+    const open = seconds < clapSeconds ? 34 * min(1, (clapSeconds - seconds) * 5) : 0;
     const board = seconds < clapSeconds + 0.8;
     return (x, y, out) => {
       set(out, WOOD, -16 + 20 * sample(wall, x * 0.5, y * 2.2) - (y % 54 < 2 ? 22 : 0));
       const shoulder = height * 0.72 - breath + ((x - cx) / 190) ** 2 * 90;
       const coat = edge(y - shoulder);
-      if (coat > 0) blend(out, COAT, + 17 * sample(cloth, x - cx, y - breath), coat);
+      if (coat > 0) blend(out, COAT, +17 * sample(cloth, x - cx, y - breath), coat);
       const dx = (x - cx) / 74;
       const dy = (y - cy) / 98;
-      const face = edge((1 - Math.sqrt(dx * dx + dy * dy)) * 74);
+      const face = edge((1 - sqrt(dx * dx + dy * dy)) * 74);
       if (face > 0) {
-        blend(out, SKIN, + 9 * sample(cloth, (x - cx) * 0.8, (y - cy) * 0.8) - 26 * dx, face);
-        const eye = Math.min(length(x - cx - 26, (y - cy + 18) / blink), length(x - cx + 26, (y - cy + 18) / blink));
+        blend(out, SKIN, +9 * sample(cloth, (x - cx) * 0.8, (y - cy) * 0.8) - 26 * dx, face);
+        const eye = min(length(x - cx - 26, (y - cy + 18) / blink), length(x - cx + 26, (y - cy + 18) / blink));
         out[0] = (out[0] as number) - 70 * edge(7 - eye) - 60 * edge((1 - length((x - cx) / 24, (y - cy - 46) / mouth)) * mouth);
       }
       if (board && x > 60 && x < 250) {

@@ -1,5 +1,5 @@
-import { type Change, ChangeMeter, checkSize, judge, type Verdict } from '@thawline/core/truth';
 import { rateToNumber } from '@thawline/core/time';
+import { type Change, ChangeMeter, checkSize, judge, type Verdict } from '@thawline/core/truth';
 import type { Media, Probe } from '@thawline/media';
 
 /** Told now and then while a job runs; total is null while it is not known. */
@@ -17,7 +17,13 @@ export interface CheckResult {
 const REPORT_EVERY = 25;
 
 /** Decodes every picture small and grey, measures its change and judges the clip. Memory does not grow with the length but for the trace. */
-export async function check(media: Media, path: string, probe: Probe, progress: Progress, signal?: AbortSignal): Promise<CheckResult> {
+export async function check(
+  media: Media,
+  path: string,
+  probe: Probe,
+  progress: Progress,
+  signal?: AbortSignal,
+): Promise<CheckResult> {
   const size = checkSize(probe.width, probe.height);
   const meter = new ChangeMeter(size.width, size.height);
   let decoded = 0;

@@ -5,7 +5,7 @@ import { type Rate, timingLength } from '@thawline/core/time';
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
 import type { Progress } from './check.js';
 import { PictureWalk } from './pictures.js';
-import { sourceSound, SOUND_CHANNELS, SOUND_RATE } from './sound.js';
+import { SOUND_CHANNELS, SOUND_RATE, sourceSound } from './sound.js';
 import { writeWhole } from './whole.js';
 
 export interface MakeOptions {
@@ -49,12 +49,24 @@ export async function make(
   const layout = pixelLayout(pixelFormat);
   if (!layout) throw new MediaError('decode-failed', pixelFormat);
   const frames = timingLength(probe.timing, options.rate);
-  const mapping = { timing: probe.timing, timeline: options.rate, fit: options.method, inPicture: 0, headTrim: 0, length: frames };
+  const mapping = {
+    timing: probe.timing,
+    timeline: options.rate,
+    fit: options.method,
+    inPicture: 0,
+    headTrim: 0,
+    length: frames,
+  };
   const tally = { real: 0, blended: 0, held: 0 };
   const signal = options.signal ? { signal: options.signal } : {};
   async function* pictures(): AsyncGenerator<Uint8Array> {
     const stream = media.openPictures(input, probe, { pixelFormat, ...signal });
-    const walk = new PictureWalk(stream, 0, pixelFormat, pictureBytes(layout as NonNullable<typeof layout>, probe.width, probe.height));
+    const walk = new PictureWalk(
+      stream,
+      0,
+      pixelFormat,
+      pictureBytes(layout as NonNullable<typeof layout>, probe.width, probe.height),
+    );
     let before = { picture: -1, nextShare: 0 };
     try {
       for (let n = 0; n < frames; n++) {

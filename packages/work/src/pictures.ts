@@ -1,4 +1,4 @@
-import { mix16, mix8, pixelLayout } from '@thawline/core/picture';
+import { mix8, mix16, pixelLayout } from '@thawline/core/picture';
 import type { Pictures } from '@thawline/media';
 
 /** A picture of a clip at a position: the picture itself or a mix of it and the next. */

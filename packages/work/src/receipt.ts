@@ -90,8 +90,13 @@ export async function measureReceipt(
     {
       what: 'sound',
       asked: asked.sound ? `${length.toFixed(3)} s` : 'none',
-      measured: soundGap === null ? 'none' : `${(soundGap + length).toFixed(3)} s, starts ${((probe.sound?.startSeconds ?? 0) * 1000).toFixed(1)} ms`,
-      same: asked.sound ? soundGap !== null && Math.abs(soundGap) < 0.03 && Math.abs(probe.sound?.startSeconds ?? 1) < 0.001 : soundGap === null,
+      measured:
+        soundGap === null
+          ? 'none'
+          : `${(soundGap + length).toFixed(3)} s, starts ${((probe.sound?.startSeconds ?? 0) * 1000).toFixed(1)} ms`,
+      same: asked.sound
+        ? soundGap !== null && Math.abs(soundGap) < 0.03 && Math.abs(probe.sound?.startSeconds ?? 1) < 0.001
+        : soundGap === null,
     },
     {
       what: 'pictures',

@@ -1,8 +1,17 @@
+import { positionAt } from '@thawline/core/cadence';
 import { fillBlack, fitInside, pictureBytes, pixelLayout, placePicture, shrinkPlane } from '@thawline/core/picture';
 import { frameAtOrBefore, type Rate, rate, type Timing } from '@thawline/core/time';
 import { type Media, MediaError, type Probe } from '@thawline/media';
-import { type Clip, clipEnd, mappingOf, type Project, segmentsOf, type Timeline, type TimingOf, timelineLength } from '@thawline/project';
-import { positionAt } from '@thawline/core/cadence';
+import {
+  type Clip,
+  clipEnd,
+  mappingOf,
+  type Project,
+  segmentsOf,
+  type Timeline,
+  type TimingOf,
+  timelineLength,
+} from '@thawline/project';
 import type { Progress } from './check.js';
 import { PictureWalk } from './pictures.js';
 import { SIGNATURE_BYTES, SIGNATURE_HEIGHT, SIGNATURE_WIDTH, type Signatures } from './signatures.js';
@@ -89,8 +98,14 @@ async function* composed(media: Media, input: RenderInput, frame: Uint8Array, si
     const first = positionAt(mapping, segment.from - offset).picture;
     const shape = { width: file.probe.width * file.probe.sampleAspect, height: file.probe.height };
     const box = fitInside(shape, timeline);
-    const scaled = box.width === file.probe.width && box.height === file.probe.height ? {} : { width: box.width, height: box.height };
-    const stream = media.openPictures(file.path, file.probe, { pixelFormat: FORMAT, from: first, ...scaled, ...(signal ? { signal } : {}) });
+    const scaled =
+      box.width === file.probe.width && box.height === file.probe.height ? {} : { width: box.width, height: box.height };
+    const stream = media.openPictures(file.path, file.probe, {
+      pixelFormat: FORMAT,
+      from: first,
+      ...scaled,
+      ...(signal ? { signal } : {}),
+    });
     const walk = new PictureWalk(stream, first, FORMAT, pictureBytes(LAYOUT, box.width, box.height));
     try {
       for (let n = segment.from; n < segment.to; n++) {
@@ -116,7 +131,9 @@ async function* mixedSound(media: Media, input: RenderInput, signal?: AbortSigna
   let open: { reader: SampleReader; end: number }[] = [];
   for (let at = 0; at < total; ) {
     // A block ends where the next clip begins or an open one ends, so that each starts at its exact sample.
-    const borders = [...waiting.map((c) => sampleOfFrame(c.start, timeline.rate)), ...open.map((o) => o.end)].filter((s) => s > at);
+    const borders = [...waiting.map((c) => sampleOfFrame(c.start, timeline.rate)), ...open.map((o) => o.end)].filter(
+      (s) => s > at,
+    );
     while (waiting[0] && sampleOfFrame(waiting[0].start, timeline.rate) <= at) {
       const clip = waiting.shift() as Clip;
       const reader = new SampleReader(clipSound(media, input, clip, signal));

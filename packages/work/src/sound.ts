@@ -24,7 +24,12 @@ export interface SoundStretch {
 }
 
 /** Interleaved stereo for the stretch: exactly as many samples as its frames last, silence where the source has none. */
-export async function* sourceSound(media: Media, path: string, probe: Probe, stretch: SoundStretch): AsyncGenerator<Float32Array> {
+export async function* sourceSound(
+  media: Media,
+  path: string,
+  probe: Probe,
+  stretch: SoundStretch,
+): AsyncGenerator<Float32Array> {
   const total = sampleOfFrame(stretch.frames, stretch.timeline);
   if (!probe.sound) {
     yield new Float32Array(total * SOUND_CHANNELS);

@@ -140,7 +140,10 @@ export class Store {
     return row && asJob(row);
   }
 
-  async jobs(where: { projectId?: string; kind?: string; states?: readonly string[] }, newestFirst: boolean): Promise<StoredJob[]> {
+  async jobs(
+    where: { projectId?: string; kind?: string; states?: readonly string[] },
+    newestFirst: boolean,
+  ): Promise<StoredJob[]> {
     const rows = await this.database.getRepository(JobRow).find({
       where: {
         ...(where.projectId ? { projectId: where.projectId } : {}),
@@ -154,7 +157,9 @@ export class Store {
   }
 
   async newestDone(kind: string, subject: string): Promise<StoredJob | null> {
-    const row = await this.database.getRepository(JobRow).findOne({ where: { kind, subject, state: 'done' }, order: { order: 'DESC' } });
+    const row = await this.database
+      .getRepository(JobRow)
+      .findOne({ where: { kind, subject, state: 'done' }, order: { order: 'DESC' } });
     return row && asJob(row);
   }
 }

@@ -16,7 +16,10 @@ export class JobsController {
 
   @Post('projects/:project/jobs')
   @HttpCode(200)
-  async start(@Param('project', checkedId) project: string, @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>) {
+  async start(
+    @Param('project', checkedId) project: string,
+    @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
+  ) {
     if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds);
     return [await this.jobs.startRender(project, body.timelineId)];
   }

@@ -5,7 +5,15 @@ import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplica
 import type { CheckReply, CheckSummary, JobReply, ReceiptReply } from '@thawline/contract';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
 import { type Project, type Source, timelineLength } from '@thawline/project';
-import { type CheckResult, JobError, type JobResult, type JobSpec, type Progress, type Receipt, type SourceFile } from '@thawline/work';
+import {
+  type CheckResult,
+  JobError,
+  type JobResult,
+  type JobSpec,
+  type Progress,
+  type Receipt,
+  type SourceFile,
+} from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
 import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
@@ -62,7 +70,8 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   async onApplicationShutdown(): Promise<void> {
     this.closing = true;
     for (const { stop } of this.live.values()) stop.abort();
-    for (let waited = 0; this.live.size > 0 && waited < 6000; waited += 50) await new Promise((resolve) => setTimeout(resolve, 50));
+    for (let waited = 0; this.live.size > 0 && waited < 6000; waited += 50)
+      await new Promise((resolve) => setTimeout(resolve, 50));
   }
 
   async startProxy(projectId: string, source: Source): Promise<void> {
@@ -137,7 +146,17 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       const { bytes, differs } = receipt;
       const lines = [...receipt.lines];
       const wrong = [...receipt.wrong];
-      return { jobId: job.id, file, timeline: job.label, timelineId: job.subject, madeAt: job.endedAt ?? job.createdAt, bytes, differs, lines, wrong };
+      return {
+        jobId: job.id,
+        file,
+        timeline: job.label,
+        timelineId: job.subject,
+        madeAt: job.endedAt ?? job.createdAt,
+        bytes,
+        differs,
+        lines,
+        wrong,
+      };
     });
   }
 
@@ -157,7 +176,13 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return job;
   }
 
-  private async add(projectId: string, kind: StoredJob['kind'], label: string, subject: string, params: object): Promise<JobReply> {
+  private async add(
+    projectId: string,
+    kind: StoredJob['kind'],
+    label: string,
+    subject: string,
+    params: object,
+  ): Promise<JobReply> {
     const job = await this.store.addJob({
       id: newId(),
       projectId,
@@ -213,7 +238,13 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     };
     try {
       const result = await this.runner(await this.spec(job), progress, live.stop.signal);
-      await this.finish(job, { state: 'done', phase: 'done', done: live.total ?? live.done, total: live.total, result: JSON.stringify(result) });
+      await this.finish(job, {
+        state: 'done',
+        phase: 'done',
+        done: live.total ?? live.done,
+        total: live.total,
+        result: JSON.stringify(result),
+      });
     } catch (error) {
       // A server that is shutting down leaves its jobs to begin again.
       if (this.closing) return;
@@ -228,7 +259,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     }
     if (error instanceof Failure) return { errorCode: error.code, errorMessage: error.message };
     this.logger.error(String(error));
-    return { errorCode: 'crashed', errorMessage: `${job.label} stopped unexpectedly. Start it again; nothing half done was kept.` };
+    return {
+      errorCode: 'crashed',
+      errorMessage: `${job.label} stopped unexpectedly. Start it again; nothing half done was kept.`,
+    };
   }
 
   private async spec(job: StoredJob): Promise<JobSpec> {
@@ -308,7 +342,11 @@ function summary(job: StoredJob): CheckSummary {
 
 /** A timeline's name as a file name: letters, digits and dashes. */
 function fileStem(name: string): string {
-  const stem = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 60);
+  const stem = name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .slice(0, 60);
   return stem || 'timeline';
 }
 

@@ -11,7 +11,11 @@ export class PicturesController {
   constructor(@Inject(PicturesService) private readonly pictures: PicturesService) {}
 
   @Get()
-  async read(@Param('media', checkedId) media: string, @Param('picture', pictureNumber) picture: number, @Res() response: Response) {
+  async read(
+    @Param('media', checkedId) media: string,
+    @Param('picture', pictureNumber) picture: number,
+    @Res() response: Response,
+  ) {
     const jpeg = await this.pictures.picture(media, picture);
     // A file's pictures never change: the id stands for the bytes.
     response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });

@@ -5,7 +5,7 @@ import { ffmpeg } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';
-import { SETTINGS, type Settings, places } from '../settings.js';
+import { places, SETTINGS, type Settings } from '../settings.js';
 import { SourcesService } from '../sources/sources.service.js';
 
 const offsetsSchema = z.object({ offsets: z.array(z.int()) });
@@ -23,7 +23,11 @@ export class PicturesService {
   async picture(mediaId: string, picture: number): Promise<Uint8Array> {
     const media = await this.sources.media(mediaId);
     if (picture >= media.probe.pictures) {
-      throw new Failure('unknown-picture', { picture, pictures: media.probe.pictures }, `There are ${media.probe.pictures} pictures, counted from 0.`);
+      throw new Failure(
+        'unknown-picture',
+        { picture, pictures: media.probe.pictures },
+        `There are ${media.probe.pictures} pictures, counted from 0.`,
+      );
     }
     const folder = places.media(this.settings, mediaId);
     const offsets = await this.proxyOffsets(mediaId, folder);

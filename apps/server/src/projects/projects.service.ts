@@ -76,7 +76,9 @@ export class ProjectsService {
   /** Timing of the project's variable sources, read once and then at hand. */
   async timings(document: Project): Promise<TimingOf> {
     const variable = document.sources.filter((s) => s.variable);
-    const found = await Promise.all(variable.map(async (s) => [s.mediaId, (await this.store.media(s.mediaId))?.probe.timing] as const));
+    const found = await Promise.all(
+      variable.map(async (s) => [s.mediaId, (await this.store.media(s.mediaId))?.probe.timing] as const),
+    );
     const table = new Map(found);
     return (mediaId) => table.get(mediaId);
   }

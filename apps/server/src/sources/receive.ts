@@ -57,9 +57,11 @@ export function nameTrouble(name: string): string | null {
   const shown = name.length > 60 ? `${name.slice(0, 57)}...` : name;
   // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for
   const clean = shown.replace(/[\u0000-\u001f\u007f]/g, '?');
-  if (new TextEncoder().encode(name).length > LONGEST_NAME) return `${clean} has a name of ${name.length} characters: 255 bytes are the most.`;
+  if (new TextEncoder().encode(name).length > LONGEST_NAME)
+    return `${clean} has a name of ${name.length} characters: 255 bytes are the most.`;
   // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for
-  if (/[\u0000-\u001f\u007f]/.test(name)) return `${clean} has line breaks or control characters in its name. Rename it and add it again.`;
+  if (/[\u0000-\u001f\u007f]/.test(name))
+    return `${clean} has line breaks or control characters in its name. Rename it and add it again.`;
   if (/[/\\]/.test(name) || name === '.' || name === '..') return `${clean} has a path in its name. Add the file by itself.`;
   return null;
 }

@@ -28,7 +28,11 @@ export async function call<N extends JsonRoute>(name: N, options: CallOptions = 
   const { parameters, body, onUploadProgress, signal } = options;
   try {
     const request = { method: routes[name].method, url: address(name, parameters), data: body };
-    const reply = await axios.request<Reply<N>>({ ...request, ...(onUploadProgress ? { onUploadProgress } : {}), ...(signal ? { signal } : {}) });
+    const reply = await axios.request<Reply<N>>({
+      ...request,
+      ...(onUploadProgress ? { onUploadProgress } : {}),
+      ...(signal ? { signal } : {}),
+    });
     return reply.data;
   } catch (error) {
     throw asRequestError(error);

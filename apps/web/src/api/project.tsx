@@ -33,11 +33,19 @@ export function tellError(error: unknown): void {
 }
 
 export function useProjectState(id: string) {
-  return useQuery({ queryKey: ['project', id], queryFn: () => call('readProject', { parameters: { project: id } }), staleTime: Number.POSITIVE_INFINITY });
+  return useQuery({
+    queryKey: ['project', id],
+    queryFn: () => call('readProject', { parameters: { project: id } }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
 }
 
 export function useJobs(id: string): readonly JobReply[] {
-  const jobs = useQuery({ queryKey: ['jobs', id], queryFn: () => call('jobs', { parameters: { project: id } }), staleTime: Number.POSITIVE_INFINITY });
+  const jobs = useQuery({
+    queryKey: ['jobs', id],
+    queryFn: () => call('jobs', { parameters: { project: id } }),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
   return jobs.data ?? [];
 }
 
@@ -79,7 +87,9 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
       if (event.data.type === 'change') take(event.data.change);
       else {
         const { job } = event.data;
-        client.setQueryData<JobReply[]>(['jobs', id], (jobs = []) => (jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs]));
+        client.setQueryData<JobReply[]>(['jobs', id], (jobs = []) =>
+          jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs],
+        );
         if (job.state === 'done' && job.kind === 'check') {
           void client.invalidateQueries({ queryKey: ['checks', id] });
           void client.invalidateQueries({ queryKey: ['check', job.subject] });

@@ -46,7 +46,13 @@ export function CheckView() {
           </button>
         ))}
       </aside>
-      <Checked key={source.id} source={source} picture={Number(picture) || 0} running={running(source)} checked={checks.has(source.mediaId)} />
+      <Checked
+        key={source.id}
+        source={source}
+        picture={Number(picture) || 0}
+        running={running(source)}
+        checked={checks.has(source.mediaId)}
+      />
     </div>
   );
 }
@@ -62,9 +68,23 @@ function said(check: CheckSummary | null, running: JobReply | null): string {
   return check ? verdictShort(check.verdict) : 'not checked';
 }
 
-function Checked({ source, picture, running, checked }: { source: Source; picture: number; running: JobReply | null; checked: boolean }) {
+function Checked({
+  source,
+  picture,
+  running,
+  checked,
+}: {
+  source: Source;
+  picture: number;
+  running: JobReply | null;
+  checked: boolean;
+}) {
   const { id } = useProject();
-  const result = useQuery({ queryKey: ['check', source.mediaId], queryFn: () => call('check', { parameters: { media: source.mediaId } }), enabled: checked });
+  const result = useQuery({
+    queryKey: ['check', source.mediaId],
+    queryFn: () => call('check', { parameters: { media: source.mediaId } }),
+    enabled: checked,
+  });
   const start = (): void => {
     call('startJobs', { parameters: { project: id }, body: { kind: 'check', sourceIds: [source.id] } }).catch(tellError);
   };
@@ -72,15 +92,39 @@ function Checked({ source, picture, running, checked }: { source: Source; pictur
     return (
       <div className={`sheet ${classes.none}`}>
         <h2>{source.name}</h2>
-        <p className="quiet">{running ? `${running.phase}, ${count(running.done)} of ${count(source.pictures)}` : `Not checked yet. All ${count(source.pictures)} pictures are decoded and compared, each with the one before.`}</p>
+        <p className="quiet">
+          {running
+            ? `${running.phase}, ${count(running.done)} of ${count(source.pictures)}`
+            : `Not checked yet. All ${count(source.pictures)} pictures are decoded and compared, each with the one before.`}
+        </p>
         {!running && <Button onClick={start}>Check {source.name}</Button>}
       </div>
     );
   }
-  return <Result source={source} check={result.data} picture={Math.min(picture, source.pictures - 1)} onAgain={start} running={running !== null} />;
+  return (
+    <Result
+      source={source}
+      check={result.data}
+      picture={Math.min(picture, source.pictures - 1)}
+      onAgain={start}
+      running={running !== null}
+    />
+  );
 }
 
-function Result({ source, check, picture, onAgain, running }: { source: Source; check: CheckReply; picture: number; onAgain: () => void; running: boolean }) {
+function Result({
+  source,
+  check,
+  picture,
+  onAgain,
+  running,
+}: {
+  source: Source;
+  check: CheckReply;
+  picture: number;
+  onAgain: () => void;
+  running: boolean;
+}) {
   const go = useGo();
   const { verdict } = check;
   const found = [...verdict.held, ...verdict.jumps].sort((a, b) => a - b);
@@ -116,7 +160,15 @@ function Result({ source, check, picture, onAgain, running }: { source: Source; 
         </section>
         <Strip source={source} verdict={verdict} picture={picture} onPicture={to} />
       </div>
-      <Findings source={source} verdict={verdict} runs={longest} picture={picture} onPicture={to} onAgain={onAgain} running={running} />
+      <Findings
+        source={source}
+        verdict={verdict}
+        runs={longest}
+        picture={picture}
+        onPicture={to}
+        onAgain={onAgain}
+        running={running}
+      />
     </>
   );
 }

@@ -21,8 +21,15 @@ interface Props {
 /** How long pictures hold, the stretches, and every finding with its place. */
 export function Findings({ source, verdict, runs, picture, onPicture, onAgain, running }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
-  const found = [...verdict.held.map((at) => ({ at, what: 'held' })), ...verdict.jumps.map((at) => ({ at, what: 'jump' }))].sort((a, b) => a.at - b.at);
-  const rows = useVirtualizer({ count: found.length, getScrollElement: () => scroller.current, estimateSize: () => 27, overscan: 6 });
+  const found = [...verdict.held.map((at) => ({ at, what: 'held' })), ...verdict.jumps.map((at) => ({ at, what: 'jump' }))].sort(
+    (a, b) => a.at - b.at,
+  );
+  const rows = useVirtualizer({
+    count: found.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 27,
+    overscan: 6,
+  });
   const bars = runs.slice(1, 9);
   const most = Math.max(1, ...bars);
   return (
@@ -48,7 +55,10 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
         </button>
       ))}
       <h2 className="heading">
-        Findings <span className="quiet">{found.length === 0 ? 'none' : `${count(verdict.held.length)} held, ${count(verdict.jumps.length)} jumps`}</span>
+        Findings{' '}
+        <span className="quiet">
+          {found.length === 0 ? 'none' : `${count(verdict.held.length)} held, ${count(verdict.jumps.length)} jumps`}
+        </span>
       </h2>
       <div ref={scroller} className={classes.found}>
         <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
@@ -56,7 +66,13 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
             const finding = found[row.index];
             if (!finding) return null;
             return (
-              <button type="button" key={row.key} style={{ top: row.start }} aria-current={finding.at === picture} onClick={() => onPicture(finding.at)}>
+              <button
+                type="button"
+                key={row.key}
+                style={{ top: row.start }}
+                aria-current={finding.at === picture}
+                onClick={() => onPicture(finding.at)}
+              >
                 <span className="number">{formatTimecode(finding.at, source.measured.rate)}</span>
                 <span className="number quiet">{finding.at}</span>
                 <span className={finding.what === 'held' ? classes.held : 'rust'}>{finding.what}</span>

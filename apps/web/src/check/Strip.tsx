@@ -36,7 +36,15 @@ export function Strip({ source, verdict, picture, onPicture }: Props) {
           Pictures {from} to {from + pictures.length - 1}
         </h2>
         <Group gap={6}>
-          <SegmentedControl size="xs" value={gain} onChange={(v) => setGain(v as keyof typeof GAIN)} data={[{ value: 'low', label: 'difference \u00d74' }, { value: 'high', label: '\u00d716' }]} />
+          <SegmentedControl
+            size="xs"
+            value={gain}
+            onChange={(v) => setGain(v as keyof typeof GAIN)}
+            data={[
+              { value: 'low', label: 'difference \u00d74' },
+              { value: 'high', label: '\u00d716' },
+            ]}
+          />
           <Button size="compact-sm" variant="default" disabled={previous === undefined} onClick={() => onPicture(previous)}>
             Previous finding
           </Button>
@@ -47,7 +55,15 @@ export function Strip({ source, verdict, picture, onPicture }: Props) {
       </div>
       <div className={classes.pictures}>
         {pictures.map((k) => (
-          <button type="button" key={k} className={classes.picture} aria-current={k === picture} onClick={() => onPicture(k)} data-testid={`strip-${k}`} data-state={said(k)}>
+          <button
+            type="button"
+            key={k}
+            className={classes.picture}
+            aria-current={k === picture}
+            onClick={() => onPicture(k)}
+            data-testid={`strip-${k}`}
+            data-state={said(k)}
+          >
             <span className={classes.frame}>
               <img src={pictureAddress(source.mediaId, k)} alt={`Picture ${k}`} />
               {held.has(k) && <i className="frost" />}
@@ -89,7 +105,15 @@ function Difference({ mediaId, picture, gain }: { mediaId: string; picture: numb
       wanted = false;
     };
   }, [mediaId, picture, gain]);
-  return <canvas ref={canvas} width={DIFFERENCE.width} height={DIFFERENCE.height} className={classes.difference} aria-label={`What differs between ${picture - 1} and ${picture}`} />;
+  return (
+    <canvas
+      ref={canvas}
+      width={DIFFERENCE.width}
+      height={DIFFERENCE.height}
+      className={classes.difference}
+      aria-label={`What differs between ${picture - 1} and ${picture}`}
+    />
+  );
 }
 
 async function pixels(mediaId: string, picture: number): Promise<Uint8ClampedArray> {

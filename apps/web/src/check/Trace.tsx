@@ -33,7 +33,15 @@ function barsOf(check: CheckReply): Bar[] {
 }
 
 /** Change of every picture from the one before, on a log scale. A press goes to the picture. */
-export function Trace({ check, picture, onPicture }: { check: CheckReply; picture: number; onPicture: (picture: number) => void }) {
+export function Trace({
+  check,
+  picture,
+  onPicture,
+}: {
+  check: CheckReply;
+  picture: number;
+  onPicture: (picture: number) => void;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const scheme = useComputedColorScheme('light');
   const bars = useMemo(() => barsOf(check), [check]);
@@ -81,7 +89,12 @@ export function Trace({ check, picture, onPicture }: { check: CheckReply; pictur
         },
         scales: {
           x: { ticks: { color: quiet, maxTicksLimit: 12, maxRotation: 0, autoSkipPadding: 20 }, grid: { display: false } },
-          y: { type: 'logarithmic', min: FLOOR, ticks: { color: quiet, callback: (v) => ([0.1, 1, 10, 100].includes(Number(v)) ? v : '') }, grid: { color: role('--line') } },
+          y: {
+            type: 'logarithmic',
+            min: FLOOR,
+            ticks: { color: quiet, callback: (v) => ([0.1, 1, 10, 100].includes(Number(v)) ? v : '') },
+            grid: { color: role('--line') },
+          },
         },
       },
     };
@@ -104,7 +117,9 @@ export function Trace({ check, picture, onPicture }: { check: CheckReply; pictur
       </div>
       <div className={classes.chart}>
         <canvas ref={canvas} aria-label={`Change of ${count(check.trace.length)} pictures`} role="img" data-testid="trace" />
-        {bars.length > 0 && picture > 0 && <i className={classes.here} style={{ left: `calc(34px + (100% - 42px) * ${(here + 0.5) / bars.length})` }} />}
+        {bars.length > 0 && picture > 0 && (
+          <i className={classes.here} style={{ left: `calc(34px + (100% - 42px) * ${(here + 0.5) / bars.length})` }} />
+        )}
       </div>
     </div>
   );

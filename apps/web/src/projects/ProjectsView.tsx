@@ -35,7 +35,11 @@ export function ProjectsView() {
       <section className={`sheet ${classes.card}`}>
         <h2 className="heading">Projects</h2>
         {projects.isPending && <Loader size="sm" />}
-        {projects.isError && <div className="notice" data-tone="rust">The server does not answer. Start it and reload.</div>}
+        {projects.isError && (
+          <div className="notice" data-tone="rust">
+            The server does not answer. Start it and reload.
+          </div>
+        )}
         {projects.data?.length === 0 && <p className="quiet">There is none yet. Name one below and drop files on it.</p>}
         {projects.data?.map((p) => (
           <Link key={p.id} to={place(p.id, 'sources')} className={classes.project}>
@@ -52,7 +56,14 @@ export function ProjectsView() {
           }}
         >
           <Group gap="xs" mt="md" wrap="nowrap">
-            <TextInput aria-label="Name of the new project" placeholder="Name" value={name} onChange={(e) => setName(e.currentTarget.value)} maxLength={120} flex={1} />
+            <TextInput
+              aria-label="Name of the new project"
+              placeholder="Name"
+              value={name}
+              onChange={(e) => setName(e.currentTarget.value)}
+              maxLength={120}
+              flex={1}
+            />
             <Button type="submit">New project</Button>
           </Group>
         </form>

@@ -61,8 +61,8 @@ export function ReceiptSheet({ receipt }: { receipt: ReceiptReply }) {
         <div key={wrong.frame} className="notice" data-tone="rust">
           <Group justify="space-between">
             <span>
-              Frame <b className="number">{timeline ? formatTimecode(wrong.frame, timeline.rate) : wrong.frame}</b> shows what frame{' '}
-              <b className="number">{timeline ? formatTimecode(wrong.shows, timeline.rate) : wrong.shows}</b> should.
+              Frame <b className="number">{timeline ? formatTimecode(wrong.frame, timeline.rate) : wrong.frame}</b> shows what
+              frame <b className="number">{timeline ? formatTimecode(wrong.shows, timeline.rate) : wrong.shows}</b> should.
             </span>
             {timeline && (
               <Button

@@ -1,7 +1,7 @@
 import { Button, Select } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { formatExact, formatRate, formatTimecode, secondsOf } from '@thawline/core/time';
-import { cadenceOf, tallyFrames, type Timeline, timelineLength } from '@thawline/project';
+import { cadenceOf, type Timeline, tallyFrames, timelineLength } from '@thawline/project';
 import { useMemo } from 'react';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
@@ -60,7 +60,13 @@ export function RenderView() {
           <section className={`sheet ${classes.card}`}>
             <h2 className="heading">Receipts</h2>
             {receipts.data?.map((r) => (
-              <button type="button" key={r.jobId} className={classes.past} aria-current={r.jobId === receipt?.jobId} onClick={() => go('render', r.jobId)}>
+              <button
+                type="button"
+                key={r.jobId}
+                className={classes.past}
+                aria-current={r.jobId === receipt?.jobId}
+                onClick={() => go('render', r.jobId)}
+              >
                 <span>{r.timeline}</span>
                 <span className={r.differs === 0 ? 'moss' : 'rust'}>{r.differs === 0 ? 'as asked' : `${r.differs} differ`}</span>
               </button>
@@ -73,7 +79,10 @@ export function RenderView() {
       ) : (
         <section className={`sheet ${classes.none}`}>
           <h2>No receipt yet</h2>
-          <p className="quiet">After a render the file is decoded again from first to last picture: its rate, every timestamp, the count, and which picture each frame shows. What was asked stands beside what was measured.</p>
+          <p className="quiet">
+            After a render the file is decoded again from first to last picture: its rate, every timestamp, the count, and which
+            picture each frame shows. What was asked stands beside what was measured.
+          </p>
         </section>
       )}
     </div>
@@ -88,7 +97,9 @@ function Price({ timeline }: { timeline: Timeline }) {
   const tally = useMemo(() => tallyFrames(project, timeline, timings), [project, timeline, timings]);
   const length = timelineLength(timeline);
   const where = useMemo(() => {
-    const names = timeline.clips.map((c) => cadenceOf(project, timeline, c, timings)).filter((c) => c && c.map.hitches.length > 0 && timeline.lanes.find((l) => l.id === c.clip.laneId)?.kind === 'picture');
+    const names = timeline.clips
+      .map((c) => cadenceOf(project, timeline, c, timings))
+      .filter((c) => c && c.map.hitches.length > 0 && timeline.lanes.find((l) => l.id === c.clip.laneId)?.kind === 'picture');
     return [...new Set(names.map((c) => c?.source.name))];
   }, [project, timeline, timings]);
   const sounding = timeline.clips.some((c) => timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
@@ -114,8 +125,8 @@ function Price({ timeline }: { timeline: Timeline }) {
       </table>
       {length > 0 && (
         <div className="notice" data-testid="price">
-          <b className="number">{count(tally.frames)}</b> frames: <b className="number">{count(tally.real)}</b> real, <b className="number">{count(tally.held)}</b> held,{' '}
-          <b className="number">{count(tally.blended)}</b> blended
+          <b className="number">{count(tally.frames)}</b> frames: <b className="number">{count(tally.real)}</b> real,{' '}
+          <b className="number">{count(tally.held)}</b> held, <b className="number">{count(tally.blended)}</b> blended
           {tally.black > 0 && (
             <>
               , <b className="number">{count(tally.black)}</b> black
@@ -128,7 +139,9 @@ function Price({ timeline }: { timeline: Timeline }) {
         <Button
           disabled={length === 0}
           onClick={() => {
-            call('startJobs', { parameters: { project: id }, body: { kind: 'render', timelineId: timeline.id } }).catch(tellError);
+            call('startJobs', { parameters: { project: id }, body: { kind: 'render', timelineId: timeline.id } }).catch(
+              tellError,
+            );
           }}
         >
           Render

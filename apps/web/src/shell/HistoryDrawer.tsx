@@ -7,7 +7,11 @@ import classes from './shell.module.css';
 /** What was done, newest first; what is undone stands above, ready to be done again. */
 export function HistoryDrawer({ opened, onClose }: { opened: boolean; onClose: () => void }) {
   const { id, state, undo, redo } = useProject();
-  const history = useQuery({ queryKey: ['history', id], queryFn: () => call('history', { parameters: { project: id } }), enabled: opened });
+  const history = useQuery({
+    queryKey: ['history', id],
+    queryFn: () => call('history', { parameters: { project: id } }),
+    enabled: opened,
+  });
   return (
     <Drawer opened={opened} onClose={onClose} title="History" position="right">
       <Group mb="sm" gap="xs">
@@ -22,7 +26,9 @@ export function HistoryDrawer({ opened, onClose }: { opened: boolean; onClose: (
       {history.data?.map((revision) => (
         <div key={revision.number} className={classes.revision} data-undone={revision.undone || undefined}>
           <span>{revision.undone ? `${revision.label} (undone)` : revision.label}</span>
-          <small className="number quiet">{new Date(revision.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}</small>
+          <small className="number quiet">
+            {new Date(revision.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}
+          </small>
         </div>
       ))}
     </Drawer>

@@ -36,7 +36,9 @@ export function JobLine({ job }: { job: JobReply }) {
         )}
       </Group>
       <div className={job.error ? 'rust' : 'quiet'}>{text}</div>
-      {active && <Progress value={job.total ? (100 * job.done) / job.total : 0} mt={5} size="sm" aria-label={`Progress of ${job.label}`} />}
+      {active && (
+        <Progress value={job.total ? (100 * job.done) / job.total : 0} mt={5} size="sm" aria-label={`Progress of ${job.label}`} />
+      )}
     </div>
   );
 }

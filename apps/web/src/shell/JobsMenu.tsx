@@ -11,7 +11,10 @@ export function JobsMenu() {
   const known = active.filter((j) => j.total);
   const share = known.reduce((sum, j) => sum + j.done / (j.total ?? 1), 0) / Math.max(1, active.length);
   const recent = jobs.filter((j) => !active.includes(j)).slice(0, 6);
-  const label = active.length === 0 ? 'No jobs' : `${active.length} ${active.length === 1 ? 'job' : 'jobs'} \u00b7 ${Math.round(share * 100)}%`;
+  const label =
+    active.length === 0
+      ? 'No jobs'
+      : `${active.length} ${active.length === 1 ? 'job' : 'jobs'} \u00b7 ${Math.round(share * 100)}%`;
   return (
     <Popover position="bottom-end" shadow="md">
       <Popover.Target>
@@ -21,7 +24,9 @@ export function JobsMenu() {
       </Popover.Target>
       <Popover.Dropdown>
         <ScrollArea.Autosize mah={420}>
-          {active.length === 0 && recent.length === 0 && <p className="quiet">Checks, proxies and renders show here while they run.</p>}
+          {active.length === 0 && recent.length === 0 && (
+            <p className="quiet">Checks, proxies and renders show here while they run.</p>
+          )}
           {[...active, ...recent].map((job) => (
             <div key={job.id} className={classes.job}>
               <JobLine job={job} />

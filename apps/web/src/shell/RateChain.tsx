@@ -24,7 +24,10 @@ export function RateChain() {
         <small>Sources</small>
         <b>{sources}</b>
       </Link>
-      <Join kinked={odd.length > 0} label={`Sources and timeline: ${odd.length > 0 ? plural(odd.length, 'clip does', 'clips do') : 'all clips'} ${odd.length > 0 ? 'not match' : 'match'}`}>
+      <Join
+        kinked={odd.length > 0}
+        label={`Sources and timeline: ${odd.length > 0 ? plural(odd.length, 'clip does', 'clips do') : 'all clips'} ${odd.length > 0 ? 'not match' : 'match'}`}
+      >
         <b>
           {plural(odd.length, 'clip does', 'clips do')} not run at {rate}
         </b>
@@ -32,7 +35,13 @@ export function RateChain() {
           // biome-ignore lint/suspicious/noArrayIndexKey: one source may stand here several times
           <div key={i}>
             {m.name} <span className="number quiet">{m.sourceRate}</span>:{' '}
-            {m.hitches > 0 ? `${count(m.hitches)} hitches, ${m.perSecond.toFixed(2)} a second` : m.fit === 'nearest' ? 'even, no hitches' : m.fit === 'blend' ? 'blended' : 'keeps pictures'}
+            {m.hitches > 0
+              ? `${count(m.hitches)} hitches, ${m.perSecond.toFixed(2)} a second`
+              : m.fit === 'nearest'
+                ? 'even, no hitches'
+                : m.fit === 'blend'
+                  ? 'blended'
+                  : 'keeps pictures'}
           </div>
         ))}
         <div className="quiet">Choose a clip on the timeline to compare its fits.</div>
@@ -42,7 +51,11 @@ export function RateChain() {
         <b>{rate}</b>
       </Link>
       <Join kinked={false} label="The viewer steps through the timeline's own frames" />
-      <Link className={classes.link} to={place(id, 'timelines', timeline?.id)} title="The viewer shows the timeline's own frames, one by one">
+      <Link
+        className={classes.link}
+        to={place(id, 'timelines', timeline?.id)}
+        title="The viewer shows the timeline's own frames, one by one"
+      >
         <small>Viewing by frame</small>
         <b>{rate}</b>
       </Link>
@@ -59,9 +72,21 @@ function Join({ kinked, label, children }: { kinked: boolean; label: string; chi
   return (
     <Popover width={340} shadow="md" disabled={!kinked}>
       <Popover.Target>
-        <button type="button" className={classes.join} aria-label={label} title={label} disabled={!kinked} data-kinked={kinked || undefined}>
+        <button
+          type="button"
+          className={classes.join}
+          aria-label={label}
+          title={label}
+          disabled={!kinked}
+          data-kinked={kinked || undefined}
+        >
           <svg viewBox="0 0 36 22" width="100%" height="22" preserveAspectRatio="none" fill="none" aria-hidden="true">
-            <path d={kinked ? 'M1 11h9l5-8 6 16 5-8h9' : 'M1 11h34'} stroke={kinked ? 'var(--rust)' : 'var(--ink)'} strokeWidth="2" strokeLinejoin="round" />
+            <path
+              d={kinked ? 'M1 11h9l5-8 6 16 5-8h9' : 'M1 11h34'}
+              stroke={kinked ? 'var(--rust)' : 'var(--ink)'}
+              strokeWidth="2"
+              strokeLinejoin="round"
+            />
           </svg>
         </button>
       </Popover.Target>

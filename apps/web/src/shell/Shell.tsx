@@ -1,5 +1,13 @@
 import { Button, Loader, Menu, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
-import { IconArrowBackUp, IconArrowForwardUp, IconDots, IconHistory, IconKeyboard, IconMoonStars, IconSun } from '@tabler/icons-react';
+import {
+  IconArrowBackUp,
+  IconArrowForwardUp,
+  IconDots,
+  IconHistory,
+  IconKeyboard,
+  IconMoonStars,
+  IconSun,
+} from '@tabler/icons-react';
 import { useEffect, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useMatch, useParams } from 'react-router';
@@ -68,10 +76,24 @@ function Frame() {
         </Link>
         <RateChain />
         <div className={classes.tools}>
-          <Button variant="default" size="compact-md" onClick={undo} disabled={!state.undoLabel} title={state.undoLabel ? `Undo: ${state.undoLabel}` : 'Nothing to undo'} leftSection={<IconArrowBackUp size={16} />}>
+          <Button
+            variant="default"
+            size="compact-md"
+            onClick={undo}
+            disabled={!state.undoLabel}
+            title={state.undoLabel ? `Undo: ${state.undoLabel}` : 'Nothing to undo'}
+            leftSection={<IconArrowBackUp size={16} />}
+          >
             Undo
           </Button>
-          <Button variant="default" size="compact-md" onClick={redo} disabled={!state.redoLabel} title={state.redoLabel ? `Redo: ${state.redoLabel}` : 'Nothing to redo'} aria-label="Redo">
+          <Button
+            variant="default"
+            size="compact-md"
+            onClick={redo}
+            disabled={!state.redoLabel}
+            title={state.redoLabel ? `Redo: ${state.redoLabel}` : 'Nothing to redo'}
+            aria-label="Redo"
+          >
             <IconArrowForwardUp size={16} />
           </Button>
           <JobsMenu />
@@ -112,7 +134,10 @@ function MoreMenu({ onHistory, onShortcuts }: { onHistory: () => void; onShortcu
         <Menu.Item leftSection={<IconKeyboard size={16} />} onClick={onShortcuts}>
           Shortcuts
         </Menu.Item>
-        <Menu.Item leftSection={scheme === 'dark' ? <IconSun size={16} /> : <IconMoonStars size={16} />} onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}>
+        <Menu.Item
+          leftSection={scheme === 'dark' ? <IconSun size={16} /> : <IconMoonStars size={16} />}
+          onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}
+        >
           {scheme === 'dark' ? 'Light scheme' : 'Dark scheme'}
         </Menu.Item>
       </Menu.Dropdown>

@@ -30,7 +30,11 @@ export function mismatches(project: Project, timeline: Timeline, known: TimingOf
 
 /** Different measured rates among the sources; a variable one counts by itself. */
 export function ratesOf(project: Project): string[] {
-  return [...new Set(project.sources.map((s) => (s.variable ? `variable ${formatRate(s.measured.rate)}` : formatRate(s.measured.rate))))];
+  return [
+    ...new Set(
+      project.sources.map((s) => (s.variable ? `variable ${formatRate(s.measured.rate)}` : formatRate(s.measured.rate))),
+    ),
+  ];
 }
 
 /** The rate most of the sources' running time has, as a suggestion for a timeline; null without sources. */

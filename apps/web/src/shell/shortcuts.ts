@@ -15,7 +15,12 @@ export const SHORTCUTS = {
   nudgeOn: { keys: 'alt+right', shows: 'Alt \u2192', does: 'Move the clip a frame later', where: 'Timelines' },
   laneUp: { keys: 'alt+up', shows: 'Alt \u2191', does: 'Move the clip a lane up', where: 'Timelines' },
   laneDown: { keys: 'alt+down', shows: 'Alt \u2193', does: 'Move the clip a lane down', where: 'Timelines' },
-  headEarlier: { keys: 'shift+alt+left', shows: 'Shift Alt \u2190', does: "Pull the clip's head out a frame", where: 'Timelines' },
+  headEarlier: {
+    keys: 'shift+alt+left',
+    shows: 'Shift Alt \u2190',
+    does: "Pull the clip's head out a frame",
+    where: 'Timelines',
+  },
   headLater: { keys: 'shift+alt+right', shows: 'Shift Alt \u2192', does: "Cut a frame off the clip's head", where: 'Timelines' },
   tailEarlier: { keys: 'ctrl+alt+left', shows: 'Ctrl Alt \u2190', does: "Cut a frame off the clip's tail", where: 'Timelines' },
   tailLater: { keys: 'ctrl+alt+right', shows: 'Ctrl Alt \u2192', does: "Pull the clip's tail out a frame", where: 'Timelines' },

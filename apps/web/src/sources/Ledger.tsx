@@ -18,7 +18,17 @@ interface Line {
 }
 
 /** All of a source's rates, and where each came from. */
-export function Ledger({ source, check, checking, onCheck }: { source: Source; check: CheckSummary | null; checking: JobReply | null; onCheck: () => void }) {
+export function Ledger({
+  source,
+  check,
+  checking,
+  onCheck,
+}: {
+  source: Source;
+  check: CheckSummary | null;
+  checking: JobReply | null;
+  onCheck: () => void;
+}) {
   const { project } = useProject();
   const go = useGo();
   const uses = project.timelines.filter((t) => t.clips.some((c) => c.sourceId === source.id));
@@ -48,14 +58,36 @@ export function Ledger({ source, check, checking, onCheck }: { source: Source; c
     lines.push({ name: 'True', value: '\u2013', rate: null, from: checking ? `check: ${checking.phase}` : 'not checked yet' });
   }
   if (gap?.impliedRate) {
-    lines.push({ name: 'By sound', value: formatRate(gap.impliedRate), rate: rateToNumber(gap.impliedRate), from: 'pictures over the length of the sound', tone: 'rust' });
+    lines.push({
+      name: 'By sound',
+      value: formatRate(gap.impliedRate),
+      rate: rateToNumber(gap.impliedRate),
+      from: 'pictures over the length of the sound',
+      tone: 'rust',
+    });
   }
-  for (const t of uses) lines.push({ name: t.name, value: formatRate(t.rate), rate: rateToNumber(t.rate), from: 'a timeline that uses it', tone: 'fjord' });
+  for (const t of uses)
+    lines.push({
+      name: t.name,
+      value: formatRate(t.rate),
+      rate: rateToNumber(t.rate),
+      from: 'a timeline that uses it',
+      tone: 'fjord',
+    });
   const most = Math.max(...lines.map((l) => l.rate ?? 0));
-  const details = [`${source.width}\u00d7${source.height}`, source.codec, source.pixelFormat, source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`];
+  const details = [
+    `${source.width}\u00d7${source.height}`,
+    source.codec,
+    source.pixelFormat,
+    source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`,
+  ];
   return (
     <aside className={`sheet ${classes.ledger}`} aria-label="Rate ledger">
-      <img className={classes.preview} src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))} alt={`A picture of ${source.name}`} />
+      <img
+        className={classes.preview}
+        src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))}
+        alt={`A picture of ${source.name}`}
+      />
       <h2 className={classes.title} title={source.name}>
         {source.name}
       </h2>

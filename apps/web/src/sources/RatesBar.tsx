@@ -9,7 +9,13 @@ export function RatesBar() {
   const groups = new Map<string, { label: string; seconds: number; variable: boolean; rate: number; sources: number }>();
   for (const s of project.sources) {
     const label = s.variable ? `${formatRate(s.measured.rate)} variable` : formatRate(s.measured.rate);
-    const group = groups.get(label) ?? { label, seconds: 0, variable: s.variable, rate: rateToNumber(s.measured.rate), sources: 0 };
+    const group = groups.get(label) ?? {
+      label,
+      seconds: 0,
+      variable: s.variable,
+      rate: rateToNumber(s.measured.rate),
+      sources: 0,
+    };
     groups.set(label, { ...group, seconds: group.seconds + s.seconds, sources: group.sources + 1 });
   }
   const total = project.sources.reduce((sum, s) => sum + s.seconds, 0);
@@ -24,7 +30,12 @@ export function RatesBar() {
       </div>
       <div className={classes.bars}>
         {bars.map((bar, i) => (
-          <div key={bar.label} className={classes.bar} style={{ flexGrow: bar.seconds }} title={`${bar.label}: ${clock(bar.seconds)} in ${plural(bar.sources, 'source')}`}>
+          <div
+            key={bar.label}
+            className={classes.bar}
+            style={{ flexGrow: bar.seconds }}
+            title={`${bar.label}: ${clock(bar.seconds)} in ${plural(bar.sources, 'source')}`}
+          >
             <div data-variable={bar.variable || undefined} style={{ opacity: Math.max(0.25, 1 - i * 0.17) }} />
             <span className="number">{bar.label}</span>
           </div>

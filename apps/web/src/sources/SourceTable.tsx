@@ -26,9 +26,17 @@ export function SourceTable({ open, checks, checking, onOpen }: Props) {
   const setChosen = useView((s) => s.setChosenSources);
   const scroller = useRef<HTMLDivElement>(null);
   const { sources } = project;
-  const rows = useVirtualizer({ count: sources.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 8 });
+  const rows = useVirtualizer({
+    count: sources.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 8,
+  });
   const step = (by: number): void => {
-    const at = Math.max(0, sources.findIndex((s) => s.id === open));
+    const at = Math.max(
+      0,
+      sources.findIndex((s) => s.id === open),
+    );
     const next = Math.min(sources.length - 1, Math.max(0, at + by));
     const source = sources[next];
     if (!source) return;
@@ -86,17 +94,28 @@ export function SourceTable({ open, checks, checking, onOpen }: Props) {
                   aria-label={`Choose ${source.name}`}
                   checked={chosen.includes(source.id)}
                   onClick={(e) => e.stopPropagation()}
-                  onChange={() => setChosen(chosen.includes(source.id) ? chosen.filter((c) => c !== source.id) : [...chosen, source.id])}
+                  onChange={() =>
+                    setChosen(chosen.includes(source.id) ? chosen.filter((c) => c !== source.id) : [...chosen, source.id])
+                  }
                 />
               </span>
-              <img src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))} alt="" className={classes.thumb} loading="lazy" />
+              <img
+                src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))}
+                alt=""
+                className={classes.thumb}
+                loading="lazy"
+              />
               <b className={classes.name} title={source.name}>
                 {source.name}
               </b>
               <span className="number">{formatRate(source.stored)}</span>
               <span className={`number ${source.variable ? 'rust' : ''}`}>{formatRate(source.measured.rate)}</span>
               <span className={`number ${odd ? 'rust' : ''}`}>
-                {check ? formatDecimalRate(check.verdict.trueRate) : job ? `${Math.round((100 * job.done) / (job.total ?? source.pictures))} %` : '\u2013'}
+                {check
+                  ? formatDecimalRate(check.verdict.trueRate)
+                  : job
+                    ? `${Math.round((100 * job.done) / (job.total ?? source.pictures))} %`
+                    : '\u2013'}
               </span>
               <span className="number">{clock(source.seconds)}</span>
               <span className={`${note.tone === 'rust' ? 'rust' : 'quiet'} ${classes.name}`} title={note.text}>

@@ -26,7 +26,10 @@ export function SourcesView() {
   const drop = useDropzone({ onDrop: (files) => void upload(files), noClick: true, noKeyboard: true });
   const shown = project.sources.find((s) => s.id === open) ?? project.sources[0];
   const checking = useMemo(
-    () => new Map(jobs.filter((j) => j.kind === 'check' && (j.state === 'running' || j.state === 'queued')).map((j) => [j.subject, j])),
+    () =>
+      new Map(
+        jobs.filter((j) => j.kind === 'check' && (j.state === 'running' || j.state === 'queued')).map((j) => [j.subject, j]),
+      ),
     [jobs],
   );
   const targets = chosen.filter((c) => project.sources.some((s) => s.id === c));
@@ -61,13 +64,17 @@ export function SourcesView() {
                 Remove
               </Button>
             )}
-            <span className={`quiet ${classes.chosen}`}>{targets.length > 0 ? `${targets.length} chosen` : plural(project.sources.length, 'source')}</span>
+            <span className={`quiet ${classes.chosen}`}>
+              {targets.length > 0 ? `${targets.length} chosen` : plural(project.sources.length, 'source')}
+            </span>
           </Group>
           {progress && (
             <div className={classes.progress}>
               <Group justify="space-between">
                 <span>
-                  {progress.sent < progress.total ? `Adding ${progress.name}: ${bytes(progress.sent)} of ${bytes(progress.total)}` : `Reading ${progress.name}`}
+                  {progress.sent < progress.total
+                    ? `Adding ${progress.name}: ${bytes(progress.sent)} of ${bytes(progress.total)}`
+                    : `Reading ${progress.name}`}
                 </span>
                 <Button size="compact-xs" variant="default" onClick={stop}>
                   Stop
@@ -80,17 +87,29 @@ export function SourcesView() {
             <div className={classes.empty}>
               <h2>Drop your files here</h2>
               <p className="quiet">
-                Each is read at once: the rate it stores, the rate its own timestamps measure, how many pictures there are. Nothing is changed in
-                them, and no timeline takes its rate from the first one.
+                Each is read at once: the rate it stores, the rate its own timestamps measure, how many pictures there are.
+                Nothing is changed in them, and no timeline takes its rate from the first one.
               </p>
               <Button onClick={drop.open}>Choose files</Button>
             </div>
           ) : (
-            <SourceTable open={shown?.id ?? null} checks={checks} checking={checking} onOpen={(sourceId) => go('sources', sourceId)} />
+            <SourceTable
+              open={shown?.id ?? null}
+              checks={checks}
+              checking={checking}
+              onOpen={(sourceId) => go('sources', sourceId)}
+            />
           )}
         </section>
       </div>
-      {shown && <Ledger source={shown} check={checks.get(shown.mediaId) ?? null} checking={checking.get(shown.mediaId) ?? null} onCheck={() => check([shown.id])} />}
+      {shown && (
+        <Ledger
+          source={shown}
+          check={checks.get(shown.mediaId) ?? null}
+          checking={checking.get(shown.mediaId) ?? null}
+          onCheck={() => check([shown.id])}
+        />
+      )}
     </div>
   );
 }
@@ -121,7 +140,8 @@ function useUpload(project: string) {
             signal: stop.signal,
             onUploadProgress: (e) => setProgress({ name: file.name, sent: Math.min(e.loaded, file.size), total: file.size }),
           });
-          for (const refused of reply.refused) notifications.show({ message: refused.message, color: 'orange', autoClose: 12_000, withBorder: true });
+          for (const refused of reply.refused)
+            notifications.show({ message: refused.message, color: 'orange', autoClose: 12_000, withBorder: true });
         } catch (error) {
           if (!(error instanceof RequestError && error.code === 'stopped')) tellError(error);
         }

@@ -25,6 +25,7 @@ export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props
   const same = !source.variable && sameRate(source.measured.rate, timeline.rate);
   const rates = same ? formatRate(timeline.rate) : `${formatRate(source.measured.rate)} \u2192 ${formatRate(timeline.rate)}`;
   return (
+    // biome-ignore lint/a11y/useSemanticElements: a button may not hold the grips
     <div
       ref={body.setNodeRef}
       {...body.listeners}
@@ -46,7 +47,11 @@ export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props
       </span>
       {lane.kind === 'picture' && cadence && (
         <svg className={classes.cadence} width={width} height="9" aria-hidden="true">
-          <path d={cadencePath(cadence.map.hitches, width, scale)} data-hitches={cadence.map.hitches.length > 0 || undefined} data-blend={clip.fit === 'blend' || undefined} />
+          <path
+            d={cadencePath(cadence.map.hitches, width, scale)}
+            data-hitches={cadence.map.hitches.length > 0 || undefined}
+            data-blend={clip.fit === 'blend' || undefined}
+          />
         </svg>
       )}
       <Grip clip={clip} end="head" />
@@ -57,7 +62,15 @@ export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props
 
 function Grip({ clip, end }: { clip: Clip; end: 'head' | 'tail' }) {
   const grip = useDraggable({ id: `${end}-${clip.id}`, data: { what: end, clip } });
-  return <span ref={grip.setNodeRef} {...grip.listeners} className={classes.grip} data-end={end} title={end === 'head' ? 'Drag to trim the head' : 'Drag to trim the tail'} />;
+  return (
+    <span
+      ref={grip.setNodeRef}
+      {...grip.listeners}
+      className={classes.grip}
+      data-end={end}
+      title={end === 'head' ? 'Drag to trim the head' : 'Drag to trim the tail'}
+    />
+  );
 }
 
 /** A straight line with a kink at each hitch; kinks nearer than 5 pixels are drawn once. */

@@ -1,5 +1,5 @@
 import { Button, Group, TextInput } from '@mantine/core';
-import { cadenceFacts, type Fit, FITS, longestRun } from '@thawline/core/cadence';
+import { cadenceFacts, FITS, type Fit, longestRun } from '@thawline/core/cadence';
 import { formatRate, formatTimecode, parseTimecode, rateToNumber } from '@thawline/core/time';
 import { apply, type Clip, cadenceOf, clipEnd, type Source, type Timeline } from '@thawline/project';
 import { useEffect, useMemo, useState } from 'react';
@@ -46,19 +46,45 @@ function Panel({ timeline, clip, source, frame }: { timeline: Timeline; clip: Cl
           {source.name}
         </h2>
         <span className="quiet">
-          {lane?.name} &middot; {source.variable ? 'variable' : 'runs at'} <b className="number">{formatRate(source.measured.rate)}</b> in a timeline of{' '}
+          {lane?.name} &middot; {source.variable ? 'variable' : 'runs at'}{' '}
+          <b className="number">{formatRate(source.measured.rate)}</b> in a timeline of{' '}
           <b className="number">{formatRate(timeline.rate)}</b>
         </span>
       </Group>
       <FitTable timeline={timeline} clip={clip} source={source} />
       <Group gap="xs" mt="xs" align="flex-end">
-        <FrameField label="Begins" timeline={timeline} value={clip.start} onFrame={(f) => run({ type: 'moveClips', timelineId, clipIds: [clip.id], byFrames: f - clip.start, byLanes: 0 })} />
-        <FrameField label="Head" timeline={timeline} value={clip.start} onFrame={(f) => run({ type: 'trimClip', timelineId, clipId: clip.id, start: f, end: clipEnd(clip) })} />
-        <FrameField label="Tail" timeline={timeline} value={clipEnd(clip)} onFrame={(f) => run({ type: 'trimClip', timelineId, clipId: clip.id, start: clip.start, end: f })} />
-        <Button variant="default" size="compact-md" onClick={() => run({ type: 'trimClip', timelineId, clipId: clip.id, start: frame, end: clipEnd(clip) })} disabled={frame <= clip.start || frame >= clipEnd(clip)}>
+        <FrameField
+          label="Begins"
+          timeline={timeline}
+          value={clip.start}
+          onFrame={(f) => run({ type: 'moveClips', timelineId, clipIds: [clip.id], byFrames: f - clip.start, byLanes: 0 })}
+        />
+        <FrameField
+          label="Head"
+          timeline={timeline}
+          value={clip.start}
+          onFrame={(f) => run({ type: 'trimClip', timelineId, clipId: clip.id, start: f, end: clipEnd(clip) })}
+        />
+        <FrameField
+          label="Tail"
+          timeline={timeline}
+          value={clipEnd(clip)}
+          onFrame={(f) => run({ type: 'trimClip', timelineId, clipId: clip.id, start: clip.start, end: f })}
+        />
+        <Button
+          variant="default"
+          size="compact-md"
+          onClick={() => run({ type: 'trimClip', timelineId, clipId: clip.id, start: frame, end: clipEnd(clip) })}
+          disabled={frame <= clip.start || frame >= clipEnd(clip)}
+        >
           Head here
         </Button>
-        <Button variant="default" size="compact-md" onClick={() => run({ type: 'trimClip', timelineId, clipId: clip.id, start: clip.start, end: frame })} disabled={frame <= clip.start || frame >= clipEnd(clip)}>
+        <Button
+          variant="default"
+          size="compact-md"
+          onClick={() => run({ type: 'trimClip', timelineId, clipId: clip.id, start: clip.start, end: frame })}
+          disabled={frame <= clip.start || frame >= clipEnd(clip)}
+        >
           Tail here
         </Button>
         <Button
@@ -104,7 +130,14 @@ function FitTable({ timeline, clip, source }: { timeline: Timeline; clip: Clip; 
       </thead>
       <tbody>
         {rows.map(({ fit, facts, cadence, ok, whole }) => (
-          <tr key={fit} aria-selected={clip.fit === fit} data-testid={`fit-${fit}`} onClick={() => ok && clip.fit !== fit && void run({ type: 'setFit', timelineId: timeline.id, clipIds: [clip.id], fit })}>
+          <tr
+            key={fit}
+            aria-selected={clip.fit === fit}
+            data-testid={`fit-${fit}`}
+            onClick={() =>
+              ok && clip.fit !== fit && void run({ type: 'setFit', timelineId: timeline.id, clipIds: [clip.id], fit })
+            }
+          >
             <td>
               <button type="button" className={classes.fit} disabled={!ok}>
                 <b>{FIT_NAMES[fit][0]}</b> {FIT_NAMES[fit][1]}
@@ -117,9 +150,23 @@ function FitTable({ timeline, clip, source }: { timeline: Timeline; clip: Clip; 
             <td className="number">{facts ? `${(facts.speed * 100).toFixed(1)} %` : '\u2013'}</td>
             <td className="number">{cadence ? steps(cadence.map.steps, fit, source, timeline) : '\u2013'}</td>
             <td className={`number ${facts && facts.hitches > 0 ? 'rust' : ''}`}>
-              {facts ? (fit === 'blend' && facts.blended > 0 ? `0, ${count(facts.blended)} blended` : facts.hitches > 0 ? `${count(facts.hitches)}, ${facts.hitchesPerSecond.toFixed(2)}/s` : '0') : '\u2013'}
+              {facts
+                ? fit === 'blend' && facts.blended > 0
+                  ? `0, ${count(facts.blended)} blended`
+                  : facts.hitches > 0
+                    ? `${count(facts.hitches)}, ${facts.hitchesPerSecond.toFixed(2)}/s`
+                    : '0'
+                : '\u2013'}
             </td>
-            <td className="number">{facts && source.sound ? (Math.abs(facts.semitones) < 0.005 ? 'as is' : `${facts.semitones.toFixed(2)} st`) : source.sound ? '\u2013' : 'none'}</td>
+            <td className="number">
+              {facts && source.sound
+                ? Math.abs(facts.semitones) < 0.005
+                  ? 'as is'
+                  : `${facts.semitones.toFixed(2)} st`
+                : source.sound
+                  ? '\u2013'
+                  : 'none'}
+            </td>
           </tr>
         ))}
       </tbody>
@@ -133,12 +180,23 @@ function retimed(from: Fit, to: Fit): boolean {
 }
 
 function steps(map: Int32Array, fit: Fit, source: Source, timeline: Timeline): string {
-  if (fit === 'blend') return `even ${((source.measured.rate.num * timeline.rate.den) / (source.measured.rate.den * timeline.rate.num)).toFixed(3)}`;
+  if (fit === 'blend')
+    return `even ${((source.measured.rate.num * timeline.rate.den) / (source.measured.rate.den * timeline.rate.num)).toFixed(3)}`;
   return [...map.slice(1, 8)].join(' ');
 }
 
 /** A frame by number or timecode; what was understood is shown when it is taken. */
-function FrameField({ label, timeline, value, onFrame }: { label: string; timeline: Timeline; value: number; onFrame: (frame: number) => Promise<boolean> }) {
+function FrameField({
+  label,
+  timeline,
+  value,
+  onFrame,
+}: {
+  label: string;
+  timeline: Timeline;
+  value: number;
+  onFrame: (frame: number) => Promise<boolean>;
+}) {
   const [text, setText] = useState(formatTimecode(value, timeline.rate));
   const [error, setError] = useState(false);
   useEffect(() => {

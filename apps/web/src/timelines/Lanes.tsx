@@ -1,9 +1,29 @@
-import { DndContext, type DragEndEvent, type DragMoveEvent, type DragStartEvent, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  DndContext,
+  type DragEndEvent,
+  type DragMoveEvent,
+  type DragStartEvent,
+  PointerSensor,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
 import { ActionIcon, Group } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { IconZoomIn, IconZoomOut } from '@tabler/icons-react';
 import { formatRate, formatTimecode, nominalRate } from '@thawline/core/time';
-import { apply, type Clip, type Command, clipEnd, clipsFor, type Lane, type Source, type Timeline, timelineLength } from '@thawline/project';
+import {
+  apply,
+  type Clip,
+  type Command,
+  clipEnd,
+  clipsFor,
+  type Lane,
+  type Source,
+  type Timeline,
+  timelineLength,
+} from '@thawline/project';
 import { useMemo, useRef, useState } from 'react';
 import { useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
@@ -39,7 +59,7 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
   const length = timelineLength(timeline);
   const room = Math.max(200, width - LABELS - 8);
   const fitted = room / Math.max(nominalRate(timeline.rate) * 4, length * 1.06);
-  const scale = zoom > fitted ? zoom : fitted;
+  const scale = Math.max(zoom, fitted);
   const total = Math.max(room, (length + nominalRate(timeline.rate) * 5) * scale);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
   const shown = useMemo(() => {
@@ -47,7 +67,10 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
     const applied = apply(project, preview.command, timings);
     return (applied.ok && applied.project.timelines.find((t) => t.id === timeline.id)) || timeline;
   }, [preview, project, timeline, timings]);
-  const lanes = [...timeline.lanes.filter((l) => l.kind === 'picture').reverse(), ...timeline.lanes.filter((l) => l.kind === 'sound')];
+  const lanes = [
+    ...timeline.lanes.filter((l) => l.kind === 'picture').reverse(),
+    ...timeline.lanes.filter((l) => l.kind === 'sound'),
+  ];
 
   const commandOf = (event: DragMoveEvent | DragEndEvent): Command | null => {
     const dragged = event.active.data.current as Dragged | undefined;
@@ -60,7 +83,11 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
       if (!over || !box || !initial) return null;
       const start = Math.max(0, Math.round((initial.left - box.left + scroll - LABELS) / scale));
       const laneId = over.lane.kind === 'picture' ? over.lane.id : undefined;
-      return { type: 'placeClips', timelineId: timeline.id, clips: clipsFor({ timeline, source: dragged.source, fit: 'nearest', start, laneId, newId }, timings) };
+      return {
+        type: 'placeClips',
+        timelineId: timeline.id,
+        clips: clipsFor({ timeline, source: dragged.source, fit: 'nearest', start, laneId, newId }, timings),
+      };
     }
     const { clip } = dragged;
     if (dragged.what === 'clip') {
@@ -97,7 +124,13 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
     if (dragged && dragged.what !== 'source') go('timelines', timeline.id, dragged.clip.id);
   };
   return (
-    <DndContext sensors={sensors} onDragStart={choose} onDragMove={onMove} onDragEnd={onEnd} onDragCancel={() => setPreview(null)}>
+    <DndContext
+      sensors={sensors}
+      onDragStart={choose}
+      onDragMove={onMove}
+      onDragEnd={onEnd}
+      onDragCancel={() => setPreview(null)}
+    >
       <div className={classes.tray}>
         <span className="quiet">Place</span>
         {project.sources.map((source) => (
@@ -108,7 +141,12 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
           <ActionIcon variant="default" size="sm" aria-label="See more" onClick={() => setZoom(timeline.id, scale / 1.6)}>
             <IconZoomOut size={14} />
           </ActionIcon>
-          <ActionIcon variant="default" size="sm" aria-label="Look closer" onClick={() => setZoom(timeline.id, Math.min(60, scale * 1.6))}>
+          <ActionIcon
+            variant="default"
+            size="sm"
+            aria-label="Look closer"
+            onClick={() => setZoom(timeline.id, Math.min(60, scale * 1.6))}
+          >
             <IconZoomIn size={14} />
           </ActionIcon>
         </Group>
@@ -122,7 +160,15 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
                 {shown.clips
                   .filter((c) => c.laneId === lane.id && inSight(c, scale, scroll, room))
                   .map((clip) => (
-                    <ClipBox key={clip.id} clip={clip} timeline={shown} lane={lane} scale={scale} chosen={clip.id === chosen} onChoose={() => go('timelines', timeline.id, clip.id)} />
+                    <ClipBox
+                      key={clip.id}
+                      clip={clip}
+                      timeline={shown}
+                      lane={lane}
+                      scale={scale}
+                      chosen={clip.id === chosen}
+                      onChoose={() => go('timelines', timeline.id, clip.id)}
+                    />
                   ))}
               </LaneRow>
             ))}
@@ -143,7 +189,13 @@ function inSight(clip: Clip, scale: number, scroll: number, room: number): boole
 function LaneRow({ lane, children }: { lane: Lane; children: React.ReactNode }) {
   const { setNodeRef, isOver } = useDroppable({ id: `lane-${lane.id}`, data: { lane } });
   return (
-    <div ref={setNodeRef} className={classes.lane} style={{ height: LANE }} data-over={isOver || undefined} data-testid={`lane-${lane.id}`}>
+    <div
+      ref={setNodeRef}
+      className={classes.lane}
+      style={{ height: LANE }}
+      data-over={isOver || undefined}
+      data-testid={`lane-${lane.id}`}
+    >
       <span className={classes.laneName}>{lane.name}</span>
       <div style={{ position: 'absolute', left: LABELS, right: 0, top: 0, bottom: 0 }}>{children}</div>
     </div>
@@ -151,13 +203,20 @@ function LaneRow({ lane, children }: { lane: Lane; children: React.ReactNode }) 
 }
 
 function SourceChip({ source, onPlace }: { source: Source; onPlace: () => void }) {
-  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: `source-${source.id}`, data: { what: 'source', source } });
+  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({
+    id: `source-${source.id}`,
+    data: { what: 'source', source },
+  });
   return (
     <button
       type="button"
       ref={setNodeRef}
       className={classes.chip}
-      style={transform ? { transform: `translate(${transform.x}px, ${transform.y}px)`, zIndex: 20, opacity: isDragging ? 0.8 : 1 } : undefined}
+      style={
+        transform
+          ? { transform: `translate(${transform.x}px, ${transform.y}px)`, zIndex: 20, opacity: isDragging ? 0.8 : 1 }
+          : undefined
+      }
       onClick={onPlace}
       title={`Place ${source.name} at the end`}
       {...listeners}
@@ -169,16 +228,37 @@ function SourceChip({ source, onPlace }: { source: Source; onPlace: () => void }
 }
 
 /** Timecode marks as far apart as they stay readable; a press goes to that frame. */
-function Ruler({ timeline, scale, total, from, room, onFrame }: { timeline: Timeline; scale: number; total: number; from: number; room: number; onFrame: (frame: number) => void }) {
+function Ruler({
+  timeline,
+  scale,
+  total,
+  from,
+  room,
+  onFrame,
+}: {
+  timeline: Timeline;
+  scale: number;
+  total: number;
+  from: number;
+  room: number;
+  onFrame: (frame: number) => void;
+}) {
   const base = nominalRate(timeline.rate);
-  const every = [1, 2, 5, 10, base, base * 2, base * 5, base * 10, base * 30, base * 60, base * 300, base * 600].find((n) => n * scale >= 84) ?? base * 3600;
+  const every =
+    [1, 2, 5, 10, base, base * 2, base * 5, base * 10, base * 30, base * 60, base * 300, base * 600].find(
+      (n) => n * scale >= 84,
+    ) ?? base * 3600;
   const first = Math.max(0, Math.floor((from - 100) / scale / every)) * every;
   const marks: number[] = [];
   for (let f = first; f * scale < Math.min(total, from + room + 200); f += every) marks.push(f);
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: keys move the playhead everywhere on the view
     // biome-ignore lint/a11y/useKeyWithClickEvents: as above
-    <div className={classes.ruler} onClick={(e) => onFrame(Math.floor((e.clientX - e.currentTarget.getBoundingClientRect().left - LABELS) / scale))} data-testid="ruler">
+    <div
+      className={classes.ruler}
+      onClick={(e) => onFrame(Math.floor((e.clientX - e.currentTarget.getBoundingClientRect().left - LABELS) / scale))}
+      data-testid="ruler"
+    >
       {marks.map((f) => (
         <span key={f} className="number" style={{ left: LABELS + f * scale }}>
           {formatTimecode(f, timeline.rate)}

@@ -26,7 +26,8 @@ export function TimelineForm({ timeline, onClose }: { timeline: Timeline | null;
     if (!rate || badSize || name.trim() === '') return;
     const size = { width: Number(width), height: Number(height) };
     if (timeline) {
-      const named = name.trim() === timeline.name || (await run({ type: 'renameTimeline', timelineId: timeline.id, name: name.trim() }));
+      const named =
+        name.trim() === timeline.name || (await run({ type: 'renameTimeline', timelineId: timeline.id, name: name.trim() }));
       const same = sameRate(rate, timeline.rate) && size.width === timeline.width && size.height === timeline.height;
       if (named && (same || (await run({ type: 'setTimelineFormat', timelineId: timeline.id, rate, ...size })))) onClose();
       return;
@@ -45,7 +46,14 @@ export function TimelineForm({ timeline, onClose }: { timeline: Timeline | null;
           void save();
         }}
       >
-        <TextInput label="Name" value={name} onChange={(e) => setName(e.currentTarget.value)} maxLength={120} required data-autofocus />
+        <TextInput
+          label="Name"
+          value={name}
+          onChange={(e) => setName(e.currentTarget.value)}
+          maxLength={120}
+          required
+          data-autofocus
+        />
         <Text size="sm" fw={500} mt="md">
           Frames a second
         </Text>

@@ -2,7 +2,7 @@ import { nominalRate } from '@thawline/core/time';
 import { type Clip, type Command, clipEnd, type Timeline, timelineLength } from '@thawline/project';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useProject } from '../api/project.js';
-import { type ShortcutName, keysOf } from '../shell/shortcuts.js';
+import { keysOf, type ShortcutName } from '../shell/shortcuts.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { nextFinding } from './findings.js';
@@ -32,7 +32,8 @@ export function TimelineKeys({ timeline, clip, frame, setFrame, hitches }: Props
     };
   };
   const timelineId = timeline.id;
-  const move = (byFrames: number, byLanes: number) => onClip((c) => ({ type: 'moveClips', timelineId, clipIds: [c.id], byFrames, byLanes }));
+  const move = (byFrames: number, byLanes: number) =>
+    onClip((c) => ({ type: 'moveClips', timelineId, clipIds: [c.id], byFrames, byLanes }));
   const trim = (head: number, tail: number) =>
     onClip((c) => ({ type: 'trimClip', timelineId, clipId: c.id, start: Math.max(0, c.start + head), end: clipEnd(c) + tail }));
   const find = (way: 1 | -1) => () => {
@@ -58,7 +59,8 @@ export function TimelineKeys({ timeline, clip, frame, setFrame, hitches }: Props
   key('closer', () => setZoom(timelineId, Math.min(60, (zoom || 1) * 1.6)));
   key('wider', () => setZoom(timelineId, zoom <= 1 ? 0 : zoom / 1.6));
   key('remove', () => {
-    if (clip) void run({ type: 'removeClips', timelineId, clipIds: [clip.id] }).then((done) => done && go('timelines', timelineId));
+    if (clip)
+      void run({ type: 'removeClips', timelineId, clipIds: [clip.id] }).then((done) => done && go('timelines', timelineId));
   });
   return null;
 }

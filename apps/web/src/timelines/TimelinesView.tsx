@@ -8,11 +8,11 @@ import { useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { ClipPanel } from './ClipPanel.js';
+import { findings } from './findings.js';
 import { Lanes } from './Lanes.js';
 import { TimelineForm } from './TimelineForm.js';
 import { TimelineKeys } from './TimelineKeys.js';
 import classes from './timelines.module.css';
-import { findings } from './findings.js';
 import { Viewer } from './Viewer.js';
 import { WeavePanel } from './WeavePanel.js';
 
@@ -34,8 +34,8 @@ export function TimelinesView() {
       <div className={classes.empty}>
         <h2>No timeline yet</h2>
         <p className="quiet">
-          Choose its rate from where the programme goes and from what the dialogue runs at. It can differ from every source: each source keeps its
-          own rate, and the weave shows what that costs.
+          Choose its rate from where the programme goes and from what the dialogue runs at. It can differ from every source: each
+          source keeps its own rate, and the weave shows what that costs.
         </p>
         <Button onClick={() => setForm('new')}>New timeline</Button>
         {form && <TimelineForm timeline={null} onClose={() => setForm(null)} />}
@@ -48,7 +48,14 @@ export function TimelinesView() {
       <TimelineKeys timeline={timeline} clip={clip} frame={frame} setFrame={setFrame} hitches={hitches} />
       <Group gap="xs" className={classes.tabs ?? ''}>
         {project.timelines.map((t) => (
-          <button type="button" key={t.id} className={classes.tab} aria-pressed={t.id === timeline.id} onClick={() => go('timelines', t.id)} title={t.name}>
+          <button
+            type="button"
+            key={t.id}
+            className={classes.tab}
+            aria-pressed={t.id === timeline.id}
+            onClick={() => go('timelines', t.id)}
+            title={t.name}
+          >
             <span>{t.name}</span> <b className="number">{formatRate(t.rate)}</b>
           </button>
         ))}

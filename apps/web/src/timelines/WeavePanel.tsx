@@ -3,8 +3,8 @@ import { formatRate } from '@thawline/core/time';
 import { type Clip, cadenceOf, segmentsOf, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { useProject } from '../api/project.js';
-import { count } from '../words.js';
 import { Weave } from '../weave/Weave.js';
+import { count } from '../words.js';
 import { nextFinding } from './findings.js';
 import classes from './timelines.module.css';
 
@@ -30,9 +30,18 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
         <h2 className="heading">Weave {cadence && <span className="quiet">&middot; {cadence.source.name}</span>}</h2>
         <Group gap="xs">
           <span className={hitches.length > 0 ? 'rust' : 'quiet'} data-testid="hitches">
-            {hitches.length === 0 ? 'no hitches' : next === null ? `${count(hitches.length)} hitches, none after this` : `${count(hitches.length)} hitches, next in ${count(next - frame)} frames`}
+            {hitches.length === 0
+              ? 'no hitches'
+              : next === null
+                ? `${count(hitches.length)} hitches, none after this`
+                : `${count(hitches.length)} hitches, next in ${count(next - frame)} frames`}
           </span>
-          <Button variant="default" size="compact-xs" disabled={previous === null} onClick={() => previous !== null && setFrame(previous)}>
+          <Button
+            variant="default"
+            size="compact-xs"
+            disabled={previous === null}
+            onClick={() => previous !== null && setFrame(previous)}
+          >
             Previous hitch
           </Button>
           <Button variant="default" size="compact-xs" disabled={next === null} onClick={() => next !== null && setFrame(next)}>
@@ -46,7 +55,11 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
           map={cadence.map}
           at={frame - cadence.clip.start}
           firstFrame={cadence.clip.start}
-          sourceLabel={cadence.source.variable ? `${formatRate(cadence.source.measured.rate)} var.` : formatRate(cadence.source.measured.rate)}
+          sourceLabel={
+            cadence.source.variable
+              ? `${formatRate(cadence.source.measured.rate)} var.`
+              : formatRate(cadence.source.measured.rate)
+          }
           timelineLabel={formatRate(timeline.rate)}
           onFrame={(n) => setFrame(n + cadence.clip.start)}
         />

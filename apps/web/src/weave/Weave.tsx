@@ -1,5 +1,5 @@
-import type { Mapping, StepMap } from '@thawline/core/cadence';
 import { useElementSize } from '@mantine/hooks';
+import type { Mapping, StepMap } from '@thawline/core/cadence';
 import { layoutWeave, threadPath } from './layout.js';
 import classes from './weave.module.css';
 
@@ -35,7 +35,13 @@ export function Weave({ mapping, map, at, firstFrame, sourceLabel, timelineLabel
   const pictureWidth = Math.min(30, (unit / Math.max(1, density)) * 0.86);
   return (
     <div ref={ref} className={classes.weave}>
-      <svg width="100%" height={BOTTOM + 48} role="img" aria-label={`Weave of ${sourceLabel} into ${timelineLabel}`} data-testid="weave">
+      <svg
+        width="100%"
+        height={BOTTOM + 48}
+        role="img"
+        aria-label={`Weave of ${sourceLabel} into ${timelineLabel}`}
+        data-testid="weave"
+      >
         <defs>
           <pattern id="frost" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(35)">
             <rect width="7" height="7" fill="var(--sheet)" />
@@ -74,7 +80,11 @@ export function Weave({ mapping, map, at, firstFrame, sourceLabel, timelineLabel
             )),
           )}
           {layout.pictures.map((p) => (
-            <g key={p.picture} transform={`translate(${x(p.at) - pictureWidth / 2} ${TOP})`} data-skipped={p.skipped || undefined}>
+            <g
+              key={p.picture}
+              transform={`translate(${x(p.at) - pictureWidth / 2} ${TOP})`}
+              data-skipped={p.skipped || undefined}
+            >
               <rect width={pictureWidth} height={BOX} rx="3" className={p.skipped ? classes.skipped : classes.picture} />
               {pictureWidth >= 24 && !p.skipped && (
                 <text x={pictureWidth / 2} y={17} className={classes.pictureNumber}>
@@ -101,12 +111,21 @@ export function Weave({ mapping, map, at, firstFrame, sourceLabel, timelineLabel
               onClick={() => onFrame(frame.frame)}
               onKeyDown={(e) => e.key === 'Enter' && onFrame(frame.frame)}
             >
-              <rect width="34" height={BOX} rx="3" fill={frame.held ? 'url(#frost)' : frame.threads.length > 1 ? 'url(#dots)' : 'var(--sheet)'} />
+              <rect
+                width="34"
+                height={BOX}
+                rx="3"
+                fill={frame.held ? 'url(#frost)' : frame.threads.length > 1 ? 'url(#dots)' : 'var(--sheet)'}
+              />
               <text x="17" y="17" className={classes.frameNumber} data-busy={frame.threads.length > 1 || frame.held || undefined}>
                 {firstFrame + frame.frame}
               </text>
               <text x="17" y={BOX + 17} className={classes.step} data-hitch={frame.hitch || undefined}>
-                {frame.frame === 0 ? '\u00b7' : frame.threads.length > 1 ? `${Math.round((frame.threads[1]?.share ?? 0) * 100)}%` : `+${frame.step}`}
+                {frame.frame === 0
+                  ? '\u00b7'
+                  : frame.threads.length > 1
+                    ? `${Math.round((frame.threads[1]?.share ?? 0) * 100)}%`
+                    : `+${frame.step}`}
               </text>
             </g>
           ))}

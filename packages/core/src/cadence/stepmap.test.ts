@@ -81,7 +81,9 @@ describe('hitches where pictures are held by design', () => {
 
   test('a freeze of the whole run has none', () => {
     const timing = constantTiming(rate(25), 1);
-    expect(stepMap({ timing, timeline: rate(25), fit: 'nearest', inPicture: 0, headTrim: 0, length: 10 }).hitches).toHaveLength(0);
+    expect(stepMap({ timing, timeline: rate(25), fit: 'nearest', inPicture: 0, headTrim: 0, length: 10 }).hitches).toHaveLength(
+      0,
+    );
   });
 });
 

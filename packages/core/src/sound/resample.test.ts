@@ -22,17 +22,16 @@ test('silence stands before the start and after the end', () => {
   expect([...out]).toEqual([0, 0, 1, 2, 3, 0, 0, 0]);
 });
 
-test.each([
-  [{ num: 1001, den: 1000 }],
-  [{ num: 25025, den: 30000 }],
-  [{ num: 2, den: 1 }],
-])('a tone read at step %p is the same tone at the exact new pitch', (step) => {
-  const out = run(tone(9000, 0.01), step, 0, 3000);
-  const expected = Float32Array.from({ length: 3000 }, (_, m) => Math.sin((2 * Math.PI * 0.01 * m * step.num) / step.den));
-  let worst = 0;
-  for (let m = 200; m < 2800; m++) worst = Math.max(worst, Math.abs((out[m] as number) - (expected[m] as number)));
-  expect(worst).toBeLessThan(0.002);
-});
+test.each([[{ num: 1001, den: 1000 }], [{ num: 25025, den: 30000 }], [{ num: 2, den: 1 }]])(
+  'a tone read at step %p is the same tone at the exact new pitch',
+  (step) => {
+    const out = run(tone(9000, 0.01), step, 0, 3000);
+    const expected = Float32Array.from({ length: 3000 }, (_, m) => Math.sin((2 * Math.PI * 0.01 * m * step.num) / step.den));
+    let worst = 0;
+    for (let m = 200; m < 2800; m++) worst = Math.max(worst, Math.abs((out[m] as number) - (expected[m] as number)));
+    expect(worst).toBeLessThan(0.002);
+  },
+);
 
 test('the size of the blocks makes no difference', () => {
   const source = tone(4000, 0.02);

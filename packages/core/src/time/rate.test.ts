@@ -1,4 +1,4 @@
-import { formatRate, frameAtOrAfter, frameAtOrBefore, mulDivFloor, parseRate, rate, snapRate, STANDARD_RATES } from './index.js';
+import { formatRate, frameAtOrAfter, frameAtOrBefore, mulDivFloor, parseRate, rate, STANDARD_RATES, snapRate } from './index.js';
 
 describe('rates as people type them', () => {
   test.each([

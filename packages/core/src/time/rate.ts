@@ -117,10 +117,7 @@ export function formatRate(r: Rate): string {
 }
 
 export function formatDecimalRate(value: number): string {
-  return value
-    .toFixed(3)
-    .replace(/0+$/, '')
-    .replace(/\.$/, '');
+  return value.toFixed(3).replace(/0+$/, '').replace(/\.$/, '');
 }
 
 /** The exact form beside the short one where it says more: "24000/1001", "25". */

@@ -1,4 +1,4 @@
-import { constantTiming, measureTiming, pictureAt, rate, timingLength, type Timing } from './index.js';
+import { constantTiming, measureTiming, pictureAt, rate, type Timing, timingLength } from './index.js';
 
 const grid = (count: number, perPicture: number, round: (n: number) => number = Math.round): number[] =>
   Array.from({ length: count }, (_, k) => round(k * perPicture));

@@ -1,9 +1,9 @@
 import { mulDivFloor } from './exact.js';
-import { frameAtOrBefore, ppmBetween, type Rate, rate, rateToNumber, sameRate, snapRate, STANDARD_RATES } from './rate.js';
+import { frameAtOrBefore, ppmBetween, type Rate, rate, rateToNumber, STANDARD_RATES, sameRate, snapRate } from './rate.js';
 
 /** When each picture of a source begins. The average of variable timing alone is a lie, so every timestamp is kept. */
 export type Timing =
-  | { readonly kind: 'constant'; readonly rate: Rate; /** At least 1. */ readonly pictures: number }
+  | { readonly kind: 'constant'; readonly rate: Rate /** At least 1. */; readonly pictures: number }
   | {
       readonly kind: 'variable';
       /** Start of each picture after the first one's, in ticks; ticks[0] === 0, never falling. */
@@ -92,17 +92,26 @@ export function measureTiming(
     const only = rate(timeBase.num, timeBase.den * lastTicks);
     const snapped = snapRate(rateToNumber(only));
     const known = stored && Math.abs(ppmBetween(rateToNumber(only), stored)) < 1e6 / lastTicks ? stored : null;
-    return { rate: known ?? snapped?.rate ?? only, ppm: known ? 0 : (snapped?.ppm ?? 0), variable: false, lengthTicks: lastTicks };
+    return {
+      rate: known ?? snapped?.rate ?? only,
+      ppm: known ? 0 : (snapped?.ppm ?? 0),
+      variable: false,
+      lengthTicks: lastTicks,
+    };
   }
   const average = rate((count - 1) * timeBase.num, span * timeBase.den);
   const averageNumber = rateToNumber(average);
   // One tick of uncertainty at each end: a short clip in a coarse time base cannot tell 24 from 23.976.
   const granularityPpm = (2 / span) * 1e6;
+  // Where a picture is hardly longer than a tick, rounding would excuse nearly anything: then only the file's own rate or
+  // one of whole ticks will do.
+  const coarse = span < 4 * (count - 1);
   const near = STANDARD_RATES.filter((r) => Math.abs(ppmBetween(averageNumber, r)) <= Math.max(100, granularityPpm)).sort(
     (a, b) => Math.abs(ppmBetween(averageNumber, a)) - Math.abs(ppmBetween(averageNumber, b)),
   );
   const candidates = stored ? [stored, ...near.filter((r) => !sameRate(r, stored))] : near;
   for (const candidate of candidates) {
+    if (coarse && candidate !== stored && !wholeTicks(timeBase, candidate)) continue;
     if (onGrid(ticks, timeBase, candidate)) {
       return {
         rate: candidate,
@@ -112,11 +121,15 @@ export function measureTiming(
       };
     }
   }
-  const variable = !onGrid(ticks, timeBase, average);
+  const variable = !onGrid(ticks, timeBase, average) || (coarse && !wholeTicks(timeBase, average));
   const lengthTicks = span + (lastTicks && lastTicks > 0 ? lastTicks : medianGap(ticks));
   const whole = variable ? rate(count * timeBase.num, lengthTicks * timeBase.den) : average;
   const snapped = snapRate(rateToNumber(whole));
   return { rate: snapped?.rate ?? whole, ppm: snapped?.ppm ?? 0, variable, lengthTicks };
+}
+
+function wholeTicks(timeBase: Rate, r: Rate): boolean {
+  return (timeBase.num * r.den) % (timeBase.den * r.num) === 0;
 }
 
 function onGrid(ticks: ArrayLike<number>, timeBase: Rate, r: Rate): boolean {

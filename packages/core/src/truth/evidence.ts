@@ -1,5 +1,8 @@
 import type { Change } from './change.js';
 
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { log, max, min, sqrt } = Math;
+
 /** Pictures on each side that a picture's change is compared with: wide enough to hold new ones at 8 times padding. */
 const REACH = 12;
 /** One picture alone may not convince by more than this (natural logarithm of the odds). */
@@ -23,19 +26,19 @@ export function heldEvidence(changes: readonly Change[]): Float64Array {
     const own = energies[k] as number;
     // Log of how far below the moving pictures on both sides: 0 at a quarter of their energy. Worth less where their own
     // energies differ widely (a talking head): there a calm picture is no wonder.
-    const spread = spreadAbove(energies, k, Math.sqrt((own + 0.02) * (usual + 0.02)));
-    const byEnergy = (1.5 * (Math.log(usual + 0.02) - Math.log(own + 0.02) - Math.log(4))) / (1 + 2 * spread * spread);
+    const spread = spreadAbove(energies, k, sqrt((own + 0.02) * (usual + 0.02)));
+    const byEnergy = (1.5 * (log(usual + 0.02) - log(own + 0.02) - log(4))) / (1 + 2 * spread * spread);
     // Motion that goes on as around it speaks for new however small the change; none where the others move, for held.
     const { coherence, motionRatio } = changes[k] as Change;
-    const still = (0.22 - Math.max(0, coherence)) * 20;
+    const still = (0.22 - max(0, coherence)) * 20;
     const atAnEnd = k < 2 || k > changes.length - 3;
-    const byMotion = coherence > 0.55 ? -8 : atAnEnd ? Math.min(still, 1) : still;
+    const byMotion = coherence > 0.55 ? -8 : atAnEnd ? min(still, 1) : still;
     // Nothing but noise in the picture's own terms, while pictures around it do move.
     const byNoise = motionRatio < NOISE_RATIO ? 3 : 0;
     const moving = (usualRatio[k] as number) > NOISE_RATIO * 1.5;
     const sum = moving ? byEnergy + byMotion + byNoise : byEnergy > 2.5 ? byEnergy : 0;
     // At the clip's ends one side is missing: enough to follow a pattern, not to claim a freeze.
-    evidence[k] = Math.max(-MOST, Math.min(atAnEnd ? 2.5 : MOST, sum));
+    evidence[k] = max(-MOST, min(atAnEnd ? 2.5 : MOST, sum));
   }
   return evidence;
 }
@@ -53,7 +56,7 @@ export function stillPlaces(changes: readonly Change[]): Uint8Array {
 function upper(values: Float64Array): Float64Array {
   const out = new Float64Array(values.length);
   const side = (from: number, to: number): number | null => {
-    const sorted = values.slice(Math.max(0, from), Math.min(values.length, to)).sort();
+    const sorted = values.slice(max(0, from), min(values.length, to)).sort();
     if (sorted.length < 4) return null;
     return sorted[sorted.length - 1] as number;
   };
@@ -61,7 +64,7 @@ function upper(values: Float64Array): Float64Array {
     const own = values[k] as number;
     const before = side(k - REACH, k);
     const after = side(k + 1, k + 1 + REACH);
-    out[k] = Math.max(own, Math.min(before ?? after ?? own, after ?? before ?? own));
+    out[k] = max(own, min(before ?? after ?? own, after ?? before ?? own));
   }
   return out;
 }
@@ -71,13 +74,13 @@ function spreadAbove(energies: Float64Array, k: number, level: number): number {
   let count = 0;
   let sum = 0;
   let squares = 0;
-  for (let i = Math.max(0, k - REACH); i < Math.min(energies.length, k + REACH + 1); i++) {
+  for (let i = max(0, k - REACH); i < min(energies.length, k + REACH + 1); i++) {
     const energy = energies[i] as number;
     if (i === k || energy <= level) continue;
-    const log = Math.log(energy + 0.02);
+    const logarithm = log(energy + 0.02);
     count++;
-    sum += log;
-    squares += log * log;
+    sum += logarithm;
+    squares += logarithm * logarithm;
   }
-  return count > 1 ? Math.sqrt(Math.max(0, squares / count - (sum / count) ** 2)) : 0;
+  return count > 1 ? sqrt(max(0, squares / count - (sum / count) ** 2)) : 0;
 }

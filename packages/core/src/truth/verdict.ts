@@ -98,11 +98,14 @@ function mergeShortStills(runs: PatternRun[]): PatternRun[] {
   const fresh = PATTERNS[0] as PatternRun['pattern'];
   return runs
     .map((run) =>
-      run.pattern.name === 'still' && run.to - run.from < STILL_AT_LEAST && runs.length > 1 ? { ...run, pattern: fresh, phase: 0 } : run,
+      run.pattern.name === 'still' && run.to - run.from < STILL_AT_LEAST && runs.length > 1
+        ? { ...run, pattern: fresh, phase: 0 }
+        : run,
     )
     .reduce<PatternRun[]>((merged, run) => {
       const last = merged[merged.length - 1];
-      if (last && last.pattern === run.pattern && run.pattern.cycle.length === 1) merged[merged.length - 1] = { ...last, to: run.to };
+      if (last && last.pattern === run.pattern && run.pattern.cycle.length === 1)
+        merged[merged.length - 1] = { ...last, to: run.to };
       else merged.push(run);
       return merged;
     }, []);
@@ -145,7 +148,16 @@ function kindOf(stretches: readonly Stretch[], blends: number, pictures: number)
 /** Displacement twice that of the new pictures around it, for one step. Needs even motion around it to say so. */
 function findJumps(changes: readonly Change[], held: Uint8Array, gaps: Float64Array | null): number[] {
   const fresh = changes.flatMap((change, i) =>
-    held[i] ? [] : [{ at: i, move: change.displacement / (gaps?.[i] ?? 1), along: change.coherence / (gaps?.[i] ?? 1), energy: change.energy }],
+    held[i]
+      ? []
+      : [
+          {
+            at: i,
+            move: change.displacement / (gaps?.[i] ?? 1),
+            along: change.coherence / (gaps?.[i] ?? 1),
+            energy: change.energy,
+          },
+        ],
   );
   const jumps: number[] = [];
   for (let i = 0; i < fresh.length; i++) {
@@ -160,8 +172,10 @@ function findJumps(changes: readonly Change[], held: Uint8Array, gaps: Float64Ar
     const ratio = here.move / middle;
     const even = largest < middle * 1.35 && (moves[0] as number) > middle * 0.65;
     // A scene cut changes everything at once: that is not a jump.
-    if (here.along < 1.5) continue;
-    if (even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14) jumps.push(here.at + 1);
+    // The fine measure confirms it while motion is small enough for it to see (0.4 here is 1.6 of its pixels).
+    if (here.along < 1.5 && here.move < 0.4) continue;
+    if (even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14)
+      jumps.push(here.at + 1);
   }
   return jumps;
 }

@@ -1,0 +1,84 @@
+import {
+  differenceRgba,
+  fillBlack,
+  fitInside,
+  mix8,
+  mix16,
+  pictureBytes,
+  pixelLayout,
+  placePicture,
+  shrinkPlane,
+} from './index.js';
+
+const YUV = pixelLayout('yuv420p');
+if (!YUV) throw new Error('no layout');
+
+test('knows planar layouts and odd sizes', () => {
+  expect(pictureBytes(YUV, 5, 3)).toBe(15 + 2 * 3 * 2);
+  expect(pixelLayout('yuv422p10le')).toMatchObject({ bytes: 2, bits: 10 });
+  expect(pixelLayout('nv12')).toBeNull();
+});
+
+test('a mix of shares 0 and 256 is one picture, bit for bit', () => {
+  const a = Uint8Array.of(0, 10, 255);
+  const b = Uint8Array.of(255, 20, 0);
+  const out = new Uint8Array(3);
+  mix8(a, b, 0, out);
+  expect([...out]).toEqual([...a]);
+  mix8(a, b, 256, out);
+  expect([...out]).toEqual([...b]);
+  mix8(a, b, 128, out);
+  expect([...out]).toEqual([128, 15, 128]);
+  const wide = new Uint16Array(1);
+  mix16(Uint16Array.of(0), Uint16Array.of(1023), 64, wide);
+  expect(wide[0]).toBe(256);
+});
+
+test.each([
+  [
+    { width: 640, height: 360 },
+    { width: 1920, height: 1080 },
+    { x: 0, y: 0, width: 1920, height: 1080 },
+  ],
+  [
+    { width: 640, height: 480 },
+    { width: 1920, height: 1080 },
+    { x: 240, y: 0, width: 1440, height: 1080 },
+  ],
+  [
+    { width: 1080, height: 1920 },
+    { width: 1280, height: 720 },
+    { x: 436, y: 0, width: 406, height: 720 },
+  ],
+])('fits %p inside %p without stretching', (source, frame, box) => {
+  expect(fitInside(source, frame)).toEqual(box);
+});
+
+test('places a picture in a black frame and nowhere else', () => {
+  const frame = { width: 8, height: 4 };
+  const out = new Uint8Array(pictureBytes(YUV, 8, 4));
+  fillBlack(YUV, 8, 4, out);
+  const picture = new Uint8Array(pictureBytes(YUV, 4, 4)).fill(200);
+  placePicture(YUV, picture, { x: 2, y: 0, width: 4, height: 4 }, frame, out);
+  expect([...out.subarray(0, 8)]).toEqual([16, 16, 200, 200, 200, 200, 16, 16]);
+  expect([...out.subarray(32, 36)]).toEqual([128, 200, 200, 128]);
+});
+
+test('shrinking keeps the mean, also where the size does not divide', () => {
+  const data = Uint8Array.from({ length: 7 * 5 }, (_, i) => (i * 37) % 256);
+  const out = new Uint8Array(1);
+  shrinkPlane(data, 7, 5, out, 1, 1);
+  expect(out[0]).toBe(Math.round(data.reduce((a, b) => a + b, 0) / 35));
+  const same = new Uint8Array(35);
+  shrinkPlane(data, 7, 5, same, 7, 5);
+  expect([...same]).toEqual([...data]);
+});
+
+test('a difference of equal pictures is black', () => {
+  const a = Uint8ClampedArray.of(10, 20, 30, 255);
+  const out = new Uint8ClampedArray(4);
+  differenceRgba(a, a, 16, out);
+  expect([...out]).toEqual([0, 0, 0, 255]);
+  differenceRgba(a, Uint8ClampedArray.of(10, 23, 30, 255), 4, out);
+  expect([...out]).toEqual([12, 12, 12, 255]);
+});

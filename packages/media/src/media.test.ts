@@ -1,0 +1,228 @@
+import { spawnSync } from 'node:child_process';
+import { copyFileSync, mkdtempSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { rate } from '@thawline/core/time';
+import { ffmpeg, type Media, MediaError } from './index.js';
+
+/** The contract that every adapter of the media port keeps. Files come from FFmpeg's own generators, not from the rig. */
+const adapters: [string, Media][] = [['ffmpeg', ffmpeg]];
+
+const folder = mkdtempSync(join(tmpdir(), 'thawline-media-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+function generate(name: string, ...args: string[]): string {
+  const path = join(folder, name);
+  const result = spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...args, path]);
+  if (result.status !== 0) throw new Error(String(result.stderr));
+  return path;
+}
+
+const PATTERN = ['-f', 'lavfi', '-i', 'testsrc2=s=160x120:r=30000/1001:d=4'];
+const TONE = ['-f', 'lavfi', '-i', 'sine=d=4:r=48000'];
+const files: Record<string, string> = {};
+
+beforeAll(() => {
+  files.mp4 = generate('b.mp4', ...PATTERN, ...TONE, '-c:v', 'libx264', '-bf', '3', '-g', '50', '-c:a', 'aac');
+  files.mkv = generate('b.mkv', '-i', files.mp4, '-c', 'copy');
+  files.ts = generate('b.ts', '-i', files.mp4, '-c', 'copy');
+  files.webm = generate('b.webm', ...PATTERN, '-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-cpu-used', '8');
+  files.avi = generate('b.avi', ...PATTERN, '-c:v', 'mpeg4');
+  files.raw = generate('b.h264', ...PATTERN, '-c:v', 'libx264', '-bf', '2');
+  files.cut = generate('cut.mp4', '-ss', '1.3', '-i', files.mp4, '-c', 'copy');
+  files.fields = generate(
+    'i.mpg',
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=s=160x120:r=25:d=2',
+    '-c:v',
+    'mpeg2video',
+    '-flags',
+    '+ilme+ildct',
+    '-top',
+    '1',
+  );
+});
+
+async function all(pictures: AsyncIterable<Uint8Array>): Promise<Uint8Array[]> {
+  const out: Uint8Array[] = [];
+  for await (const picture of pictures) out.push(picture);
+  return out;
+}
+
+async function code(work: Promise<unknown>): Promise<string> {
+  try {
+    await work;
+    return 'no error';
+  } catch (error) {
+    return error instanceof MediaError ? error.code : String(error);
+  }
+}
+
+describe.each(adapters)('%s', (_name, media) => {
+  test.each(['mp4', 'mkv', 'ts', 'webm', 'avi', 'raw', 'cut', 'fields'])(
+    '%s: the count is what decoding gives, and any picture is had exactly',
+    async (kind) => {
+      const path = files[kind] as string;
+      const probe = await media.probe(path);
+      expect(probe.measured.rate).toEqual(kind === 'fields' ? rate(25) : rate(30000, 1001));
+      expect(probe.variable).toBe(false);
+      const whole = await all(media.openPictures(path, probe, { pixelFormat: 'gray' }));
+      expect(whole).toHaveLength(probe.pictures);
+      for (const k of [0, 3, Math.floor(probe.pictures * 0.55), probe.pictures - 1]) {
+        const [one] = await all(media.openPictures(path, probe, { pixelFormat: 'gray', from: k, count: 1 }));
+        expect(Buffer.compare(one as Uint8Array, whole[k] as Uint8Array)).toBe(0);
+      }
+    },
+  );
+
+  test.each([
+    ['gif', '-c:v', 'gif'],
+    ['rgb.mkv', '-c:v', 'ffv1', '-pix_fmt', 'gbrp'],
+    ['ten.mkv', '-c:v', 'ffv1', '-pix_fmt', 'yuv422p10le'],
+  ])('%s gives luma too', async (name, ...args) => {
+    const path = generate(name === 'gif' ? 'a.gif' : name, '-f', 'lavfi', '-i', 'testsrc2=s=160x120:r=25:d=1', ...args);
+    const probe = await media.probe(path);
+    expect(
+      await all(media.openPictures(path, probe, { pixelFormat: 'gray', width: 80, height: 60, scaling: 'area' })),
+    ).toHaveLength(25);
+  });
+
+  test('luma comes as stored, its range not stretched', async () => {
+    const path = join(folder, 'range.mkv');
+    const picture = new Uint8Array((32 * 16 * 3) / 2).fill(128);
+    picture.fill(40, 0, 32 * 16);
+    await media.encode(path, { width: 32, height: 16, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' }, [picture, picture]);
+    const [luma] = await all(media.openPictures(path, await media.probe(path), { pixelFormat: 'gray' }));
+    expect(luma?.[5]).toBe(40);
+  });
+
+  test('fields are told, with their order', async () => {
+    expect((await media.probe(files.fields as string)).fields).toBe('top');
+    expect((await media.probe(files.mp4 as string)).fields).toBe('progressive');
+  });
+
+  test('every picture comes as a JPEG of its own', async () => {
+    const probe = await media.probe(files.mp4 as string);
+    const jpegs = await all(media.openJpegs(files.mp4 as string, probe, { width: 80, height: 60, quality: 4 }));
+    expect(jpegs).toHaveLength(probe.pictures);
+    expect(jpegs.every((j) => j[0] === 0xff && j[1] === 0xd8 && j.at(-1) === 0xd9)).toBe(true);
+  });
+
+  test('variable timing is written and measured to the tick', async () => {
+    const path = join(folder, 'variable.mp4');
+    const ticks = Array.from({ length: 130 }, (_, k) => k * 3000 + (k % 7 === 3 ? 400 : 0) + (k > 60 ? 6000 : 0));
+    const grey = { width: 64, height: 48, rate: rate(30), pixelFormat: 'gray', form: 'mp4' as const, ticks };
+    await media.encode(
+      path,
+      grey,
+      ticks.map((_, k) => new Uint8Array(64 * 48).fill(k)),
+    );
+    const probe = await media.probe(path);
+    expect(probe.variable).toBe(true);
+    if (probe.timing.kind !== 'variable') throw new Error('constant');
+    const scale = probe.timing.timeBase.num / 90_000;
+    expect(Array.from(probe.timing.ticks, (t) => Math.round(t / scale))).toEqual(ticks);
+  });
+
+  test('lossless forms give back the bytes that went in', async () => {
+    const path = join(folder, 'lossless.mkv');
+    const pictures = Array.from({ length: 6 }, (_, k) =>
+      Uint8Array.from({ length: (50 * 34 * 3) / 2 }, (_v, i) => 16 + ((i * 7 + k * 31) % 200)),
+    );
+    await media.encode(path, { width: 50, height: 34, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' }, pictures);
+    const probe = await media.probe(path);
+    const back = await all(media.openPictures(path, probe, { pixelFormat: 'yuv420p' }));
+    expect(back.map((b) => Buffer.compare(b, pictures[back.indexOf(b)] as Uint8Array))).toEqual([0, 0, 0, 0, 0, 0]);
+  });
+
+  test('long pictures beside long sound do not wait for each other for ever', async () => {
+    const path = join(folder, 'both.mp4');
+    const request = {
+      width: 64,
+      height: 48,
+      rate: rate(25),
+      pixelFormat: 'gray',
+      form: 'mp4' as const,
+      sound: { sampleRate: 48_000, channels: 2 },
+    };
+    await media.encode(
+      path,
+      request,
+      Array.from({ length: 750 }, () => new Uint8Array(64 * 48)),
+      [new Float32Array(48_000 * 2 * 30)],
+    );
+    const probe = await media.probe(path);
+    expect(probe.pictures).toBe(750);
+    expect(probe.sound?.seconds).toBeCloseTo(30, 2);
+  });
+
+  test('a stop ends the work at once and says so', async () => {
+    const stop = new AbortController();
+    async function* endless(): AsyncGenerator<Uint8Array> {
+      for (let k = 0; ; k++) {
+        if (k === 20) stop.abort();
+        yield new Uint8Array(64 * 48);
+      }
+    }
+    const request = { width: 64, height: 48, rate: rate(25), pixelFormat: 'gray', form: 'mp4' as const, signal: stop.signal };
+    expect(await code(media.encode(join(folder, 'stopped.mp4'), request, endless()))).toBe('aborted');
+  });
+});
+
+describe('bad input is refused with its reason', () => {
+  const write = (name: string, content: string | Uint8Array): string => {
+    const path = join(folder, name);
+    writeFileSync(path, content);
+    return path;
+  };
+
+  test('nothing, emptiness, text, random bytes', async () => {
+    expect(await code(ffmpeg.probe(join(folder, 'gone.mp4')))).toBe('missing-file');
+    expect(await code(ffmpeg.probe(folder))).toBe('missing-file');
+    expect(await code(ffmpeg.probe(write('empty.mp4', '')))).toBe('empty-file');
+    expect(await code(ffmpeg.probe(write('text.txt', 'not a film\n'.repeat(200))))).toBe('not-media');
+    expect(
+      await code(
+        ffmpeg.probe(
+          write(
+            'noise.mp4',
+            Uint8Array.from({ length: 60_000 }, (_, i) => (i * 2654435761) >>> 24),
+          ),
+        ),
+      ),
+    ).toBe('not-media');
+  });
+
+  test('playlists never lead elsewhere', async () => {
+    const target = files.mp4 as string;
+    expect(
+      await code(
+        ffmpeg.probe(write('list.m3u8', `#EXTM3U\n#EXT-X-TARGETDURATION:4\n#EXTINF:4,\nfile://${target}\n#EXT-X-ENDLIST\n`)),
+      ),
+    ).toBe('not-media');
+    expect(await code(ffmpeg.probe(write('list.ffconcat', `ffconcat version 1.0\nfile '${target}'\n`)))).toBe('not-media');
+    expect(
+      await code(ffmpeg.probe(write('list.sdp', 'v=0\no=- 0 0 IN IP4 127.0.0.1\nc=IN IP4 127.0.0.1\nm=video 5004 RTP/AVP 96\n'))),
+    ).toBe('not-media');
+  });
+
+  test('sound alone and a still hold no moving pictures', async () => {
+    expect(await code(ffmpeg.probe(generate('tone.wav', ...TONE)))).toBe('no-picture');
+    expect(await code(ffmpeg.probe(generate('still.png', ...PATTERN, '-frames:v', '1')))).toBe('still');
+  });
+
+  test.each(['mp4', 'mkv'])('a truncated %s', async (kind) => {
+    const path = join(folder, `short.${kind}`);
+    copyFileSync(files[kind] as string, path);
+    truncateSync(path, Math.floor(statSync(path).size * 0.6));
+    expect(await code(ffmpeg.probe(path))).toBe('truncated');
+  });
+
+  test('a name that looks like an option is only a name', async () => {
+    const path = join(folder, '-i %03d.mp4');
+    writeFileSync(path, readFileSync(files.mp4 as string));
+    expect((await ffmpeg.probe(path)).pictures).toBe(120);
+  });
+});

@@ -1,0 +1,68 @@
+/**
+ * Holds the house's arrows: who may import whom. Core knows nobody (no DOM, no Node: its tsconfig sees to that), web knows
+ * neither work nor media.
+ */
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+const MAY = {
+  'packages/core': [],
+  'packages/project': ['core'],
+  'packages/contract': ['core', 'project'],
+  'packages/media': ['core'],
+  'packages/rig': ['core', 'media'],
+  'packages/work': ['core', 'media', 'project'],
+  'apps/cli': ['core', 'media', 'work'],
+  'apps/server': ['core', 'media', 'work', 'project', 'contract', 'rig'],
+  'apps/web': ['core', 'project', 'contract'],
+};
+/** Tests may use the made-up cameras and, for real files, media. */
+const TESTS_MAY = ['rig', 'media'];
+
+const wrong = [];
+let read = 0;
+
+function walk(folder, check) {
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    if (entry.name === 'node_modules' || entry.name === 'dist') continue;
+    const path = join(folder, entry.name);
+    if (entry.isDirectory()) walk(path, check);
+    else if (/\.(ts|tsx)$/.test(entry.name)) check(path);
+  }
+}
+
+for (const [room, may] of Object.entries(MAY)) {
+  walk(join(room, 'src'), (path) => {
+    read++;
+    const test = /\.test\.tsx?$/.test(path);
+    const text = readFileSync(path, 'utf8');
+    for (const [, target] of text.matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)) {
+      const ours = /^@thawline\/([a-z]+)/.exec(target)?.[1];
+      if (
+        ours &&
+        !may.includes(ours) &&
+        `@thawline/${ours}` !== `@thawline/${room.split('/')[1]}` &&
+        !(test && TESTS_MAY.includes(ours))
+      ) {
+        wrong.push(`${path}: ${room} may not import ${target}`);
+      }
+      if (
+        target.startsWith('node:') &&
+        ['packages/core', 'packages/project', 'packages/contract', 'apps/web'].includes(room) &&
+        !test
+      ) {
+        wrong.push(`${path}: no Node here: ${target}`);
+      }
+      const up = target.startsWith('.') && join(path, '..', target);
+      if (up && !up.startsWith(join(room, 'src'))) wrong.push(`${path}: leaves its package by ${target}`);
+      if (room === 'packages/core' && !target.startsWith('.') && !test) wrong.push(`${path}: core imports nobody: ${target}`);
+    }
+  });
+}
+
+if (read < 50) wrong.push(`only ${read} files were read: the rooms have moved, and this script has not`);
+if (wrong.length > 0) {
+  process.stderr.write(`${wrong.join('\n')}\n`);
+  process.exit(1);
+}
+process.stdout.write(`${read} files keep the arrows.\n`);

@@ -1,0 +1,154 @@
+/**
+ * The one way in, with Node's own modules only: node scripts/run.mjs setup | demo | start | test | bench NAME | screenshots
+ *
+ * Sees to Debian's packages, installs from the lockfile and builds, each only when needed, and then does what was asked.
+ */
+import { spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+process.chdir(root);
+const [what = 'start', ...rest] = process.argv.slice(2);
+const say = (line) => process.stdout.write(`${line}\n`);
+
+function stop(line) {
+  process.stderr.write(`${line}\n`);
+  process.exit(1);
+}
+
+function must(command, args, options = {}) {
+  const result = spawnSync(command, args, { stdio: 'inherit', ...options });
+  if (result.status !== 0) stop(`"${command} ${args.join(' ')}" failed${result.error ? `: ${result.error.message}` : ''}.`);
+}
+
+const has = (program) => (process.env.PATH ?? '').split(':').some((folder) => folder && existsSync(join(folder, program)));
+
+/** Installs what is missing of Debian's packages when root may, else says how. */
+function seeToSystem(wanted) {
+  const missing = Object.entries(wanted).filter(([program]) => !has(program));
+  if (missing.length === 0) return;
+  const packages = [...new Set(missing.map(([, name]) => name))];
+  const command = `apt-get install -y --no-install-recommends ${packages.join(' ')}`;
+  if (process.getuid?.() !== 0 || !has('apt-get')) stop(`Thawline needs ${packages.join(', ')}. As root: ${command}`);
+  say(`Installing ${packages.join(', ')} from Debian's packages ...`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  must('apt-get', ['update', '-q'], { env, stdio: ['ignore', 'ignore', 'inherit'] });
+  must('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], {
+    env,
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
+}
+
+function stampIs(path, value) {
+  return existsSync(path) && readFileSync(path, 'utf8') === value;
+}
+
+function stamp(path, value) {
+  mkdirSync(dirname(path), { recursive: true });
+  writeFileSync(path, value);
+}
+
+/** Installs from the lockfile when it changed since the last time. */
+function install() {
+  const value = createHash('sha256').update(readFileSync('package-lock.json')).update(process.version).digest('hex');
+  const path = join('node_modules', '.thawline-install');
+  if (stampIs(path, value)) return;
+  // better-sqlite3 is compiled here.
+  seeToSystem({ python3: 'python3', make: 'make', 'g++': 'g++' });
+  say('Installing packages (a few minutes the first time) ...');
+  const headers = join(dirname(dirname(process.execPath)), 'include', 'node', 'node.h');
+  const env = { ...process.env };
+  if (existsSync(headers) && !env.npm_config_nodedir) env.npm_config_nodedir = dirname(dirname(dirname(headers)));
+  must('npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'], { env });
+  stamp(path, value);
+}
+
+/** Every source file's path, size and time: what the build depends on. */
+function sourcesOf(folder, hash) {
+  for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    if (['node_modules', 'dist'].includes(entry.name)) continue;
+    const path = join(folder, entry.name);
+    if (entry.isDirectory()) sourcesOf(path, hash);
+    else {
+      const { size, mtimeMs } = statSync(path);
+      hash.update(`${path} ${size} ${mtimeMs}\n`);
+    }
+  }
+  return hash;
+}
+
+function build() {
+  const hash = sourcesOf('packages', sourcesOf('apps', createHash('sha256')));
+  const value = hash.update(readFileSync('tsconfig.base.json')).digest('hex');
+  const path = join('.cache', 'build');
+  if (stampIs(path, value) && existsSync('apps/web/dist/index.html') && existsSync('apps/server/dist/main.js')) return;
+  say('Building ...');
+  must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli']);
+  must('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']);
+  stamp(path, value);
+}
+
+function setup(wanted = {}) {
+  if (Number(process.versions.node.split('.')[0]) < 20) stop(`Thawline needs Node 20 or newer; this is ${process.version}.`);
+  seeToSystem({ ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', ...wanted });
+  install();
+  build();
+}
+
+/** Runs a long-lived program in the foreground and ends with it. */
+function become(args) {
+  const child = spawn(process.execPath, args, { stdio: 'inherit' });
+  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
+  child.on('exit', (code) => process.exit(code ?? 0));
+}
+
+function test() {
+  const started = Date.now();
+  const step = (name, command, args) => {
+    say(`\n== ${name} (${Math.round((Date.now() - started) / 1000)} s)`);
+    must(command, args);
+  };
+  step('lint', 'node_modules/.bin/biome', ['check', '.']);
+  step('arrows', process.execPath, ['scripts/arrows.mjs']);
+  step('types', 'node_modules/.bin/tsc', ['-b']);
+  step('types of the interface', 'node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']);
+  step('types of the stories', 'node_modules/.bin/tsc', ['-p', 'e2e', '--noEmit']);
+  const jest = [
+    '--experimental-vm-modules',
+    '--no-warnings',
+    'node_modules/jest/bin/jest.js',
+    '--json',
+    '--outputFile=.cache/jest.json',
+  ];
+  step('unit tests', process.execPath, [...jest, ...rest]);
+  step('stories in the browser', 'node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']);
+  const units = JSON.parse(readFileSync('.cache/jest.json', 'utf8'));
+  const { stats } = JSON.parse(readFileSync('.cache/stories.json', 'utf8'));
+  say(`\nDone in ${Math.round((Date.now() - started) / 1000)} s.`);
+  say(`${units.numPassedTests + stats.expected} passed, ${units.numFailedTests + stats.unexpected} failed`);
+}
+
+if (what === 'setup') setup();
+else if (what === 'start' || what === 'demo') {
+  setup();
+  become(['apps/server/dist/main.js', ...(what === 'demo' ? ['--demo'] : [])]);
+} else if (what === 'test') {
+  setup({ chromium: 'chromium' });
+  test();
+} else if (what === 'bench') {
+  setup();
+  const script = join('bench', `${rest[0]}.mjs`);
+  if (!rest[0] || !existsSync(script))
+    stop(
+      `Say which bench: ${readdirSync('bench')
+        .map((f) => f.replace('.mjs', ''))
+        .join(', ')}`,
+    );
+  become([script, ...rest.slice(1)]);
+} else if (what === 'screenshots') {
+  setup({ chromium: 'chromium' });
+  become(['scripts/screenshots.mjs']);
+} else stop('Say one of: setup, demo, start, test, bench NAME, screenshots');
