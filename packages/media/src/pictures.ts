@@ -50,11 +50,8 @@ function inputArgs(path: string, known: Known, request: { from?: number; count?:
   ];
 }
 
-/** Formats whose first plane is luma; others (RGB, palettes) are converted to one of these first. */
-const WITH_LUMA = ['420', '422', '444']
-  .flatMap((chroma) => [`yuv${chroma}p`, `yuvj${chroma}p`, `yuva${chroma}p`, `yuv${chroma}p10le`, `yuv${chroma}p12le`])
-  .concat('yuv411p', 'yuv410p', 'yuv440p', 'gray', 'gray10le', 'gray12le')
-  .join('|');
+/** Formats whose first plane is luma; others (RGB, palettes) are converted first. */
+const WITH_LUMA = /^(yuv|gray)/;
 
 /** Decodes to packed raw pictures. */
 export async function* openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
@@ -65,7 +62,8 @@ export async function* openPictures(path: string, known: Known, request: Picture
   const flags = request.scaling === 'area' ? 'area' : 'bicubic';
   const filters: string[] = [];
   // Luma as stored: a conversion to grey would stretch its range, and scaling chroma to throw it away costs a third more.
-  if (request.pixelFormat === 'gray') filters.push(`format=${WITH_LUMA}`, 'extractplanes=y');
+  if (request.pixelFormat === 'gray')
+    filters.push(...(WITH_LUMA.test(known.pixelFormat) ? [] : ['format=yuv444p']), 'extractplanes=y');
   if (request.width) filters.push(`scale=${width}:${height}:flags=${flags}`);
   const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
   const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);

@@ -103,7 +103,7 @@ export interface EncodeRequest {
 }
 
 /** What a decoder has to know of a file to count its pictures. */
-export type Known = Pick<Probe, 'timing' | 'firstSeconds' | 'width' | 'height' | 'container'>;
+export type Known = Pick<Probe, 'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat'>;
 
 export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
 

@@ -37,8 +37,15 @@ export interface Receipt {
 
 /** Frames on each side that a written frame is compared with. */
 const REACH = 4;
-/** A neighbour has to fit better by this share before a frame is called wrong: nearly equal frames cannot be told apart. */
-const CLEARLY = 0.75;
+/**
+ * A wrong frame lies as far from its own picture as that picture lies from the one it shows, and close to the latter.
+ * Where neighbours hardly differ a codec mixes them freely, and neither is so: such frames cannot be told apart, by
+ * eye or by measure, and are not called wrong.
+ */
+const CLOSE = 0.4;
+const FAR = 0.6;
+/** Distances below this, in 8-bit steps, are coding alone. */
+const CODING = 0.05;
 
 /**
  * Measures a written file by decoding all of it: rate and every timestamp, count, length, size, sound, and for each frame
@@ -146,8 +153,9 @@ export function wrongFrames(written: Signatures, composed: Signatures): WrongFra
         shows = other;
       }
     }
-    // A quarter of a step is what coding alone leaves.
-    if (shows !== n && best < own * CLEARLY && own - best > 0.05) wrong.push({ frame: n, shows });
+    if (shows === n || own - best < CODING) continue;
+    const apart = signatureDistance(composed.data, n, composed.data, shows);
+    if (best < own * CLOSE && own > apart * FAR) wrong.push({ frame: n, shows });
   }
   return wrong;
 }

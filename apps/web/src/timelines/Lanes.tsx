@@ -89,7 +89,9 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
         clips: clipsFor({ timeline, source: dragged.source, fit: 'nearest', start, laneId, newId }, timings),
       };
     }
-    const { clip } = dragged;
+    // As it stands in the project: what is drawn while dragging is already moved.
+    const clip = timeline.clips.find((c) => c.id === dragged.clip.id);
+    if (!clip) return null;
     if (dragged.what === 'clip') {
       const kin = timeline.lanes.filter((l) => l.kind === over?.lane.kind);
       const own = kin.findIndex((l) => l.id === clip.laneId);
@@ -126,6 +128,7 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
   return (
     <DndContext
       sensors={sensors}
+      autoScroll={{ layoutShiftCompensation: false }}
       onDragStart={choose}
       onDragMove={onMove}
       onDragEnd={onEnd}

@@ -1,0 +1,95 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { demoClips, type Truth } from '@thawline/rig';
+
+/** The shell as a person has it: the compiled command, its output and its exit code. */
+const bin = new URL('../bin/thawline.mjs', import.meta.url).pathname;
+const root = new URL('../../..', import.meta.url).pathname;
+const rigFolder = join(root, '.cache', 'rig');
+const folder = mkdtempSync(join(tmpdir(), 'thawline-cli-'));
+
+function thawline(...args: string[]): { code: number | null; out: string; err: string } {
+  const run = spawnSync(process.execPath, [bin, ...args], { encoding: 'utf8', cwd: folder, maxBuffer: 64 << 20 });
+  return { code: run.status, out: run.stdout, err: run.stderr };
+}
+
+const json = (...args: string[]) => {
+  const run = thawline(...args, '--json');
+  if (run.code !== 0) throw new Error(run.err);
+  return JSON.parse(run.out);
+};
+
+beforeAll(() => {
+  // The demo's clips, made once and kept: the browser's story uses the same.
+  const made = spawnSync(process.execPath, [join(root, 'scripts', 'rig.mjs'), rigFolder], { encoding: 'utf8' });
+  if (made.status !== 0) throw new Error(made.stderr);
+}, 300_000);
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+const names = demoClips().map((c) => c.name);
+const truthOf = (name: string): Truth => JSON.parse(readFileSync(join(rigFolder, `${name}.truth.json`), 'utf8')) as Truth;
+
+describe('against the truth of the made-up clips', () => {
+  test.each(names)('probe of %s', (name) => {
+    const truth = truthOf(name);
+    const probe = json('probe', join(rigFolder, truth.file));
+    expect(probe).toMatchObject({
+      pictures: truth.pictures,
+      stored: truth.stored,
+      variable: truth.variable,
+      fields: 'progressive',
+      codec: 'h264',
+    });
+    if (!truth.variable) expect(probe.measured).toMatchObject(truth.stored);
+    else expect(probe.measured.num / probe.measured.den).toBeCloseTo(truth.trueRate, 3);
+    if (probe.sound) expect(probe.sound.seconds).toBeCloseTo(probe.seconds, 1);
+    expect(probe.gap).toBeNull();
+  });
+
+  test.each(names)('check of %s', (name) => {
+    const truth = truthOf(name);
+    const check = json('check', join(rigFolder, truth.file));
+    expect(check).toMatchObject({ pictures: truth.pictures, kind: truth.kind, held: truth.held, jumps: truth.jumps, blends: [] });
+    expect(Math.abs(check.trueRate / truth.trueRate - 1)).toBeLessThan(0.005);
+    expect(check.stretches).toMatchObject([{ from: 0, to: truth.pictures, pattern: truth.pattern }]);
+  });
+});
+
+test('make says what it made, and probe agrees', () => {
+  const made = json('make', join(rigFolder, 'jetty-pan.mp4'), 'out.mkv', '--rate', '24000/1001', '--method', 'blend');
+  expect(made).toMatchObject({ frames: 192, held: 0 });
+  expect(json('probe', 'out.mkv')).toMatchObject({ pictures: 192, measured: { num: 24000, den: 1001 }, width: 640, height: 360 });
+});
+
+test('failures exit 1 with a sentence that names the file, and leave nothing', () => {
+  writeFileSync(join(folder, 'text.mov'), 'nothing to see');
+  for (const args of [
+    ['probe', 'text.mov'],
+    ['check', 'gone.mp4'],
+    ['make', 'text.mov', 'never.mkv', '--rate', '25'],
+  ]) {
+    const run = thawline(...args);
+    expect(run.code).toBe(1);
+    expect(run.out).toBe('');
+    expect(run.err).toContain(args[1]);
+  }
+  expect(readdirSync(folder).filter((n) => n.includes('never'))).toEqual([]);
+});
+
+test.each([
+  [[]],
+  [['dance']],
+  [['probe']],
+  [['probe', 'a', 'b']],
+  [['make', 'a.mp4', 'b.mp4']],
+  [['make', 'a.mp4', 'b.mp4', '--rate', '0']],
+  [['make', 'a.mp4', 'b.avi', '--rate', '25']],
+  [['make', 'a.mp4', 'b.mp4', '--rate', '25', '--method', 'magic']],
+  [['probe', 'a.mp4', '--loud']],
+])('a wrong call exits 2 with the usage: %j', (args) => {
+  const run = thawline(...args);
+  expect(run.code).toBe(2);
+  expect(run.err).toContain('thawline probe FILE');
+});

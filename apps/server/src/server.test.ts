@@ -1,0 +1,348 @@
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { request as httpRequest } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline';
+import {
+  ERROR_CODES,
+  type ErrorReply,
+  errorSchema,
+  type JobReply,
+  jobSchema,
+  type ProjectState,
+  projectStateSchema,
+  receiptSchema,
+  routes,
+} from '@thawline/contract';
+import { rate } from '@thawline/core/time';
+import { type Command, clipsFor, noTiming } from '@thawline/project';
+import { openDatabase } from './database/database.js';
+import { STATUS } from './http/failure.js';
+import { nameTrouble } from './sources/receive.js';
+
+/** The compiled server as a process of its own, spoken to over HTTP, killed and started again. */
+const main = new URL('../dist/main.js', import.meta.url).pathname;
+const folder = mkdtempSync(join(tmpdir(), 'thawline-server-'));
+const data = join(folder, 'data');
+let server: ChildProcess;
+let url = '';
+
+async function start(): Promise<void> {
+  server = spawn(process.execPath, [main], {
+    env: { ...process.env, PORT: '0', THAWLINE_DATA: data },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  url = await new Promise<string>((resolve, reject) => {
+    server.once('exit', () => reject(new Error('the server ended')));
+    createInterface({ input: server.stdout as NodeJS.ReadableStream }).on('line', (line) => {
+      const found = /http:\/\/\S+/.exec(line);
+      if (found) resolve(found[0]);
+    });
+  });
+}
+
+function end(signal: NodeJS.Signals): Promise<void> {
+  return new Promise((resolve) => {
+    server.once('exit', () => resolve());
+    server.kill(signal);
+  });
+}
+
+beforeAll(start);
+afterAll(async () => {
+  await end('SIGTERM');
+  rmSync(folder, { recursive: true, force: true });
+});
+
+async function ask<T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> {
+  const init =
+    body === undefined ? { method } : { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
+  const reply = await fetch(`${url}/api${path}`, init);
+  const json = (await reply.json()) as T;
+  if (!reply.ok) throw Object.assign(new Error((json as ErrorReply).code), { status: reply.status, reply: json });
+  return json;
+}
+
+async function refused(path: string, body?: unknown, method?: string): Promise<{ status: number; code: string }> {
+  const outcome = await ask(path, body, method).catch((error: { status: number; reply: ErrorReply }) => ({
+    status: error.status,
+    code: errorSchema.parse(error.reply).code,
+  }));
+  return outcome as { status: number; code: string };
+}
+
+function film(name: string, seconds = 2, size = '160x120'): string {
+  const path = join(folder, name);
+  const inputs = ['-f', 'lavfi', '-i', `testsrc2=s=${size}:r=25:d=${seconds}`, '-f', 'lavfi', '-i', `sine=d=${seconds}:r=48000`];
+  const made = spawnSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-y',
+    ...inputs,
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-c:a',
+    'aac',
+    path,
+  ]);
+  if (made.status !== 0) throw new Error(String(made.stderr));
+  return path;
+}
+
+async function upload(project: string, files: { name: string; bytes: Uint8Array }[]) {
+  const form = new FormData();
+  for (const f of files) form.append('file', new Blob([f.bytes]), f.name);
+  const reply = await fetch(`${url}/api/projects/${project}/sources`, { method: 'POST', body: form });
+  return (await reply.json()) as {
+    added: ProjectState['document']['sources'];
+    refused: { file: string; code: string; message: string }[];
+  };
+}
+
+async function settled(project: string): Promise<JobReply[]> {
+  for (let waited = 0; waited < 600; waited++) {
+    const jobs = await ask<JobReply[]>(`/projects/${project}/jobs`);
+    if (jobs.every((j) => j.state !== 'queued' && j.state !== 'running')) return jobs;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  throw new Error('jobs do not end');
+}
+
+const newProject = async (name: string): Promise<string> => (await ask<ProjectState>('/projects', { name })).id;
+const read = (project: string): Promise<ProjectState> => ask<ProjectState>(`/projects/${project}`);
+
+async function withTimeline(seconds = 2, size?: string): Promise<{ project: string; timelineId: string }> {
+  const project = await newProject('Cut');
+  const { added } = await upload(project, [{ name: 'a.mp4', bytes: readFileSync(film(`a${seconds}.mp4`, seconds, size)) }]);
+  const [source] = added;
+  if (!source) throw new Error('nothing added');
+  const command = (c: Command) => ask(`/projects/${project}/commands`, { command: c });
+  await command({ type: 'addTimeline', timeline: { id: 't', name: 'Main', rate: rate(24), width: 160, height: 120 } });
+  const [timeline] = (await read(project)).document.timelines;
+  if (!timeline) throw new Error('no timeline');
+  let made = 0;
+  await command({
+    type: 'placeClips',
+    timelineId: 't',
+    clips: clipsFor({ timeline, source, fit: 'nearest', newId: () => `c${made++}` }, noTiming),
+  });
+  return { project, timelineId: 't' };
+}
+
+describe('the way through', () => {
+  test('a file comes in, is checked, rendered, and the receipt agrees; a restart forgets nothing', async () => {
+    const { project, timelineId } = await withTimeline();
+    const before = projectStateSchema.parse(await read(project));
+    const [source] = before.document.sources;
+    expect(source).toMatchObject({ pictures: 50, measured: { rate: rate(25) }, stored: rate(25) });
+    await ask(`/projects/${project}/jobs`, { kind: 'check', sourceIds: [source?.id] });
+    await ask(`/projects/${project}/jobs`, { kind: 'render', timelineId });
+    const jobs = await settled(project);
+    expect(jobs.map((j) => [j.kind, j.state, j.error])).toEqual(
+      expect.arrayContaining([
+        ['proxy', 'done', null],
+        ['check', 'done', null],
+        ['render', 'done', null],
+      ]),
+    );
+    const [receipt] = receiptSchema.array().parse(await ask(`/projects/${project}/receipts`));
+    expect(receipt?.differs).toBe(0);
+    expect(receipt?.lines.find((l) => l.what === 'frames')).toMatchObject({ asked: '48', measured: '48' });
+    const file = await fetch(`${url}/api/jobs/${receipt?.jobId}/file`);
+    expect((await file.arrayBuffer()).byteLength).toBe(receipt?.bytes);
+    await end('SIGTERM');
+    await start();
+    expect(await read(project)).toEqual(before);
+    expect(await ask(`/projects/${project}/checks`)).toHaveLength(1);
+  });
+
+  test('any picture is had, from the original and from the proxy', async () => {
+    const project = await newProject('Pictures');
+    const { added } = await upload(project, [{ name: 'p.mp4', bytes: readFileSync(film('p.mp4')) }]);
+    const path = `${url}/api/media/${added[0]?.mediaId}/pictures`;
+    const early = await fetch(`${path}/30`);
+    expect(early.headers.get('content-type')).toBe('image/jpeg');
+    await settled(project);
+    const late = await fetch(`${path}/30`);
+    expect(Buffer.compare(Buffer.from(await early.arrayBuffer()), Buffer.from(await late.arrayBuffer()))).toBe(0);
+    expect(await refused(`/media/${added[0]?.mediaId}/pictures/50`)).toEqual({ status: 404, code: 'unknown-picture' });
+  });
+
+  test('undo and redo go back and forth exactly, and survive a restart', async () => {
+    const project = await newProject('Undo');
+    const command = (c: Command) => ask(`/projects/${project}/commands`, { command: c });
+    await command({ type: 'addTimeline', timeline: { id: 't', name: 'A', rate: rate(25), width: 64, height: 64 } });
+    const one = await read(project);
+    await command({ type: 'renameTimeline', timelineId: 't', name: 'B' });
+    const two = await read(project);
+    await ask(`/projects/${project}/undo`, {});
+    expect((await read(project)).document).toEqual(one.document);
+    await end('SIGKILL');
+    await start();
+    expect(await read(project)).toMatchObject({ undoLabel: 'Made A at 25', redoLabel: 'Named A B' });
+    await ask(`/projects/${project}/redo`, {});
+    expect((await read(project)).document).toEqual(two.document);
+    expect(await refused(`/projects/${project}/redo`, {})).toEqual({ status: 409, code: 'nothing-to-redo' });
+    await ask(`/projects/${project}/undo`, {});
+    await command({ type: 'renameTimeline', timelineId: 't', name: 'C' });
+    expect(await ask(`/projects/${project}/history`)).toMatchObject([
+      { label: 'Named A C', undone: false },
+      { label: 'Made A at 25' },
+    ]);
+  });
+
+  test('commands sent at once are applied one after the other', async () => {
+    const project = await newProject('Many');
+    const names = Array.from({ length: 20 }, (_, i) => `T${i}`);
+    await Promise.all(
+      names.map((name, i) =>
+        ask(`/projects/${project}/commands`, {
+          command: { type: 'addTimeline', timeline: { id: `t${i}`, name, rate: rate(25), width: 64, height: 64 } },
+        }),
+      ),
+    );
+    const state = await read(project);
+    expect(state.version).toBe(20);
+    expect(state.document.timelines.map((t) => t.name).sort()).toEqual(names.sort());
+  });
+});
+
+describe('when things break', () => {
+  test('a server killed in a render starts it again at boot and ends right', async () => {
+    const { project, timelineId } = await withTimeline(20, '640x480');
+    const before = readdirSync(join(data, 'renders')).filter((n) => n.endsWith('.mp4'));
+    await ask(`/projects/${project}/jobs`, { kind: 'render', timelineId });
+    for (let waited = 0; waited < 200; waited++) {
+      const jobs = await ask<JobReply[]>(`/projects/${project}/jobs`);
+      if (jobs.some((j) => j.kind === 'render' && j.done > 0)) break;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    await end('SIGKILL');
+    expect(readdirSync(join(data, 'renders')).filter((n) => n.endsWith('.mp4'))).toEqual(before);
+    await start();
+    const render = jobSchema
+      .array()
+      .parse(await settled(project))
+      .find((j) => j.kind === 'render');
+    expect(render).toMatchObject({ state: 'done', error: null });
+    expect(readdirSync(join(data, 'renders')).filter((n) => n.includes('partial'))).toEqual([]);
+    expect(await ask(`/projects/${project}/receipts`)).toMatchObject([{ differs: 0 }]);
+  });
+
+  test('a stopped render leaves nothing behind', async () => {
+    const { project, timelineId } = await withTimeline(20, '640x480');
+    await settled(project);
+    const before = readdirSync(join(data, 'renders'));
+    const [job] = await ask<JobReply[]>(`/projects/${project}/jobs`, { kind: 'render', timelineId });
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    await ask(`/jobs/${job?.id}`, undefined, 'DELETE');
+    expect((await settled(project)).find((j) => j.id === job?.id)?.state).toBe('cancelled');
+    expect(readdirSync(join(data, 'renders'))).toEqual(before);
+  });
+});
+
+describe('what bad input gets', () => {
+  test('files that are none are refused by name and reason; nothing changes and nothing stays on disk', async () => {
+    const project = await newProject('Bad');
+    const before = await read(project);
+    const kept = readdirSync(join(data, 'media'));
+    const good = readFileSync(film('good.mp4'));
+    const text = new TextEncoder().encode('hello '.repeat(50));
+    const reply = await upload(project, [
+      { name: 'empty.mp4', bytes: new Uint8Array(0) },
+      { name: 'text.mov', bytes: text },
+      {
+        name: 'list.m3u8',
+        bytes: new TextEncoder().encode(`#EXTM3U\n#EXTINF:2,\nfile://${join(folder, 'good.mp4')}\n#EXT-X-ENDLIST\n`),
+      },
+      { name: 'cut.mp4', bytes: good.subarray(0, good.length * 0.5) },
+      { name: '../../escape.mp4', bytes: good },
+      { name: `${'x'.repeat(300)}.mp4`, bytes: good },
+    ]);
+    expect(reply.added).toEqual([]);
+    expect(reply.refused.map((r) => r.code)).toEqual([
+      'empty-file',
+      'not-media',
+      'not-media',
+      'truncated',
+      'bad-name',
+      'bad-name',
+    ]);
+    expect(reply.refused.every((r) => r.message.length > 20)).toBe(true);
+    expect(await read(project)).toEqual(before);
+    expect(readdirSync(join(data, 'media'))).toEqual(kept);
+    expect(readdirSync(join(data, 'incoming'))).toEqual([]);
+  });
+
+  test('hostile names are told, harmless ones are taken', () => {
+    for (const name of ['a\nb.mp4', '../x.mp4', 'a/b.mp4', 'c\\d.mp4', '..', '', 'é'.repeat(200)])
+      expect(nameTrouble(name)).not.toBeNull();
+    for (const name of ['-rf.mp4', 'Éclair ü 日本.mov', '%2e%2e.mp4', "it's.mkv"]) expect(nameTrouble(name)).toBeNull();
+  });
+
+  test('foreign hosts and origins are refused', async () => {
+    const { port } = new URL(url);
+    const withHost = (headers: Record<string, string>): Promise<number> =>
+      new Promise((resolve, reject) => {
+        httpRequest({ host: '127.0.0.1', port, path: '/api/health', headers }, (r) => resolve(r.statusCode ?? 0))
+          .on('error', reject)
+          .end();
+      });
+    expect(await withHost({ host: 'example.org' })).toBe(403);
+    expect(await withHost({ host: `127.0.0.1:${port}`, origin: 'http://example.org' })).toBe(403);
+    expect(await withHost({ host: `localhost:${port}`, origin: `http://localhost:${port}` })).toBe(200);
+  });
+
+  test.each<[string, unknown, string | undefined, number, string]>([
+    ['/projects/nothing', undefined, undefined, 404, 'unknown-project'],
+    ['/projects', { name: '' }, undefined, 400, 'bad-request'],
+    ['/projects', { title: 'x' }, undefined, 400, 'bad-request'],
+    ['/projects/..%2f..', undefined, undefined, 400, 'bad-request'],
+    ['/nothing', undefined, undefined, 404, 'unknown-route'],
+    ['/jobs/nothing', undefined, 'DELETE', 404, 'unknown-job'],
+    ['/media/nothing/pictures/1', undefined, undefined, 404, 'unknown-media'],
+    ['/media/nothing/pictures/-1', undefined, undefined, 400, 'bad-request'],
+  ])('%s with %j is turned down', async (path, body, method, status, code) => {
+    expect(await refused(path, body, method)).toEqual({ status, code });
+  });
+
+  test('commands that break the rules name the place', async () => {
+    const project = await newProject('Rules');
+    const send = (command: unknown) => refused(`/projects/${project}/commands`, { command });
+    expect(await send({ type: 'nothing' })).toEqual({ status: 400, code: 'bad-request' });
+    const timeline = { id: 't', name: 'A', rate: { num: 0, den: 1 }, width: 64, height: 64 };
+    expect(await send({ type: 'addTimeline', timeline })).toEqual({ status: 400, code: 'bad-request' });
+    expect(await send({ type: 'removeTimeline', timelineId: 'x' })).toEqual({ status: 404, code: 'unknown-timeline' });
+  });
+});
+
+describe('what is claimed is so', () => {
+  test('every code has a status', () => {
+    expect(Object.keys(STATUS).sort()).toEqual([...ERROR_CODES].sort());
+  });
+
+  test('openapi.json describes every route, and every route answers', async () => {
+    const described = await ask<{ paths: Record<string, Record<string, unknown>> }>('/openapi.json');
+    for (const route of Object.values(routes)) {
+      expect(described.paths[`/api${route.path}`]?.[route.method]).toBeDefined();
+      if (route.path.endsWith('/events')) continue;
+      const path = route.path.replace(/\{picture\}/, '0').replace(/\{\w+\}/g, 'x');
+      const reply = await fetch(`${url}/api${path}`, { method: route.method.toUpperCase() });
+      const body = await reply.text();
+      expect(body.includes('"code":"unknown-route"') ? path : 'answered').toBe('answered');
+    }
+  });
+
+  test('the migrations make what the entities say', async () => {
+    const database = await openDatabase(join(folder, 'fresh'));
+    const { upQueries } = await database.driver.createSchemaBuilder().log();
+    expect(upQueries.map((q) => q.query)).toEqual([]);
+    expect(await database.query('PRAGMA journal_mode')).toEqual([{ journal_mode: 'wal' }]);
+    expect(await database.query('PRAGMA foreign_keys')).toEqual([{ foreign_keys: 1 }]);
+    await database.destroy();
+  });
+});

@@ -1,0 +1,84 @@
+import { rate } from '@thawline/core/time';
+import { type Clip, emptyProject, noTiming, type Project, type Source } from '@thawline/project';
+import { runLengths } from '../check/runs.js';
+import { clock, count, plural, verdictShort } from '../words.js';
+import { mismatches, ratesOf, suggestRate } from './chain.js';
+import { SHORTCUTS } from './shortcuts.js';
+
+function source(id: string, r: ReturnType<typeof rate>, seconds: number, sound: boolean, variable = false): Source {
+  return {
+    id,
+    mediaId: id,
+    name: id,
+    pictures: Math.round((seconds * r.num) / r.den),
+    stored: r,
+    measured: { rate: r, ppm: 0 },
+    variable,
+    seconds,
+    width: 64,
+    height: 36,
+    codec: 'h264',
+    pixelFormat: 'yuv420p',
+    fields: 'progressive',
+    sound: sound ? { seconds, sampleRate: 48000, channels: 2, codec: 'aac', startSeconds: 0 } : null,
+  };
+}
+
+const clip = (id: string, start: number, length: number): Clip => ({
+  id,
+  sourceId: id,
+  laneId: 'p1',
+  link: null,
+  start,
+  length,
+  inPicture: 0,
+  headTrim: 0,
+  fit: 'nearest',
+});
+const project: Project = {
+  ...emptyProject('Test'),
+  sources: [
+    source('pan', rate(30000, 1001), 10, false),
+    source('talk', rate(25), 4, true),
+    source('phone', rate(1351, 50), 3, false, true),
+  ],
+  timelines: [
+    {
+      id: 't',
+      name: 'Cut',
+      rate: rate(25),
+      width: 64,
+      height: 36,
+      lanes: [{ id: 'p1', kind: 'picture', name: 'Picture 1' }],
+      clips: [clip('pan', 0, 250), clip('talk', 250, 100)],
+    },
+  ],
+};
+
+test('the rate chain names the clips that do not match, with their hitches', () => {
+  const [timeline] = project.timelines;
+  if (!timeline) throw new Error('no timeline');
+  expect(mismatches(project, timeline, noTiming)).toMatchObject([{ name: 'pan', sourceRate: '29.97', hitches: 49 }]);
+  expect(ratesOf(project)).toEqual(['29.97', '25', 'variable 27.02']);
+});
+
+test('a suggested rate comes from what has sound, not from what is first or longest', () => {
+  expect(suggestRate(project)?.rate).toEqual(rate(25));
+  expect(suggestRate(emptyProject('None'))).toBeNull();
+});
+
+test('no two shortcuts share their keys', () => {
+  const keys = Object.values(SHORTCUTS).map((s) => s.keys);
+  expect(new Set(keys).size).toBe(keys.length);
+});
+
+test('numbers and words', () => {
+  expect([clock(0), clock(41.24), clock(372), clock(3723.96)]).toEqual(['0:00.0', '0:41.2', '6:12.0', '1:02:04.0']);
+  expect(count(1234567)).toBe('1\u2009234\u2009567');
+  expect(plural(1, 'hitch', 'hitches')).toBe('1 hitch');
+  expect(verdictShort({ kind: 'new', stretches: [], held: [3, 9], jumps: [5] })).toBe('2 held, 1 jump');
+});
+
+test('run lengths count how long pictures stay', () => {
+  expect(runLengths({ pictures: 7, held: [1, 2, 5] })).toEqual([0, 2, 1, 1]);
+});

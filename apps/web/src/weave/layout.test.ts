@@ -1,0 +1,52 @@
+import { type Fit, type Mapping, stepMap } from '@thawline/core/cadence';
+import { constantTiming, rate } from '@thawline/core/time';
+import { layoutWeave, placeOfPicture } from './layout.js';
+
+function mapping(
+  source: ReturnType<typeof rate>,
+  timeline: ReturnType<typeof rate>,
+  fit: Fit = 'nearest',
+  headTrim = 0,
+): Mapping {
+  return { timing: constantTiming(source, 500), timeline, fit, inPicture: 0, headTrim, length: 200 };
+}
+
+const ntsc = mapping(rate(30000, 1001), rate(25));
+
+test('29.97 in 25: a skipped picture stands before every hitch, and nowhere else', () => {
+  const map = stepMap(ntsc);
+  const layout = layoutWeave(ntsc, map, 20, 60);
+  const hitches = layout.frames.filter((f) => f.hitch && f.frame > 20);
+  const skipped = layout.pictures.filter((p) => p.skipped).map((p) => p.picture);
+  expect(skipped).toEqual(hitches.map((f) => (f.threads[0]?.picture ?? 0) - 1));
+});
+
+test('every frame has a thread to the picture its step map names', () => {
+  const map = stepMap(ntsc);
+  for (const frame of layoutWeave(ntsc, map, 0, 200).frames) expect(frame.threads[0]?.picture).toBe(map.pictures[frame.frame]);
+});
+
+test('a held picture has two threads and no empty box', () => {
+  const held = mapping(rate(24), rate(25));
+  const layout = layoutWeave(held, stepMap(held), 0, 50);
+  expect(layout.frames.filter((f) => f.held)).toHaveLength(2);
+  expect(layout.pictures.some((p) => p.skipped)).toBe(false);
+});
+
+test('a blend hangs between two pictures, shares adding to one', () => {
+  const blend = mapping(rate(30), rate(20), 'blend');
+  const [, second] = layoutWeave(blend, stepMap(blend), 0, 10).frames;
+  expect(second?.threads.map((t) => t.picture)).toEqual([1, 2]);
+  expect(second?.threads.reduce((sum, t) => sum + t.share, 0)).toBeCloseTo(1, 9);
+});
+
+test('pictures stand at their own time, also when the head is trimmed', () => {
+  expect(placeOfPicture(mapping(rate(50), rate(25)), 10)).toBe(5);
+  expect(placeOfPicture(mapping(rate(50), rate(25), 'nearest', 3), 10)).toBe(2);
+  expect(placeOfPicture(mapping(rate(50), rate(25), 'pictures'), 10)).toBe(10);
+});
+
+test('a window past the ends holds what there is', () => {
+  expect(layoutWeave(ntsc, stepMap(ntsc), -20, 5).frames.map((f) => f.frame)).toEqual([0, 1, 2, 3, 4]);
+  expect(layoutWeave(ntsc, stepMap(ntsc), 300, 320)).toEqual({ pictures: [], frames: [] });
+});
