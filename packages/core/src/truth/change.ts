@@ -17,6 +17,8 @@ const BLOCK = 16;
 /** Share of the blocks that counts: motion in a small part of the frame is motion. */
 const TOP_SHARE = 0.1;
 const COARSE = 4;
+/** Least displacement (as Change.displacement) on both sides of a picture that is looked at as a mix. */
+export const MIX_FROM = 0.5;
 
 /** Change of one picture against the one before. */
 export interface Change {
@@ -33,7 +35,7 @@ export interface Change {
   readonly coherence: number;
   /** Weighted mean displacement, in pixels of a picture CHECK_WIDTH / 4 wide; good to about 1.5. */
   readonly displacement: number;
-  /** Share of a in the best mix a * before + (1 - a) * after, with what the mix leaves over (0 exact, 1 nothing explained). */
+  /** Share of a in the best mix a * before + (1 - a) * after, with what it leaves over (0 exact, 1 nothing explained or not looked at). */
   readonly mix: { readonly share: number; readonly left: number };
 }
 
@@ -83,9 +85,10 @@ export class ChangeMeter {
       const displacement = coarseMotion(this.coarseBefore, coarse, floor(this.width / COARSE), floor(this.height / COARSE));
       this.changes.push({ ...change, coherence: 1, displacement, mix: { share: 0, left: 1 } });
       if (this.fields.length > 2 * AROUND) this.compare(this.changes.length - 1 - AROUND, AROUND);
-      if (this.before) {
-        const last = this.changes.length - 2;
-        this.changes[last] = { ...(this.changes[last] as Change), mix: bestMix(this.before, this.current, picture) };
+      const last = this.changes[this.changes.length - 2];
+      // Slower motion makes every picture nearly a mix of its neighbours: nothing could be told from it.
+      if (this.before && last && min(last.displacement, displacement) > MIX_FROM) {
+        this.changes[this.changes.length - 2] = { ...last, mix: bestMix(this.before, this.current, picture) };
       }
     }
     this.before = this.current;
@@ -233,16 +236,17 @@ function shrinkBy(picture: Uint8Array, width: number, height: number, factor: nu
   const w = floor(width / factor);
   const h = floor(height / factor);
   const out = new Float32Array(w * h);
-  for (let y = 0; y < h * factor; y++) {
-    const line = y * width;
-    const target = floor(y / factor) * w;
-    for (let x = 0; x < w * factor; x++) {
-      const at = target + floor(x / factor);
-      out[at] = (out[at] as number) + (picture[line + x] as number);
+  const share = 1 / (factor * factor);
+  for (let j = 0; j < h; j++) {
+    for (let i = 0; i < w; i++) {
+      let sum = 0;
+      for (let y = j * factor; y < (j + 1) * factor; y++) {
+        const line = y * width + i * factor;
+        for (let x = line; x < line + factor; x++) sum += picture[x] as number;
+      }
+      out[j * w + i] = sum * share;
     }
   }
-  const share = 1 / (factor * factor);
-  for (let i = 0; i < out.length; i++) out[i] = (out[i] as number) * share;
   return out;
 }
 

@@ -180,15 +180,13 @@ function findJumps(changes: readonly Change[], held: Uint8Array, gaps: Float64Ar
   return jumps;
 }
 
-/** Sub-pixel motion makes every picture nearly a mix of its neighbours; only motion of a pixel and more can tell. */
+/** Pictures that lie between their neighbours, where the meter found motion enough to tell. */
 function findBlends(changes: readonly Change[], held: Uint8Array): number[] {
   const found: number[] = [];
   for (let i = 0; i + 1 < changes.length; i++) {
     const here = changes[i] as Change;
-    const after = changes[i + 1] as Change;
     if (held[i] || held[i + 1]) continue;
-    const moves = Math.min(here.displacement, after.displacement) > 0.5;
-    if (moves && here.mix.left < 0.02 && here.mix.share > 0.12 && here.mix.share < 0.88) found.push(i + 1);
+    if (here.mix.left < 0.02 && here.mix.share > 0.12 && here.mix.share < 0.88) found.push(i + 1);
   }
   return found;
 }

@@ -1,0 +1,60 @@
+/**
+ * npm run bench -- check: pictures a second of a check beside FFmpeg's bare decode of the same 1080p file, in turn in the
+ * same run, medians of five. The file is a made-up clip enlarged to 1920x1080 with fresh noise, as H.264.
+ */
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ffmpeg } from '../packages/media/dist/index.js';
+import { writeDemoClips } from '../packages/rig/dist/index.js';
+import { runInThread } from '../packages/work/dist/index.js';
+
+const ROUNDS = 5;
+const folder = mkdtempSync(join(tmpdir(), 'thawline-bench-'));
+const median = (values) => [...values].sort((a, b) => a - b)[values.length >> 1];
+
+try {
+  const [clip] = await writeDemoClips('.cache/rig');
+  const file = join(folder, 'hd.mp4');
+  const filter = 'scale=1920:1080:flags=bicubic,noise=alls=6:allf=t';
+  const made = spawnSync('ffmpeg', [
+    '-nostdin',
+    '-v',
+    'error',
+    '-stream_loop',
+    '2',
+    '-i',
+    clip,
+    '-an',
+    '-vf',
+    filter,
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-crf',
+    '20',
+    file,
+  ]);
+  if (made.status !== 0) throw new Error(String(made.stderr));
+  const probe = await ffmpeg.probe(file);
+  const bare = [];
+  const checked = [];
+  for (let round = 0; round < ROUNDS; round++) {
+    let at = performance.now();
+    spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-i', file, '-map', '0:v:0', '-f', 'null', '-']);
+    bare.push((performance.now() - at) / 1000);
+    at = performance.now();
+    const entry = new URL('../packages/work/dist/worker.js', import.meta.url);
+    const { verdict } = await runInThread({ kind: 'check', path: file, probe }, entry, () => undefined);
+    checked.push((performance.now() - at) / 1000);
+    if (verdict.kind !== 'new') throw new Error(`the check went wrong: ${verdict.kind}`);
+  }
+  const rate = (seconds) => (probe.pictures / median(seconds)).toFixed(1);
+  process.stdout.write(`${probe.pictures} pictures of ${probe.width}x${probe.height}, medians of ${ROUNDS}\n`);
+  process.stdout.write(`bare decode  ${rate(bare)} pictures/s\ncheck        ${rate(checked)} pictures/s\n`);
+  process.stdout.write(`a check costs ${(median(checked) / median(bare)).toFixed(2)} times the bare decode (at most 1.30)\n`);
+} finally {
+  rmSync(folder, { recursive: true, force: true });
+}
