@@ -1,9 +1,10 @@
-import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { type ChildProcess, execFile, spawn } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { request as httpRequest } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
+import { promisify } from 'node:util';
 import {
   ERROR_CODES,
   type ErrorReply,
@@ -72,24 +73,12 @@ async function refused(path: string, body?: unknown, method?: string): Promise<{
   return outcome as { status: number; code: string };
 }
 
-function film(name: string, seconds = 2, size = '160x120'): string {
+/** Not in step with this thread: connections that the server closes meanwhile have to be noticed. */
+async function film(name: string, seconds = 2, size = '160x120'): Promise<string> {
   const path = join(folder, name);
   const inputs = ['-f', 'lavfi', '-i', `testsrc2=s=${size}:r=25:d=${seconds}`, '-f', 'lavfi', '-i', `sine=d=${seconds}:r=48000`];
-  const made = spawnSync('ffmpeg', [
-    '-nostdin',
-    '-v',
-    'error',
-    '-y',
-    ...inputs,
-    '-c:v',
-    'libx264',
-    '-preset',
-    'ultrafast',
-    '-c:a',
-    'aac',
-    path,
-  ]);
-  if (made.status !== 0) throw new Error(String(made.stderr));
+  const codecs = ['-c:v', 'libx264', '-preset', 'ultrafast', '-c:a', 'aac'];
+  await promisify(execFile)('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...inputs, ...codecs, path]);
   return path;
 }
 
@@ -117,7 +106,7 @@ const read = (project: string): Promise<ProjectState> => ask<ProjectState>(`/pro
 
 async function withTimeline(seconds = 2, size?: string): Promise<{ project: string; timelineId: string }> {
   const project = await newProject('Cut');
-  const { added } = await upload(project, [{ name: 'a.mp4', bytes: readFileSync(film(`a${seconds}.mp4`, seconds, size)) }]);
+  const { added } = await upload(project, [{ name: 'a.mp4', bytes: readFileSync(await film(`a${seconds}.mp4`, seconds, size)) }]);
   const [source] = added;
   if (!source) throw new Error('nothing added');
   const command = (c: Command) => ask(`/projects/${project}/commands`, { command: c });
@@ -162,7 +151,7 @@ describe('the way through', () => {
 
   test('any picture is had, from the original and from the proxy', async () => {
     const project = await newProject('Pictures');
-    const { added } = await upload(project, [{ name: 'p.mp4', bytes: readFileSync(film('p.mp4')) }]);
+    const { added } = await upload(project, [{ name: 'p.mp4', bytes: readFileSync(await film('p.mp4')) }]);
     const path = `${url}/api/media/${added[0]?.mediaId}/pictures`;
     const early = await fetch(`${path}/30`);
     expect(early.headers.get('content-type')).toBe('image/jpeg');
@@ -250,7 +239,7 @@ describe('what bad input gets', () => {
     const project = await newProject('Bad');
     const before = await read(project);
     const kept = readdirSync(join(data, 'media'));
-    const good = readFileSync(film('good.mp4'));
+    const good = readFileSync(await film('good.mp4'));
     const text = new TextEncoder().encode('hello '.repeat(50));
     const reply = await upload(project, [
       { name: 'empty.mp4', bytes: new Uint8Array(0) },

@@ -119,7 +119,6 @@ function useTimings(project: Project): TimingOf {
     })),
   });
   const loaded = results.map((r) => r.dataUpdatedAt).join();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: `loaded` says when any of the results changed
   return useMemo(() => {
     const table = new Map<string, Timing>();
     variable.forEach((mediaId, i) => {

@@ -37,7 +37,6 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
       <h2 className="heading">How long pictures hold</h2>
       <div className={classes.runs}>
         {bars.map((n, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: the index is the length itself
           <div key={i} title={`${count(n)} stay for ${i + 1}`}>
             <i style={{ height: `${(n / most) * 100}%` }} data-held={i > 0 || undefined} />
             <small className="number">{i + 1}</small>

@@ -32,7 +32,6 @@ export function RateChain() {
           {plural(odd.length, 'clip does', 'clips do')} not run at {rate}
         </b>
         {odd.slice(0, 6).map((m, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: one source may stand here several times
           <div key={i}>
             {m.name} <span className="number quiet">{m.sourceRate}</span>:{' '}
             {m.hitches > 0

@@ -158,7 +158,6 @@ function Comb({ rate, most, tone }: { rate: number | null; most: number; tone?: 
   return (
     <svg width="96" height="13" aria-hidden="true">
       {Array.from({ length: teeth }, (_, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: teeth are all alike
         <rect key={i} x={i * 3.2} y={0} width={1.5} height={13} fill={colour} />
       ))}
     </svg>

@@ -136,9 +136,11 @@ export function Lanes({ timeline, frame, setFrame, chosen }: Props) {
     >
       <div className={classes.tray}>
         <span className="quiet">Place</span>
-        {project.sources.map((source) => (
-          <SourceChip key={source.id} source={source} onPlace={() => place(source)} />
-        ))}
+        <div className={classes.sources}>
+          {project.sources.map((source) => (
+            <SourceChip key={source.id} source={source} onPlace={() => place(source)} />
+          ))}
+        </div>
         {project.sources.length === 0 && <span className="quiet">nothing yet: add files in Sources</span>}
         <Group gap={4} ml="auto" wrap="nowrap">
           <ActionIcon variant="default" size="sm" aria-label="See more" onClick={() => setZoom(timeline.id, scale / 1.6)}>

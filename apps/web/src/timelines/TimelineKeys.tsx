@@ -23,7 +23,6 @@ export function TimelineKeys({ timeline, clip, frame, setFrame, hitches }: Props
   const zoom = useView((s) => s.zooms[timeline.id] ?? 0);
   const setZoom = useView((s) => s.setZoom);
   const key = (name: ShortcutName, act: () => void): void => {
-    // biome-ignore lint/correctness/useHookAtTopLevel: called the same number of times, in the same order, each time
     useHotkeys(keysOf(name), act, { preventDefault: true }, [act]);
   };
   const onClip = (make: (clip: Clip) => Command): (() => void) => {

@@ -2,7 +2,7 @@ import { ActionIcon, Group } from '@mantine/core';
 import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
 import { formatTimecode } from '@thawline/core/time';
 import { type Shown, shownAt, type Timeline, timelineLength } from '@thawline/project';
-import { useEffect, useMemo } from 'react';
+import { type CSSProperties, useEffect, useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { fetchAhead, pictureAddress } from '../player/pictures.js';
 import classes from './timelines.module.css';
@@ -26,7 +26,9 @@ export function Viewer({ timeline, frame, setFrame }: { timeline: Timeline; fram
     <section className={`well ${classes.viewer}`} aria-label="Viewer">
       <div
         className={classes.screen}
-        style={{ aspectRatio: `${timeline.width} / ${timeline.height}` }}
+        style={
+          { aspectRatio: `${timeline.width} / ${timeline.height}`, '--shape': timeline.width / timeline.height } as CSSProperties
+        }
         data-testid="viewer"
         data-frame={frame}
         data-picture={shown?.picture ?? 'none'}
