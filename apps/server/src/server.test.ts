@@ -267,6 +267,23 @@ describe('what bad input gets', () => {
     expect(readdirSync(join(data, 'incoming'))).toEqual([]);
   });
 
+  test('an upload that breaks off leaves nothing', async () => {
+    const project = await newProject('Broken');
+    const { port } = new URL(url);
+    await new Promise<void>((resolve) => {
+      const headers = { 'content-type': 'multipart/form-data; boundary=x', 'content-length': '9000000' };
+      const request = httpRequest({ host: '127.0.0.1', port, path: `/api/projects/${project}/sources`, method: 'POST', headers });
+      request.on('error', () => resolve());
+      request.write('--x\r\nContent-Disposition: form-data; name="file"; filename="a.mp4"\r\n\r\n');
+      request.write(new Uint8Array(300_000), () => setTimeout(() => request.destroy(new Error('gone')), 200));
+    });
+    for (let waited = 0; waited < 50 && readdirSync(join(data, 'incoming')).length > 0; waited++) {
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    expect(readdirSync(join(data, 'incoming'))).toEqual([]);
+    expect((await read(project)).document.sources).toEqual([]);
+  });
+
   test('hostile names are told, harmless ones are taken', () => {
     for (const name of ['a\nb.mp4', '../x.mp4', 'a/b.mp4', 'c\\d.mp4', '..', '', 'é'.repeat(200)])
       expect(nameTrouble(name)).not.toBeNull();

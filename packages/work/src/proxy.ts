@@ -1,8 +1,7 @@
-import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { finished } from 'node:stream/promises';
+import { pipeline } from 'node:stream/promises';
 import type { Media, Probe } from '@thawline/media';
 import type { Progress } from './check.js';
 
@@ -35,23 +34,22 @@ export async function makeProxy(
 ): Promise<{ pictures: number }> {
   const files = proxyFiles(folder);
   const partial = `${files.pictures}.partial`;
-  const stream = createWriteStream(partial);
   const offsets = [0];
-  try {
+  async function* jpegs(): AsyncGenerator<Uint8Array> {
     const request = { ...proxySize(probe), quality: PROXY_QUALITY, ...(signal ? { signal } : {}) };
     for await (const jpeg of media.openJpegs(path, probe, request)) {
       offsets.push((offsets.at(-1) ?? 0) + jpeg.length);
-      if (!stream.write(jpeg)) await once(stream, 'drain');
       if (offsets.length % 25 === 0) progress(offsets.length - 1, probe.pictures, 'making a proxy');
+      yield jpeg;
     }
-    stream.end();
-    await finished(stream);
+  }
+  try {
+    await pipeline(jpegs, createWriteStream(partial));
     await rename(partial, files.pictures);
     await writeFile(`${files.offsets}.partial`, JSON.stringify({ ...proxySize(probe), offsets }));
     await rename(`${files.offsets}.partial`, files.offsets);
   } catch (error) {
-    stream.destroy();
-    await rm(partial, { force: true });
+    await Promise.all([partial, `${files.offsets}.partial`].map((file) => rm(file, { force: true })));
     throw error;
   }
   return { pictures: offsets.length - 1 };

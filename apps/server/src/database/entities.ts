@@ -1,4 +1,4 @@
-import { Column, Entity, Index, PrimaryColumn, PrimaryGeneratedColumn } from 'typeorm';
+import { Column, Entity, Index, JoinColumn, ManyToOne, PrimaryColumn, PrimaryGeneratedColumn, type Relation } from 'typeorm';
 
 /** Entities stay in this folder: everyone else gets plain values from the repositories beside it. */
 
@@ -18,6 +18,9 @@ export class ProjectRow {
 export class RevisionRow {
   @PrimaryGeneratedColumn() id!: number;
   @Column('text') projectId!: string;
+  @ManyToOne(() => ProjectRow, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'projectId' })
+  project?: Relation<ProjectRow>;
   @Column('integer') number!: number;
   @Column('text') label!: string;
   @Column('text') command!: string;
@@ -46,6 +49,9 @@ export class JobRow {
   /** Rises with every job: the order of the queue. */
   @Column('integer') order!: number;
   @Column('text') projectId!: string;
+  @ManyToOne(() => ProjectRow, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'projectId' })
+  project?: Relation<ProjectRow>;
   @Column('text') kind!: string;
   @Column('text') state!: string;
   @Column('text') label!: string;

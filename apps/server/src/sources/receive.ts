@@ -1,6 +1,7 @@
 import { createWriteStream } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
 import type { Request } from 'express';
@@ -28,11 +29,7 @@ export async function receiveFiles(request: Request, folder: string, newId: () =
   parser.on('file', (_field, stream, info) => {
     const path = join(folder, newId());
     paths.push(path);
-    const writing = (async (): Promise<Received> => {
-      const target = createWriteStream(path);
-      await pipeline(stream, target);
-      return { name: info.filename ?? '', path, bytes: target.bytesWritten };
-    })();
+    const writing = writeTo(path, stream, info.filename ?? '');
     // Looked at together below; an early failure must not count as unhandled.
     writing.catch(() => undefined);
     started.push(writing);
@@ -47,6 +44,29 @@ export async function receiveFiles(request: Request, folder: string, newId: () =
     if (error instanceof Failure) throw error;
     throw new Failure('bad-request', {}, 'The upload broke off; nothing of it was kept.');
   }
+}
+
+/**
+ * Writes one part to disk. When that fails the rest of the part is read and dropped: a parser whose part nobody reads would
+ * wait for ever, and the client would never be told.
+ */
+function writeTo(path: string, part: Readable, name: string): Promise<Received> {
+  return new Promise((resolve, reject) => {
+    const target = createWriteStream(path);
+    target.once('finish', () => resolve({ name, path, bytes: target.bytesWritten }));
+    target.once('error', (error) => {
+      part.unpipe(target);
+      part.resume();
+      reject(error);
+    });
+    const broken = (error?: Error): void => {
+      target.destroy();
+      reject(error ?? new Error('the upload broke off'));
+    };
+    part.once('error', broken);
+    part.once('close', () => part.readableEnded || broken());
+    part.pipe(target);
+  });
 }
 
 const LONGEST_NAME = 255;
