@@ -5,6 +5,7 @@ import { clips, Server } from './thaw.js';
 
 const server = new Server();
 const requests: string[] = [];
+const complaints: string[] = [];
 let page: Page;
 
 test.describe.configure({ mode: 'serial' });
@@ -15,6 +16,15 @@ test.beforeAll(async ({ browser }) => {
   await server.start();
   page = await browser.newPage();
   page.on('request', (request) => requests.push(request.url()));
+  page.on('pageerror', (error) => complaints.push(error.message));
+  page.on('console', (message) => {
+    // A server that is being restarted cannot be reached: that is this story's own doing.
+    if (
+      message.type() === 'error' &&
+      !/ERR_CONNECTION_REFUSED|ERR_INCOMPLETE_CHUNKED|ERR_EMPTY_RESPONSE|ERR_CONNECTION_RESET/.test(message.text())
+    )
+      complaints.push(message.text());
+  });
 });
 test.afterAll(() => server.remove());
 
@@ -225,4 +235,8 @@ test('no request left the machine', () => {
   const outside = requests.filter((r) => !r.startsWith(server.url) && !/^(data|blob):/.test(r));
   expect(requests.length).toBeGreaterThan(50);
   expect(outside).toEqual([]);
+});
+
+test('the browser had nothing to complain of', () => {
+  expect(complaints).toEqual([]);
 });

@@ -5,6 +5,7 @@ import type { Probe } from '@thawline/media';
 /** The shape that `probe --json` prints. */
 export function probeJson(file: string, probe: Probe) {
   const { measured, stored, sound } = probe;
+  const gap = sound && soundGap(probe.pictures, measured.rate, probe.seconds, sound.seconds);
   return {
     file,
     pictures: probe.pictures,
@@ -17,7 +18,7 @@ export function probeJson(file: string, probe: Probe) {
     codec: probe.codec,
     fields: probe.fields,
     sound: sound ? { seconds: round(sound.seconds, 6), sampleRate: sound.sampleRate, channels: sound.channels } : null,
-    gap: sound ? soundGap(probe.pictures, measured.rate, probe.seconds, sound.seconds) : null,
+    gap: gap && { ...gap, seconds: round(gap.seconds, 6) },
   };
 }
 

@@ -2,6 +2,9 @@ import { FITS } from '@thawline/core/cadence';
 import { RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
 import { z } from 'zod';
 
+// The interface's content policy forbids code made from text, which Zod would otherwise try on its first parse.
+z.config({ jitless: true });
+
 /** What a project is: sources, and timelines with clips. Everything that can be undone lives here and nothing else does. */
 
 export const idSchema = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/);
