@@ -40,6 +40,7 @@ export async function encode(
     ...['-map', '0:v', ...(heard ? ['-map', '1:a'] : []), '-fps_mode', 'passthrough'],
     ...(request.ticks ? timingArgs(request.ticks) : []),
     ...videoArgs(request),
+    ...(request.threads ? ['-threads', String(request.threads)] : []),
     safePath(path),
   ];
   const stdio: StdioOptions = ['pipe', 'ignore', 'pipe', ...(heard ? (['pipe'] as const) : [])];

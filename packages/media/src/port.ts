@@ -95,6 +95,8 @@ export interface EncodeRequest {
   readonly sound?: { readonly sampleRate: number; readonly channels: number };
   /** x264 quality for mp4, 0 (lossless) to 51; default 18. */
   readonly crf?: number;
+  /** Encoder threads; x264's output depends on their number, so that what has to be the same everywhere states it. */
+  readonly threads?: number;
   /** x264 preset for mp4; default "veryfast". */
   readonly preset?: string;
   /** When each picture begins, in ticks of 1/90000 s, rising; for variable timing (mp4 only, at most 2,000 pictures). */

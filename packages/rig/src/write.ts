@@ -46,6 +46,7 @@ export async function writeClip(plan: ClipPlan, folder: string, media: Media): P
     pixelFormat: 'yuv420p',
     form: 'mp4' as const,
     crf: 20,
+    threads: 3,
     ...(sound ? { sound: { sampleRate: SOUND_RATE, channels: 2 } } : {}),
     ...(plan.truth.ticks ? { ticks: plan.truth.ticks } : {}),
   };

@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { positionAt } from '@thawline/core/cadence';
@@ -161,6 +161,19 @@ async function project(...clips: [path: string, fit: 'nearest' | 'blend' | 'pict
   return { project: document, timeline, files };
 }
 
+/** Ends every FFmpeg that was started with this path. */
+function killAllWith(path: string): void {
+  for (const pid of readdirSync('/proc').filter((n) => /^\d+$/.test(n))) {
+    try {
+      const command = readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+      if (command.startsWith('ffmpeg') && command.includes(path)) process.kill(Number(pid), 'SIGKILL');
+    } catch (error) {
+      // A process that ended meanwhile is no trouble.
+      if (!(error instanceof Error)) throw error;
+    }
+  }
+}
+
 describe('render', () => {
   test('every frame is the picture the step map names, gaps are black, and sound begins at its sample', async () => {
     const fast = await source('fast.mkv', rate(50), 60, click(1.2, 20_000));
@@ -235,6 +248,14 @@ describe('render', () => {
     const work = perform(ffmpeg, { kind: 'render', input, path }, (done) => done > 20 && stop.abort(), stop.signal);
     await expect(work).rejects.toMatchObject({ code: 'aborted' });
     expect(readdirSync(folder).filter((n) => n.includes('stopped'))).toEqual([]);
+  });
+
+  test('an FFmpeg that is killed is told as a failure, and leaves nothing', async () => {
+    const input = await project([await source('killed.mkv', rate(25), 400), 'nearest', 0]);
+    const path = join(folder, 'killed-out.mp4');
+    const work = perform(ffmpeg, { kind: 'render', input, path }, (done) => done > 20 && killAllWith(path));
+    await expect(work).rejects.toMatchObject({ code: 'encode-failed' });
+    expect(readdirSync(folder).filter((n) => n.includes('killed-out'))).toEqual([]);
   });
 
   test('equal neighbours are not called wrong', () => {

@@ -1,0 +1,40 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** What the README and docs claim is compared with what there is. */
+const root = join(import.meta.dirname, '..');
+const readme = readFileSync(join(root, 'README.md'), 'utf8');
+const scripts = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')).scripts as Record<string, string>;
+const docs = readdirSync(join(root, 'docs')).filter((n) => n.endsWith('.md'));
+
+test('every npm command that is named exists', () => {
+  const named = [readme, ...docs.map((d) => readFileSync(join(root, 'docs', d), 'utf8'))].flatMap((text) => [
+    ...[...text.matchAll(/npm run ([a-z]+)/g)].map((m) => m[1] as string),
+  ]);
+  expect(named.length).toBeGreaterThan(2);
+  expect(named.filter((name) => !(name in scripts))).toEqual([]);
+  expect(Object.keys(scripts)).toEqual(expect.arrayContaining(['test', 'start', 'demo']));
+});
+
+test('the shell commands are those of the shell itself', () => {
+  const { stdout } = spawnSync(process.execPath, [join(root, 'apps/cli/bin/thawline.mjs'), '--help'], { encoding: 'utf8' });
+  const named = [...readme.matchAll(/npx thawline (\w+)/g)].map((m) => m[1] as string);
+  expect(named).toEqual(['probe', 'check', 'make']);
+  for (const command of named) expect(stdout).toContain(`thawline ${command} `);
+});
+
+test('every picture that is linked is kept, and every one kept is linked', () => {
+  const linked = [...readme.matchAll(/docs\/screenshots\/([\w-]+\.png)/g)].map((m) => m[1] as string).sort();
+  expect(readdirSync(join(root, 'docs', 'screenshots')).sort()).toEqual(linked);
+});
+
+test('every file that the docs name is there', () => {
+  for (const doc of docs) {
+    const text = readFileSync(join(root, 'docs', doc), 'utf8');
+    const named = [...text.matchAll(/`((?:apps|packages|scripts|e2e|bench)\/[\w./-]+\.(?:ts|tsx|mjs))`/g)].map(
+      (m) => m[1] as string,
+    );
+    expect(named.filter((path) => !existsSync(join(root, path)))).toEqual([]);
+  }
+});
