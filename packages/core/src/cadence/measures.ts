@@ -60,7 +60,7 @@ function averageRate(timing: Mapping['timing']): number {
   return (pictureCount(timing) * rateToNumber(timing.timeBase)) / timing.end;
 }
 
-/** JOB: "Evenness is also a number". For keep pictures the ideal is the slowed action itself, so it is 0. */
+/** Root mean square of how far pictures are from their ideal times. For keep pictures the ideal is the slowed action itself, so it is 0. */
 function unevenness(mapping: Mapping, map: StepMap): number {
   const { timing, timeline } = mapping;
   if (mapping.fit === 'pictures' || map.pictures.length < 2) return 0;

@@ -44,7 +44,7 @@ export function pictureCount(timing: Timing): number {
 }
 
 /**
- * The picture that output frame n (0 is the run's first) shows: inPicture + floor(n * S / T), as JOB.md states it.
+ * The picture that output frame n (0 is the run's first) shows: inPicture + floor(n * S / T).
  * Variable timing follows each picture's own timestamp, counted from the in picture's.
  */
 export function positionAt(mapping: Mapping, n: number): Position {

@@ -11,7 +11,7 @@ export interface SoundGap {
 }
 
 /**
- * The gap between sound and picture, null when there is none worth a word (JOB: "Picture length and sound length").
+ * The gap between sound and picture, null when there is none worth a word: 3000 pictures at 30 with 120 s of sound were shot at 25.
  * @param pictures count
  * @param measured their measured rate
  * @param pictureSeconds first picture's start to last picture's end

@@ -127,7 +127,7 @@ export function formatExact(r: Rate): string {
 
 /**
  * The frame of rate `to` that is on screen when frame n of rate `from` begins: floor(n * to / from).
- * n may be negative. Exact (JOB: "Which picture is on screen").
+ * n may be negative. Exact.
  */
 export function frameAtOrBefore(n: number, from: Rate, to: Rate): number {
   if (Number.isSafeInteger(from.den * to.num) && Number.isSafeInteger(from.num * to.den)) {
