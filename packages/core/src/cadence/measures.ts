@@ -50,7 +50,7 @@ export function cadenceFacts(mapping: Mapping, map: StepMap): CadenceFacts {
 }
 
 /** Action speed of a mapping: keep time is 1, keep pictures is T / S. */
-export function speedOf(mapping: Pick<Mapping, 'fit' | 'timing' | 'timeline'>): number {
+function speedOf(mapping: Pick<Mapping, 'fit' | 'timing' | 'timeline'>): number {
   if (mapping.fit !== 'pictures') return 1;
   return rateToNumber(mapping.timeline) / averageRate(mapping.timing);
 }

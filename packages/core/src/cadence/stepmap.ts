@@ -111,7 +111,7 @@ export function stepMap(mapping: Mapping): StepMap {
 }
 
 /** Differences of consecutive pictures; the first is 0. */
-export function stepsOf(pictures: Int32Array): Int32Array {
+function stepsOf(pictures: Int32Array): Int32Array {
   const steps = new Int32Array(pictures.length);
   for (let n = 1; n < pictures.length; n++) steps[n] = (pictures[n] as number) - (pictures[n - 1] as number);
   return steps;
@@ -139,7 +139,7 @@ function mostCommonStep(steps: Int32Array): number {
  * hold by design; there a hitch is a picture held for another number of frames than usual, told at its first frame.
  * Both rules agree wherever the usual step is 1.
  */
-export function findHitches(pictures: Int32Array, steps: Int32Array, usualStep: number): Int32Array {
+function findHitches(pictures: Int32Array, steps: Int32Array, usualStep: number): Int32Array {
   const found: number[] = [];
   let holds = 0;
   for (let n = 1; n < steps.length; n++) if (steps[n] === 0) holds++;

@@ -16,21 +16,6 @@ export function mulDivFloor(a: number, b: number, c: number): number {
   return safe(big < 0n && quotient * divisor !== big ? quotient - 1n : quotient);
 }
 
-/** ceil(a * b / c) for integers, c > 0. */
-export function mulDivCeil(a: number, b: number, c: number): number {
-  return -mulDivFloor(-a, b, c) + 0;
-}
-
-/** a * b / c to the nearest integer, halves up; integers, c > 0. */
-export function mulDivRound(a: number, b: number, c: number): number {
-  const doubled = a * b * 2 + c;
-  if (Number.isSafeInteger(a * b) && Number.isSafeInteger(doubled)) return Math.floor(doubled / (2 * c));
-  const top = BigInt(a) * BigInt(b) * 2n + BigInt(c);
-  const divisor = BigInt(c) * 2n;
-  const quotient = top / divisor;
-  return safe(top < 0n && quotient * divisor !== top ? quotient - 1n : quotient);
-}
-
 /** Greatest common divisor of two positive integers. */
 export function gcd(a: number, b: number): number {
   let x = Math.abs(a);

@@ -1,15 +1,13 @@
-export { gcd, mulDivCeil, mulDivFloor, mulDivRound } from './exact.js';
+export { gcd, mulDivFloor } from './exact.js';
 export type { SoundGap } from './gap.js';
 export { soundGap } from './gap.js';
 export type { Rate, Snapped } from './rate.js';
 export {
-  compareRates,
   formatDecimalRate,
   formatExact,
   formatRate,
   frameAtOrAfter,
   frameAtOrBefore,
-  framesNearest,
   parseRate,
   ppmBetween,
   RATE_MAX,

@@ -1,4 +1,4 @@
-import { gcd, mulDivFloor, mulDivRound } from './exact.js';
+import { gcd, mulDivFloor } from './exact.js';
 
 /** Pictures or frames a second, as an exact fraction in lowest terms. num and den are positive safe integers. */
 export interface Rate {
@@ -45,13 +45,6 @@ export function rateToNumber(r: Rate): number {
 
 export function sameRate(a: Rate, b: Rate): boolean {
   return a.num === b.num && a.den === b.den;
-}
-
-/** Negative when a is slower than b, 0 when equal, positive when faster. Exact. */
-export function compareRates(a: Rate, b: Rate): number {
-  const left = BigInt(a.num) * BigInt(b.den);
-  const right = BigInt(b.num) * BigInt(a.den);
-  return left < right ? -1 : left > right ? 1 : 0;
 }
 
 /** How far `measured` lies from `reference`, in parts per million; positive when faster. */
@@ -142,11 +135,6 @@ export function frameAtOrBefore(n: number, from: Rate, to: Rate): number {
 /** The first frame of rate `to` that begins at or after the start of frame n of rate `from`: ceil(n * to / from). */
 export function frameAtOrAfter(n: number, from: Rate, to: Rate): number {
   return -frameAtOrBefore(-n, from, to) + 0;
-}
-
-/** How many whole frames of `to` fit in n frames of `from`, by time, nearest, halves up. */
-export function framesNearest(n: number, from: Rate, to: Rate): number {
-  return mulDivRound(n, from.den * to.num, from.num * to.den);
 }
 
 /** Where frame n begins, in seconds: for showing only. */

@@ -99,7 +99,9 @@ export class ChangeMeter {
   /** To be called after the last picture: the last steps have fewer around them. */
   finish(): readonly Change[] {
     const last = this.changes.length - 1;
-    for (let k = max(0, last - AROUND + 1); k <= last; k++) this.compare(k, this.fields.length - 1 - (last - k));
+    // A clip shorter than one window was never compared on the way.
+    const first = this.fields.length <= 2 * AROUND ? 0 : last - AROUND + 1;
+    for (let k = first; k <= last; k++) this.compareOne(k, this.fields.length - 1 - (last - k));
     return this.changes;
   }
 

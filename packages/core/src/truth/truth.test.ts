@@ -73,6 +73,16 @@ test.each([2, 3, 4, 5])('every picture %i times gives that share of the rate', (
   expect(verdict.held).toEqual(times(96, (k) => k).filter((k) => k % n !== 0));
 });
 
+test('a clip shorter than a window is told as well', () => {
+  const verdict = verdictOf(
+    floes,
+    times(16, (k) => Math.floor(k / 2) / 25),
+    25,
+  );
+  expect(verdict.kind).toBe('padded');
+  expect(verdict.held).toEqual([1, 3, 5, 7, 9, 11, 13, 15]);
+});
+
 test('one repeat in 25 is 24 in 25', () => {
   const verdict = verdictOf(
     floes,

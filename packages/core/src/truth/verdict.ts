@@ -50,7 +50,8 @@ const STILL_AT_LEAST = 12;
 export function judge(changes: readonly Change[], storedRate: number, gaps: Float64Array | null = null): Verdict {
   const pictures = changes.length + 1;
   const evidence = heldEvidence(changes);
-  const runs = mergeShortStills(explain(evidence, stillPlaces(changes)));
+  const still = stillPlaces(changes);
+  const runs = mergeShortStills(explain(evidence, still));
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
   for (const run of runs) {
@@ -61,10 +62,10 @@ export function judge(changes: readonly Change[], storedRate: number, gaps: Floa
       to: run.to + 1,
       pattern: pattern.name,
       trueRate: pattern.name === 'still' ? null : storedRate * pattern.newShare,
-      certainty: certaintyOf(run, evidence),
+      certainty: certaintyOf(run, evidence, still),
     });
   }
-  if (stretches.length === 0) stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0.5 });
+  if (stretches.length === 0) stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0 });
   const held = indices(heldFlags);
   const blends = findBlends(changes, heldFlags);
   return {
@@ -77,7 +78,8 @@ export function judge(changes: readonly Change[], storedRate: number, gaps: Floa
     blends,
     stretches,
     certainty: Math.min(...stretches.map((s) => s.certainty)),
-    holdCeiling: held.length > 0 ? Math.max(...held.map((k) => (changes[k - 1] as Change).rms)) : null,
+    // Not Math.max(...): hours of padding hold more pictures than a call takes arguments.
+    holdCeiling: held.length > 0 ? held.reduce((most, k) => Math.max(most, (changes[k - 1] as Change).rms), 0) : null,
   };
 }
 
@@ -112,14 +114,18 @@ function mergeShortStills(runs: PatternRun[]): PatternRun[] {
 }
 
 /** Odds against the best rival explanation of the same pictures, softened: each picture is worth less than it says. */
-function certaintyOf(run: PatternRun, evidence: Float64Array): number {
-  if (run.pattern.name === 'still') return 0.9;
+function certaintyOf(run: PatternRun, evidence: Float64Array, still: Uint8Array): number {
+  if (run.pattern.name === 'still') {
+    // The share of its steps around which nothing moves beyond the noise measured in them.
+    const quiet = still.subarray(run.from, run.to).reduce((sum, one) => sum + one, 0);
+    return Math.min(0.999, quiet / (run.to - run.from));
+  }
   const own = costOf(run.pattern, evidence, run.from, run.to);
   let rival = Number.POSITIVE_INFINITY;
   for (const p of PATTERNS) {
     if (p !== run.pattern && p.name !== 'still') rival = Math.min(rival, costOf(p, evidence, run.from, run.to));
   }
-  return Math.min(0.999, Math.max(0.5, 1 / (1 + Math.exp(-(rival - own) / 3))));
+  return Math.min(0.999, 1 / (1 + Math.exp(-(rival - own) / 3)));
 }
 
 function meanRate(stretches: readonly Stretch[], storedRate: number): number {
