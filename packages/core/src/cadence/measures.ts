@@ -1,5 +1,5 @@
-import { rateToNumber, secondsOf } from '../time/index.js';
-import { type Mapping, pictureCount, type StepMap } from './stepmap.js';
+import { averageRate, pictureSeconds, type Rate, rateToNumber, secondsOf } from '../time/index.js';
+import type { Mapping, StepMap } from './stepmap.js';
 
 /** What a person wants to know of a step map before choosing a fit. */
 export interface CadenceFacts {
@@ -22,9 +22,10 @@ export interface CadenceFacts {
   readonly unevennessMs: number;
 }
 
-export function cadenceFacts(mapping: Mapping, map: StepMap): CadenceFacts {
+/** @param own the rate the pictures were taken at, against which speed is told; the mapping's own when left out, null for a still */
+export function cadenceFacts(mapping: Mapping, map: StepMap, own: Rate | null = averageRate(mapping.timing)): CadenceFacts {
   const seconds = secondsOf(mapping.length, mapping.timeline);
-  const speed = speedOf(mapping);
+  const speed = own ? speedOf(mapping, own) : 1;
   let held = 0;
   let skipped = 0;
   let blended = 0;
@@ -49,21 +50,16 @@ export function cadenceFacts(mapping: Mapping, map: StepMap): CadenceFacts {
   };
 }
 
-/** Action speed of a mapping: keep time is 1, keep pictures is T / S. */
-function speedOf(mapping: Pick<Mapping, 'fit' | 'timing' | 'timeline'>): number {
-  if (mapping.fit !== 'pictures') return 1;
-  return rateToNumber(mapping.timeline) / averageRate(mapping.timing);
-}
-
-function averageRate(timing: Mapping['timing']): number {
-  if (timing.kind === 'constant') return rateToNumber(timing.rate);
-  return (pictureCount(timing) * rateToNumber(timing.timeBase)) / timing.end;
+/** Pictures a second as they pass on the timeline, against those they were taken at. */
+function speedOf(mapping: Pick<Mapping, 'fit' | 'timing' | 'timeline'>, own: Rate): number {
+  const passing = mapping.fit === 'pictures' ? mapping.timeline : averageRate(mapping.timing);
+  return passing ? rateToNumber(passing) / rateToNumber(own) : 1;
 }
 
 /** Root mean square of how far pictures are from their ideal times. For keep pictures the ideal is the slowed action itself, so it is 0. */
 function unevenness(mapping: Mapping, map: StepMap): number {
   const { timing, timeline } = mapping;
-  if (mapping.fit === 'pictures' || map.pictures.length < 2) return 0;
+  if (mapping.fit === 'pictures' || timing.kind === 'still' || map.pictures.length < 2) return 0;
   const errors = new Float64Array(map.pictures.length);
   let mean = 0;
   for (let n = 0; n < errors.length; n++) {
@@ -79,8 +75,6 @@ function unevenness(mapping: Mapping, map: StepMap): number {
 }
 
 function timeOfPicture(timing: Mapping['timing'], picture: number, share: number): number {
-  if (timing.kind === 'constant') return (picture + share) / rateToNumber(timing.rate);
-  const at = timing.ticks[picture] as number;
-  const next = timing.ticks[picture + 1] ?? at;
-  return (at + (next - at) * share) / rateToNumber(timing.timeBase);
+  const at = pictureSeconds(timing, picture);
+  return share === 0 ? at : at + (pictureSeconds(timing, picture + 1) - at) * share;
 }

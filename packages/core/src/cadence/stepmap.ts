@@ -1,4 +1,4 @@
-import { frameAtOrBefore, pictureAt, type Rate, type Timing } from '../time/index.js';
+import { frameAtOrBefore, pictureAt, pictureCount, type Rate, STILL_FRAMES, type Timing } from '../time/index.js';
 
 /** How a source's pictures are put on a timeline's frames. Keep time: nearest or blend. Keep pictures: each picture once. */
 export const FITS = ['nearest', 'blend', 'pictures'] as const;
@@ -38,17 +38,13 @@ export interface Position {
   readonly nextShare: number;
 }
 
-/** Pictures of the source that the mapping may reach. */
-export function pictureCount(timing: Timing): number {
-  return timing.kind === 'constant' ? timing.pictures : timing.ticks.length;
-}
-
 /**
  * The picture that output frame n (0 is the run's first) shows: inPicture + floor(n * S / T).
  * Variable timing follows each picture's own timestamp, counted from the in picture's.
  */
 export function positionAt(mapping: Mapping, n: number): Position {
   const { timing, timeline, fit, inPicture } = mapping;
+  if (timing.kind === 'still') return { picture: 0, nextShare: 0 };
   const frame = n + mapping.headTrim;
   const last = pictureCount(timing) - 1;
   const held = (picture: number): Position => ({ picture: Math.min(Math.max(picture, 0), last), nextShare: 0 });
@@ -76,6 +72,7 @@ function variablePosition(mapping: Mapping, timing: Timing & { kind: 'variable' 
 /** The most frames a mapping may run before it is past the source's last picture; 0 when it begins past it. */
 export function longestRun(mapping: Omit<Mapping, 'length'>): number {
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
+  if (timing.kind === 'still') return STILL_FRAMES;
   const left = pictureCount(timing) - inPicture;
   if (fit === 'pictures') return Math.max(0, left - headTrim);
   const whole =
@@ -89,6 +86,7 @@ export function longestRun(mapping: Omit<Mapping, 'length'>): number {
 /** How far the head may be pulled out: the smallest headTrim that still shows a picture of the source (never above 0). */
 export function earliestHead(mapping: Omit<Mapping, 'length' | 'headTrim'>): number {
   const { timing, timeline, fit, inPicture } = mapping;
+  if (timing.kind === 'still') return -STILL_FRAMES;
   if (fit === 'pictures') return -inPicture;
   if (timing.kind === 'constant') return -frameAtOrBefore(inPicture, timing.rate, timeline);
   return -frameAtOrBefore(timing.ticks[inPicture] ?? 0, timing.timeBase, timeline);

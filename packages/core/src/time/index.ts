@@ -1,25 +1,40 @@
 export { gcd, mulDivFloor } from './exact.js';
 export type { SoundGap } from './gap.js';
 export { soundGap } from './gap.js';
-export type { Rate, Snapped } from './rate.js';
+export type { Rate, RateTrouble, Snapped } from './rate.js';
 export {
   formatDecimalRate,
   formatExact,
   formatRate,
   frameAtOrAfter,
   frameAtOrBefore,
+  over,
   parseRate,
   ppmBetween,
   RATE_MAX,
   RATE_MIN,
   rate,
   rateToNumber,
+  rateTrouble,
   SNAP_TOLERANCE_PPM,
   STANDARD_RATES,
   sameRate,
   secondsOf,
   snapRate,
+  times,
 } from './rate.js';
 export { allowsDropFrame, formatTimecode, nominalRate, parseTimecode } from './timecode.js';
 export type { Timing } from './timing.js';
-export { constantTiming, measureTiming, pictureAt, timingLength } from './timing.js';
+export {
+  averageRate,
+  constantTiming,
+  evenTiming,
+  measureTiming,
+  pictureAt,
+  pictureCount,
+  pictureSeconds,
+  STILL_FRAMES,
+  spedUp,
+  timingLength,
+  timingSeconds,
+} from './timing.js';

@@ -1,4 +1,16 @@
-import { formatRate, frameAtOrAfter, frameAtOrBefore, mulDivFloor, parseRate, rate, STANDARD_RATES, snapRate } from './index.js';
+import {
+  formatRate,
+  frameAtOrAfter,
+  frameAtOrBefore,
+  mulDivFloor,
+  over,
+  parseRate,
+  rate,
+  rateTrouble,
+  STANDARD_RATES,
+  snapRate,
+  times,
+} from './index.js';
 
 describe('rates as people type them', () => {
   test.each([
@@ -73,4 +85,31 @@ describe('frames between rates', () => {
   test('goes on exactly past what doubles hold', () => {
     expect(mulDivFloor(9_007_199_254_740_881, 120_000, 120_001)).toBe(Number((9_007_199_254_740_881n * 120_000n) / 120_001n));
   });
+});
+
+describe('speeds', () => {
+  test('25 read at 24 and sped up by 25/24 is 25 again, in lowest terms', () => {
+    expect(over(rate(24), rate(25))).toEqual(rate(24, 25));
+    expect(times(over(rate(24), rate(25)), over(rate(25), rate(24)))).toEqual(rate(1));
+    expect(over(rate(25), rate(30000, 1001))).toEqual(rate(1001, 1200));
+  });
+
+  test('fractions too large to count with become the nearest that are not', () => {
+    const long = rate(24_321_987_654_321, 879_123_456_789);
+    const speed = over(long, rate(30000, 1001));
+    expect(Math.max(speed.num, speed.den)).toBeLessThanOrEqual(2 ** 40);
+    expect(speed.num / speed.den / (long.num / long.den / (30000 / 1001)) - 1).toBeLessThan(1e-12);
+  });
+});
+
+test('why something typed is no rate', () => {
+  expect(['', '0', '-25', 'NaN', '1000001/1', '0.001', '25'].map(rateTrouble)).toEqual([
+    'empty',
+    'zero',
+    'negative',
+    'not-a-number',
+    'too-high',
+    'too-low',
+    null,
+  ]);
 });

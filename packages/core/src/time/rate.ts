@@ -43,6 +43,39 @@ export function rateToNumber(r: Rate): number {
   return r.num / r.den;
 }
 
+/** The product, in lowest terms: 25 times 24/25 is 24. Where it would leave the safe integers, the nearest fraction that stays. */
+export function times(a: Rate, b: Rate): Rate {
+  const num = BigInt(a.num) * BigInt(b.num);
+  const den = BigInt(a.den) * BigInt(b.den);
+  return fitted(num, den);
+}
+
+/** a / b, in lowest terms: 24 over 25 is a speed of 24/25. */
+export function over(a: Rate, b: Rate): Rate {
+  return times(a, { num: b.den, den: b.num });
+}
+
+/** Numerators and denominators above this are brought to the nearest fraction below it: products with frame counts stay exact. */
+const LARGEST = 2n ** 40n;
+
+/** Lowest terms, then continued fractions until both fit (Khinchin, "Continued Fractions", 1964). The error is below 1/den². */
+function fitted(num: bigint, den: bigint): Rate {
+  let [x, y] = [num, den];
+  while (y !== 0n) [x, y] = [y, x % y];
+  const [n, d] = [num / x, den / x];
+  if (n <= LARGEST && d <= LARGEST) return { num: Number(n), den: Number(d) };
+  let [a, b] = [n, d];
+  let [p, q, before, below] = [1n, 0n, 0n, 1n];
+  while (b !== 0n) {
+    const whole = a / b;
+    const [nextP, nextQ] = [whole * p + before, whole * q + below];
+    if (nextP > LARGEST || nextQ > LARGEST) break;
+    [before, below, p, q] = [p, q, nextP, nextQ];
+    [a, b] = [b, a - whole * b];
+  }
+  return { num: Number(p), den: Number(q) };
+}
+
 export function sameRate(a: Rate, b: Rate): boolean {
   return a.num === b.num && a.den === b.den;
 }
@@ -87,7 +120,7 @@ function rateFromDecimal(text: string): Rate | null {
 
 /**
  * Reads what a person types: "25", "23.976", "23,976", "24000/1001", "24fps", "24 fps".
- * Null when it is not a rate between RATE_MIN and RATE_MAX.
+ * Null when it is not a rate between RATE_MIN and RATE_MAX: 0, negative numbers, NaN, 1000001/1.
  */
 export function parseRate(text: string): Rate | null {
   const clean = text
@@ -102,6 +135,21 @@ export function parseRate(text: string): Rate | null {
     return rate(num, den);
   }
   return /^\d{1,6}(\.\d+)?$/.test(clean) ? rateFromDecimal(clean) : null;
+}
+
+export type RateTrouble = 'empty' | 'zero' | 'negative' | 'too-low' | 'too-high' | 'not-a-number';
+
+/** Why parseRate gave null, for the sentence at the field; null when it did not. */
+export function rateTrouble(text: string): RateTrouble | null {
+  if (parseRate(text)) return null;
+  const clean = text.trim().replace(',', '.');
+  if (clean === '') return 'empty';
+  const [top = '', bottom = '1'] = clean.replace(/\s*(fps|p|\/s)$/i, '').split('/');
+  const value = Number(top) / Number(bottom);
+  if (top === '' || Number.isNaN(value)) return 'not-a-number';
+  if (value < 0) return 'negative';
+  if (value === 0) return 'zero';
+  return value < RATE_MIN ? 'too-low' : value > RATE_MAX ? 'too-high' : 'not-a-number';
 }
 
 /** Prints at most three decimals without trailing zeros: 25, 29.97, 23.976, 8.333. For reading, not for computing. */

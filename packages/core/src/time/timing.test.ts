@@ -1,4 +1,15 @@
-import { constantTiming, measureTiming, pictureAt, rate, type Timing, timingLength } from './index.js';
+import {
+  averageRate,
+  constantTiming,
+  evenTiming,
+  measureTiming,
+  pictureAt,
+  rate,
+  spedUp,
+  type Timing,
+  timingLength,
+  timingSeconds,
+} from './index.js';
 
 const grid = (count: number, perPicture: number, round: (n: number) => number = Math.round): number[] =>
   Array.from({ length: count }, (_, k) => round(k * perPicture));
@@ -46,4 +57,34 @@ test('shows the picture whose time has come, by its own timestamp', () => {
 test('sees one missing picture where a tick is a whole picture', () => {
   const measured = measureTiming([0, 2, 3, 4, 5, 6, 7, 8], rate(25), 1, rate(25));
   expect(measured?.variable).toBe(true);
+});
+
+test('a still lasts as long as it is asked to and has no rate', () => {
+  const still: Timing = { kind: 'still' };
+  expect(averageRate(still)).toBeNull();
+  expect(timingSeconds(still)).toBeNull();
+  expect([0, 7, 1e6].map((n) => pictureAt(still, n, rate(25)))).toEqual([0, 0, 0]);
+});
+
+test('made even, each picture stands on the frame nearest to its moment; gaps hold, crowds skip', () => {
+  const timing: Timing = { kind: 'variable', ticks: [0, 41, 78, 200, 210], end: 250, timeBase: rate(1000) };
+  const even = evenTiming(timing, rate(25));
+  if (even.kind !== 'variable') throw new Error('not variable');
+  expect([...(even.ticks as Int32Array)]).toEqual([0, 1, 2, 5, 5]);
+  expect([0, 1, 2, 3, 4, 5, 6].map((n) => pictureAt(even, n, rate(25)))).toEqual([0, 1, 2, 2, 2, 4, 4]);
+  expect(even.end).toBe(6);
+  expect(evenTiming(constantTiming(rate(30), 9), rate(25))).toEqual(constantTiming(rate(30), 9));
+});
+
+test('made even at its own grid, an even clip with rounded timestamps stays whole', () => {
+  const ticks = Array.from({ length: 300 }, (_, k) => Math.round((k * 1001000) / 30000));
+  const even = evenTiming({ kind: 'variable', ticks, end: 10010, timeBase: rate(1000) }, rate(30000, 1001));
+  expect(even.kind === 'variable' && [...(even.ticks as Int32Array)]).toEqual(ticks.map((_, k) => k));
+  expect(even.kind === 'variable' && even.end).toBe(300);
+});
+
+test('sped up, every length is divided exactly', () => {
+  expect(spedUp(constantTiming(rate(24), 48), rate(25, 24))).toEqual(constantTiming(rate(25), 48));
+  const variable: Timing = { kind: 'variable', ticks: [0, 40], end: 80, timeBase: rate(1000) };
+  expect(timingSeconds(spedUp(variable, rate(1, 2)))).toBeCloseTo(0.16, 9);
 });

@@ -1,5 +1,16 @@
 import { mulDivFloor } from './exact.js';
-import { frameAtOrBefore, ppmBetween, type Rate, rate, rateToNumber, STANDARD_RATES, sameRate, snapRate } from './rate.js';
+import {
+  frameAtOrBefore,
+  ppmBetween,
+  type Rate,
+  rate,
+  rateToNumber,
+  STANDARD_RATES,
+  sameRate,
+  secondsOf,
+  snapRate,
+  times,
+} from './rate.js';
 
 /** When each picture of a source begins. The average of variable timing alone is a lie, so every timestamp is kept. */
 export type Timing =
@@ -12,14 +23,73 @@ export type Timing =
       readonly end: number;
       /** Ticks a second. */
       readonly timeBase: Rate;
-    };
+    }
+  /** One picture without a rate: it lasts as long as it is asked to. */
+  | { readonly kind: 'still' };
 
 export function constantTiming(r: Rate, pictures: number): Timing {
   return { kind: 'constant', rate: r, pictures };
 }
 
+/** Frames that a still may fill: far beyond any timeline, and still a safe integer after arithmetic. */
+export const STILL_FRAMES = 100_000_000;
+
+/** Pictures there are. */
+export function pictureCount(timing: Timing): number {
+  switch (timing.kind) {
+    case 'constant':
+      return timing.pictures;
+    case 'variable':
+      return timing.ticks.length;
+    case 'still':
+      return 1;
+    default:
+      return timing satisfies never;
+  }
+}
+
+/** Pictures a second over the whole length; null for a still. */
+export function averageRate(timing: Timing): Rate | null {
+  if (timing.kind === 'still') return null;
+  if (timing.kind === 'constant') return timing.rate;
+  return rate(timing.ticks.length * timing.timeBase.num, timing.end * timing.timeBase.den);
+}
+
+/** First picture's start to last picture's end in seconds, for showing; null for a still. */
+export function timingSeconds(timing: Timing): number | null {
+  if (timing.kind === 'still') return null;
+  return timing.kind === 'constant' ? secondsOf(timing.pictures, timing.rate) : secondsOf(timing.end, timing.timeBase);
+}
+
+/** Start of picture k after the first one's, in seconds. Only for showing and for asking a decoder, never for counting. */
+export function pictureSeconds(timing: Timing, picture: number): number {
+  if (timing.kind === 'still') return 0;
+  if (timing.kind === 'constant') return secondsOf(picture, timing.rate);
+  return secondsOf(timing.ticks[picture] ?? timing.end, timing.timeBase);
+}
+
+/** The same pictures `speed` times as fast (exact): every length is divided by it. */
+export function spedUp(timing: Timing, speed: Rate): Timing {
+  if (speed.num === speed.den || timing.kind === 'still') return timing;
+  if (timing.kind === 'constant') return { ...timing, rate: times(timing.rate, speed) };
+  return { ...timing, timeBase: times(timing.timeBase, speed) };
+}
+
+/**
+ * Variable timing made even: each picture begins at the frame of rate `to` that lies nearest to its own moment (halves go
+ * up). Where two fall on one frame the later is shown and the other skipped; a frame that none falls on holds the picture before.
+ */
+export function evenTiming(timing: Timing, to: Rate): Timing {
+  if (timing.kind !== 'variable') return timing;
+  const doubled = { num: to.num * 2, den: to.den };
+  const nearest = (tick: number): number => (frameAtOrBefore(tick, timing.timeBase, doubled) + 1) >> 1;
+  const ticks = Int32Array.from({ length: timing.ticks.length }, (_, k) => nearest(timing.ticks[k] as number));
+  return { kind: 'variable', ticks, end: Math.max(nearest(timing.end), (ticks[ticks.length - 1] as number) + 1), timeBase: to };
+}
+
 /** The picture on screen when frame n of the timeline begins; before the first and after the last it stays at the ends. */
 export function pictureAt(timing: Timing, frame: number, timeline: Rate): number {
+  if (timing.kind === 'still') return 0;
   if (timing.kind === 'constant') {
     return clamp(frameAtOrBefore(frame, timeline, timing.rate), timing.pictures);
   }
@@ -29,6 +99,7 @@ export function pictureAt(timing: Timing, frame: number, timeline: Rate): number
 
 /** Whole frames of the timeline that begin before the last picture ends: floor of the length, at least 1. */
 export function timingLength(timing: Timing, timeline: Rate): number {
+  if (timing.kind === 'still') return STILL_FRAMES;
   const frames =
     timing.kind === 'constant'
       ? frameAtOrBefore(timing.pictures, timing.rate, timeline)
