@@ -3,6 +3,8 @@ import { applyPatches, enablePatches, type Patch, produceWithPatches } from 'imm
 import type { Command, Facts, Refusal, RefusalCode } from './commands.js';
 import { type Clip, firstLanes, type Project, type Source, type Timeline, timelineSchema } from './document.js';
 import { clipEnd, mappingOf, noTiming, type TimingOf } from './mapping.js';
+import { readAt } from './readat.js';
+import { tidyReading } from './reading.js';
 
 enablePatches();
 
@@ -54,7 +56,21 @@ function change(draft: Project, command: Command, known: TimingOf): void {
       }
       return;
     case 'removeSources':
-      removeSources(draft, command.sourceIds);
+      removeSources(draft, command);
+      return;
+    case 'setClaim':
+      for (const id of command.sourceIds) findSource(draft, id).claimed = command.claimed;
+      return;
+    case 'readAt':
+      for (const { sourceId, reading } of command.readings) {
+        const source = findSource(draft, sourceId);
+        const none = reading ? tidyReading(source, reading) === null && !source.measured : !source.measured;
+        if (none) throw new Refused('no-rate', { source: source.name, kind: source.kind });
+      }
+      readAt(draft, command, known);
+      return;
+    case 'renewSource':
+      renewSource(draft, command.source, known);
       return;
     case 'addTimeline': {
       const { timeline } = command;
@@ -96,13 +112,32 @@ function change(draft: Project, command: Command, known: TimingOf): void {
   }
 }
 
-function removeSources(draft: Project, sourceIds: readonly string[]): void {
-  for (const id of sourceIds) {
+function removeSources(draft: Project, command: Extract<Command, { type: 'removeSources' }>): void {
+  const gone = new Set(command.sourceIds);
+  for (const id of gone) {
     const source = findSource(draft, id);
     const uses = draft.timelines.filter((t) => t.clips.some((c) => c.sourceId === id)).map((t) => t.name);
-    if (uses.length > 0) throw new Refused('source-in-use', { source: source.name, timelines: uses });
+    if (uses.length > 0 && !command.withUses) throw new Refused('source-in-use', { source: source.name, timelines: uses });
   }
-  draft.sources = draft.sources.filter((s) => !sourceIds.includes(s.id));
+  for (const timeline of draft.timelines) {
+    if (timeline.clips.some((c) => gone.has(c.sourceId))) timeline.clips = timeline.clips.filter((c) => !gone.has(c.sourceId));
+  }
+  draft.sources = draft.sources.filter((s) => !gone.has(s.id));
+}
+
+/** Takes over what the file is now. Clips keep their place; those that reach past its last picture end with it. */
+function renewSource(draft: Project, now: Source, known: TimingOf): void {
+  const source = findSource(draft, now.id);
+  Object.assign(source, now, { name: source.name, claimed: source.claimed, readAt: tidyReading(now, source.readAt) });
+  for (const timeline of draft.timelines) {
+    for (const clip of timeline.clips.filter((c) => c.sourceId === now.id)) {
+      clip.cut = null;
+      if (clip.inPicture >= now.pictures) Object.assign(clip, { inPicture: now.pictures - 1, headTrim: 0 });
+      const mapping = mappingOf(clip, source, timeline, known);
+      clip.headTrim = Math.max(clip.headTrim, earliestHead(mapping));
+      clip.length = Math.max(1, Math.min(clip.length, longestRun(mappingOf(clip, source, timeline, known))));
+    }
+  }
 }
 
 function setFormat(timeline: Timeline, format: Pick<Timeline, 'rate' | 'width' | 'height'>): void {
@@ -151,6 +186,7 @@ function trimClip(draft: Project, timeline: Timeline, command: Extract<Command, 
     each.headTrim += start - each.start;
     each.start = start;
     each.length = end - start;
+    each.cut = null;
     checkMaterial(draft, timeline, each, known);
   }
   checkRoom(timeline, trimmed);
@@ -172,6 +208,7 @@ function setFit(draft: Project, timeline: Timeline, clipIds: readonly string[], 
       clip.headTrim = 0;
     }
     clip.fit = fit;
+    clip.cut = null;
     const longest = longestRun(mappingOf(clip, source, timeline, known));
     if (whole) clip.length = Math.min(longest, roomAfter(timeline, clip));
     clip.length = Math.max(1, Math.min(clip.length, longest));

@@ -1,6 +1,6 @@
 import { FITS } from '@thawline/core/cadence';
 import { z } from 'zod';
-import { clipSchema, idSchema, rateSchema, sourceSchema, timelineSchema } from './document.js';
+import { clipSchema, idSchema, rateSchema, readingSchema, sourceSchema, timelineSchema } from './document.js';
 
 /** Everything a person can do to a project, as data. One command is one step to undo, however much it touches. */
 
@@ -8,11 +8,40 @@ const name = z.string().trim().min(1).max(120);
 const frame = z.int().min(0).max(100_000_000);
 const clipIds = z.array(idSchema).min(1).max(10_000);
 const timelineId = idSchema;
+const sourceIds = z.array(idSchema).min(1).max(10_000);
+
+/**
+ * What a clip does when its source is read at another rate. move: its length changes and what follows moves. length: it
+ * keeps place and length and shows fewer or more pictures. time: it goes on showing the same pictures at the same frames, sped up or slowed.
+ */
+export const USES = ['move', 'length', 'time'] as const;
+export type Uses = (typeof USES)[number];
 
 export const commandSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('renameProject'), name }),
   z.object({ type: z.literal('addSources'), sources: z.array(sourceSchema).min(1).max(10_000) }),
-  z.object({ type: z.literal('removeSources'), sourceIds: z.array(idSchema).min(1).max(10_000) }),
+  /** Sources in use go only `withUses`: their clips are then taken off in the same step. */
+  z.object({ type: z.literal('removeSources'), sourceIds, withUses: z.boolean().default(false) }),
+  /** What a camera is said to have taken, pictures a second; null takes the claim away. */
+  z.object({ type: z.literal('setClaim'), sourceIds, claimed: rateSchema.nullable() }),
+  /**
+   * The same pictures at another rate; a null reading is the file's own timing. Clips on timelines stay on their pictures:
+   * `uses` says what gives way, `except` says otherwise for single clips (and what is linked with them).
+   */
+  z.object({
+    type: z.literal('readAt'),
+    readings: z
+      .array(z.object({ sourceId: idSchema, reading: readingSchema.nullable() }))
+      .min(1)
+      .max(10_000),
+    uses: z.enum(USES),
+    except: z
+      .array(z.object({ clipId: idSchema, uses: z.enum(USES) }))
+      .max(10_000)
+      .default([]),
+  }),
+  /** The file behind a source is another one now: its facts are taken over, its name, claim and reading stay. */
+  z.object({ type: z.literal('renewSource'), source: sourceSchema }),
   z.object({
     type: z.literal('addTimeline'),
     timeline: timelineSchema.pick({ id: true, width: true, height: true, rate: true }).extend({ name }),
@@ -53,6 +82,7 @@ export const REFUSALS = [
   'id-taken',
   'no-lane-there',
   'bad-size',
+  'no-rate',
 ] as const;
 export type RefusalCode = (typeof REFUSALS)[number];
 

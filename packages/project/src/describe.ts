@@ -1,6 +1,7 @@
 import { formatRate } from '@thawline/core/time';
 import type { Command } from './commands.js';
 import type { Project } from './document.js';
+import { sameReading } from './reading.js';
 
 const FIT_WORDS = { nearest: 'keep time, nearest', blend: 'keep time, blend', pictures: 'keep pictures' } as const;
 
@@ -22,7 +23,16 @@ export function describe(command: Command, before: Project): string {
     case 'addSources':
       return `Added ${command.sources.length === 1 ? command.sources[0]?.name : counted(command.sources.length, 'source')}`;
     case 'removeSources':
-      return `Removed ${command.sourceIds.length === 1 ? source(command.sourceIds[0] ?? '') : counted(command.sourceIds.length, 'source')}`;
+      return `Removed ${command.sourceIds.length === 1 ? source(command.sourceIds[0] ?? '') : counted(command.sourceIds.length, 'source')}${command.withUses ? ' and what was placed of it' : ''}`;
+    case 'setClaim': {
+      const what =
+        command.sourceIds.length === 1 ? source(command.sourceIds[0] ?? '') : counted(command.sourceIds.length, 'source');
+      return command.claimed ? `Noted a claim of ${formatRate(command.claimed)} for ${what}` : `Took the claim of ${what} away`;
+    }
+    case 'readAt':
+      return describeReadAt(command, before, source);
+    case 'renewSource':
+      return `Took ${command.source.name} as its file is now`;
     case 'addTimeline':
       return `Made ${command.timeline.name} at ${formatRate(command.timeline.rate)}`;
     case 'renameTimeline':
@@ -48,4 +58,25 @@ export function describe(command: Command, before: Project): string {
       command satisfies never;
       return '';
   }
+}
+
+const ORIGINS = {
+  typed: '',
+  stored: 'their stored rates',
+  sound: "their sound's rates",
+  true: 'their true rates',
+  timeline: "a timeline's rate",
+} as const;
+
+/** "Read 26 sources at 24", "Read phone-thaw evenly at 30", "Read 3 sources at their stored rates". Counts those that change. */
+function describeReadAt(command: Extract<Command, { type: 'readAt' }>, before: Project, source: (id: string) => string): string {
+  const now = new Map(before.sources.map((s) => [s.id, s.readAt]));
+  const changing = command.readings.filter((r) => !sameReading(r.reading, now.get(r.sourceId) ?? null));
+  const told = changing.length > 0 ? changing : command.readings;
+  const what = told.length === 1 ? source(told[0]?.sourceId ?? '') : counted(told.length, 'source');
+  const first = told[0]?.reading;
+  if (!first) return `Read ${what} as measured`;
+  const alike = told.every((r) => r.reading && formatRate(r.reading.rate) === formatRate(first.rate));
+  if (alike) return `Read ${what} ${first.pictures === 'even' ? 'evenly ' : ''}at ${formatRate(first.rate)}`;
+  return `Read ${what} at ${ORIGINS[first.from] || 'different rates'}`;
 }

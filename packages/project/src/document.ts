@@ -25,24 +25,55 @@ export const soundSchema = z.object({
   startSeconds: z.number(),
 });
 
+/** What the sound does while the pictures run at another rate than they were taken at. */
+export const SOUND_WAYS = ['along', 'pitch', 'own', 'off'] as const;
+export const soundWaySchema = z.enum(SOUND_WAYS);
+
+/** Where a reading rate came from. */
+export const READING_ORIGINS = ['typed', 'stored', 'sound', 'true', 'timeline'] as const;
+
+/** How a source's pictures are read when not as the file times them. */
+export const readingSchema = z.object({
+  rate: rateSchema,
+  /**
+   * once: every picture lasts 1/rate, whatever its own time. even: variable timing made constant, each picture at the frame
+   * of `rate` nearest to its own moment; the length stays.
+   */
+  pictures: z.enum(['once', 'even']),
+  from: z.enum(READING_ORIGINS),
+  sound: soundWaySchema,
+});
+
+export const SOURCE_KINDS = ['film', 'sequence', 'still'] as const;
+
 /** A file as it was probed, and how the project reads it. The file itself is never written to. */
 export const sourceSchema = z.object({
   id: idSchema,
   /** The stored file's id: facts, pictures and timing are found under it. */
   mediaId: idSchema,
   name: z.string().min(1).max(255),
+  /** film: a file with pictures in time. sequence: numbered pictures, read at the rate asked for. still: one picture, no rate. */
+  kind: z.enum(SOURCE_KINDS),
   pictures: count.min(1),
-  stored: rateSchema,
-  measured: z.object({ rate: rateSchema, ppm: z.number() }),
+  /** What the file says; null for pictures without a rate of their own (sequence, still). */
+  stored: rateSchema.nullable(),
+  /** What its timestamps say; null as above. */
+  measured: z.object({ rate: rateSchema, ppm: z.number() }).nullable(),
   variable: z.boolean(),
-  /** First picture's start to last picture's end. */
-  seconds: z.number().positive(),
+  /** First picture's start to last picture's end as the file times them; null as above. */
+  seconds: z.number().positive().nullable(),
   width: z.int().min(1),
   height: z.int().min(1),
   codec: z.string(),
   pixelFormat: z.string(),
   fields: z.enum(['progressive', 'top', 'bottom']),
   sound: soundSchema.nullable(),
+  /** First and last number of a sequence, and how many between have no picture. */
+  numbers: z.object({ first: count, last: count, missing: count }).nullable(),
+  /** Pictures a second that the camera is said to take, as a person typed it. */
+  claimed: rateSchema.nullable(),
+  /** Null: as the file times them. A sequence always has one. */
+  readAt: readingSchema.nullable(),
 });
 
 export const laneSchema = z.object({ id: idSchema, kind: z.enum(['picture', 'sound']), name: z.string().min(1).max(60) });
@@ -65,6 +96,18 @@ export const clipSchema = z.object({
   /** Frames between the in point and the first frame; negative when the head was pulled out. */
   headTrim: z.int().min(-100_000_000).max(100_000_000),
   fit: z.enum(FITS),
+  /** How fast its source's reading runs here, exactly: 25/24 brings pictures read at 24 back to 25. */
+  speed: rateSchema,
+  /** The cut as it was made, before its source was read otherwise: reading it so again gives exactly this back. */
+  cut: z
+    .object({
+      readAt: readingSchema.nullable(),
+      speed: rateSchema,
+      inPicture: count,
+      headTrim: z.int(),
+      length: count.min(1),
+    })
+    .nullable(),
 });
 
 export const timelineSchema = z.object({
@@ -85,6 +128,8 @@ export const documentSchema = z.object({
   timelines: z.array(timelineSchema),
 });
 
+export type Reading = z.infer<typeof readingSchema>;
+export type SoundWay = z.infer<typeof soundWaySchema>;
 export type Source = z.infer<typeof sourceSchema>;
 export type Lane = z.infer<typeof laneSchema>;
 export type Clip = z.infer<typeof clipSchema>;

@@ -1,9 +1,9 @@
 export type { Applied, Difference } from './apply.js';
 export { apply, applyDifference } from './apply.js';
-export type { Command, CommandType, Facts, Refusal, RefusalCode } from './commands.js';
-export { commandSchema, REFUSALS } from './commands.js';
+export type { Command, CommandType, Facts, Refusal, RefusalCode, Uses } from './commands.js';
+export { commandSchema, REFUSALS, USES } from './commands.js';
 export { describe } from './describe.js';
-export type { Clip, Lane, Project, Source, Timeline } from './document.js';
+export type { Clip, Lane, Project, Reading, SoundWay, Source, Timeline } from './document.js';
 export {
   clipSchema,
   documentSchema,
@@ -14,9 +14,28 @@ export {
   sourceSchema,
   timelineSchema,
 } from './document.js';
+export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './ledger.js';
+export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './ledger.js';
 export type { TimingOf } from './mapping.js';
-export { clipEnd, mappingOf, noTiming, timelineLength, timingOf } from './mapping.js';
+export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
 export type { Placement } from './place.js';
 export { clipsFor, freeStart } from './place.js';
 export type { ClipCadence, FrameTally, Segment, Shown } from './plan.js';
 export { cadenceOf, segmentsOf, shownAt, tallyFrames } from './plan.js';
+export type { ReadAtPreview, SourceChange, UseChange } from './preview.js';
+export { previewReadAt } from './preview.js';
+export {
+  ownRate,
+  passingRate,
+  pitchKeepers,
+  readingSpeed,
+  readRate,
+  readSeconds,
+  readsUnevenly,
+  sameReading,
+  semitones,
+  soundSpeed,
+  tidyReading,
+} from './reading.js';
+export type { Remark, RemarkCode } from './remark.js';
+export { patternWords, REMARKS, remarksOf } from './remark.js';

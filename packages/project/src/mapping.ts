@@ -1,6 +1,6 @@
 import type { Mapping } from '@thawline/core/cadence';
-import { constantTiming, type Timing } from '@thawline/core/time';
-import type { Clip, Source, Timeline } from './document.js';
+import { constantTiming, evenTiming, type Rate, spedUp, type Timing } from '@thawline/core/time';
+import type { Clip, Reading, Source, Timeline } from './document.js';
 
 /** Timing of sources by media id, where it is variable: too long to travel with the document. */
 export type TimingOf = (mediaId: string) => Timing | undefined;
@@ -8,15 +8,42 @@ export type TimingOf = (mediaId: string) => Timing | undefined;
 /** No variable source's timing is at hand. */
 export const noTiming: TimingOf = () => undefined;
 
-/** How a source's pictures lie in time. Without its own timestamps a variable source counts as even at its average. */
+/** Made-even timings, kept as long as the timing they were made from: a step map asks for them again and again. */
+const evened = new WeakMap<Timing, Map<string, Timing>>();
+
+function evenly(timing: Timing, to: Rate): Timing {
+  const made = evened.get(timing) ?? new Map<string, Timing>();
+  evened.set(timing, made);
+  const key = `${to.num}/${to.den}`;
+  const found = made.get(key) ?? evenTiming(timing, to);
+  made.set(key, found);
+  return found;
+}
+
+/** How a source's pictures lie in time under a reading. Without its own timestamps a variable source counts as even at its average. */
+export function timingUnder(source: Source, reading: Reading | null, known: TimingOf): Timing {
+  if (source.kind === 'still') return { kind: 'still' };
+  const own = source.variable ? known(source.mediaId) : undefined;
+  if (reading?.pictures === 'even' && own) return evenly(own, reading.rate);
+  const rate = reading && (reading.pictures === 'once' || !source.measured) ? reading.rate : source.measured?.rate;
+  if (!rate) throw new Error(`${source.name} has no rate: a sequence is always read at one`);
+  return reading?.pictures === 'once' ? constantTiming(rate, source.pictures) : (own ?? constantTiming(rate, source.pictures));
+}
+
+/** How a source's pictures lie in time as the project reads them. */
 export function timingOf(source: Source, known: TimingOf): Timing {
-  return (source.variable ? known(source.mediaId) : undefined) ?? constantTiming(source.measured.rate, source.pictures);
+  return timingUnder(source, source.readAt, known);
 }
 
 /** The step map's question for a clip. */
-export function mappingOf(clip: Clip, source: Source, timeline: Timeline, known: TimingOf): Mapping {
+export function mappingOf(
+  clip: Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length'>,
+  source: Source,
+  timeline: Timeline,
+  known: TimingOf,
+): Mapping {
   return {
-    timing: timingOf(source, known),
+    timing: spedUp(timingOf(source, known), clip.speed),
     timeline: timeline.rate,
     fit: clip.fit,
     inPicture: clip.inPicture,

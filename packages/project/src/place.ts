@@ -1,6 +1,10 @@
 import { type Fit, longestRun } from '@thawline/core/cadence';
+import { nominalRate, rate } from '@thawline/core/time';
 import type { Clip, Source, Timeline } from './document.js';
 import { clipEnd, type TimingOf, timelineLength, timingOf } from './mapping.js';
+
+/** A still is placed for so long; it may then be trimmed to any length. */
+const STILL_SECONDS = 5;
 
 export interface Placement {
   readonly timeline: Timeline;
@@ -29,7 +33,8 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   const pictureLane = pictures[index];
   if (!pictureLane) return [];
   const timing = timingOf(source, known);
-  const length = Math.max(1, longestRun({ timing, timeline: timeline.rate, fit, inPicture: 0, headTrim: 0 }));
+  const longest = longestRun({ timing, timeline: timeline.rate, fit, inPicture: 0, headTrim: 0 });
+  const length = Math.max(1, source.kind === 'still' ? STILL_SECONDS * nominalRate(timeline.rate) : longest);
   const soundLane = source.sound ? (sounds[Math.min(index, sounds.length - 1)] ?? null) : null;
   const lanes = [pictureLane.id, ...(soundLane ? [soundLane.id] : [])];
   const start = freeStart(timeline, lanes, placement.start ?? laneEnd(timeline, lanes), length);
@@ -44,6 +49,8 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
     inPicture: 0,
     headTrim: 0,
     fit,
+    speed: rate(1),
+    cut: null,
   }));
 }
 

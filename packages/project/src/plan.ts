@@ -93,12 +93,12 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
       black += to - from;
       continue;
     }
-    const { map } = cadence;
+    const { map, source } = cadence;
     const offset = cadence.clip.start;
     for (let frame = from; frame < to; frame++) {
       const n = frame - offset;
       if ((map.nextShare[n] as number) > 0) blended++;
-      else if (frame > from && map.steps[n] === 0 && map.nextShare[n - 1] === 0) held++;
+      else if (frame > from && source.kind !== 'still' && map.steps[n] === 0 && map.nextShare[n - 1] === 0) held++;
       else real++;
     }
     for (const n of map.hitches) if (n + offset > from && n + offset < to) hitches.push(n + offset);

@@ -3,67 +3,15 @@ import {
   apply,
   applyDifference,
   type Command,
-  clipsFor,
   commandSchema,
   describe as describeCommand,
-  emptyProject,
   noTiming,
   type Project,
-  type Source,
   segmentsOf,
   shownAt,
   tallyFrames,
 } from './index.js';
-
-function source(id: string, r: ReturnType<typeof rate>, pictures: number, sound = false): Source {
-  return {
-    id,
-    mediaId: `m-${id}`,
-    name: id,
-    pictures,
-    stored: r,
-    measured: { rate: r, ppm: 0 },
-    variable: false,
-    seconds: (pictures * r.den) / r.num,
-    width: 640,
-    height: 360,
-    codec: 'h264',
-    pixelFormat: 'yuv420p',
-    fields: 'progressive',
-    sound: sound ? { seconds: (pictures * r.den) / r.num, sampleRate: 48000, channels: 2, codec: 'aac', startSeconds: 0 } : null,
-  };
-}
-
-let made = 0;
-const newId = (): string => `id${made++}`;
-
-function run(project: Project, ...commands: Command[]): Project {
-  return commands.reduce((p, command) => {
-    const applied = apply(p, commandSchema.parse(command));
-    if (!applied.ok) throw new Error(applied.code);
-    return applied.project;
-  }, project);
-}
-
-function place(project: Project, name: string, start?: number, laneId?: string): Command {
-  const timeline = project.timelines[0];
-  const found = project.sources.find((s) => s.id === name);
-  if (!timeline || !found) throw new Error('nothing to place');
-  return {
-    type: 'placeClips',
-    timelineId: 't',
-    clips: clipsFor({ timeline, source: found, fit: 'nearest', start, laneId, newId }, noTiming),
-  };
-}
-
-const base = run(
-  emptyProject('Test'),
-  {
-    type: 'addSources',
-    sources: [source('pan', rate(30000, 1001), 240, true), source('floes', rate(50), 400), source('talk', rate(25), 400, true)],
-  },
-  { type: 'addTimeline', timeline: { id: 't', name: 'Cut', rate: rate(25), width: 640, height: 360 } },
-);
+import { base, madeSource, place, run } from './project.fixture.js';
 
 function refusal(project: Project, command: Command): string {
   const applied = apply(project, command);
@@ -77,7 +25,10 @@ describe('laws', () => {
     if (!picture) throw new Error('no clip');
     const commands: Command[] = [
       { type: 'renameProject', name: 'Other' },
-      { type: 'removeSources', sourceIds: ['floes'] },
+      { type: 'removeSources', sourceIds: ['floes'], withUses: false },
+      { type: 'removeSources', sourceIds: ['pan', 'talk'], withUses: true },
+      { type: 'setClaim', sourceIds: ['pan'], claimed: rate(600) },
+      { type: 'renewSource', source: { ...madeSource('pan', rate(25), 20, true), mediaId: 'other' } },
       { type: 'addTimeline', timeline: { id: 'u', name: 'Second', rate: rate(24), width: 1280, height: 720 } },
       { type: 'renameTimeline', timelineId: 't', name: 'Renamed' },
       { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 1920, height: 1080 },
@@ -160,7 +111,7 @@ describe('refusals change nothing', () => {
     ['no-lane-there', { type: 'moveClips', timelineId: 't', clipIds: [first?.id ?? ''], byFrames: 0, byLanes: 4 }],
     ['past-source', { type: 'trimClip', timelineId: 't', clipId: second?.id ?? '', start: 200, end: 601 }],
     ['past-source', { type: 'trimClip', timelineId: 't', clipId: second?.id ?? '', start: 199, end: 300 }],
-    ['source-in-use', { type: 'removeSources', sourceIds: ['pan'] }],
+    ['source-in-use', { type: 'removeSources', sourceIds: ['pan'], withUses: false }],
     ['timeline-has-clips', { type: 'setTimelineFormat', timelineId: 't', rate: rate(24), width: 640, height: 360 }],
     ['bad-size', { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 641, height: 360 }],
     ['unknown-clip', { type: 'setFit', timelineId: 't', clipIds: ['nothing'], fit: 'blend' }],

@@ -1,0 +1,90 @@
+import { over, type Rate, rate, rateToNumber, sameRate, secondsOf, times } from '@thawline/core/time';
+import type { Clip, Project, Reading, Source, Timeline } from './document.js';
+
+/** What a source's reading comes to: rate, length, speed and pitch. */
+
+/** The rate that counts for a source: the one it is read at, else what its timestamps measure; null for a still. */
+export function readRate(source: Source): Rate | null {
+  return source.readAt?.rate ?? source.measured?.rate ?? null;
+}
+
+/** The rate the pictures have by themselves (an average where they come unevenly): a sequence's is the one it is read at; null for a still. */
+export function ownRate(source: Source): Rate | null {
+  return source.measured?.rate ?? source.readAt?.rate ?? null;
+}
+
+/** Whether the pictures come unevenly as the project reads them. */
+export function readsUnevenly(source: Source): boolean {
+  return source.variable && source.readAt === null;
+}
+
+/** Running time as read, in seconds; null for a still. */
+export function readSeconds(source: Source, reading: Reading | null = source.readAt): number | null {
+  if (reading && (reading.pictures === 'once' || source.seconds === null)) return secondsOf(source.pictures, reading.rate);
+  return source.seconds;
+}
+
+/** Exact speed of the action under a reading: R / S; 1 where the length stays. */
+export function readingSpeed(source: Source, reading: Reading | null = source.readAt): Rate {
+  if (!reading || reading.pictures === 'even' || !source.measured) return rate(1);
+  return over(reading.rate, source.measured.rate);
+}
+
+/** Whether what a clip shows of its source runs at another speed than it was taken at, and by how much: source seconds a timeline second. */
+export function actionSpeed(source: Source, clip: Pick<Clip, 'fit' | 'speed'>, timeline: Pick<Timeline, 'rate'>): Rate {
+  const own = ownRate(source);
+  if (clip.fit === 'pictures' && own) return over(timeline.rate, own);
+  return times(readingSpeed(source), clip.speed);
+}
+
+/** Pictures a second that pass on a timeline in real time: the reading rate and the clip's own speed; null for a still. */
+export function passingRate(source: Source, clip: Pick<Clip, 'speed'>): Rate | null {
+  const rate = readRate(source);
+  return rate && times(rate, clip.speed);
+}
+
+/** How fast a clip's sound is played: with the action, or at its own speed where its source's reading says so. */
+export function soundSpeed(source: Source, clip: Pick<Clip, 'fit' | 'speed'>, timeline: Pick<Timeline, 'rate'>): Rate {
+  return source.readAt?.sound === 'own' ? rate(1) : actionSpeed(source, clip, timeline);
+}
+
+/** Clips whose sound should keep its pitch at another speed: stretching is not made yet, so that a render of them is refused. */
+export function pitchKeepers(project: Project, timeline: Timeline): { name: string; speed: Rate }[] {
+  const sounds = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
+  const found = new Map<string, { name: string; speed: Rate }>();
+  for (const clip of timeline.clips) {
+    const source = project.sources.find((s) => s.id === clip.sourceId);
+    if (!source?.sound || source.readAt?.sound !== 'pitch' || !sounds.has(clip.laneId)) continue;
+    const speed = actionSpeed(source, clip, timeline);
+    if (speed.num !== speed.den) found.set(source.id, { name: source.name, speed });
+  }
+  return [...found.values()];
+}
+
+/** Semitones that sound moves by when it goes along at a speed: 12 log2(speed). */
+export function semitones(speed: Rate): number {
+  return 12 * Math.log2(rateToNumber(speed));
+}
+
+/**
+ * A reading in its one form: pictures that are not variable cannot be made even, and an even source at its own rate with
+ * its sound untouched is read as it is. Null for a still, which has no rate.
+ */
+export function tidyReading(source: Source, reading: Reading | null): Reading | null {
+  if (source.kind === 'still') return null;
+  if (!reading) return null;
+  const tidy = source.variable ? reading : { ...reading, pictures: 'once' as const };
+  const asIs = source.measured && !source.variable && sameRate(tidy.rate, source.measured.rate);
+  return asIs && tidy.sound !== 'off' ? null : tidy;
+}
+
+/** Whether two readings give the same pictures at the same times. */
+export function sameTiming(a: Reading | null, b: Reading | null): boolean {
+  if (a === null || b === null) return a === b;
+  return sameRate(a.rate, b.rate) && a.pictures === b.pictures;
+}
+
+/** Whether two readings are alike in picture and sound, wherever their rate came from. */
+export function sameReading(a: Reading | null, b: Reading | null): boolean {
+  return sameTiming(a, b) && (a?.sound ?? 'along') === (b?.sound ?? 'along');
+}
