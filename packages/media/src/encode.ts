@@ -5,6 +5,7 @@ import { run, safePath } from './process.js';
 
 function videoArgs(request: EncodeRequest): string[] {
   if (request.form === 'y4m') return ['-strict', '-1', '-f', 'yuv4mpegpipe'];
+  if (request.form === 'png') return ['-c:v', 'png', '-start_number', '0', '-f', 'image2'];
   if (request.form === 'mkv') return ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-c:a', 'flac', '-f', 'matroska'];
   return [
     ...['-c:v', 'libx264', '-preset', request.preset ?? 'veryfast', '-crf', String(request.crf ?? 18)],

@@ -1,10 +1,9 @@
 import { encode } from './encode.js';
-import { openJpegs, openPictures } from './pictures.js';
+import { openJpegs, openPictures, tileJpegs } from './pictures.js';
 import type { Media } from './port.js';
-import { probe } from './probe.js';
+import { probe, probeSeries } from './probe.js';
 import { openSound } from './sound.js';
 
-export { startSeconds } from './pictures.js';
 export type {
   AnyIterable,
   EncodeRequest,
@@ -20,5 +19,6 @@ export type {
 export { MEDIA_CODES, MediaError } from './port.js';
 
 /** The port's one adapter: FFmpeg as a process. */
-export const ffmpeg: Media = { probe, openPictures, openSound, openJpegs, encode };
+export const ffmpeg: Media = { probe, probeSeries, openPictures, openSound, openJpegs, tileJpegs, encode };
+export { seriesName, seriesPattern } from './process.js';
 export { sentence } from './sentences.js';

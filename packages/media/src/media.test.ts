@@ -1,9 +1,9 @@
 import { spawnSync } from 'node:child_process';
-import { copyFileSync, mkdtempSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { rate } from '@thawline/core/time';
-import { ffmpeg, type Media, MediaError } from './index.js';
+import { ffmpeg, type Media, MediaError, seriesName, seriesPattern } from './index.js';
 
 /** The contract that every adapter of the media port keeps. Files come from FFmpeg's own generators, not from the rig. */
 const adapters: [string, Media][] = [['ffmpeg', ffmpeg]];
@@ -66,7 +66,7 @@ describe.each(adapters)('%s', (_name, media) => {
     async (kind) => {
       const path = files[kind] as string;
       const probe = await media.probe(path);
-      expect(probe.measured.rate).toEqual(kind === 'fields' ? rate(25) : rate(30000, 1001));
+      expect(probe.measured?.rate).toEqual(kind === 'fields' ? rate(25) : rate(30000, 1001));
       expect(probe.variable).toBe(false);
       const whole = await all(media.openPictures(path, probe, { pixelFormat: 'gray' }));
       expect(whole).toHaveLength(probe.pictures);
@@ -208,9 +208,8 @@ describe('bad input is refused with its reason', () => {
     ).toBe('not-media');
   });
 
-  test('sound alone and a still hold no moving pictures', async () => {
+  test('sound alone holds no pictures', async () => {
     expect(await code(ffmpeg.probe(generate('tone.wav', ...TONE)))).toBe('no-picture');
-    expect(await code(ffmpeg.probe(generate('still.png', ...PATTERN, '-frames:v', '1')))).toBe('still');
   });
 
   test.each(['mp4', 'mkv'])('a truncated %s', async (kind) => {
@@ -224,5 +223,66 @@ describe('bad input is refused with its reason', () => {
     const path = join(folder, '-i %03d.mp4');
     writeFileSync(path, readFileSync(files.mp4 as string));
     expect((await ffmpeg.probe(path)).pictures).toBe(120);
+  });
+});
+
+describe('stills and numbered pictures', () => {
+  test.each(['png', 'jpg', 'tif', 'bmp', 'webp'])('a %s is a still: one picture, no rate', async (ending) => {
+    const path = generate(`still.${ending}`, ...PATTERN, '-frames:v', '1');
+    const probe = await ffmpeg.probe(path);
+    expect(probe).toMatchObject({
+      kind: 'still',
+      pictures: 1,
+      stored: null,
+      measured: null,
+      seconds: null,
+      width: 160,
+      height: 120,
+    });
+    expect(await all(ffmpeg.openPictures(path, probe, { pixelFormat: 'gray' }))).toHaveLength(1);
+  });
+
+  test.each(['png', 'jpg', 'tif'])(
+    'numbered %s files are one clip, any picture of it the very one, % in a folder no trouble',
+    async (ending) => {
+      const own = join(folder, `100%d ${ending}`);
+      mkdirSync(own);
+      for (let k = 0; k < 6; k++) {
+        const size = k === 4 ? '80x60' : '160x120';
+        generate(
+          `100%d ${ending}/${seriesName(k, ending)}`,
+          '-f',
+          'lavfi',
+          '-i',
+          `color=c=0x${(30 + k * 30).toString(16).repeat(3)}:s=${size}`,
+          '-frames:v',
+          '1',
+          '-update',
+          '1',
+        );
+      }
+      const pattern = seriesPattern(own, ending);
+      const probe = await ffmpeg.probeSeries(pattern, 6, rate(24));
+      expect(probe).toMatchObject({
+        kind: 'sequence',
+        pictures: 6,
+        stored: null,
+        measured: null,
+        timing: { rate: rate(24), pictures: 6 },
+      });
+      const whole = await all(ffmpeg.openPictures(pattern, probe, { pixelFormat: 'gray' }));
+      expect(whole.map((p) => p.length)).toEqual(Array.from({ length: 6 }, () => 160 * 120));
+      for (let k = 1; k < 6; k++) expect((whole[k]?.[5000] ?? 0) - (whole[k - 1]?.[5000] ?? 0)).toBeGreaterThan(15);
+      expect(await all(ffmpeg.openPictures(pattern, probe, { pixelFormat: 'gray', from: 4 }))).toEqual(whole.slice(4));
+    },
+  );
+
+  test('several JPEGs become one, side by side', async () => {
+    const path = files.mp4 as string;
+    const probe = await ffmpeg.probe(path);
+    const jpegs = await all(ffmpeg.openJpegs(path, probe, { width: 160, height: 120, quality: 4, count: 5 }));
+    const strip = join(folder, 'strip.jpg');
+    writeFileSync(strip, await ffmpeg.tileJpegs(jpegs, { width: 40, height: 30 }));
+    expect(await ffmpeg.probe(strip)).toMatchObject({ width: 200, height: 30 });
   });
 });

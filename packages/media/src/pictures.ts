@@ -1,8 +1,8 @@
-import type { Readable } from 'node:stream';
+import type { Readable, Writable } from 'node:stream';
 import { pictureBytes, pixelLayout } from '@thawline/core/picture';
-import type { Timing } from '@thawline/core/time';
+import { pictureCount, pictureSeconds } from '@thawline/core/time';
 import { type Known, MediaError, type PictureRequest } from './port.js';
-import { GUARD, run, safePath } from './process.js';
+import { GUARD, run, SERIES, SERIES_GUARD, safePath } from './process.js';
 
 /** Containers whose index leads a seek to a key picture at or before the time; elsewhere pictures are counted from the start. */
 const SEEKABLE = /mp4|matroska|mov/;
@@ -15,18 +15,17 @@ const COUNT_UP_TO = 48;
  */
 function seekTo(known: Known, from: number): { options: string[]; drop: number } {
   if (from <= COUNT_UP_TO || !SEEKABLE.test(known.container)) return { options: [], drop: from };
-  const middle = (startSeconds(known.timing, from - 1) + startSeconds(known.timing, from)) / 2;
+  const middle = (pictureSeconds(known.timing, from - 1) + pictureSeconds(known.timing, from)) / 2;
   return { options: ['-seek_timestamp', '1', '-ss', (known.firstSeconds + middle).toFixed(6)], drop: 0 };
 }
 
-/** Seconds from the first picture's start to picture k's. Only for asking FFmpeg, never for counting. */
-export function startSeconds(timing: Timing, picture: number): number {
-  if (timing.kind === 'constant') return (picture * timing.rate.den) / timing.rate.num;
-  return ((timing.ticks[picture] as number) * timing.timeBase.den) / timing.timeBase.num;
-}
-
 function inputArgs(path: string, known: Known, request: { from?: number; count?: number; threads?: number }, filters: string[]) {
-  const { options, drop } = seekTo(known, request.from ?? 0);
+  const series = known.container === SERIES;
+  const { options, drop } = series
+    ? { options: ['-start_number', String(request.from ?? 0)], drop: 0 }
+    : seekTo(known, request.from ?? 0);
+  // What FFmpeg would make of a picture's name is not asked.
+  if (series || /_pipe$/.test(known.container)) options.unshift('-f', known.container);
   const chain = [...(drop > 0 ? [`select=gte(n\\,${drop})`] : []), ...filters];
   return [
     '-nostdin',
@@ -34,7 +33,7 @@ function inputArgs(path: string, known: Known, request: { from?: number; count?:
     '-v',
     'error',
     ...(request.threads ? ['-threads', String(request.threads)] : []),
-    ...GUARD,
+    ...(series ? SERIES_GUARD : GUARD),
     ...options,
     '-i',
     safePath(path),
@@ -54,7 +53,27 @@ function inputArgs(path: string, known: Known, request: { from?: number; count?:
 const WITH_LUMA = /^(yuv|gray)/;
 
 /** Decodes to packed raw pictures. */
-export async function* openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
+export function openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
+  return complete(rawPictures(path, known, request), known, request);
+}
+
+/** FFmpeg ends a series quietly at a file that is gone or cannot be read; here that is a failure. */
+async function* complete(
+  pictures: AsyncGenerator<Uint8Array>,
+  known: Known,
+  { from = 0, count = Number.POSITIVE_INFINITY }: { from?: number; count?: number },
+): AsyncGenerator<Uint8Array> {
+  let given = 0;
+  for await (const picture of pictures) {
+    given++;
+    yield picture;
+  }
+  const expected = Math.min(count, pictureCount(known.timing) - from);
+  if (known.container === SERIES && given < expected)
+    throw new MediaError('decode-failed', `picture ${from + given} is gone or cannot be read`);
+}
+
+async function* rawPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
   const layout = pixelLayout(request.pixelFormat);
   if (!layout) throw new MediaError('decode-failed', `no such pixel format: ${request.pixelFormat}`);
   const width = request.width ?? known.width;
@@ -64,7 +83,8 @@ export async function* openPictures(path: string, known: Known, request: Picture
   // Luma as stored: a conversion to grey would stretch its range, and scaling chroma to throw it away costs a third more.
   if (request.pixelFormat === 'gray')
     filters.push(...(WITH_LUMA.test(known.pixelFormat) ? [] : ['format=yuv444p']), 'extractplanes=y');
-  if (request.width) filters.push(`scale=${width}:${height}:flags=${flags}`);
+  // Pictures of a series may differ in size; all are given at the first one's.
+  if (request.width || known.container === SERIES) filters.push(`scale=${width}:${height}:flags=${flags}`);
   const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
   const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
   yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);
@@ -105,11 +125,21 @@ async function* slices(
 }
 
 /** Decodes to one JPEG a picture (baseline, from FFmpeg's mjpeg), cut at the markers. */
-export async function* openJpegs(
-  path: string,
-  known: Known,
-  request: { width: number; height: number; quality: number; from?: number; count?: number; signal?: AbortSignal },
-): AsyncGenerator<Uint8Array> {
+export function openJpegs(path: string, known: Known, request: JpegRequest): AsyncGenerator<Uint8Array> {
+  return complete(jpegs(path, known, request), known, request);
+}
+
+interface JpegRequest {
+  readonly width: number;
+  readonly height: number;
+  /** FFmpeg's scale: 2 is finest, 31 coarsest. */
+  readonly quality: number;
+  readonly from?: number;
+  readonly count?: number;
+  readonly signal?: AbortSignal;
+}
+
+async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGenerator<Uint8Array> {
   const filters = [`scale=${request.width}:${request.height}:flags=bicubic:out_range=full`, 'format=yuvj420p'];
   const quality = String(request.quality);
   const args = [...inputArgs(path, known, request, filters), '-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
@@ -138,4 +168,26 @@ export async function* openJpegs(
     if (!finished) process.child.kill('SIGKILL');
   }
   await process.done;
+}
+
+/** Several JPEGs as one, side by side: see the port. */
+export async function tileJpegs(
+  jpegs: readonly Uint8Array[],
+  tile: { width: number; height: number },
+  signal?: AbortSignal,
+): Promise<Uint8Array> {
+  const args = [
+    ...['-hide_banner', '-v', 'error', ...GUARD, '-f', 'jpeg_pipe', '-i', 'pipe:0'],
+    ...['-vf', `scale=${tile.width}:${tile.height}:flags=bicubic,tile=${jpegs.length}x1`, '-frames:v', '1'],
+    ...['-c:v', 'mjpeg', '-q:v', '5', '-f', 'image2pipe', 'pipe:1'],
+  ];
+  const process = run('ffmpeg', args, ['pipe', 'pipe', 'pipe'], 'decode-failed', signal);
+  const stdin = process.child.stdin as Writable;
+  stdin.on('error', () => undefined);
+  for (const jpeg of jpegs) stdin.write(jpeg);
+  stdin.end();
+  const parts: Buffer[] = [];
+  for await (const part of process.child.stdout as Readable) parts.push(part as Buffer);
+  await process.done;
+  return Buffer.concat(parts);
 }

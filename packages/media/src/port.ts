@@ -2,16 +2,19 @@ import type { Rate, Timing } from '@thawline/core/time';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
+  /** sequence: numbered pictures in one folder (see probeSeries). still: one picture without a rate. */
+  readonly kind: 'film' | 'sequence' | 'still';
   /** Pictures, counted. */
   readonly pictures: number;
-  /** What the container or the stream declares, as given (25 may be a lie). */
-  readonly stored: Rate;
-  readonly measured: { readonly rate: Rate /** What is left, average against rate. */; readonly ppm: number };
+  /** What the container or the stream declares, as given (25 may be a lie); null for sequences and stills. */
+  readonly stored: Rate | null;
+  /** Null for sequences and stills: their pictures bear no times. */
+  readonly measured: { readonly rate: Rate /** What is left, average against rate. */; readonly ppm: number } | null;
   readonly variable: boolean;
   /** Every picture's own time. */
   readonly timing: Timing;
-  /** First picture's start to last picture's end. */
-  readonly seconds: number;
+  /** First picture's start to last picture's end; null for sequences and stills. */
+  readonly seconds: number | null;
   /** The first picture's own timestamp in the file; edit lists and B-pictures shift it from 0. */
   readonly firstSeconds: number;
   /** As shown: after the file's rotation, before its sample aspect. */
@@ -40,7 +43,6 @@ export const MEDIA_CODES = [
   'empty-file',
   'not-media',
   'no-picture',
-  'still',
   'truncated',
   'unreadable',
   'no-ffmpeg',
@@ -90,7 +92,8 @@ export interface EncodeRequest {
   readonly height: number;
   readonly rate: Rate;
   readonly pixelFormat: string;
-  readonly form: 'mp4' | 'mkv' | 'y4m';
+  /** png: numbered files; the path then is a pattern such as seriesPattern gives. */
+  readonly form: 'mp4' | 'mkv' | 'y4m' | 'png';
   /** Interleaved 32-bit float samples come beside the pictures. */
   readonly sound?: { readonly sampleRate: number; readonly channels: number };
   /** x264 quality for mp4, 0 (lossless) to 51; default 18. */
@@ -115,6 +118,11 @@ export type Pictures = AsyncIterable<Uint8Array>;
 export interface Media {
   /** Rejects with MediaError; a file that is not fit for use is refused here. */
   probe(path: string, signal?: AbortSignal): Promise<Probe>;
+  /**
+   * Numbered pictures as one clip: `pattern` as seriesPattern makes it, files numbered from 0 without gaps, `rate` asked for.
+   * All pictures are given at the first one's size.
+   */
+  probeSeries(pattern: string, pictures: number, rate: Rate, signal?: AbortSignal): Promise<Probe>;
   openPictures(path: string, probe: Known, request: PictureRequest): Pictures;
   /** Interleaved float samples from the sound's own first one. */
   openSound(path: string, request: SoundRequest): AsyncIterable<Float32Array>;
@@ -135,4 +143,6 @@ export interface Media {
     probe: Known,
     request: { width: number; height: number; quality: number; from?: number; count?: number; signal?: AbortSignal },
   ): AsyncIterable<Uint8Array>;
+  /** One JPEG of several, side by side, each scaled to exactly width x height. */
+  tileJpegs(jpegs: readonly Uint8Array[], tile: { width: number; height: number }, signal?: AbortSignal): Promise<Uint8Array>;
 }

@@ -1,9 +1,18 @@
 import { open, stat } from 'node:fs/promises';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
-import { measureTiming, type Rate, rate, rateToNumber, secondsOf, snapRate, type Timing } from '@thawline/core/time';
+import {
+  constantTiming,
+  measureTiming,
+  type Rate,
+  rate,
+  rateToNumber,
+  snapRate,
+  type Timing,
+  timingSeconds,
+} from '@thawline/core/time';
 import { MediaError, type Probe, type SoundFacts } from './port.js';
-import { GUARD, run, safePath } from './process.js';
+import { GUARD, run, SERIES, SERIES_GUARD, safePath, stillDemuxer } from './process.js';
 
 interface Stream {
   readonly index: number;
@@ -41,12 +50,13 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const file = await stat(path).catch(() => null);
   if (!file?.isFile()) throw new MediaError('missing-file');
   if (file.size === 0) throw new MediaError('empty-file');
-  const described = await describe(path, signal);
+  const demuxer = stillDemuxer(await headOf(path));
+  const described = await describe(path, signal, demuxer ? ['-f', demuxer] : []);
   const video = described.streams?.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
   const audio = described.streams?.find((s) => s.codec_type === 'audio');
   if (!video?.width || !video.height || !video.codec_name) throw new MediaError('no-picture');
   const container = described.format?.format_name ?? '';
-  if (/_pipe$/.test(container)) throw new MediaError('still');
+  if (/_pipe$/.test(container)) return still(described, video);
   const fields = fieldOrder(video, described);
   const byPackets = ONE_PICTURE_A_PACKET.test(container) && fields === 'progressive';
   const times = byPackets
@@ -58,35 +68,76 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const stored = storedRate(video);
   const ticks = times.ticks.sort((a, b) => a - b);
   const measured = measureTiming(ticks, timeBase, times.lastTicks, stored);
-  if (!measured) throw new MediaError('still');
+  if (!measured) return still(described, video);
   const first = ticks[0] as number;
   const timing: Timing = measured.variable
     ? { kind: 'variable', ticks: ticks.map((t) => t - first), end: measured.lengthTicks, timeBase }
     : { kind: 'constant', rate: measured.rate, pictures: ticks.length };
   const firstSeconds = (first * timeBase.den) / timeBase.num;
-  const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
   return {
+    kind: 'film',
     pictures: ticks.length,
     stored: stored ?? measured.rate,
     measured: { rate: measured.rate, ppm: measured.ppm },
     variable: measured.variable,
     timing,
-    seconds: timing.kind === 'constant' ? secondsOf(timing.pictures, timing.rate) : secondsOf(timing.end, timing.timeBase),
+    seconds: timingSeconds(timing),
     firstSeconds,
-    width: turned ? video.height : video.width,
-    height: turned ? video.width : video.height,
-    sampleAspect: sampleAspect(video, turned),
-    codec: video.codec_name,
-    pixelFormat: video.pix_fmt ?? 'yuv420p',
-    container,
+    ...looks(described, video),
     fields,
     sound: audio ? soundFacts(audio, times.soundSeconds, firstSeconds) : null,
   };
 }
 
-async function describe(path: string, signal?: AbortSignal): Promise<Described> {
+/** Numbered pictures as one clip: see the port. The first one is looked at; the others are found out when they are decoded. */
+export async function probeSeries(pattern: string, pictures: number, asked: Rate, signal?: AbortSignal): Promise<Probe> {
+  if (pictures < 1) throw new MediaError('missing-file');
+  const described = await describe(pattern, signal, ['-f', SERIES, '-start_number', '0'], SERIES_GUARD);
+  const video = described.streams?.find((s) => s.codec_type === 'video');
+  if (!video?.width || !video.height) throw new MediaError('no-picture');
+  return { ...still(described, video), kind: 'sequence', pictures, timing: constantTiming(asked, pictures) };
+}
+
+function still(described: Described, video: Stream): Probe {
+  return {
+    kind: 'still',
+    pictures: 1,
+    stored: null,
+    measured: null,
+    variable: false,
+    timing: { kind: 'still' },
+    seconds: null,
+    firstSeconds: 0,
+    ...looks(described, video),
+    fields: 'progressive',
+    sound: null,
+  };
+}
+
+function looks(
+  described: Described,
+  video: Stream,
+): Pick<Probe, 'width' | 'height' | 'sampleAspect' | 'codec' | 'pixelFormat' | 'container'> {
+  const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
+  const [width, height] = [video.width ?? 0, video.height ?? 0];
+  return {
+    width: turned ? height : width,
+    height: turned ? width : height,
+    sampleAspect: sampleAspect(video, turned),
+    codec: video.codec_name ?? 'unknown',
+    pixelFormat: video.pix_fmt ?? 'yuv420p',
+    container: described.format?.format_name ?? '',
+  };
+}
+
+async function describe(
+  path: string,
+  signal?: AbortSignal,
+  input: readonly string[] = [],
+  guard: readonly string[] = GUARD,
+): Promise<Described> {
   const args = [
-    ...COMMON,
+    ...['-hide_banner', '-v', 'error', ...guard, ...input],
     '-show_streams',
     '-show_format',
     '-show_frames',
@@ -113,10 +164,15 @@ async function describe(path: string, signal?: AbortSignal): Promise<Described> 
 async function refusal(path: string, said: string): Promise<'truncated' | 'not-media'> {
   if (/ended prematurely|partial file/i.test(said)) return 'truncated';
   if (!/moov atom not found/.test(said)) return 'not-media';
+  const head = await headOf(path);
+  return /^(ftyp|mdat|wide|free|skip)$/.test(head.toString('latin1', 4, 8)) ? 'truncated' : 'not-media';
+}
+
+async function headOf(path: string): Promise<Buffer> {
   const file = await open(path);
   try {
-    const { buffer, bytesRead } = await file.read(Buffer.alloc(8), 0, 8, 0);
-    return bytesRead === 8 && /^(ftyp|mdat|wide|free|skip)$/.test(buffer.toString('latin1', 4)) ? 'truncated' : 'not-media';
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(12), 0, 12, 0);
+    return buffer.subarray(0, bytesRead);
   } finally {
     await file.close();
   }

@@ -17,6 +17,35 @@ export function safePath(path: string): string {
   return `file:${path}`;
 }
 
+/** First bytes of single pictures, and the demuxer for each: a name's ending may say otherwise, and FFmpeg would believe it. */
+const STILLS: readonly [RegExp, string][] = [
+  [/^\xff\xd8\xff/, 'jpeg_pipe'],
+  [/^\x89PNG/, 'png_pipe'],
+  [/^(II\*\0|MM\0\*)/, 'tiff_pipe'],
+  [/^BM/, 'bmp_pipe'],
+  [/^RIFF[\s\S]{4}WEBP/, 'webp_pipe'],
+];
+
+/** The demuxer of a single picture by its first bytes; null for anything else. */
+export function stillDemuxer(head: Uint8Array): string | null {
+  const text = String.fromCharCode(...head.subarray(0, 12));
+  return STILLS.find(([magic]) => magic.test(text))?.[1] ?? null;
+}
+
+/** Numbered pictures, in a folder that this program filled itself. */
+export const SERIES = 'image2';
+export const SERIES_GUARD = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', `${SERIES},${CONTAINERS}`] as const;
+
+/** The pattern of numbered files in a folder: 00000000.png, 00000001.png … FFmpeg reads % as a number's place, so one in a name is doubled. */
+export function seriesPattern(folder: string, ending: string): string {
+  return `${folder.replaceAll('%', '%%')}/%08d.${ending}`;
+}
+
+/** The name that the k-th file of a series has to have. */
+export function seriesName(k: number, ending: string): string {
+  return `${String(k).padStart(8, '0')}.${ending}`;
+}
+
 const STDERR_KEPT = 4000;
 
 export interface Running {

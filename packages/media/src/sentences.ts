@@ -7,7 +7,6 @@ const SENTENCES: Record<MediaCode, (file: string) => string> = {
   'not-media': (f) =>
     `${f} is not a film file that can be read here. Playlists and texts that point to other files are never opened.`,
   'no-picture': (f) => `${f} holds no moving pictures.`,
-  still: (f) => `${f} is a single still: it has no rate.`,
   truncated: (f) => `${f} ends too early: a part of it is missing. Copy it again from where it came.`,
   unreadable: (f) => `${f} cannot be decoded.`,
   'no-ffmpeg': () => 'FFmpeg is not installed. On Debian: apt-get install ffmpeg',

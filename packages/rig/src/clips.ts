@@ -1,12 +1,14 @@
 import { type Rate, rate, rateToNumber } from '@thawline/core/time';
 import { random } from './random.js';
-import { interview, jetty, lake, ridge, type Scene } from './scenes.js';
+import { icicles, interview, jetty, lake, ridge, type Scene } from './scenes.js';
 import { syllables, voiceWithClap, wind } from './sounds.js';
 
 /** The exact truth about a made-up clip, in the words that `check` and `probe` answer with. */
 export interface Truth {
+  /** Of numbered pictures: the first one. */
   readonly file: string;
   readonly pictures: number;
+  /** Of numbered pictures: the rate to read them at. */
   readonly stored: Rate;
   readonly variable: boolean;
   readonly trueRate: number;
@@ -19,6 +21,10 @@ export interface Truth {
   readonly ticks: readonly number[] | null;
   /** What the camera's maker says, pictures a second. */
   readonly claimed: number | null;
+  /** Length of the sound; null for none. */
+  readonly soundSeconds: number | null;
+  /** The rate that the sound's length gives the pictures, where it is another than the stored one. */
+  readonly impliedRate: Rate | null;
   /** Moments of claps in the sound, in seconds. */
   readonly strikes: readonly number[];
 }
@@ -26,6 +32,8 @@ export interface Truth {
 /** A made-up camera before a scene: which moment each stored picture shows, and what the file will claim. */
 export interface ClipPlan {
   readonly name: string;
+  /** film: one MP4. pictures: numbered PNGs, or a single one. */
+  readonly form: 'film' | 'pictures';
   readonly width: number;
   readonly height: number;
   readonly seed: number;
@@ -50,6 +58,7 @@ interface Basics {
   readonly height?: number;
   readonly seed: number;
   readonly noise: number;
+  readonly form?: ClipPlan['form'];
 }
 
 function plan(
@@ -59,8 +68,11 @@ function plan(
 ): ClipPlan {
   const { moments, sound, ...truth } = more;
   const perSecond = rateToNumber(basics.rate);
+  const form = basics.form ?? 'film';
+  const single = basics.pictures === 1 ? '' : '-0000';
   return {
     name: basics.name,
+    form,
     width: basics.width ?? 640,
     height: basics.height ?? 360,
     seed: basics.seed,
@@ -69,7 +81,7 @@ function plan(
     moments: moments ?? Array.from({ length: basics.pictures }, (_, k) => k / perSecond),
     sound: sound ?? null,
     truth: {
-      file: `${basics.name}.mp4`,
+      file: form === 'film' ? `${basics.name}.mp4` : `${basics.name}/${basics.name}${single}.png`,
       pictures: basics.pictures,
       stored: basics.rate,
       variable: false,
@@ -80,6 +92,8 @@ function plan(
       pattern: 'new',
       ticks: null,
       claimed: null,
+      soundSeconds: sound ? basics.pictures / perSecond : null,
+      impliedRate: null,
       strikes: [],
       ...truth,
     },
@@ -157,11 +171,51 @@ function phoneThaw(): ClipPlan {
       variable: true,
       trueRate: (ticks.length * 90_000) / ((ticks.at(-1) ?? 0) + 3000),
       sound: () => wind(63, ((ticks.at(-1) ?? 0) + 3000) / 90_000, SOUND_RATE),
+      soundSeconds: ((ticks.at(-1) ?? 0) + 3000) / 90_000,
     },
+  );
+}
+
+/** Shot at 25 and stored as 30: the pictures run 10 s, the sound beside them 12. */
+function skipperInterview(): ClipPlan {
+  const pictures = 300;
+  const seconds = 12;
+  const clap = 0.8;
+  const voice = syllables(33, seconds);
+  return plan({ name: 'skipper-interview', rate: rate(30), pictures, seed: 27, noise: 1.4 }, () => interview(45, voice, clap), {
+    moments: Array.from({ length: pictures }, (_, k) => k / 25),
+    sound: () => voiceWithClap(34, voice, clap, seconds, SOUND_RATE),
+    soundSeconds: seconds,
+    impliedRate: rate(25),
+    strikes: [clap],
+  });
+}
+
+/** Numbered pictures, two seconds at 24. */
+function icicleDrip(): ClipPlan {
+  const basics = { name: 'icicle-drip', rate: rate(24), pictures: 48, width: 480, height: 270, seed: 18, noise: 1.2 };
+  return plan({ ...basics, form: 'pictures' }, () => icicles(111));
+}
+
+/** A single picture. */
+function ridgeStill(): ClipPlan {
+  return plan(
+    { name: 'ridge-still', rate: rate(25), pictures: 1, width: 960, height: 540, seed: 19, noise: 0.8, form: 'pictures' },
+    () => ridge(83, 0),
   );
 }
 
 /** The demo's clips, in the order they were shot. */
 export function demoClips(): ClipPlan[] {
-  return [floeDrift(), wardenInterview(), calvingHero(), jettyPan(), ridgeStock(), phoneThaw()];
+  return [
+    floeDrift(),
+    wardenInterview(),
+    calvingHero(),
+    jettyPan(),
+    ridgeStock(),
+    phoneThaw(),
+    skipperInterview(),
+    icicleDrip(),
+    ridgeStill(),
+  ];
 }

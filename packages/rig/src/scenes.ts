@@ -261,3 +261,45 @@ export function interview(seed: number, voice: (seconds: number) => number, clap
     };
   };
 }
+
+/** Icicles under an eave before a dim bank: light runs along them, and drops let go, each at its own beat. */
+export function icicles(seed: number): Scene {
+  const bank = texture(seed, 512, 8, 7, 0.62);
+  const glass = texture(seed + 1, 512, 32, 5, 0.7);
+  const next = random(seed + 2);
+  const rows = Array.from({ length: 11 }, (_, i) => ({
+    at: (i + 0.2 + 0.6 * next()) / 11,
+    long: 0.22 + 0.38 * next(),
+    wide: 7 + 9 * next(),
+    beat: 0.9 + 1.3 * next(),
+    phase: next(),
+  }));
+  const DARK = colour(46, 58, 62);
+  return (seconds, width, height) => {
+    const eave = height * 0.09;
+    const drops = rows.map(({ at, long, beat, phase }) => {
+      const since = ((seconds / beat + phase) % 1) * beat;
+      // It swells for a third of its beat, then falls freely.
+      const fallen = max(0, since - beat / 3);
+      return { x: at * width, y: eave + long * height + 3 + 0.5 * 900 * fallen * fallen, r: min(3.6, 1.2 + since * 6) };
+    });
+    return (x, y, out) => {
+      set(out, DARK, 26 * sample(bank, x * 0.8, y * 0.8) + (20 * y) / height);
+      for (const { at, long, wide } of rows) {
+        const down = (y - eave) / (long * height);
+        if (down < 0 || down > 1) continue;
+        const half = (wide / 2) * (1 - down) ** 0.8 + 0.8;
+        const off = x - at * width - 1.5 * sin(down * 7 + at * 20);
+        const covered = edge(half - abs(off));
+        if (covered <= 0) continue;
+        const shine = 26 * sample(glass, x * 1.4, y * 0.35 - seconds * 22) - (30 * abs(off)) / half;
+        blend(out, ICE, shine - 40 * down, covered * 0.86);
+      }
+      for (const { x: dx, y: dy, r } of drops) {
+        const covered = edge(r - length(x - dx, (y - dy) * 0.8));
+        if (covered > 0) blend(out, ICE, 12 - 6 * (y - dy), covered * 0.9);
+      }
+      if (y < eave) set(out, WOOD, -20 + 22 * sample(glass, x * 0.6, y * 3) - (eave - y < 3 ? 26 : 0));
+    };
+  };
+}

@@ -29,14 +29,15 @@ export function stereo(mono: Float32Array): Float32Array {
 }
 
 /**
- * Writes the clip and its truth (NAME.mp4, NAME.truth.json) unless both are there already.
- * @returns the clip's path
+ * Writes the clip and its truth (NAME.mp4 or the folder NAME with its pictures, and NAME.truth.json) unless both are there already.
+ * @returns the clip's path, of numbered pictures the first one's
  */
 export async function writeClip(plan: ClipPlan, folder: string, media: Media): Promise<string> {
   const path = join(folder, plan.truth.file);
   const truthPath = join(folder, `${plan.name}.truth.json`);
   if (existsSync(path) && existsSync(truthPath)) return path;
   await mkdir(folder, { recursive: true });
+  if (plan.form === 'pictures') return writePictures(plan, folder, truthPath, media);
   const partial = join(folder, `${plan.name}.partial.mp4`);
   const sound = plan.sound?.() ?? null;
   const request = {
@@ -59,4 +60,23 @@ export async function writeClip(plan: ClipPlan, folder: string, media: Media): P
     throw error;
   }
   return path;
+}
+
+async function writePictures(plan: ClipPlan, folder: string, truthPath: string, media: Media): Promise<string> {
+  const partial = join(folder, `${plan.name}.partial`);
+  await rm(partial, { recursive: true, force: true });
+  await mkdir(partial);
+  const { width, height } = plan;
+  const request = { width, height, rate: plan.truth.stored, pixelFormat: 'yuv420p', form: 'png' as const };
+  try {
+    await media.encode(join(partial, `${plan.name}-%04d.png`), request, picturesOf(plan));
+    if (plan.truth.pictures === 1) await rename(join(partial, `${plan.name}-0000.png`), join(partial, `${plan.name}.png`));
+    await writeFile(truthPath, `${JSON.stringify(plan.truth, null, 1)}\n`);
+    await rm(join(folder, plan.name), { recursive: true, force: true });
+    await rename(partial, join(folder, plan.name));
+  } catch (error) {
+    await rm(partial, { recursive: true, force: true });
+    throw error;
+  }
+  return join(folder, plan.truth.file);
 }

@@ -1,6 +1,6 @@
-import { rateToNumber } from '@thawline/core/time';
+import { averageRate, rateToNumber } from '@thawline/core/time';
 import { type Change, ChangeMeter, checkSize, judge, type Verdict } from '@thawline/core/truth';
-import type { Media, Probe } from '@thawline/media';
+import { type Media, MediaError, type Probe } from '@thawline/media';
 
 /** Told now and then while a job runs; total is null while it is not known. */
 export type Progress = (done: number, total: number | null, phase: string) => void;
@@ -24,6 +24,8 @@ export async function check(
   progress: Progress,
   signal?: AbortSignal,
 ): Promise<CheckResult> {
+  const rate = averageRate(probe.timing);
+  if (!rate) throw new MediaError('no-picture');
   const size = checkSize(probe.width, probe.height);
   const meter = new ChangeMeter(size.width, size.height);
   let decoded = 0;
@@ -35,14 +37,14 @@ export async function check(
   }
   progress(decoded, decoded, 'judging');
   const changes = meter.finish();
-  const verdict = judge(changes, rateToNumber(probe.measured.rate), gapsOf(probe, changes));
+  const verdict = judge(changes, rateToNumber(rate), gapsOf(probe, changes));
   return { verdict, trace: changes.map((c) => Math.round(c.rms * 1000) / 1000), size, decoded };
 }
 
 /** Time before each change relative to the usual: a picture that comes late has moved further without any missing. */
 function gapsOf(probe: Probe, changes: readonly Change[]): Float64Array | null {
   const { timing } = probe;
-  if (timing.kind === 'constant') return null;
+  if (timing.kind !== 'variable') return null;
   const gaps = Float64Array.from(changes, (_, i) => (timing.ticks[i + 1] ?? timing.end) - (timing.ticks[i] ?? 0));
   const usual = Float64Array.from(gaps).sort()[gaps.length >> 1] ?? 1;
   return gaps.map((gap) => Math.max(0.05, gap / usual));

@@ -4,7 +4,7 @@ export type { MakeOptions, MakeResult } from './make.js';
 export { formOf, make } from './make.js';
 export { perform } from './perform.js';
 export type { JobErrorCode, JobKind, JobResult, JobResults, JobSpec } from './protocol.js';
-export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize } from './proxy.js';
+export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy.js';
 export type { Asked, Receipt, ReceiptLine, WrongFrame } from './receipt.js';
 export { measureReceipt, wrongFrames } from './receipt.js';
 export type { RenderInput, SourceFile } from './render.js';

@@ -24,10 +24,12 @@ export interface MakeResult {
   readonly held: number;
 }
 
-const FORMS: Record<string, EncodeRequest['form']> = { '.mp4': 'mp4', '.mkv': 'mkv', '.y4m': 'y4m' };
+type MakeForm = Exclude<EncodeRequest['form'], 'png'>;
+
+const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.y4m': 'y4m' };
 
 /** The form that a file's ending stands for; null when it is none of them. */
-export function formOf(path: string): EncodeRequest['form'] | null {
+export function formOf(path: string): MakeForm | null {
   return FORMS[extname(path).toLowerCase()] ?? null;
 }
 
@@ -45,6 +47,7 @@ export async function make(
 ): Promise<MakeResult> {
   const form = formOf(output);
   if (!form) throw new MediaError('encode-failed', 'the output has to end in .y4m, .mkv or .mp4');
+  if (probe.kind === 'still') throw new MediaError('no-picture');
   const pixelFormat = pixelLayout(probe.pixelFormat) ? probe.pixelFormat : 'yuv420p';
   const layout = pixelLayout(pixelFormat);
   if (!layout) throw new MediaError('decode-failed', pixelFormat);

@@ -1,5 +1,5 @@
 import { createWriteStream } from 'node:fs';
-import { rename, rm, writeFile } from 'node:fs/promises';
+import { open, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Media, Probe } from '@thawline/media';
@@ -10,9 +10,23 @@ export const PROXY_WIDTH = 960;
 /** FFmpeg's mjpeg scale: 2 is finest, 31 coarsest. */
 const PROXY_QUALITY = 4;
 
-/** The two files of a proxy: JPEGs one after the other, and where each begins and the last ends (JSON, bytes). */
-export function proxyFiles(folder: string): { pictures: string; offsets: string } {
-  return { pictures: join(folder, 'proxy.jpegs'), offsets: join(folder, 'proxy.json') };
+/** A thumbnail strip has at most so many pictures, evenly spread. */
+export const THUMBS = 16;
+/** They fit into this. */
+const THUMB_BOX = { width: 128, height: 72 };
+
+/**
+ * The files of a proxy: JPEGs one after the other, where each begins and the last ends (JSON, bytes), and the thumbnail
+ * strip: one JPEG of several pictures side by side.
+ */
+export function proxyFiles(folder: string): { pictures: string; offsets: string; thumbs: string } {
+  return { pictures: join(folder, 'proxy.jpegs'), offsets: join(folder, 'proxy.json'), thumbs: join(folder, 'thumbs.jpeg') };
+}
+
+/** The pictures of a thumbnail strip: the middles of equal parts of the clip. */
+export function thumbPictures(pictures: number): number[] {
+  const tiles = Math.min(THUMBS, pictures);
+  return Array.from({ length: tiles }, (_, i) => Math.floor(((2 * i + 1) * pictures) / (2 * tiles)));
 }
 
 /** Size of a proxy picture: the shape as shown (square samples), even, no larger than the source. */
@@ -46,11 +60,35 @@ export async function makeProxy(
   try {
     await pipeline(jpegs, createWriteStream(partial));
     await rename(partial, files.pictures);
+    const strip = await media.tileJpegs(await stripOf(files.pictures, offsets), thumbSize(proxySize(probe)), signal);
+    await writeFile(`${files.thumbs}.partial`, strip);
+    await rename(`${files.thumbs}.partial`, files.thumbs);
     await writeFile(`${files.offsets}.partial`, JSON.stringify({ ...proxySize(probe), offsets }));
     await rename(`${files.offsets}.partial`, files.offsets);
   } catch (error) {
-    await Promise.all([partial, `${files.offsets}.partial`].map((file) => rm(file, { force: true })));
+    await Promise.all([partial, `${files.thumbs}.partial`, `${files.offsets}.partial`].map((file) => rm(file, { force: true })));
     throw error;
   }
   return { pictures: offsets.length - 1 };
+}
+
+async function stripOf(path: string, offsets: readonly number[]): Promise<Uint8Array[]> {
+  const file = await open(path);
+  try {
+    const strip: Uint8Array[] = [];
+    for (const k of thumbPictures(offsets.length - 1)) {
+      const [from, to] = [offsets[k] as number, offsets[k + 1] as number];
+      const { buffer } = await file.read(new Uint8Array(to - from), 0, to - from, from);
+      strip.push(buffer);
+    }
+    return strip;
+  } finally {
+    await file.close();
+  }
+}
+
+function thumbSize(size: { width: number; height: number }): { width: number; height: number } {
+  const scale = Math.min(1, THUMB_BOX.width / size.width, THUMB_BOX.height / size.height);
+  const even = (n: number): number => Math.max(2, Math.round((n * scale) / 2) * 2);
+  return { width: even(size.width), height: even(size.height) };
 }

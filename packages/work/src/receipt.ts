@@ -1,6 +1,6 @@
 import { shrinkPlane } from '@thawline/core/picture';
 import { formatExact, ppmBetween, type Rate, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
-import type { Media } from '@thawline/media';
+import { type Media, MediaError } from '@thawline/media';
 import type { Progress } from './check.js';
 import { SIGNATURE_BYTES, SIGNATURE_HEIGHT, SIGNATURE_WIDTH, type Signatures, signatureDistance } from './signatures.js';
 
@@ -64,7 +64,8 @@ export async function measureReceipt(
   const probe = await media.probe(path, signal);
   const written = await signaturesOf(media, path, probe, composed.frames, progress, signal);
   const wrong = wrongFrames(written, composed);
-  const measured = probe.measured;
+  const { measured, seconds } = probe;
+  if (!measured || seconds === null) throw new MediaError('no-picture');
   const length = secondsOf(asked.frames, asked.rate);
   const soundGap = probe.sound ? probe.sound.seconds - length : null;
   const ppm = ppmBetween(rateToNumber(measured.rate), asked.rate) + measured.ppm;
@@ -79,8 +80,8 @@ export async function measureReceipt(
     {
       what: 'length',
       asked: `${length.toFixed(3)} s`,
-      measured: `${probe.seconds.toFixed(3)} s`,
-      same: Math.abs(probe.seconds - length) < 0.5 / rateToNumber(asked.rate),
+      measured: `${seconds.toFixed(3)} s`,
+      same: Math.abs(seconds - length) < 0.5 / rateToNumber(asked.rate),
     },
     {
       what: 'timing',

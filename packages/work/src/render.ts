@@ -1,6 +1,6 @@
 import { positionAt } from '@thawline/core/cadence';
 import { fillBlack, fitInside, pictureBytes, pixelLayout, placePicture, shrinkPlane } from '@thawline/core/picture';
-import { frameAtOrBefore, type Rate, rate, type Timing } from '@thawline/core/time';
+import { pictureSeconds, type Timing } from '@thawline/core/time';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 import {
   type Clip,
@@ -8,6 +8,7 @@ import {
   mappingOf,
   type Project,
   segmentsOf,
+  soundSpeed,
   type Timeline,
   type TimingOf,
   timelineLength,
@@ -124,10 +125,13 @@ const MIX_BLOCK = 12_000;
 
 /** All sound clips added up, limited to full scale, as many samples as the timeline lasts. */
 async function* mixedSound(media: Media, input: RenderInput, signal?: AbortSignal): AsyncGenerator<Float32Array> {
-  const { timeline } = input;
+  const { project, timeline } = input;
   const total = sampleOfFrame(timelineLength(timeline), timeline.rate);
   const sounding = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
-  const waiting = timeline.clips.filter((c) => sounding.has(c.laneId)).sort((a, b) => a.start - b.start);
+  const silent = new Set(project.sources.filter((s) => s.readAt?.sound === 'off').map((s) => s.id));
+  const waiting = timeline.clips
+    .filter((c) => sounding.has(c.laneId) && !silent.has(c.sourceId))
+    .sort((a, b) => a.start - b.start);
   let open: { reader: SampleReader; end: number }[] = [];
   for (let at = 0; at < total; ) {
     // A block ends where the next clip begins or an open one ends, so that each starts at its exact sample.
@@ -151,33 +155,25 @@ async function* mixedSound(media: Media, input: RenderInput, signal?: AbortSigna
   }
 }
 
-/** A clip's sound: as it is for keep time, resampled (the pitch goes along) for keep pictures. */
+/**
+ * A clip's sound: resampled by the speed of the action (the pitch goes along; 1 leaves it untouched), or, where its source's
+ * reading says so, at its own speed. Keeping the pitch is refused before a render begins.
+ */
 function clipSound(media: Media, input: RenderInput, clip: Clip, signal?: AbortSignal): AsyncGenerator<Float32Array> {
   const { project, timeline, files } = input;
   const source = project.sources.find((s) => s.id === clip.sourceId);
   const file = source && files[source.mediaId];
   if (!source || !file) throw new MediaError('missing-file');
-  const step = clip.fit === 'pictures' ? soundStep(source.measured.rate, timeline.rate) : rate(1);
+  const step = soundSpeed(source, clip, timeline);
   const trimmed = sampleOfFrame(Math.abs(clip.headTrim), timeline.rate) * Math.sign(clip.headTrim);
-  const fromSample = pictureSample(file.probe.timing, clip.inPicture) + Math.floor((trimmed * step.num) / step.den);
+  const inSample = Math.round(pictureSeconds(file.probe.timing, clip.inPicture) * SOUND_RATE);
   return sourceSound(media, file.path, file.probe, {
     timeline: timeline.rate,
     frames: clip.length,
-    fromSample,
+    fromSample: inSample + Math.floor((trimmed * step.num) / step.den),
     step,
     ...(signal ? { signal } : {}),
   });
-}
-
-/** Source samples for one of the timeline's when each picture is shown once: T / S. */
-function soundStep(source: Rate, timeline: Rate): Rate {
-  return rate(timeline.num * source.den, timeline.den * source.num);
-}
-
-/** The sample at which a picture begins. */
-function pictureSample(timing: Timing, picture: number): number {
-  if (timing.kind === 'constant') return frameAtOrBefore(picture, timing.rate, rate(SOUND_RATE));
-  return frameAtOrBefore(timing.ticks[picture] ?? 0, timing.timeBase, rate(SOUND_RATE));
 }
 
 /** Reads a stream of blocks in pieces of any size. */

@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -98,7 +99,7 @@ describe('make', () => {
     expect(frames).toHaveLength(made.frames);
     const wrong = frames.filter((f, n) => Buffer.compare(f, numbered(frameAtOrBefore(n, to, from))) !== 0);
     expect(wrong).toHaveLength(0);
-    expect((await ffmpeg.probe(output)).measured.rate).toEqual(to);
+    expect((await ffmpeg.probe(output)).measured?.rate).toEqual(to);
   });
 
   test('a blend is the weighted mean and passes real pictures through', async () => {
@@ -149,7 +150,7 @@ async function project(...clips: [path: string, fit: 'nearest' | 'blend' | 'pict
     const probe = await ffmpeg.probe(path);
     const id = newId();
     const { timing: _timing, firstSeconds: _first, sampleAspect: _aspect, container: _container, ...facts } = probe;
-    const added: Source = { id, mediaId: id, name: id, ...facts };
+    const added: Source = { id, mediaId: id, name: id, ...facts, numbers: null, claimed: null, readAt: null };
     files[id] = { path, probe };
     run({ type: 'addSources', sources: [added] });
     const [timeline] = document.timelines;
@@ -184,7 +185,7 @@ describe('render', () => {
     expect(composed.frames).toBe(95);
     const probe = await ffmpeg.probe(path);
     expect(probe.pictures).toBe(95);
-    expect(probe.measured.rate).toEqual(rate(25));
+    expect(probe.measured?.rate).toEqual(rate(25));
     const frames = await decoded(path);
     const bright = (n: number): number => {
       const row = frames[n]?.subarray(0, WIDTH) as Uint8Array;
@@ -239,6 +240,62 @@ describe('render', () => {
     );
     const other = await measureReceipt(ffmpeg, slow, 1, asked, composed, quiet);
     expect(other.lines.filter((l) => !l.same).map((l) => l.what)).toEqual(['rate', 'frames', 'length', 'pictures']);
+  });
+
+  test.each([
+    // 25 read at 20 runs 80 %: a click after 0.5 s is heard after 0.625 s when it goes along, after 0.5 s at its own rate.
+    ['along', 30_000],
+    ['own', 24_000],
+  ] as const)('read at another rate, sound that is to go %s is heard where it should be', async (sound, wanted) => {
+    const input = await project([await source(`read-${sound}.mkv`, rate(25), 50, click(2, 24_000)), 'nearest', 0]);
+    const reading = { rate: rate(20), pictures: 'once', from: 'typed', sound } as const;
+    const [read] = input.project.sources;
+    const command: Command = { type: 'readAt', readings: [{ sourceId: read?.id ?? '', reading }], uses: 'move', except: [] };
+    const applied = apply(input.project, command);
+    const [timeline] = applied.ok ? applied.project.timelines : [];
+    if (!applied.ok || !timeline) throw new Error('refused');
+    const path = join(folder, `read-${sound}.mp4`);
+    const composed = await renderTimeline(ffmpeg, { ...input, project: applied.project, timeline }, path, quiet);
+    // 50 pictures at 20 last 2.5 s: 62 whole frames at 25.
+    expect(composed.frames).toBe(62);
+    const at = (await heard(path)).findIndex((v) => v > 0.3);
+    expect(Math.abs(at - wanted)).toBeLessThanOrEqual(3);
+  });
+
+  test('sound that is left out is silent', async () => {
+    const input = await project([await source('off.mkv', rate(25), 50, click(2, 24_000)), 'nearest', 0]);
+    const [first] = input.project.sources;
+    const reading = { rate: rate(25), pictures: 'once', from: 'typed', sound: 'off' } as const;
+    const command: Command = { type: 'readAt', readings: [{ sourceId: first?.id ?? '', reading }], uses: 'move', except: [] };
+    const applied = apply(input.project, command);
+    if (!applied.ok) throw new Error(applied.code);
+    const path = join(folder, 'off.mp4');
+    await renderTimeline(ffmpeg, { ...input, project: applied.project }, path, quiet);
+    expect(Math.max(...(await heard(path)).map(Math.abs))).toBeLessThan(0.001);
+  });
+
+  test('a still fills as many frames as it is given', async () => {
+    const png = join(folder, 'still.png');
+    spawnSync('ffmpeg', [
+      '-nostdin',
+      '-v',
+      'error',
+      '-y',
+      '-f',
+      'lavfi',
+      '-i',
+      `color=white:s=${WIDTH}x${HEIGHT}`,
+      '-frames:v',
+      '1',
+      png,
+    ]);
+    const input = await project([png, 'nearest', 0]);
+    const path = join(folder, 'still.mp4');
+    expect((await renderTimeline(ffmpeg, input, path, quiet)).frames).toBe(125);
+    const frames = await decoded(path);
+    expect(frames).toHaveLength(125);
+    expect(frames[124]?.[500]).toBeGreaterThan(200);
+    await expect(check(ffmpeg, png, await ffmpeg.probe(png), quiet)).rejects.toMatchObject({ code: 'no-picture' });
   });
 
   test('a stop leaves nothing behind', async () => {
