@@ -28,7 +28,8 @@ beforeAll(() => {
 }, 300_000);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const names = demoClips().map((c) => c.name);
+const clips = demoClips();
+const names = clips.filter((c) => c.form === 'film').map((c) => c.name);
 const truthOf = (name: string): Truth => JSON.parse(readFileSync(join(rigFolder, `${name}.truth.json`), 'utf8')) as Truth;
 
 describe('against the truth of the made-up clips', () => {
@@ -44,8 +45,8 @@ describe('against the truth of the made-up clips', () => {
     });
     if (!truth.variable) expect(probe.measured).toMatchObject(truth.stored);
     else expect(probe.measured.num / probe.measured.den).toBeCloseTo(truth.trueRate, 2);
-    if (probe.sound) expect(probe.sound.seconds).toBeCloseTo(probe.seconds, 1);
-    expect(probe.gap).toBeNull();
+    expect(probe.sound?.seconds ?? null).toEqual(truth.soundSeconds === null ? null : expect.closeTo(truth.soundSeconds, 1));
+    expect(probe.gap?.impliedRate ?? null).toEqual(truth.impliedRate);
   });
 
   test.each(names)('check of %s', (name) => {
@@ -55,6 +56,50 @@ describe('against the truth of the made-up clips', () => {
     expect(Math.abs(check.trueRate / truth.trueRate - 1)).toBeLessThan(0.005);
     expect(check.stretches).toMatchObject([{ from: 0, to: truth.pictures, pattern: truth.pattern }]);
   });
+});
+
+test('folders and many files are probed in order, numbered pictures as one, and what is no material is counted', () => {
+  for (const name of ['a.txt', 'b.txt', '.hidden.mp4', 'c.xml']) writeFileSync(join(folder, name), 'x');
+  const many = thawline(
+    'probe',
+    join(rigFolder, 'jetty-pan.mp4'),
+    join(rigFolder, 'icicle-drip'),
+    folder,
+    '--json',
+    '--rate',
+    '24',
+  );
+  expect(many.code).toBe(0);
+  const lines = many.out
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line) as { kind: string; pictures: number; stored: unknown });
+  expect(lines[0]).toMatchObject({ kind: 'film', pictures: 240 });
+  expect(lines[1]).toMatchObject({ kind: 'sequence', pictures: 48, stored: null });
+  expect(many.err).toContain('.txt 2');
+  expect(many.err).toContain('hidden 1');
+});
+
+test('a still has no rate; a table of all has one header and a row each', () => {
+  const still = join(rigFolder, 'ridge-still', 'ridge-still.png');
+  expect(json('probe', still)).toMatchObject({ kind: 'still', stored: null, measured: null, seconds: null, gap: null });
+  const csv = thawline('probe', still, join(rigFolder, 'skipper-interview.mp4'), '--csv');
+  const [head, first, second] = csv.out
+    .trim()
+    .split('\r\n')
+    .map((line) => line.split(','));
+  expect(head?.slice(0, 3)).toEqual(['file', 'kind', 'pictures']);
+  expect(first?.[1]).toBe('still');
+  expect(second?.[head?.indexOf('impliedRate') ?? 0]).toBe('25');
+  expect(csv.out.trim().split('\r\n')).toHaveLength(3);
+});
+
+test('one bad file among many is told and the others are still printed', () => {
+  writeFileSync(join(folder, 'text.mov'), 'nothing to see');
+  const run = thawline('probe', join(folder, 'text.mov'), join(rigFolder, 'floe-drift.mp4'), '--json');
+  expect(run.code).toBe(1);
+  expect(run.err).toContain('text.mov');
+  expect(JSON.parse(run.out)).toMatchObject({ pictures: 400 });
 });
 
 test('make says what it made, and probe agrees', () => {
@@ -82,7 +127,8 @@ test.each([
   [[]],
   [['dance']],
   [['probe']],
-  [['probe', 'a', 'b']],
+  [['probe', 'a', '--json', '--csv']],
+  [['probe', 'a', '--rate', '0']],
   [['make', 'a.mp4', 'b.mp4']],
   [['make', 'a.mp4', 'b.mp4', '--rate', '0']],
   [['make', 'a.mp4', 'b.avi', '--rate', '25']],
@@ -91,5 +137,5 @@ test.each([
 ])('a wrong call exits 2 with the usage: %j', (args) => {
   const run = thawline(...args);
   expect(run.code).toBe(2);
-  expect(run.err).toContain('thawline probe FILE');
+  expect(run.err).toContain('thawline probe FILE|FOLDER');
 });

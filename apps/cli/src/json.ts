@@ -1,24 +1,54 @@
-import { soundGap } from '@thawline/core/time';
+import { formatRate, type SoundGap, soundGap } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
 import type { Probe } from '@thawline/media';
 
-/** The shape that `probe --json` prints. */
+function gapOf({ pictures, measured, seconds, sound }: Probe): SoundGap | null {
+  return sound && measured && seconds !== null ? soundGap(pictures, measured.rate, seconds, sound.seconds) : null;
+}
+
+/** The shape that `probe --json` prints, one line a source. A sequence and a still have neither stored nor measured rate. */
 export function probeJson(file: string, probe: Probe) {
-  const { measured, stored, sound } = probe;
-  const gap = sound && soundGap(probe.pictures, measured.rate, probe.seconds, sound.seconds);
+  const { measured, stored, sound, seconds } = probe;
+  const gap = gapOf(probe);
   return {
     file,
+    kind: probe.kind,
     pictures: probe.pictures,
-    stored: { num: stored.num, den: stored.den },
-    measured: { num: measured.rate.num, den: measured.rate.den, ppm: round(measured.ppm, 2) },
+    stored: stored && { num: stored.num, den: stored.den },
+    measured: measured && { num: measured.rate.num, den: measured.rate.den, ppm: round(measured.ppm, 2) },
     variable: probe.variable,
-    seconds: round(probe.seconds, 6),
+    seconds: seconds === null ? null : round(seconds, 6),
     width: probe.width,
     height: probe.height,
     codec: probe.codec,
     fields: probe.fields,
     sound: sound ? { seconds: round(sound.seconds, 6), sampleRate: sound.sampleRate, channels: sound.channels } : null,
     gap: gap && { ...gap, seconds: round(gap.seconds, 6) },
+  };
+}
+
+/** The columns that `probe --csv` prints. */
+export function probeRow(file: string, probe: Probe) {
+  const { measured, stored, sound, seconds } = probe;
+  const gap = gapOf(probe);
+  return {
+    file,
+    kind: probe.kind,
+    pictures: probe.pictures,
+    stored: stored ? formatRate(stored) : '',
+    measured: measured ? formatRate(measured.rate) : '',
+    ppmLeft: measured ? round(measured.ppm, 2) : '',
+    timing: probe.kind === 'still' ? '' : probe.variable ? 'variable' : 'even',
+    seconds: seconds === null ? '' : round(seconds, 6),
+    width: probe.width,
+    height: probe.height,
+    codec: probe.codec,
+    fields: probe.fields,
+    soundSeconds: sound ? round(sound.seconds, 6) : '',
+    soundSampleRate: sound?.sampleRate ?? '',
+    soundChannels: sound?.channels ?? '',
+    gapSeconds: gap ? round(gap.seconds, 6) : '',
+    impliedRate: gap?.impliedRate ? formatRate(gap.impliedRate) : '',
   };
 }
 

@@ -1,12 +1,16 @@
 import { parseArgs } from 'node:util';
-import { formatRate, parseRate } from '@thawline/core/time';
-import { ffmpeg, MediaError, sentence } from '@thawline/media';
+import { formatRate, parseRate, type Rate } from '@thawline/core/time';
+import { ffmpeg } from '@thawline/media';
 import { check, formOf, make, type Progress } from '@thawline/work';
-import { checkJson, probeJson } from './json.js';
+import { checkJson } from './json.js';
+import { probeAll } from './probe.js';
+import { told } from './told.js';
 
 const USAGE = `Thawline from the shell. JSON goes to standard output, progress to standard error.
 
-  thawline probe FILE --json        what a file stores and what its timestamps measure
+  thawline probe FILE|FOLDER... [--json|--csv] [--rate R]
+                                    what files store and what their timestamps measure; --json prints a line for each,
+                                    --rate is what numbered pictures in folders are read at
   thawline check FILE --json        held pictures, jumps, the true rate
   thawline make IN OUT --rate R [--method nearest|blend] [--json]
                                     the same moments at another rate; OUT ends in .y4m, .mkv (FFV1) or .mp4
@@ -19,6 +23,7 @@ class WrongCall extends Error {}
 
 const OPTIONS = {
   json: { type: 'boolean' },
+  csv: { type: 'boolean' },
   rate: { type: 'string' },
   method: { type: 'string' },
   help: { type: 'boolean', short: 'h' },
@@ -49,7 +54,7 @@ async function run(argv: string[]): Promise<void> {
     process.stdout.write(USAGE);
     return;
   }
-  if (command === 'probe') return probeCommand(only(files, 1), values.json ?? false);
+  if (command === 'probe') return probeMany(files, values);
   if (command === 'check') return checkCommand(only(files, 1), values.json ?? false);
   if (command === 'make') return makeCommand(files, values);
   throw new WrongCall(command ? `There is no command "${command}".` : 'Say what to do.');
@@ -68,14 +73,18 @@ function print(value: unknown): void {
   process.stdout.write(`${JSON.stringify(value)}\n`);
 }
 
-async function probeCommand(file: string, json: boolean): Promise<void> {
-  const probe = await told(file, ffmpeg.probe(file));
-  if (json) return print(probeJson(file, probe));
-  const measured = formatRate(probe.measured.rate);
-  const variable = probe.variable ? ', variable timing' : '';
-  process.stdout.write(
-    `${file}: ${probe.pictures} pictures, stored ${formatRate(probe.stored)}, measured ${measured}${variable}\n`,
-  );
+async function probeMany(paths: string[], values: { json?: boolean; csv?: boolean; rate?: string }): Promise<void> {
+  if (paths.length === 0) throw new WrongCall('probe wants at least one file or folder.');
+  if (values.json && values.csv) throw new WrongCall('Either --json or --csv.');
+  const form = values.json ? 'json' : values.csv ? 'csv' : 'words';
+  const failed = await probeAll(paths, form, values.rate === undefined ? null : rateOf(values.rate));
+  if (failed > 0) process.exitCode = 1;
+}
+
+function rateOf(text: string): Rate {
+  const rate = parseRate(text);
+  if (!rate) throw new WrongCall(`"${text}" is not a rate. Try 25, 23.976 or 24000/1001.`);
+  return rate;
 }
 
 async function checkCommand(file: string, json: boolean): Promise<void> {
@@ -91,8 +100,7 @@ async function makeCommand(files: string[], values: { rate?: string; method?: st
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
   const [input, output] = files as [string, string];
   if (values.rate === undefined) throw new WrongCall('make wants --rate.');
-  const rate = parseRate(values.rate);
-  if (!rate) throw new WrongCall(`"${values.rate}" is not a rate. Try 25, 23.976 or 24000/1001.`);
+  const rate = rateOf(values.rate);
   const method = values.method ?? 'nearest';
   if (method !== 'nearest' && method !== 'blend') throw new WrongCall(`"${method}" is not a method. Try nearest or blend.`);
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
@@ -104,15 +112,11 @@ async function makeCommand(files: string[], values: { rate?: string; method?: st
   );
 }
 
-/** Names the file in what went wrong. */
-async function told<T>(file: string, work: Promise<T>): Promise<T> {
-  try {
-    return await work;
-  } catch (error) {
-    if (error instanceof MediaError) throw new Error(sentence(error.code, file, error.detail));
-    throw error;
-  }
-}
+// Whoever reads our lines may stop: `thawline probe … | head`.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0);
+  throw error;
+});
 
 try {
   await run(process.argv.slice(2));

@@ -21,8 +21,11 @@ import { PicturesService } from './pictures/pictures.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
 import { SETTINGS, type Settings } from './settings.js';
+import { FoldersService } from './sources/folders.service.js';
+import { MediaService } from './sources/media.service.js';
 import { SourcesController } from './sources/sources.controller.js';
 import { SourcesService } from './sources/sources.service.js';
+import { TablesService } from './sources/tables.service.js';
 
 @Module({})
 class AppModule {
@@ -38,7 +41,10 @@ class AppModule {
         EventsService,
         ProjectsService,
         JobsService,
+        FoldersService,
+        MediaService,
         SourcesService,
+        TablesService,
         PicturesService,
       ],
     };

@@ -1,14 +1,10 @@
-import { type ChildProcess, execFile, spawn } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { execFile } from 'node:child_process';
+import { mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { request as httpRequest } from 'node:http';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createInterface } from 'node:readline';
 import { promisify } from 'node:util';
 import {
   ERROR_CODES,
-  type ErrorReply,
-  errorSchema,
   type JobReply,
   jobSchema,
   type ProjectState,
@@ -18,60 +14,22 @@ import {
 } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
 import { type Command, clipsFor, noTiming } from '@thawline/project';
+import { DataSource } from 'typeorm';
 import { openDatabase } from './database/database.js';
+import { First1763900000000 } from './database/migrations.js';
 import { STATUS } from './http/failure.js';
+import { TestServer } from './server.fixture.js';
 import { nameTrouble } from './sources/receive.js';
 
-/** The compiled server as a process of its own, spoken to over HTTP, killed and started again. */
-const main = new URL('../dist/main.js', import.meta.url).pathname;
-const folder = mkdtempSync(join(tmpdir(), 'thawline-server-'));
-const data = join(folder, 'data');
-let server: ChildProcess;
-let url = '';
+const server = new TestServer();
+const { folder, data } = server;
+const ask = server.ask.bind(server);
+const refused = server.refused.bind(server);
+const upload = server.upload.bind(server);
+const settled = server.settled.bind(server);
 
-async function start(): Promise<void> {
-  server = spawn(process.execPath, [main], {
-    env: { ...process.env, PORT: '0', THAWLINE_DATA: data },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  url = await new Promise<string>((resolve, reject) => {
-    server.once('exit', () => reject(new Error('the server ended')));
-    createInterface({ input: server.stdout as NodeJS.ReadableStream }).on('line', (line) => {
-      const found = /http:\/\/\S+/.exec(line);
-      if (found) resolve(found[0]);
-    });
-  });
-}
-
-function end(signal: NodeJS.Signals): Promise<void> {
-  return new Promise((resolve) => {
-    server.once('exit', () => resolve());
-    server.kill(signal);
-  });
-}
-
-beforeAll(start);
-afterAll(async () => {
-  await end('SIGTERM');
-  rmSync(folder, { recursive: true, force: true });
-});
-
-async function ask<T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> {
-  const init =
-    body === undefined ? { method } : { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
-  const reply = await fetch(`${url}/api${path}`, init);
-  const json = (await reply.json()) as T;
-  if (!reply.ok) throw Object.assign(new Error((json as ErrorReply).code), { status: reply.status, reply: json });
-  return json;
-}
-
-async function refused(path: string, body?: unknown, method?: string): Promise<{ status: number; code: string }> {
-  const outcome = await ask(path, body, method).catch((error: { status: number; reply: ErrorReply }) => ({
-    status: error.status,
-    code: errorSchema.parse(error.reply).code,
-  }));
-  return outcome as { status: number; code: string };
-}
+beforeAll(() => server.start());
+afterAll(() => server.remove());
 
 /** Not in step with this thread: connections that the server closes meanwhile have to be noticed. */
 async function film(name: string, seconds = 2, size = '160x120'): Promise<string> {
@@ -80,25 +38,6 @@ async function film(name: string, seconds = 2, size = '160x120'): Promise<string
   const codecs = ['-c:v', 'libx264', '-preset', 'ultrafast', '-c:a', 'aac'];
   await promisify(execFile)('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...inputs, ...codecs, path]);
   return path;
-}
-
-async function upload(project: string, files: { name: string; bytes: Uint8Array }[]) {
-  const form = new FormData();
-  for (const f of files) form.append('file', new Blob([f.bytes]), f.name);
-  const reply = await fetch(`${url}/api/projects/${project}/sources`, { method: 'POST', body: form });
-  return (await reply.json()) as {
-    added: ProjectState['document']['sources'];
-    refused: { file: string; code: string; message: string }[];
-  };
-}
-
-async function settled(project: string): Promise<JobReply[]> {
-  for (let waited = 0; waited < 600; waited++) {
-    const jobs = await ask<JobReply[]>(`/projects/${project}/jobs`);
-    if (jobs.every((j) => j.state !== 'queued' && j.state !== 'running')) return jobs;
-    await new Promise((resolve) => setTimeout(resolve, 100));
-  }
-  throw new Error('jobs do not end');
 }
 
 const newProject = async (name: string): Promise<string> => (await ask<ProjectState>('/projects', { name })).id;
@@ -141,10 +80,10 @@ describe('the way through', () => {
     const [receipt] = receiptSchema.array().parse(await ask(`/projects/${project}/receipts`));
     expect(receipt?.differs).toBe(0);
     expect(receipt?.lines.find((l) => l.what === 'frames')).toMatchObject({ asked: '48', measured: '48' });
-    const file = await fetch(`${url}/api/jobs/${receipt?.jobId}/file`);
+    const file = await fetch(`${server.url}/api/jobs/${receipt?.jobId}/file`);
     expect((await file.arrayBuffer()).byteLength).toBe(receipt?.bytes);
-    await end('SIGTERM');
-    await start();
+    await server.end('SIGTERM');
+    await server.start();
     expect(await read(project)).toEqual(before);
     expect(await ask(`/projects/${project}/checks`)).toHaveLength(1);
   });
@@ -152,7 +91,7 @@ describe('the way through', () => {
   test('any picture is had, from the original and from the proxy', async () => {
     const project = await newProject('Pictures');
     const { added } = await upload(project, [{ name: 'p.mp4', bytes: readFileSync(await film('p.mp4')) }]);
-    const path = `${url}/api/media/${added[0]?.mediaId}/pictures`;
+    const path = `${server.url}/api/media/${added[0]?.mediaId}/pictures`;
     const early = await fetch(`${path}/30`);
     expect(early.headers.get('content-type')).toBe('image/jpeg');
     await settled(project);
@@ -170,8 +109,8 @@ describe('the way through', () => {
     const two = await read(project);
     await ask(`/projects/${project}/undo`, {});
     expect((await read(project)).document).toEqual(one.document);
-    await end('SIGKILL');
-    await start();
+    await server.end('SIGKILL');
+    await server.start();
     expect(await read(project)).toMatchObject({ undoLabel: 'Made A at 25', redoLabel: 'Named A B' });
     await ask(`/projects/${project}/redo`, {});
     expect((await read(project)).document).toEqual(two.document);
@@ -210,9 +149,9 @@ describe('when things break', () => {
       if (jobs.some((j) => j.kind === 'render' && j.done > 0)) break;
       await new Promise((resolve) => setTimeout(resolve, 50));
     }
-    await end('SIGKILL');
+    await server.end('SIGKILL');
     expect(readdirSync(join(data, 'renders')).filter((n) => n.endsWith('.mp4'))).toEqual(before);
-    await start();
+    await server.start();
     const render = jobSchema
       .array()
       .parse(await settled(project))
@@ -269,7 +208,7 @@ describe('what bad input gets', () => {
 
   test('an upload that breaks off leaves nothing', async () => {
     const project = await newProject('Broken');
-    const { port } = new URL(url);
+    const { port } = new URL(server.url);
     await new Promise<void>((resolve) => {
       const headers = { 'content-type': 'multipart/form-data; boundary=x', 'content-length': '9000000' };
       const request = httpRequest({ host: '127.0.0.1', port, path: `/api/projects/${project}/sources`, method: 'POST', headers });
@@ -291,7 +230,7 @@ describe('what bad input gets', () => {
   });
 
   test('foreign hosts and origins are refused', async () => {
-    const { port } = new URL(url);
+    const { port } = new URL(server.url);
     const withHost = (headers: Record<string, string>): Promise<number> =>
       new Promise((resolve, reject) => {
         httpRequest({ host: '127.0.0.1', port, path: '/api/health', headers }, (r) => resolve(r.statusCode ?? 0))
@@ -337,10 +276,41 @@ describe('what is claimed is so', () => {
       expect(described.paths[`/api${route.path}`]?.[route.method]).toBeDefined();
       if (route.path.endsWith('/events')) continue;
       const path = route.path.replace(/\{picture\}/, '0').replace(/\{\w+\}/g, 'x');
-      const reply = await fetch(`${url}/api${path}`, { method: route.method.toUpperCase() });
+      const reply = await fetch(`${server.url}/api${path}`, { method: route.method.toUpperCase() });
       const body = await reply.text();
       expect(body.includes('"code":"unknown-route"') ? path : 'answered').toBe('answered');
     }
+  });
+
+  test('a database of the first version is brought along: sources get a reading, clips a speed', async () => {
+    const old = join(folder, 'old');
+    mkdirSync(old);
+    const first = new DataSource({
+      type: 'better-sqlite3',
+      database: join(old, 'thawline.sqlite'),
+      migrations: [First1763900000000],
+      migrationsRun: true,
+    });
+    await first.initialize();
+    const source = { id: 's', mediaId: 'm', name: 's', pictures: 5, pixelFormat: 'yuv420p' };
+    const clip = { id: 'c', sourceId: 's', laneId: 'p1', headTrim: 0, inPicture: 0 };
+    const document = { name: 'Old', sources: [source], timelines: [{ id: 't', clips: [clip] }] };
+    const forward = [{ op: 'add', path: ['sources', 0], value: source }];
+    await first.query(`INSERT INTO project VALUES ('p', 'Old', 1, ?, 'then', 'then')`, [JSON.stringify(document)]);
+    const add = 'INSERT INTO revision ("projectId", "number", "label", "command", "forward", "backward", "undone", "at") VALUES';
+    await first.query(`${add} ('p', 1, 'Added s', '{}', ?, '[]', 0, 'then')`, [JSON.stringify(forward)]);
+    await first.destroy();
+    const database = await openDatabase(old);
+    const [row] = (await database.query('SELECT document FROM project')) as { document: string }[];
+    const gained = { kind: 'film', claimed: null, readAt: null, numbers: null };
+    expect(JSON.parse(row?.document ?? '')).toMatchObject({
+      sources: [gained],
+      timelines: [{ clips: [{ speed: rate(1), cut: null }] }],
+    });
+    const [revision] = (await database.query('SELECT forward, batch FROM revision')) as { forward: string; batch: unknown }[];
+    expect(JSON.parse(revision?.forward ?? '')[0].value).toMatchObject(gained);
+    expect(revision?.batch).toBeNull();
+    await database.destroy();
   });
 
   test('the migrations make what the entities say', async () => {

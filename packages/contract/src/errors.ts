@@ -20,6 +20,17 @@ export const ERROR_CODES = [
   'not-checked',
   'not-finished',
   'disk-full',
+  'unknown-revision',
+  'unknown-folder',
+  'outside-folders',
+  'already-here',
+  'rate-needed',
+  'file-missing',
+  'file-changed',
+  'file-unchanged',
+  'another-file',
+  'not-found-again',
+  'pitch-not-kept',
   'internal',
 ] as const;
 export type ErrorCode = (typeof ERROR_CODES)[number];

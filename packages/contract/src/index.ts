@@ -3,13 +3,27 @@ export { ERROR_CODES, errorSchema } from './errors.js';
 export { openapi } from './openapi.js';
 export type { Route, RouteName } from './routes.js';
 export { address, routes } from './routes.js';
-export type { ChangeReply, CheckReply, CheckSummary, JobReply, ProjectState, ReceiptReply, ServerEvent } from './schemas.js';
+export type {
+  ChangeReply,
+  CheckReply,
+  CheckSummary,
+  FileState,
+  FolderReply,
+  JobReply,
+  ProjectState,
+  ReceiptReply,
+  ScanReply,
+  ServerEvent,
+} from './schemas.js';
 export {
+  addQuerySchema,
   changeSchema,
   checkSchema,
   checkSummarySchema,
   commandBodySchema,
   eventSchema,
+  findBodySchema,
+  inPlaceBodySchema,
   JOB_STATES,
   jobSchema,
   newProjectSchema,
@@ -17,6 +31,7 @@ export {
   projectSummarySchema,
   receiptSchema,
   revisionSchema,
+  scanBodySchema,
   startJobSchema,
   timingSchema,
   uploadReplySchema,

@@ -7,12 +7,16 @@ const json = (schema: z.ZodType): object => ({
 });
 
 function describeRoute(name: string, route: Route): object {
-  const parameters = [...route.path.matchAll(/\{(\w+)\}/g)].map((m) => ({
-    name: m[1],
-    in: 'path',
-    required: true,
+  const parameter = (name: string | undefined, place: 'path' | 'query'): object => ({
+    name,
+    in: place,
+    required: place === 'path',
     schema: { type: 'string' },
-  }));
+  });
+  const parameters = [
+    ...[...route.path.matchAll(/\{(\w+)\}/g)].map((m) => parameter(m[1], 'path')),
+    ...Object.keys(route.query?.shape ?? {}).map((key) => parameter(key, 'query')),
+  ];
   const files = {
     'multipart/form-data': { schema: { type: 'object', properties: { file: { type: 'string', format: 'binary' } } } },
   };

@@ -1,15 +1,23 @@
 import { z } from 'zod';
 import {
+  addQuerySchema,
   changeSchema,
   checkSchema,
   checkSummarySchema,
   commandBodySchema,
+  fileStateSchema,
+  findBodySchema,
+  folderSchema,
+  inPlaceBodySchema,
   jobSchema,
+  ledgerSchema,
   newProjectSchema,
   projectStateSchema,
   projectSummarySchema,
   receiptSchema,
   revisionSchema,
+  scanBodySchema,
+  scanReplySchema,
   startJobSchema,
   timingSchema,
   uploadReplySchema,
@@ -20,6 +28,8 @@ export interface Route {
   /** Under /api; parameters in braces. */
   readonly path: string;
   readonly summary: string;
+  /** Parameters behind the question mark. */
+  readonly query?: z.ZodObject;
   /** JSON body, multipart upload or none. */
   readonly body?: z.ZodType | 'files';
   /** JSON reply, or another media type. */
@@ -61,18 +71,85 @@ export const routes = {
     summary: 'What was done, newest first',
     reply: z.array(revisionSchema),
   },
+  jump: {
+    method: 'post',
+    path: '/projects/{project}/history/{number}',
+    summary: 'Go to the state after that step; 0 is the beginning',
+    body: nothing,
+    reply: changeSchema,
+  },
   upload: {
     method: 'post',
     path: '/projects/{project}/sources',
     summary: 'Add files as sources (multipart/form-data, any number of parts with a file name)',
+    query: addQuerySchema,
     body: 'files',
     reply: uploadReplySchema,
+  },
+  addInPlace: {
+    method: 'post',
+    path: '/projects/{project}/sources/in-place',
+    summary: 'Use files of the media folders where they lie, without copying',
+    body: inPlaceBodySchema,
+    reply: uploadReplySchema,
+  },
+  renew: {
+    method: 'post',
+    path: '/projects/{project}/sources/{source}/renew',
+    summary: 'Take a changed file as it is now: one step to undo',
+    body: nothing,
+    reply: changeSchema,
+  },
+  ledger: {
+    method: 'get',
+    path: '/projects/{project}/sources/{source}/ledger',
+    summary: "All of a source's rates and where each came from",
+    reply: ledgerSchema,
+  },
+  table: {
+    method: 'get',
+    path: '/projects/{project}/sources.csv',
+    summary: 'The table of sources',
+    reply: { type: 'text/csv' },
+  },
+  files: {
+    method: 'get',
+    path: '/projects/{project}/files',
+    summary: 'How the files behind the sources stand: here, changed or missing',
+    reply: z.array(fileStateSchema),
+  },
+  folder: {
+    method: 'get',
+    path: '/folders',
+    summary: 'What lies in the media folders (THAWLINE_MEDIA) and nowhere else',
+    query: z.object({ path: z.string().max(4096).default('') }),
+    reply: folderSchema,
+  },
+  scan: {
+    method: 'post',
+    path: '/folders/scan',
+    summary: 'What of these files and folders can be a source, and what is passed over',
+    body: scanBodySchema,
+    reply: scanReplySchema,
+  },
+  find: {
+    method: 'post',
+    path: '/media/{media}/find',
+    summary: 'Find a moved file again: at a path, or by looking through the media folders (null)',
+    body: findBodySchema,
+    reply: fileStateSchema,
   },
   timing: { method: 'get', path: '/media/{media}/timing', summary: "Every picture's own time", reply: timingSchema },
   picture: {
     method: 'get',
     path: '/media/{media}/pictures/{picture}',
     summary: 'Exactly that picture, as JPEG',
+    reply: { type: 'image/jpeg' },
+  },
+  thumbs: {
+    method: 'get',
+    path: '/media/{media}/thumbs',
+    summary: 'At most 16 evenly spread pictures side by side, as one JPEG, once the proxy is made',
     reply: { type: 'image/jpeg' },
   },
   checks: { method: 'get', path: '/projects/{project}/checks', summary: 'What checks found', reply: z.array(checkSummarySchema) },

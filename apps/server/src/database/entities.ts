@@ -27,6 +27,8 @@ export class RevisionRow {
   @Column('text') forward!: string;
   @Column('text') backward!: string;
   @Column('boolean') undone!: boolean;
+  /** Changes that a person made at one go come with one batch and are one step. */
+  @Column('text', { nullable: true }) batch!: string | null;
   @Column('text') at!: string;
 }
 
@@ -39,6 +41,14 @@ export class MediaRow {
   @Column('integer') bytes!: number;
   /** packages/media's Probe, JSON. */
   @Column('text') probe!: string;
+  /** Where the original lies when it is used in place; null for a copy in the data folder. */
+  @Column('text', { nullable: true }) path!: string | null;
+  /** Milliseconds since 1970, of the file in place. */
+  @Column('real', { nullable: true }) modifiedMs!: number | null;
+  /** Tells contents apart without reading all of them. */
+  @Column('text', { nullable: true }) fingerprint!: string | null;
+  /** Ending and names of a numbered series' pictures in their order, JSON; null for a single file. */
+  @Column('text', { nullable: true }) series!: string | null;
   @Column('text') createdAt!: string;
 }
 

@@ -25,4 +25,49 @@ export class First1763900000000 implements MigrationInterface {
   }
 }
 
-export const MIGRATIONS = [First1763900000000];
+/** Sources get a kind, a claim and a reading, clips a speed; media may lie where they were found. */
+export class Readings1763930000000 implements MigrationInterface {
+  name = 'Readings1763930000000';
+
+  async up(runner: QueryRunner): Promise<void> {
+    const columns = ['"path" text', '"modifiedMs" real', '"fingerprint" text', '"series" text'];
+    for (const column of columns) await runner.query(`ALTER TABLE "media" ADD COLUMN ${column}`);
+    await runner.query('ALTER TABLE "revision" ADD COLUMN "batch" text');
+    const json: [string, string[]][] = [
+      ['project', ['document']],
+      ['revision', ['command', 'forward', 'backward']],
+      ['job', ['params']],
+      ['media', ['probe']],
+    ];
+    for (const [table, names] of json) {
+      const rows = (await runner.query(`SELECT rowid AS row, ${names.join(', ')} FROM "${table}"`)) as Record<string, string>[];
+      for (const row of rows) {
+        const values = names.map((name) => JSON.stringify(withReadings(JSON.parse(row[name] ?? 'null'))));
+        await runner.query(`UPDATE "${table}" SET ${names.map((n) => `${n} = ?`).join(', ')} WHERE rowid = ?`, [
+          ...values,
+          row.row,
+        ]);
+      }
+    }
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    for (const column of ['path', 'modifiedMs', 'fingerprint', 'series'])
+      await runner.query(`ALTER TABLE "media" DROP COLUMN "${column}"`);
+    await runner.query('ALTER TABLE "revision" DROP COLUMN "batch"');
+  }
+}
+
+/** Sources, clips and probes of the first version, wherever they stand in a document, a difference or a job. */
+export function withReadings(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(withReadings);
+  if (typeof value !== 'object' || value === null) return value;
+  const found = Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, withReadings(inner)]));
+  if ('mediaId' in found && 'pixelFormat' in found && !('readAt' in found))
+    return { ...found, kind: 'film', numbers: null, claimed: null, readAt: null };
+  if ('headTrim' in found && 'laneId' in found && !('speed' in found)) return { ...found, speed: { num: 1, den: 1 }, cut: null };
+  if ('firstSeconds' in found && 'container' in found && !('kind' in found)) return { ...found, kind: 'film' };
+  return found;
+}
+
+export const MIGRATIONS = [First1763900000000, Readings1763930000000];

@@ -19,6 +19,7 @@ export interface StoredRevision {
   readonly forward: string;
   readonly backward: string;
   readonly undone: boolean;
+  readonly batch: string | null;
   readonly at: string;
 }
 
@@ -28,6 +29,11 @@ export interface StoredMedia {
   readonly fileName: string;
   readonly bytes: number;
   readonly probe: Probe;
+  /** Absolute, when it is used in place: of a series, its folder. Null for a copy in the data folder. */
+  readonly path: string | null;
+  readonly modifiedMs: number | null;
+  readonly fingerprint: string | null;
+  readonly series: { readonly ending: string; readonly names: readonly string[] } | null;
 }
 
 export interface StoredJob {
@@ -88,9 +94,13 @@ export class Store {
         const revisions: Revisions = {
           newest: (undone) =>
             repository.findOne({ where: { projectId: id, undone }, order: { number: undone ? 'ASC' : 'DESC' } }),
+          all: () => repository.find({ where: { projectId: id }, order: { number: 'ASC' } }),
           add: async (revision) => {
             await repository.delete({ projectId: id, undone: true });
             await repository.insert({ ...revision, projectId: id, undone: false, at });
+          },
+          replace: async ({ number, ...revision }) => {
+            await repository.update({ projectId: id, number }, { ...revision, at });
           },
           mark: async (number, undone) => {
             await repository.update({ projectId: id, number }, { undone });
@@ -113,13 +123,30 @@ export class Store {
   }
 
   async addMedia(media: StoredMedia, at: string): Promise<void> {
-    const row = { ...media, probe: JSON.stringify(media.probe), createdAt: at };
+    const row = {
+      ...media,
+      probe: JSON.stringify(media.probe),
+      series: media.series && JSON.stringify(media.series),
+      createdAt: at,
+    };
     await this.turns.take(() => this.database.getRepository(MediaRow).insert(row));
+  }
+
+  /** A file in place was found at another path, or touched without a change. */
+  async moveMedia(id: string, where: Pick<StoredMedia, 'path' | 'modifiedMs'>): Promise<void> {
+    await this.turns.take(() => this.database.getRepository(MediaRow).update({ id }, where));
   }
 
   async media(id: string): Promise<StoredMedia | null> {
     const row = await this.database.getRepository(MediaRow).findOneBy({ id });
-    return row && { ...row, probe: JSON.parse(row.probe) as Probe };
+    return row && asMedia(row);
+  }
+
+  async mediaOf(ids: readonly string[]): Promise<StoredMedia[]> {
+    const rows: MediaRow[] = [];
+    for (let at = 0; at < ids.length; at += 500)
+      rows.push(...(await this.database.getRepository(MediaRow).find({ where: { id: In(ids.slice(at, at + 500)) } })));
+    return rows.map(asMedia);
   }
 
   async addJob(job: Omit<StoredJob, 'order'>): Promise<StoredJob> {
@@ -143,6 +170,7 @@ export class Store {
   async jobs(
     where: { projectId?: string; kind?: string; states?: readonly string[] },
     newestFirst: boolean,
+    most = 2000,
   ): Promise<StoredJob[]> {
     const rows = await this.database.getRepository(JobRow).find({
       where: {
@@ -151,9 +179,18 @@ export class Store {
         ...(where.states ? { state: In([...where.states]) } : {}),
       },
       order: { order: newestFirst ? 'DESC' : 'ASC' },
-      take: 2000,
+      take: most,
     });
     return rows.map(asJob);
+  }
+
+  /** Newest finished job of a kind for each subject, its result without one (large) part. One query, however many there are. */
+  async newestResults(kind: string, without: string): Promise<{ id: string; subject: string; result: string }[]> {
+    return this.database.query(
+      `SELECT "id", "subject", json_remove("result", ?) AS "result" FROM "job"
+       WHERE "order" IN (SELECT max("order") FROM "job" WHERE "kind" = ? AND "state" = 'done' GROUP BY "subject")`,
+      [`$.${without}`, kind],
+    );
   }
 
   async newestDone(kind: string, subject: string): Promise<StoredJob | null> {
@@ -164,16 +201,30 @@ export class Store {
   }
 }
 
+export type WrittenRevision = Pick<StoredRevision, 'number' | 'label' | 'command' | 'forward' | 'backward' | 'batch'>;
+
 export interface Revisions {
   /** The newest done one, or of the undone ones the first to do again. */
   newest(undone: boolean): Promise<StoredRevision | null>;
   /** Drops what was undone, then adds. */
-  add(revision: Pick<StoredRevision, 'number' | 'label' | 'command' | 'forward' | 'backward'>): Promise<void>;
+  add(revision: WrittenRevision): Promise<void>;
+  /** Writes over the revision of that number. */
+  replace(revision: WrittenRevision): Promise<void>;
+  /** Oldest first. */
+  all(): Promise<StoredRevision[]>;
   mark(number: number, undone: boolean): Promise<void>;
 }
 
 function plain(row: ProjectRow): StoredProject {
   return { id: row.id, version: row.version, document: JSON.parse(row.document) as Project };
+}
+
+function asMedia(row: MediaRow): StoredMedia {
+  return {
+    ...row,
+    probe: JSON.parse(row.probe) as Probe,
+    series: row.series === null ? null : (JSON.parse(row.series) as StoredMedia['series']),
+  };
 }
 
 function asJob(row: JobRow): StoredJob {

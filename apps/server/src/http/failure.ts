@@ -32,12 +32,32 @@ export const STATUS: Record<ErrorCode, number> = {
   'no-file': 400,
   'foreign-host': 403,
   'foreign-origin': 403,
+  'no-rate': 422,
+  'unknown-revision': 404,
+  'unknown-folder': 404,
+  'outside-folders': 403,
+  'already-here': 409,
+  'rate-needed': 422,
+  'file-missing': 409,
+  'file-changed': 409,
+  'file-unchanged': 409,
+  'another-file': 422,
+  'not-found-again': 404,
+  'pitch-not-kept': 409,
   'disk-full': 507,
   internal: 500,
 };
 
 const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
-  'source-in-use': (f) => `${f.source} is used in ${list(f.timelines)}. Take it off there first.`,
+  'source-in-use': (f) => `${f.source} is used in ${list(f.timelines)}. Take it off there first, or remove it with its uses.`,
+  'no-rate': (f) =>
+    f.kind === 'still'
+      ? `${f.source} is a still: it has no rate.`
+      : `${f.source} is numbered pictures: they need a rate to be read at.`,
+  'unknown-revision': () => 'There is no such step in the history.',
+  'outside-folders': () => 'That lies outside the media folders. Only what THAWLINE_MEDIA names can be used in place.',
+  'unknown-folder': (f) => `${f.path} is not there.`,
+  'file-unchanged': (f) => `${f.file} is as it was: there is nothing to take over.`,
   'timeline-has-clips': (f) => `${f.timeline} has clips: another rate would re-time them. Make a new timeline at that rate.`,
   overlap: (f) => `On ${f.lane} the clips would lie over each other for ${f.frames} frames.`,
   'before-start': () => 'That is before frame 0.',

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { CheckReply, CheckSummary, JobReply, ReceiptReply } from '@thawline/contract';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
-import { type Project, type Source, timelineLength } from '@thawline/project';
+import { type Project, pitchKeepers, type Source, timelineLength } from '@thawline/project';
 import {
   type CheckResult,
   JobError,
@@ -19,10 +19,14 @@ import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
+import { MediaService } from '../sources/media.service.js';
 
 /** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
 export type Runner = (spec: JobSpec, progress: Progress, signal: AbortSignal) => Promise<JobResult>;
 export const RUNNER = Symbol('runner');
+
+/** Jobs that have ended are listed up to so many. */
+const SHOWN_ENDED = 200;
 
 /** What a render needs to start again after a restart: the edit as it was when it was asked for. */
 interface RenderParams {
@@ -46,12 +50,15 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   private readonly live = new Map<string, Live>();
   private readonly most = Math.max(1, availableParallelism());
   private closing = false;
+  /** Proxies wait until then (ms since 1970): reading files that a person is adding goes first. */
+  private quietUntil = 0;
   private pumping = Promise.resolve();
 
   constructor(
     @Inject(Store) private readonly store: Store,
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(EventsService) private readonly events: EventsService,
+    @Inject(MediaService) private readonly media: MediaService,
     @Inject(SETTINGS) private readonly settings: Settings,
     @Inject(RUNNER) private readonly runner: Runner,
   ) {}
@@ -74,17 +81,26 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       await new Promise((resolve) => setTimeout(resolve, 50));
   }
 
+  /** Lets no proxy begin for so long. */
+  holdProxies(ms: number): void {
+    this.quietUntil = Math.max(this.quietUntil, Date.now() + ms);
+    setTimeout(() => this.pump(), ms + 10).unref();
+  }
+
   async startProxy(projectId: string, source: Source): Promise<void> {
     await this.add(projectId, 'proxy', source.name, source.mediaId, {});
   }
 
   async startChecks(projectId: string, sourceIds: readonly string[]): Promise<JobReply[]> {
     const document = await this.projects.document(projectId);
-    const sources = sourceIds.map((id) => {
+    const all = sourceIds.map((id) => {
       const source = document.sources.find((s) => s.id === id);
       if (!source) throw new Failure('unknown-source', { id }, 'There is no such source.');
       return source;
     });
+    // A still has no rate to check: among others it is left out, by itself it is told.
+    const sources = all.filter((s) => s.kind !== 'still');
+    if (all[0] && sources.length === 0) throw new Failure('no-rate', { source: all[0].name, kind: 'still' });
     const jobs: JobReply[] = [];
     for (const source of sources) jobs.push(await this.add(projectId, 'check', source.name, source.mediaId, {}));
     return jobs;
@@ -95,6 +111,15 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     const timeline = document.timelines.find((t) => t.id === timelineId);
     if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
     if (timelineLength(timeline) === 0) throw new Failure('timeline-empty', { timeline: timeline.name });
+    const [keeper] = pitchKeepers(document, timeline);
+    if (keeper) {
+      const percent = ((100 * keeper.speed.num) / keeper.speed.den).toFixed(2);
+      throw new Failure(
+        'pitch-not-kept',
+        { source: keeper.name },
+        `${keeper.name} runs at ${percent} % and is to keep its pitch, which cannot be made yet. Let its sound go along, stay at its own rate, or leave it out.`,
+      );
+    }
     const used = new Set(timeline.clips.map((c) => c.sourceId));
     const project = { name: document.name, sources: document.sources.filter((s) => used.has(s.id)), timelines: [timeline] };
     const before = await this.store.jobs({ projectId, kind: 'render' }, true);
@@ -105,7 +130,9 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   async list(projectId: string): Promise<JobReply[]> {
     await this.projects.document(projectId);
-    return (await this.store.jobs({ projectId }, true)).map((job) => this.reply(job));
+    const active = await this.store.jobs({ projectId, states: ['queued', 'running'] }, true);
+    const ended = await this.store.jobs({ projectId, states: ['done', 'failed', 'cancelled'] }, true, SHOWN_ENDED);
+    return [...active, ...ended].sort((a, b) => b.order - a.order).map((job) => this.reply(job));
   }
 
   /** Stops a waiting or running job. Resolves when its process is told; what it wrote is removed by itself. */
@@ -123,12 +150,9 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   /** The newest check of every source of the project that has one. */
   async checks(projectId: string): Promise<CheckSummary[]> {
     const document = await this.projects.document(projectId);
-    const found: CheckSummary[] = [];
-    for (const mediaId of new Set(document.sources.map((s) => s.mediaId))) {
-      const job = await this.store.newestDone('check', mediaId);
-      if (job) found.push(summary(job));
-    }
-    return found;
+    const own = new Set(document.sources.map((s) => s.mediaId));
+    const results = await this.store.newestResults('check', 'trace');
+    return results.filter((r) => own.has(r.subject)).map(summary);
   }
 
   async check(mediaId: string): Promise<CheckReply> {
@@ -210,7 +234,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   private pump(): void {
     this.pumping = this.pumping.then(async () => {
       if (this.closing || this.live.size >= this.most) return;
-      for (const job of await this.store.jobs({ states: ['queued'] }, false)) {
+      const queued = await this.store.jobs({ states: ['queued'] }, false);
+      // What a person asked for comes before what is made in the background.
+      const proxies = Date.now() < this.quietUntil ? [] : queued.filter((j) => j.kind === 'proxy');
+      for (const job of [...queued.filter((j) => j.kind !== 'proxy'), ...proxies]) {
         if (this.live.size >= this.most) return;
         if (!this.live.has(job.id)) await this.begin(job);
       }
@@ -249,11 +276,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       // A server that is shutting down leaves its jobs to begin again.
       if (this.closing) return;
       if (live.stop.signal.aborted) await this.finish(job, { state: 'cancelled', phase: 'stopped' });
-      else await this.finish(job, { state: 'failed', phase: 'failed', ...this.failure(job, error) });
+      else await this.finish(job, { state: 'failed', phase: 'failed', ...(await this.failure(job, error)) });
     }
   }
 
-  private failure(job: StoredJob, error: unknown): { errorCode: string; errorMessage: string } {
+  private async failure(job: StoredJob, error: unknown): Promise<{ errorCode: string; errorMessage: string }> {
+    // A file that vanished on the way makes all sorts of errors: say what happened, not how it showed.
+    const gone = job.kind !== 'render' && (await this.media.open(job.subject).then(() => null, asFailure));
+    if (gone) return { errorCode: gone.code, errorMessage: gone.message };
     if (error instanceof JobError && (MEDIA_CODES as readonly string[]).includes(error.code)) {
       return { errorCode: error.code, errorMessage: sentence(error.code as MediaCode, job.label, error.detail) };
     }
@@ -267,7 +297,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async spec(job: StoredJob): Promise<JobSpec> {
     if (job.kind === 'render') return this.renderSpec(JSON.parse(job.params) as RenderParams);
-    const file = await this.sourceFile(job.subject);
+    const file = await this.media.open(job.subject);
     if (job.kind === 'check') return { kind: 'check', ...file };
     return { kind: 'proxy', ...file, folder: places.media(this.settings, job.subject) };
   }
@@ -277,14 +307,8 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     const timeline = project.timelines.find((t) => t.id === timelineId);
     if (!timeline) throw new Failure('unknown-timeline', { id: timelineId });
     const files: Record<string, SourceFile> = {};
-    for (const { mediaId } of project.sources) files[mediaId] = await this.sourceFile(mediaId);
+    for (const { mediaId } of project.sources) files[mediaId] = await this.media.open(mediaId);
     return { kind: 'render', input: { project, timeline, files }, path: join(places.renders(this.settings), file) };
-  }
-
-  private async sourceFile(mediaId: string): Promise<SourceFile> {
-    const media = await this.store.media(mediaId);
-    if (!media) throw new Failure('unknown-media', { id: mediaId }, 'There is no such file.');
-    return { path: join(places.media(this.settings, mediaId), media.fileName), probe: media.probe };
   }
 
   private async finish(job: StoredJob, change: Partial<StoredJob>): Promise<JobReply> {
@@ -322,6 +346,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 }
 
+function asFailure(error: unknown): Failure | null {
+  return error instanceof Failure ? error : null;
+}
+
 /** From the pace of this phase; null in its first second and before anything is done. */
 function secondsLeft(live: Live): number | null {
   const spent = (Date.now() - live.startedAt) / 1000;
@@ -329,7 +357,7 @@ function secondsLeft(live: Live): number | null {
   return (spent / live.done) * Math.max(0, live.total - live.done);
 }
 
-function summary(job: StoredJob): CheckSummary {
+function summary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>): CheckSummary {
   const { verdict, decoded } = JSON.parse(job.result ?? '') as CheckResult;
   const { held, jumps, blends, stretches } = verdict;
   return {

@@ -6,11 +6,11 @@ import { PicturesService } from './pictures.service.js';
 
 const pictureNumber = new Checked(z.coerce.number().int().min(0).max(100_000_000));
 
-@Controller('media/:media/pictures/:picture')
+@Controller('media/:media')
 export class PicturesController {
   constructor(@Inject(PicturesService) private readonly pictures: PicturesService) {}
 
-  @Get()
+  @Get('pictures/:picture')
   async read(
     @Param('media', checkedId) media: string,
     @Param('picture', pictureNumber) picture: number,
@@ -20,5 +20,12 @@ export class PicturesController {
     // A file's pictures never change: the id stands for the bytes.
     response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
     response.end(jpeg);
+  }
+
+  @Get('thumbs')
+  async thumbs(@Param('media', checkedId) media: string, @Res() response: Response) {
+    const strip = await this.pictures.thumbs(media);
+    response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
+    response.end(strip);
   }
 }

@@ -1,12 +1,11 @@
 import { open, readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import { ffmpeg } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
-import { SourcesService } from '../sources/sources.service.js';
+import { MediaService } from '../sources/media.service.js';
 
 const offsetsSchema = z.object({ offsets: z.array(z.int()) });
 
@@ -14,14 +13,16 @@ const offsetsSchema = z.object({ offsets: z.array(z.int()) });
 @Injectable()
 export class PicturesService {
   private readonly offsets = new Map<string, readonly number[]>();
+  /** Pictures without a proxy are decoded a few at a time, however fast somebody scrolls. */
+  private readonly turns = new Turns(2);
 
   constructor(
-    @Inject(SourcesService) private readonly sources: SourcesService,
+    @Inject(MediaService) private readonly media: MediaService,
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
   async picture(mediaId: string, picture: number): Promise<Uint8Array> {
-    const media = await this.sources.media(mediaId);
+    const media = await this.media.media(mediaId);
     if (picture >= media.probe.pictures) {
       throw new Failure(
         'unknown-picture',
@@ -35,8 +36,18 @@ export class PicturesService {
     const to = offsets?.[picture + 1];
     if (from !== undefined && to !== undefined) return readRange(proxyFiles(folder).pictures, from, to);
     const request = { ...proxySize(media.probe), quality: 4, from: picture, count: 1 };
-    for await (const jpeg of ffmpeg.openJpegs(join(folder, media.fileName), media.probe, request)) return jpeg;
+    const { path } = await this.media.open(mediaId);
+    const jpeg = await this.turns.take(() => first(ffmpeg.openJpegs(path, media.probe, request)));
+    if (jpeg) return jpeg;
     throw new Failure('unknown-picture', { picture }, `Picture ${picture} of ${media.name} cannot be decoded.`);
+  }
+
+  /** The thumbnail strip, made with the proxy. */
+  async thumbs(mediaId: string): Promise<Uint8Array> {
+    await this.media.media(mediaId);
+    const strip = await readFile(proxyFiles(places.media(this.settings, mediaId)).thumbs).catch(() => null);
+    if (!strip) throw new Failure('not-finished', {}, 'The thumbnails are not made yet.');
+    return strip;
   }
 
   private async proxyOffsets(mediaId: string, folder: string): Promise<readonly number[] | null> {
@@ -58,5 +69,29 @@ async function readRange(path: string, from: number, to: number): Promise<Uint8A
     return bytes;
   } finally {
     await file.close();
+  }
+}
+
+async function first<T>(items: AsyncIterable<T>): Promise<T | null> {
+  for await (const item of items) return item;
+  return null;
+}
+
+/** Lets so many run at once; the newest waiting goes first, since that is what is looked at. */
+class Turns {
+  private readonly waiting: (() => void)[] = [];
+
+  constructor(private free: number) {}
+
+  async take<T>(work: () => Promise<T>): Promise<T> {
+    if (this.free > 0) this.free--;
+    else await new Promise<void>((resolve) => this.waiting.push(resolve));
+    try {
+      return await work();
+    } finally {
+      const next = this.waiting.pop();
+      if (next) next();
+      else this.free++;
+    }
   }
 }

@@ -1,8 +1,11 @@
 import { Body, Controller, Get, HttpCode, Inject, Param, Post } from '@nestjs/common';
 import { commandBodySchema, newProjectSchema } from '@thawline/contract';
 import type { Command } from '@thawline/project';
+import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
 import { ProjectsService } from './projects.service.js';
+
+const revisionNumber = new Checked(z.coerce.number().int().min(0).max(100_000_000));
 
 @Controller('projects')
 export class ProjectsController {
@@ -45,5 +48,11 @@ export class ProjectsController {
   @Get(':project/history')
   history(@Param('project', checkedId) project: string) {
     return this.projects.history(project);
+  }
+
+  @Post(':project/history/:number')
+  @HttpCode(200)
+  jump(@Param('project', checkedId) project: string, @Param('number', revisionNumber) number: number) {
+    return this.projects.jump(project, number);
   }
 }

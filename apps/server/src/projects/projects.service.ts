@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable } from '@nestjs/common';
 import type { ChangeReply, ProjectState } from '@thawline/contract';
+import type { Timing } from '@thawline/core/time';
 import { apply, applyDifference, type Command, describe, emptyProject, type Project, type TimingOf } from '@thawline/project';
-import { type Revisions, Store, type StoredProject } from '../database/store.js';
+import { type Revisions, Store, type StoredProject, type StoredRevision, type WrittenRevision } from '../database/store.js';
 import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
 
@@ -10,6 +11,8 @@ type Patches = ChangeReply['patches'];
 
 @Injectable()
 export class ProjectsService {
+  private readonly known = new Map<string, Timing>();
+
   constructor(
     @Inject(Store) private readonly store: Store,
     @Inject(EventsService) private readonly events: EventsService,
@@ -42,19 +45,23 @@ export class ProjectsService {
   }
 
   /** Applies a command and stores the change and its revision together. */
-  command(id: string, command: Command): Promise<ChangeReply> {
+  command(id: string, command: Command, batch: string | null = null): Promise<ChangeReply> {
     return this.change(id, async ({ document }, revisions) => {
       const applied = apply(document, command, await this.timings(document));
       if (!applied.ok) throw new Failure(applied.code, applied.facts);
       const { forward, backward } = applied.difference;
       const last = await revisions.newest(false);
-      await revisions.add({
-        number: (last?.number ?? 0) + 1,
-        label: describe(command, document),
-        command: JSON.stringify(command),
-        forward: JSON.stringify(forward),
-        backward: JSON.stringify(backward),
-      });
+      if (last && batch !== null && last.batch === batch)
+        await revisions.replace(joined(last, command, forward, backward, document));
+      else
+        await revisions.add({
+          number: (last?.number ?? 0) + 1,
+          label: describe(command, document),
+          command: JSON.stringify(command),
+          forward: JSON.stringify(forward),
+          backward: JSON.stringify(backward),
+          batch,
+        });
       return { document: applied.project, patches: forward as Patches };
     });
   }
@@ -67,19 +74,31 @@ export class ProjectsService {
     return this.travel(id, true);
   }
 
+  /** Goes to the state after a step of the history (0: the beginning), whichever way that lies. */
+  jump(id: string, number: number): Promise<ChangeReply> {
+    return this.change(id, async ({ document }, revisions) => {
+      const all = await revisions.all();
+      if (number !== 0 && !all.some((r) => r.number === number)) throw new Failure('unknown-revision');
+      const back = all.filter((r) => r.number > number && !r.undone).reverse();
+      const again = all.filter((r) => r.number <= number && r.undone);
+      const patches = [...back.flatMap((r) => JSON.parse(r.backward)), ...again.flatMap((r) => JSON.parse(r.forward))] as Patches;
+      for (const { number: each } of back) await revisions.mark(each, true);
+      for (const { number: each } of again) await revisions.mark(each, false);
+      return { document: applyDifference(document, patches as Parameters<typeof applyDifference>[1]), patches };
+    });
+  }
+
   async history(id: string) {
     await this.stored(id);
     const revisions = await this.store.revisions(id, 500);
     return revisions.map(({ number, label, at, undone }) => ({ number, label, at, undone }));
   }
 
-  /** Timing of the project's variable sources, read once and then at hand. */
+  /** Timing of the project's variable sources that stand on timelines or may be placed; files never change, so each is read once. */
   async timings(document: Project): Promise<TimingOf> {
-    const variable = document.sources.filter((s) => s.variable);
-    const found = await Promise.all(
-      variable.map(async (s) => [s.mediaId, (await this.store.media(s.mediaId))?.probe.timing] as const),
-    );
-    const table = new Map(found);
+    const unread = document.sources.filter((s) => s.variable && !this.known.has(s.mediaId)).map((s) => s.mediaId);
+    for (const media of unread.length > 0 ? await this.store.mediaOf(unread) : []) this.known.set(media.id, media.probe.timing);
+    const table = new Map(document.sources.filter((s) => s.variable).map((s) => [s.mediaId, this.known.get(s.mediaId)]));
     return (mediaId) => table.get(mediaId);
   }
 
@@ -121,6 +140,29 @@ export class ProjectsService {
     const [done, undone] = await Promise.all([this.store.newestRevision(id, false), this.store.newestRevision(id, true)]);
     return { undoLabel: done?.label ?? null, redoLabel: undone?.label ?? null };
   }
+}
+
+/** Two changes of one batch as one step. */
+function joined(
+  last: StoredRevision,
+  command: Command,
+  forward: unknown[],
+  backward: unknown[],
+  before: Project,
+): WrittenRevision {
+  const first = JSON.parse(last.command) as Command;
+  const whole: Command =
+    first.type === 'addSources' && command.type === 'addSources'
+      ? { type: 'addSources', sources: [...first.sources, ...command.sources] }
+      : command;
+  return {
+    number: last.number,
+    label: describe(whole, before),
+    command: JSON.stringify(whole),
+    forward: JSON.stringify([...(JSON.parse(last.forward) as unknown[]), ...forward]),
+    backward: JSON.stringify([...backward, ...(JSON.parse(last.backward) as unknown[])]),
+    batch: last.batch,
+  };
 }
 
 export function newId(): string {

@@ -1,19 +1,44 @@
-import { copyFile, mkdir, rename, rm, stat } from 'node:fs/promises';
+import { copyFile, mkdir, rm } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
-import { ffmpeg, MediaError, type Probe, sentence } from '@thawline/media';
+import type { ChangeReply, FileState } from '@thawline/contract';
+import { findSeries, type Series } from '@thawline/core/files';
+import type { Rate } from '@thawline/core/time';
+import { MediaError, type Probe, sentence } from '@thawline/media';
 import { type Source, sourceSchema } from '@thawline/project';
 import type { Request } from 'express';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
-import { newId, now, ProjectsService } from '../projects/projects.service.js';
+import { newId, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
-import { nameTrouble, receiveFiles } from './receive.js';
+import { FoldersService } from './folders.service.js';
+import { type KnownFiles, MediaService } from './media.service.js';
+import { nameTrouble, type Received, receiveFiles } from './receive.js';
 
 export interface Added {
   readonly added: Source[];
   readonly refused: { file: string; code: string; message: string }[];
+}
+
+export interface AddOptions {
+  /** Pictures a second for numbered series; without it numbered pictures are single ones. */
+  readonly sequence?: Rate | null | undefined;
+  /** Additions of one batch are one step to undo. */
+  readonly batch?: string | undefined;
+}
+
+const ABREAST = availableParallelism();
+/** Proxies wait so long after the last addition: the next one of many is on its way. */
+const HOLD_MS = 1500;
+
+interface Item {
+  /** As a person knows it. */
+  readonly name: string;
+  readonly take: (known: KnownFiles) => Promise<{ media: StoredMedia; numbers: Source['numbers'] }>;
+  /** Puts away what is left when it is not taken. */
+  readonly drop: () => Promise<void>;
 }
 
 @Injectable()
@@ -22,95 +47,183 @@ export class SourcesService {
     @Inject(Store) private readonly store: Store,
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(MediaService) private readonly media: MediaService,
+    @Inject(FoldersService) private readonly folders: FoldersService,
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
   /** Takes uploaded files: each is probed, what cannot be used is refused with a sentence and removed, the rest is one step to undo. */
-  async upload(project: string, request: Request): Promise<Added> {
+  async upload(project: string, request: Request, options: AddOptions): Promise<Added> {
     await this.projects.document(project);
     const received = await receiveFiles(request, places.incoming(this.settings), newId);
     if (received.length === 0) throw new Failure('no-file', {}, 'No file came with the request.');
-    return this.take(project, received);
+    return this.add(project, this.received(received, options), options);
   }
 
   /** Copies files that lie on this machine into the project, as an upload would. The originals are only read. */
-  async addFrom(project: string, paths: readonly string[]): Promise<Added> {
+  async addFrom(project: string, paths: readonly string[], options: AddOptions = {}): Promise<Added> {
     const folder = places.incoming(this.settings);
     await mkdir(folder, { recursive: true });
-    const copies = await Promise.all(
-      paths.map(async (path) => {
-        const copy = join(folder, newId());
-        await copyFile(path, copy);
-        return { name: basename(path), path: copy, bytes: (await stat(copy)).size };
+    const copies: Received[] = [];
+    for (const path of paths) {
+      const copy = join(folder, newId());
+      await copyFile(path, copy);
+      copies.push({ name: basename(path), path: copy, bytes: 0 });
+    }
+    return this.add(project, this.received(copies, options), options);
+  }
+
+  /** Uses files of the media folders where they lie. */
+  async addInPlace(
+    project: string,
+    wanted: readonly { path: string; kind: 'film' | 'picture' | 'series' }[],
+    options: AddOptions,
+  ): Promise<Added> {
+    await this.projects.document(project);
+    const items = wanted.map(({ path, kind }): Item => {
+      const name = basename(path);
+      const drop = async (): Promise<void> => undefined;
+      if (kind !== 'series') {
+        const take: Item['take'] = async (known) => {
+          const real = await this.folders.real(path);
+          return { media: await this.media.take({ name, path: real, inPlace: true }, known), numbers: null };
+        };
+        return { name, take, drop };
+      }
+      const take: Item['take'] = async (known) => {
+        const series = await this.folders.seriesAt(path);
+        if (!options.sequence)
+          throw new Failure(
+            'rate-needed',
+            {},
+            `${series.name} is ${series.paths.length} numbered pictures: say the rate to read them at.`,
+          );
+        const names = series.paths.map((p) => basename(p));
+        const media = await this.media.takeSeries({ ...series, names, inPlace: true }, options.sequence, known);
+        return { media, numbers: numbersOf(series) };
+      };
+      return { name, take, drop };
+    });
+    return this.add(project, items, options);
+  }
+
+  /** Takes a changed file as it is now, under a new media id: undo brings back what was known of the old one. */
+  async renew(project: string, sourceId: string): Promise<ChangeReply> {
+    const document = await this.projects.document(project);
+    const source = document.sources.find((s) => s.id === sourceId);
+    if (!source) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
+    const media = await this.media.media(source.mediaId);
+    const { state, sentence: why } = await this.media.state(media);
+    if (state === 'missing') throw new Failure('file-missing', { file: media.name }, why ?? '');
+    if (state === 'here' || media.path === null || media.series) throw new Failure('file-unchanged', { file: media.name });
+    let now: StoredMedia;
+    try {
+      now = await this.media.take({ name: media.name, path: media.path, inPlace: true }, new Map());
+    } catch (error) {
+      throw error instanceof MediaError ? new Failure('file-changed', {}, sentence(error.code, media.name, error.detail)) : error;
+    }
+    const renewed = asSource(source.id, now, source.numbers, source.readAt?.rate ?? null);
+    const change = await this.projects.command(project, { type: 'renewSource', source: renewed });
+    await this.jobs.startProxy(project, renewed);
+    return change;
+  }
+
+  async files(project: string): Promise<FileState[]> {
+    const document = await this.projects.document(project);
+    const media = await this.store.mediaOf([...new Set(document.sources.map((s) => s.mediaId))]);
+    return Promise.all(media.map((m) => this.media.state(m)));
+  }
+
+  private received(files: readonly Received[], options: AddOptions): Item[] {
+    const { series, rest } = options.sequence ? findSeries(files, (f) => f.name) : { series: [], rest: [...files] };
+    const single = rest.map(
+      (file): Item => ({
+        name: file.name,
+        take: async (known) => {
+          const trouble = nameTrouble(file.name);
+          if (trouble) throw new Failure('bad-name', {}, trouble);
+          return { media: await this.media.take({ name: file.name, path: file.path, inPlace: false }, known), numbers: null };
+        },
+        drop: () => rm(file.path, { force: true }),
       }),
     );
-    return this.take(project, copies);
+    const runs = series.map(
+      (s): Item => ({
+        name: s.name,
+        take: async (known) => {
+          const trouble = s.files.map((f) => nameTrouble(f.name)).find((t) => t !== null);
+          if (trouble || !options.sequence) throw new Failure('bad-name', {}, trouble ?? '');
+          const paths = s.files.map((f) => f.path);
+          const names = s.files.map((f) => f.name);
+          const media = await this.media.takeSeries({ ...s, paths, names, inPlace: false }, options.sequence, known);
+          return { media, numbers: numbersOf(s) };
+        },
+        drop: async () => {
+          for (const { path } of s.files) await rm(path, { force: true });
+        },
+      }),
+    );
+    return [...single, ...runs];
   }
 
-  async media(id: string): Promise<StoredMedia> {
-    const media = await this.store.media(id);
-    if (!media) throw new Failure('unknown-media', { id }, 'There is no such file.');
-    return media;
-  }
-
-  private async take(project: string, files: readonly { name: string; path: string; bytes: number }[]): Promise<Added> {
-    const added: Source[] = [];
-    const refused: Added['refused'] = [];
-    for (const file of files) {
-      try {
-        added.push(await this.keep(file));
-      } catch (error) {
-        await rm(file.path, { force: true });
-        if (!(error instanceof MediaError || error instanceof Failure)) throw error;
-        const message = error instanceof MediaError ? sentence(error.code, file.name, error.detail) : error.message;
-        refused.push({ file: file.name.slice(0, 80), code: error.code, message });
-      }
-    }
+  private async add(project: string, items: readonly Item[], options: AddOptions): Promise<Added> {
+    this.jobs.holdProxies(HOLD_MS);
+    const known = await this.known(project);
+    const outcomes: (Source | Added['refused'][number])[] = [];
+    // As many at once as there are cores, told in the order they came.
+    for (let at = 0; at < items.length; at += ABREAST)
+      outcomes.push(...(await Promise.all(items.slice(at, at + ABREAST).map((item) => takeItem(item, known, options)))));
+    const added = outcomes.filter((o): o is Source => 'mediaId' in o);
+    const refused = outcomes.filter((o): o is Added['refused'][number] => !('mediaId' in o));
     if (added.length > 0) {
-      await this.projects.command(project, { type: 'addSources', sources: added });
+      await this.projects.command(project, { type: 'addSources', sources: added }, options.batch);
       for (const source of added) await this.jobs.startProxy(project, source);
     }
     return { added, refused };
   }
 
-  private async keep(file: { name: string; path: string; bytes: number }): Promise<Source> {
-    const trouble = nameTrouble(file.name);
-    if (trouble) throw new Failure('bad-name', {}, trouble);
-    const probe = await ffmpeg.probe(file.path);
-    const mediaId = newId();
-    // FFmpeg looks at contents; the ending only helps people who look into the folder.
-    const ending = extname(file.name).toLowerCase();
-    const fileName = `original${/^\.[a-z0-9]{1,5}$/.test(ending) ? ending : ''}`;
-    const folder = places.media(this.settings, mediaId);
-    await mkdir(folder, { recursive: true });
-    try {
-      await rename(file.path, join(folder, fileName));
-      const source = sourceSchema.parse(asSource(newId(), mediaId, file.name, probe));
-      await this.store.addMedia({ id: mediaId, name: file.name, fileName, bytes: file.bytes, probe }, now());
-      return source;
-    } catch (error) {
-      await rm(folder, { recursive: true, force: true });
-      throw error;
-    }
+  private async known(project: string): Promise<KnownFiles> {
+    const document = await this.projects.document(project);
+    const media = await this.store.mediaOf(document.sources.map((s) => s.mediaId));
+    return new Map(media.flatMap((m) => (m.fingerprint ? [[m.fingerprint, m.name] as const] : [])));
   }
 }
 
-/** What of a probe the project's document holds. */
-function asSource(id: string, mediaId: string, fileName: string, probe: Probe): Source {
-  return {
+/** A source of it, or why it is none; then nothing of it stays. */
+async function takeItem(item: Item, known: KnownFiles, options: AddOptions): Promise<Source | Added['refused'][number]> {
+  try {
+    const { media, numbers } = await item.take(known);
+    return asSource(newId(), media, numbers, options.sequence ?? null);
+  } catch (error) {
+    await item.drop();
+    if (!(error instanceof MediaError || error instanceof Failure)) throw error;
+    const message = error instanceof MediaError ? sentence(error.code, item.name, error.detail) : error.message;
+    return { file: item.name.slice(0, 80), code: error.code, message };
+  }
+}
+
+function numbersOf(series: Pick<Series<unknown>, 'first' | 'last' | 'missing'>): Source['numbers'] {
+  return { first: series.first, last: series.last, missing: series.missing };
+}
+
+/** What of a file the project's document holds. */
+function asSource(id: string, media: StoredMedia, numbers: Source['numbers'], sequence: Rate | null): Source {
+  const { probe } = media;
+  const name = basename(media.name, extname(media.name)) || media.name;
+  const rate = probe.kind === 'sequence' && sequence ? sequence : null;
+  return sourceSchema.parse({
     id,
-    mediaId,
-    name: basename(fileName, extname(fileName)) || fileName,
-    pictures: probe.pictures,
-    stored: probe.stored,
-    measured: probe.measured,
-    variable: probe.variable,
-    seconds: probe.seconds,
-    width: Math.max(1, Math.round(probe.width * probe.sampleAspect)),
-    height: probe.height,
-    codec: probe.codec,
-    pixelFormat: probe.pixelFormat,
-    fields: probe.fields,
-    sound: probe.sound,
-  };
+    mediaId: media.id,
+    name: (probe.kind === 'sequence' ? media.name : name).slice(0, 255),
+    ...facts(probe),
+    numbers,
+    claimed: null,
+    readAt: rate && { rate, pictures: 'once', from: 'typed', sound: 'along' },
+  });
+}
+
+function facts(probe: Probe) {
+  const { kind, pictures, stored, measured, variable, seconds, height, codec, pixelFormat, fields, sound } = probe;
+  const width = Math.max(1, Math.round(probe.width * probe.sampleAspect));
+  return { kind, pictures, stored, measured, variable, seconds, width, height, codec, pixelFormat, fields, sound };
 }

@@ -1,0 +1,101 @@
+import { mkdtemp, readdir, rm, stat, symlink } from 'node:fs/promises';
+import { availableParallelism, tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { findSeries, passedOver, type Series } from '@thawline/core/files';
+import { formatRate, type Rate } from '@thawline/core/time';
+import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
+import Papa from 'papaparse';
+import { probeJson, probeRow } from './json.js';
+import { told } from './told.js';
+
+interface Item {
+  readonly file: string;
+  readonly probe: () => Promise<Probe>;
+}
+
+/**
+ * Probes files and whatever folders hold, and prints each as soon as it and all before it are done. What a folder holds
+ * besides is passed over with a count; what cannot be read is told on standard error.
+ * @param sequence the rate that numbered pictures in folders are read at; without one each is a still
+ * @returns how many could not be read
+ */
+export async function probeAll(paths: readonly string[], form: 'json' | 'csv' | 'words', sequence: Rate | null): Promise<number> {
+  const items: Item[] = [];
+  const passed = new Map<string, number>();
+  for (const path of paths) {
+    if ((await stat(path).catch(() => null))?.isDirectory()) await walk(path, sequence, items, passed);
+    else items.push({ file: path, probe: () => ffmpeg.probe(path) });
+  }
+  let failed = 0;
+  let header = true;
+  for await (const { item, outcome } of inOrder(items)) {
+    if (outcome instanceof Error) {
+      failed++;
+      process.stderr.write(`${outcome.message}\n`);
+      continue;
+    }
+    if (form === 'json') process.stdout.write(`${JSON.stringify(probeJson(item.file, outcome))}\n`);
+    else if (form === 'csv') {
+      process.stdout.write(`${Papa.unparse([probeRow(item.file, outcome)], { header, escapeFormulae: true })}\r\n`);
+      header = false;
+    } else process.stdout.write(`${inWords(item.file, outcome)}\n`);
+  }
+  if (passed.size > 0) {
+    const total = [...passed.values()].reduce((sum, n) => sum + n, 0);
+    const reasons = [...passed].sort((a, b) => b[1] - a[1]).map(([reason, n]) => `${reason} ${n}`);
+    process.stderr.write(`Passed over ${total} ${total === 1 ? 'file' : 'files'}: ${reasons.join(', ')}\n`);
+  }
+  return failed;
+}
+
+async function walk(folder: string, sequence: Rate | null, items: Item[], passed: Map<string, number>): Promise<void> {
+  const entries = await readdir(folder, { withFileTypes: true });
+  const names = entries
+    .filter((e) => e.isFile() || e.isSymbolicLink())
+    .map((e) => e.name)
+    .sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
+  const material = names.filter((name) => {
+    const reason = passedOver(name);
+    if (reason) passed.set(reason, (passed.get(reason) ?? 0) + 1);
+    return reason === null;
+  });
+  const { series, rest } = sequence ? findSeries(material, (n) => n) : { series: [], rest: material };
+  for (const name of rest) items.push({ file: join(folder, name), probe: () => ffmpeg.probe(join(folder, name)) });
+  for (const s of series)
+    items.push({ file: join(folder, s.files[0] as string), probe: () => probeSeries(folder, s, sequence as Rate) });
+  for (const entry of entries)
+    if (entry.isDirectory() && !entry.name.startsWith('.')) await walk(join(folder, entry.name), sequence, items, passed);
+}
+
+/** Links in a temporary folder number the pictures from 0, whatever their own numbers are. */
+async function probeSeries(folder: string, series: Series<string>, rate: Rate): Promise<Probe> {
+  const own = await mkdtemp(join(tmpdir(), 'thawline-series-'));
+  try {
+    for (const [k, name] of series.files.entries()) await symlink(resolve(folder, name), join(own, seriesName(k, series.ending)));
+    return await ffmpeg.probeSeries(seriesPattern(own, series.ending), series.files.length, rate);
+  } finally {
+    await rm(own, { recursive: true, force: true });
+  }
+}
+
+/** Runs as many at once as there are cores, gives them in their order. */
+async function* inOrder(items: readonly Item[]): AsyncGenerator<{ item: Item; outcome: Probe | Error }> {
+  const running: { item: Item; outcome: Promise<Probe | Error> }[] = [];
+  let next = 0;
+  while (next < items.length || running.length > 0) {
+    while (next < items.length && running.length < availableParallelism()) {
+      const item = items[next++] as Item;
+      running.push({ item, outcome: told(item.file, item.probe()).catch((error: Error) => error) });
+    }
+    const first = running.shift();
+    if (first) yield { item: first.item, outcome: await first.outcome };
+  }
+}
+
+function inWords(file: string, probe: Probe): string {
+  const pictures = `${probe.pictures} ${probe.pictures === 1 ? 'picture' : 'pictures'}`;
+  if (!probe.measured || !probe.stored)
+    return `${file}: ${probe.kind === 'still' ? 'a still' : `a sequence of ${pictures}`}, no rate of its own`;
+  const variable = probe.variable ? ', variable timing' : '';
+  return `${file}: ${pictures}, stored ${formatRate(probe.stored)}, measured ${formatRate(probe.measured.rate)}${variable}`;
+}

@@ -1,0 +1,97 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { createInterface } from 'node:readline';
+import { type ErrorReply, errorSchema, type JobReply, type ProjectState } from '@thawline/contract';
+
+const main = new URL('../dist/main.js', import.meta.url).pathname;
+
+interface Uploaded {
+  readonly added: ProjectState['document']['sources'];
+  readonly refused: { file: string; code: string; message: string }[];
+}
+
+/** The compiled server as a process of its own, spoken to over HTTP, killed and started again. */
+export class TestServer {
+  readonly folder = mkdtempSync(join(tmpdir(), 'thawline-server-'));
+  readonly data = join(this.folder, 'data');
+  url = '';
+  private child: ChildProcess | null = null;
+
+  async start(environment: Record<string, string> = {}): Promise<void> {
+    const child = spawn(process.execPath, [main], {
+      env: { ...process.env, PORT: '0', THAWLINE_DATA: this.data, ...environment },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    this.child = child;
+    this.url = await new Promise<string>((resolve, reject) => {
+      child.once('exit', () => reject(new Error('the server ended')));
+      createInterface({ input: child.stdout as NodeJS.ReadableStream }).on('line', (line) => {
+        const found = /http:\/\/\S+/.exec(line);
+        if (found) resolve(found[0]);
+      });
+    });
+  }
+
+  end(signal: NodeJS.Signals): Promise<void> {
+    const { child } = this;
+    if (!child || child.exitCode !== null) return Promise.resolve();
+    return new Promise((resolve) => {
+      child.once('exit', () => resolve());
+      child.kill(signal);
+    });
+  }
+
+  async remove(): Promise<void> {
+    await this.end('SIGTERM');
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  async ask<T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> {
+    const init =
+      body === undefined ? { method } : { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
+    const reply = await fetch(`${this.url}/api${path}`, init);
+    const json = (await reply.json()) as T;
+    if (!reply.ok) throw Object.assign(new Error((json as ErrorReply).code), { status: reply.status, reply: json });
+    return json;
+  }
+
+  /** Status and code of a request that is turned down. */
+  async refused(path: string, body?: unknown, method?: string): Promise<{ status: number; code: string }> {
+    const outcome = await this.ask(path, body, method).catch((error: { status: number; reply: ErrorReply }) => ({
+      status: error.status,
+      code: errorSchema.parse(error.reply).code,
+    }));
+    return outcome as { status: number; code: string };
+  }
+
+  async upload(project: string, files: { name: string; bytes: Uint8Array }[], query = ''): Promise<Uploaded> {
+    return (await this.send(project, files, query)).json() as Promise<Uploaded>;
+  }
+
+  async refusedUpload(project: string, query: string): Promise<{ status: number; code: string }> {
+    const reply = await this.send(project, [{ name: 'x.png', bytes: new Uint8Array(3) }], query);
+    return { status: reply.status, code: errorSchema.parse(await reply.json()).code };
+  }
+
+  jobs(project: string): Promise<JobReply[]> {
+    return this.ask<JobReply[]>(`/projects/${project}/jobs`);
+  }
+
+  /** All jobs, newest first, once none is waiting or running. */
+  async settled(project: string): Promise<JobReply[]> {
+    for (let waited = 0; waited < 600; waited++) {
+      const jobs = await this.jobs(project);
+      if (jobs.every((j) => j.state !== 'queued' && j.state !== 'running')) return jobs;
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
+    throw new Error('jobs do not end');
+  }
+
+  private send(project: string, files: { name: string; bytes: Uint8Array }[], query: string): Promise<Response> {
+    const form = new FormData();
+    for (const f of files) form.append('file', new Blob([new Uint8Array(f.bytes)]), f.name);
+    return fetch(`${this.url}/api/projects/${project}/sources${query}`, { method: 'POST', body: form });
+  }
+}

@@ -1,0 +1,156 @@
+import { type Dirent, promises as fs } from 'node:fs';
+import { basename, join, sep } from 'node:path';
+import { Inject, Injectable } from '@nestjs/common';
+import type { FolderReply, ScanReply } from '@thawline/contract';
+import { findSeries, kindOfName, passedOver } from '@thawline/core/files';
+import { Failure } from '../http/failure.js';
+import { SETTINGS, type Settings } from '../settings.js';
+
+/** No scan looks at more than this: whoever names a whole disk is told instead of waited for. */
+const MOST_FILES = 50_000;
+const DEEPEST = 12;
+
+/** The folders of THAWLINE_MEDIA, what lies in them, and nothing above or beside them. */
+@Injectable()
+export class FoldersService {
+  constructor(@Inject(SETTINGS) private readonly settings: Settings) {}
+
+  /** A path as it is shown ("dailies/day 1/a.mp4") to where it really lies. Links that lead out of the folder are refused. */
+  async real(shown: string): Promise<string> {
+    const [name = '', ...rest] = shown.split('/').filter(Boolean);
+    const folder = this.settings.mediaFolders.find((f) => f.name === name);
+    if (!folder || rest.includes('..') || rest.includes('.')) throw new Failure('outside-folders');
+    const root = await fs.realpath(folder.path);
+    const real = await fs.realpath(join(root, ...rest)).catch(() => null);
+    if (real === null) throw new Failure('unknown-folder', { path: shown });
+    if (real !== root && !real.startsWith(root.endsWith(sep) ? root : root + sep)) throw new Failure('outside-folders');
+    return real;
+  }
+
+  /** What lies in a folder; '' lists the media folders themselves. Hidden files and links that lead out are not shown. */
+  async list(shown: string): Promise<FolderReply> {
+    if (shown.split('/').every((part) => part === '')) {
+      const folders = this.settings.mediaFolders.map(({ name }) => ({ name, path: name }));
+      return { path: '', folders, files: [] };
+    }
+    const entries = await this.entries(shown);
+    const folders = entries.folders.map((name) => ({ name, path: `${shown}/${name}` }));
+    const files: FolderReply['files'] = [];
+    for (const { name, real } of entries.files) {
+      const { size, mtime } = await fs.stat(real);
+      const kind = kindOfName(name) ?? 'other';
+      files.push({ name, path: `${shown}/${name}`, kind, bytes: size, modified: mtime.toISOString() });
+    }
+    return { path: shown, folders, files };
+  }
+
+  /** Walks files and folders and says what of them can be a source. Nothing is opened yet. */
+  async scan(paths: readonly string[]): Promise<ScanReply> {
+    const found: Found = { items: [], passed: new Map(), refused: [], looked: 0 };
+    for (const path of paths) {
+      try {
+        const real = await this.real(path);
+        if ((await fs.stat(real)).isDirectory()) await this.walk(path, 0, found);
+        else found.items.push({ path, name: basename(path), kind: kindOfName(path) ?? 'film', files: 1, missing: 0 });
+      } catch (error) {
+        if (!(error instanceof Failure)) throw error;
+        found.refused.push({ file: path, code: error.code, message: `${path}: ${error.message}` });
+      }
+    }
+    const passed = [...found.passed.values()].sort((a, b) => b.files - a.files);
+    return { items: found.items, passed, refused: found.refused };
+  }
+
+  /** The files of the series that begins with this one, in order. */
+  async seriesAt(
+    first: string,
+  ): Promise<{ name: string; ending: string; paths: string[]; first: number; last: number; missing: number }> {
+    const folder = first.slice(0, first.lastIndexOf('/'));
+    await this.real(first);
+    const { files } = await this.entries(folder);
+    const series = findSeries(files, (f) => f.name).series.find((s) => s.files[0]?.name === basename(first));
+    if (!series) throw new Failure('unknown-folder', { path: first });
+    return { ...series, paths: series.files.map((f) => f.real) };
+  }
+
+  /** All films and pictures of this size in the media folders, as they really lie. */
+  async ofSize(bytes: number): Promise<string[]> {
+    const found: string[] = [];
+    const look = async (shown: string, depth: number): Promise<void> => {
+      const { files, folders } = await this.entries(shown);
+      for (const { name, real } of files) if (kindOfName(name) && (await fs.stat(real)).size === bytes) found.push(real);
+      if (depth < DEEPEST) for (const name of folders) await look(`${shown}/${name}`, depth + 1);
+    };
+    for (const { name } of this.settings.mediaFolders) await look(name, 0);
+    return found;
+  }
+
+  private async walk(shown: string, depth: number, found: Found): Promise<void> {
+    const { folders, files, ledOut } = await this.entries(shown);
+    found.looked += files.length;
+    if (found.looked > MOST_FILES)
+      throw new Failure('bad-request', {}, `${shown} holds more than ${MOST_FILES} files. Choose a folder further down.`);
+    for (const name of ledOut) pass(found, 'a link that leads out of the media folders', `${shown}/${name}`);
+    const material = files.filter(({ name }) => {
+      const reason = passedOver(name);
+      if (reason) pass(found, reason, `${shown}/${name}`);
+      return reason === null;
+    });
+    const { series, rest } = findSeries(material, (f) => f.name);
+    for (const s of series) {
+      const path = `${shown}/${s.files[0]?.name}`;
+      found.items.push({ path, name: s.name, kind: 'series', files: s.files.length, missing: s.missing });
+    }
+    for (const { name } of rest)
+      found.items.push({ path: `${shown}/${name}`, name, kind: kindOfName(name) ?? 'film', files: 1, missing: 0 });
+    for (const name of folders) {
+      if (depth >= DEEPEST) pass(found, `folders more than ${DEEPEST} deep`, `${shown}/${name}`);
+      else await this.walk(`${shown}/${name}`, depth + 1, found);
+    }
+  }
+
+  private async entries(shown: string): Promise<Entries> {
+    const real = await this.real(shown);
+    const entries = await fs.readdir(real, { withFileTypes: true }).catch((error: NodeJS.ErrnoException): Dirent[] => {
+      throw new Failure('unknown-folder', { path: shown }, `${shown} cannot be opened: ${error.code ?? 'no reason given'}.`);
+    });
+    const kept: Entries = { folders: [], files: [], ledOut: [] };
+    for (const entry of entries.sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) {
+      const name = entry.name;
+      if (entry.isDirectory() && !name.startsWith('.')) kept.folders.push(name);
+      else if (entry.isFile()) kept.files.push({ name, real: join(real, name) });
+      else if (entry.isSymbolicLink()) await this.followed(`${shown}/${name}`, name, kept);
+    }
+    return kept;
+  }
+
+  private async followed(shown: string, name: string, kept: Entries): Promise<void> {
+    try {
+      const target = await this.real(shown);
+      // Links to folders are not followed: two that point at each other would never end.
+      if ((await fs.stat(target)).isFile()) kept.files.push({ name, real: target });
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      kept.ledOut.push(name);
+    }
+  }
+}
+
+interface Entries {
+  readonly folders: string[];
+  readonly files: { readonly name: string; readonly real: string }[];
+  /** Links that lead out of the folder, or nowhere. */
+  readonly ledOut: string[];
+}
+
+interface Found {
+  readonly items: ScanReply['items'];
+  readonly passed: Map<string, ScanReply['passed'][number]>;
+  readonly refused: ScanReply['refused'];
+  looked: number;
+}
+
+function pass(found: Found, reason: string, example: string): void {
+  const before = found.passed.get(reason);
+  found.passed.set(reason, { reason, files: (before?.files ?? 0) + 1, example: before?.example ?? example });
+}

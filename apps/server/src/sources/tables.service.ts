@@ -1,0 +1,69 @@
+import { Inject, Injectable } from '@nestjs/common';
+import { formatRate } from '@thawline/core/time';
+import { countUses, ledgerOf, type Project, readRate, readSeconds, remarksOf, type Source } from '@thawline/project';
+import Papa from 'papaparse';
+import { Failure } from '../http/failure.js';
+import { JobsService } from '../jobs/jobs.service.js';
+import { ProjectsService } from '../projects/projects.service.js';
+
+type Checks = ReadonlyMap<string, Awaited<ReturnType<JobsService['checks']>>[number]['verdict']>;
+
+/** What was found, for other programs: the table of sources, and a source's ledger. */
+@Injectable()
+export class TablesService {
+  constructor(
+    @Inject(ProjectsService) private readonly projects: ProjectsService,
+    @Inject(JobsService) private readonly jobs: JobsService,
+  ) {}
+
+  /** One row a source, a header row first; RFC 4180. Cells that a spreadsheet would take for a formula are quoted as text. */
+  async csv(projectId: string): Promise<string> {
+    const { document, checks } = await this.read(projectId);
+    const uses = countUses(document);
+    const rows = document.sources.map((source) => rowOf(source, checks.get(source.mediaId) ?? null, uses.get(source.id) ?? 0));
+    return `${Papa.unparse(rows, { escapeFormulae: true, columns: Object.keys(rows[0] ?? {}) })}\r\n`;
+  }
+
+  async ledger(projectId: string, sourceId: string) {
+    const { document, checks } = await this.read(projectId);
+    const source = document.sources.find((s) => s.id === sourceId);
+    if (!source) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
+    const check = checks.get(source.mediaId) ?? null;
+    const { name, mediaId, pictures } = source;
+    return { name, mediaId, pictures, ...ledgerOf(document, source, check), remarks: remarksOf(source, check) };
+  }
+
+  private async read(projectId: string): Promise<{ document: Project; checks: Checks }> {
+    const [document, checks] = await Promise.all([this.projects.document(projectId), this.jobs.checks(projectId)]);
+    return { document, checks: new Map(checks.map((c) => [c.mediaId, c.verdict])) };
+  }
+}
+
+function rowOf(source: Source, check: (Checks extends ReadonlyMap<string, infer V> ? V : never) | null, uses: number) {
+  const read = readRate(source);
+  const seconds = readSeconds(source);
+  return {
+    name: source.name,
+    kind: source.kind,
+    pictures: source.pictures,
+    claimed: source.claimed ? formatRate(source.claimed) : '',
+    stored: source.stored ? formatRate(source.stored) : '',
+    measured: source.measured ? formatRate(source.measured.rate) : '',
+    measuredPpmLeft: source.measured ? source.measured.ppm.toFixed(2) : '',
+    timing: source.kind === 'still' ? '' : source.variable ? 'variable' : 'even',
+    true: check ? check.trueRate.toFixed(3) : '',
+    readAt: read ? formatRate(read) : '',
+    seconds: seconds === null ? '' : seconds.toFixed(3),
+    width: source.width,
+    height: source.height,
+    codec: source.codec,
+    fields: source.fields,
+    soundSeconds: source.sound ? source.sound.seconds.toFixed(3) : '',
+    soundSampleRate: source.sound?.sampleRate ?? '',
+    soundChannels: source.sound?.channels ?? '',
+    uses,
+    remarks: remarksOf(source, check)
+      .map((r) => r.text)
+      .join('; '),
+  };
+}
