@@ -9,15 +9,19 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
-import { CheckView } from './check/CheckView.js';
 import { ProjectsView } from './projects/ProjectsView.js';
-import { RenderView } from './render/RenderView.js';
 import { Shell } from './shell/Shell.js';
 import { SourcesView } from './sources/SourcesView.js';
 import { theme } from './theme.js';
-import { TimelinesView } from './timelines/TimelinesView.js';
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+
+/** Views that nobody begins with come when they are gone to: what is parsed first is what is seen first. */
+const views = {
+  timelines: async () => ({ Component: (await import('./timelines/TimelinesView.js')).TimelinesView }),
+  check: async () => ({ Component: (await import('./check/CheckView.js')).CheckView }),
+  render: async () => ({ Component: (await import('./render/RenderView.js')).RenderView }),
+};
 
 const router = createBrowserRouter([
   { path: '/', element: <ProjectsView /> },
@@ -27,13 +31,16 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="sources" replace /> },
       { path: 'sources/:source?', element: <SourcesView /> },
-      { path: 'timelines/:timeline?/:clip?', element: <TimelinesView /> },
-      { path: 'check/:source?/:picture?', element: <CheckView /> },
-      { path: 'render/:job?', element: <RenderView /> },
+      { path: 'timelines/:timeline?/:clip?', lazy: views.timelines },
+      { path: 'check/:source?/:picture?', lazy: views.check },
+      { path: 'render/:job?', lazy: views.render },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
+
+// Fetched once the first view stands, so that going to another one waits for nothing.
+window.addEventListener('load', () => setTimeout(() => Object.values(views).forEach((view) => void view()), 2000));
 
 const root = document.getElementById('root');
 if (!root) throw new Error('the page has no root');

@@ -1,5 +1,6 @@
-import { formatDecimalRate } from '@thawline/core/time';
+import { formatDecimalRate, type Rate, rateToNumber } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
+import { patternWords } from '@thawline/project';
 
 /** Sentences and short forms that several views share. */
 
@@ -24,6 +25,11 @@ export function bytes(n: number): string {
   return n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(2)} GB`;
 }
 
+/** A speed as people say it: "83.42 %". */
+export function percent(speed: Rate): string {
+  return `${(rateToNumber(speed) * 100).toFixed(2)} %`;
+}
+
 export function plural(n: number, one: string, many = `${one}s`): string {
   return `${count(n)} ${n === 1 ? one : many}`;
 }
@@ -36,25 +42,7 @@ export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held
   ]
     .filter(Boolean)
     .join(', ');
-  const pattern = verdict.stretches.find((s) => s.pattern !== 'still')?.pattern ?? 'still';
-  switch (verdict.kind) {
-    case 'new':
-      return faults || 'all new';
-    case 'padded':
-      return `each picture held ${pattern.replace('every-', '')}`;
-    case 'one-in-n':
-      return `1 repeat in ${pattern.replace('one-in-', '')}`;
-    case 'pulldown':
-      return '2:3 repeats';
-    case 'blended':
-      return 'blended';
-    case 'still':
-      return 'nothing moves';
-    case 'mixed':
-      return `${verdict.stretches.length} stretches differ`;
-    default:
-      return verdict.kind satisfies never;
-  }
+  return verdict.kind === 'new' && faults ? faults : patternWords(verdict);
 }
 
 /** The verdict as sentences with its numbers. */

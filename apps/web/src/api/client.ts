@@ -18,6 +18,8 @@ type Reply<N extends JsonRoute> = Routes[N]['reply'] extends z.ZodType ? z.outpu
 
 interface CallOptions {
   readonly parameters?: Readonly<Record<string, string | number>>;
+  /** What stands behind the question mark; left out where undefined. */
+  readonly query?: Readonly<Record<string, string | undefined>>;
   readonly body?: unknown;
   readonly onUploadProgress?: (event: AxiosProgressEvent) => void;
   readonly signal?: AbortSignal;
@@ -25,9 +27,9 @@ interface CallOptions {
 
 /** Asks the server. Replies are the contract's; the server is ours and of the same build, so they are not checked again. */
 export async function call<N extends JsonRoute>(name: N, options: CallOptions = {}): Promise<Reply<N>> {
-  const { parameters, body, onUploadProgress, signal } = options;
+  const { parameters, query, body, onUploadProgress, signal } = options;
   try {
-    const request = { method: routes[name].method, url: address(name, parameters), data: body };
+    const request = { method: routes[name].method, url: address(name, parameters), params: query, data: body };
     const reply = await axios.request<Reply<N>>({
       ...request,
       ...(onUploadProgress ? { onUploadProgress } : {}),

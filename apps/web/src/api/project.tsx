@@ -1,9 +1,9 @@
 import { notifications } from '@mantine/notifications';
 import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
-import { address, type ChangeReply, eventSchema, type JobReply, type ProjectState } from '@thawline/contract';
+import { address, type ChangeReply, eventSchema, type FileState, type JobReply, type ProjectState } from '@thawline/contract';
 import type { Timing } from '@thawline/core/time';
-import { applyDifference, type Command, type Project, type TimingOf } from '@thawline/project';
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo } from 'react';
+import { applyDifference, type Command, type Project, type Source, type TimingOf } from '@thawline/project';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef } from 'react';
 import { call, RequestError } from './client.js';
 
 /** Server data of one project: the document, its jobs and what is done to it. */
@@ -15,6 +15,10 @@ export interface ProjectApi {
   readonly run: (command: Command) => Promise<boolean>;
   readonly undo: () => void;
   readonly redo: () => void;
+  /** Goes to the state after a step of the history; 0 is the beginning. */
+  readonly jump: (number: number) => void;
+  /** Takes over a change that a request of its own came back with. */
+  readonly take: (change: ChangeReply) => void;
   readonly timings: TimingOf;
 }
 
@@ -47,6 +51,16 @@ export function useJobs(id: string): readonly JobReply[] {
     staleTime: Number.POSITIVE_INFINITY,
   });
   return jobs.data ?? [];
+}
+
+/** How the files behind the sources stand, by media id. */
+export function useFiles(id: string): ReadonlyMap<string, FileState> {
+  const files = useQuery({
+    queryKey: ['files', id],
+    queryFn: () => call('files', { parameters: { project: id } }),
+    refetchOnWindowFocus: true,
+  });
+  return useMemo(() => new Map((files.data ?? []).map((f) => [f.mediaId, f])), [files.data]);
 }
 
 export function useChecks(id: string) {
@@ -94,6 +108,12 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
           void client.invalidateQueries({ queryKey: ['checks', id] });
           void client.invalidateQueries({ queryKey: ['check', job.subject] });
         }
+        if (job.kind === 'proxy' && job.state === 'done') {
+          client.setQueryData<FileState[]>(['files', id], (files = []) =>
+            files.map((f) => (f.mediaId === job.subject ? { ...f, proxy: true } : f)),
+          );
+        }
+        if (job.state === 'failed') void client.invalidateQueries({ queryKey: ['files', id] });
         if (job.state === 'done' && job.kind === 'render') void client.invalidateQueries({ queryKey: ['receipts', id] });
       }
     };
@@ -109,8 +129,10 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
   }, [client, id, take]);
 }
 
+/** Timing of the variable sources that stand on timelines: of hundreds of others it is not needed. */
 function useTimings(project: Project): TimingOf {
-  const variable = [...new Set(project.sources.filter((s) => s.variable).map((s) => s.mediaId))];
+  const used = new Set(project.timelines.flatMap((t) => t.clips.map((c) => c.sourceId)));
+  const variable = [...new Set(project.sources.filter((s) => s.variable && used.has(s.id)).map((s) => s.mediaId))];
   const results = useQueries({
     queries: variable.map((mediaId) => ({
       queryKey: ['timing', mediaId],
@@ -129,32 +151,66 @@ function useTimings(project: Project): TimingOf {
   }, [loaded, variable.join()]);
 }
 
+/** Every picture's own time of one variable source; undefined while it is on its way. */
+export function useTiming(source: Source | undefined): Timing | undefined {
+  const timing = useQuery({
+    queryKey: ['timing', source?.mediaId],
+    queryFn: () => call('timing', { parameters: { media: source?.mediaId ?? '' } }),
+    enabled: source?.variable ?? false,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return timing.data;
+}
+
 export function ProjectProvider({ state, children }: { state: ProjectState; children: ReactNode }) {
   const { id } = state;
   const take = useTake(id);
   useEvents(id, take);
   const timings = useTimings(state.document);
-  const run = useCallback(
-    async (command: Command) => {
-      try {
-        take(await call('command', { parameters: { project: id }, body: { command } }));
-        return true;
-      } catch (error) {
-        tellError(error);
-        return false;
-      }
+  // One after the other, as the person did them: an undo pressed while a change is on its way takes back that change.
+  const line = useRef<Promise<unknown>>(Promise.resolve());
+  const inTurn = useCallback(
+    (ask: () => Promise<ChangeReply>): Promise<boolean> => {
+      const done = line.current.then(ask).then(
+        (change) => {
+          take(change);
+          return true;
+        },
+        (error: unknown) => {
+          tellError(error);
+          return false;
+        },
+      );
+      line.current = done;
+      return done;
     },
-    [id, take],
+    [take],
+  );
+  const run = useCallback(
+    (command: Command) => inTurn(() => call('command', { parameters: { project: id }, body: { command } })),
+    [id, inTurn],
+  );
+  const jump = useCallback(
+    (number: number) => void inTurn(() => call('jump', { parameters: { project: id, number }, body: {} })),
+    [id, inTurn],
   );
   const travel = useCallback(
-    (way: 'undo' | 'redo') => {
-      call(way, { parameters: { project: id }, body: {} }).then(take, tellError);
-    },
-    [id, take],
+    (way: 'undo' | 'redo') => void inTurn(() => call(way, { parameters: { project: id }, body: {} })),
+    [id, inTurn],
   );
   const api = useMemo<ProjectApi>(
-    () => ({ id, state, project: state.document, run, undo: () => travel('undo'), redo: () => travel('redo'), timings }),
-    [id, state, run, travel, timings],
+    () => ({
+      id,
+      state,
+      project: state.document,
+      run,
+      undo: () => travel('undo'),
+      redo: () => travel('redo'),
+      jump,
+      take,
+      timings,
+    }),
+    [id, state, run, travel, jump, take, timings],
   );
   return <Context.Provider value={api}>{children}</Context.Provider>;
 }

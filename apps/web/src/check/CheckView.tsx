@@ -1,8 +1,8 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { CheckReply, CheckSummary, JobReply } from '@thawline/contract';
-import { formatDecimalRate, nominalRate } from '@thawline/core/time';
-import type { Source } from '@thawline/project';
+import { formatDecimalRate, nominalRate, rate } from '@thawline/core/time';
+import { ownRate, type Source } from '@thawline/project';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
@@ -23,7 +23,9 @@ export function CheckView() {
   const go = useGo();
   const checks = useChecks(id);
   const jobs = useJobs(id);
-  const source = project.sources.find((s) => s.id === open) ?? project.sources[0];
+  // A still has no rate to check.
+  const moving = project.sources.filter((s) => s.kind !== 'still');
+  const source = moving.find((s) => s.id === open) ?? moving[0];
   if (!source) {
     return (
       <div className={classes.empty}>
@@ -39,7 +41,7 @@ export function CheckView() {
     <div className={classes.view}>
       <aside className={`sheet ${classes.list}`}>
         <h2 className="heading">Checked</h2>
-        {project.sources.map((s) => (
+        {moving.map((s) => (
           <button type="button" key={s.id} aria-current={s.id === source.id} onClick={() => go('check', s.id)} title={s.name}>
             <b>{s.name}</b>
             <small className={tone(checks.get(s.mediaId))}>{said(checks.get(s.mediaId) ?? null, running(s))}</small>
@@ -131,7 +133,7 @@ function Result({
   const to = (next: number | undefined): void => {
     if (next !== undefined) go('check', source.id, Math.max(0, Math.min(source.pictures - 1, next)));
   };
-  const second = nominalRate(source.measured.rate);
+  const second = nominalRate(ownRate(source) ?? rate(25));
   useHotkeys(keysOf('back'), () => to(picture - 1), { preventDefault: true });
   useHotkeys(keysOf('on'), () => to(picture + 1), { preventDefault: true });
   useHotkeys(keysOf('backSecond'), () => to(picture - second), { preventDefault: true });

@@ -1,8 +1,8 @@
 import { Button } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { formatTimecode } from '@thawline/core/time';
+import { formatTimecode, rate } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
-import type { Source } from '@thawline/project';
+import { ownRate, type Source } from '@thawline/project';
 import { useRef } from 'react';
 import { count } from '../words.js';
 import classes from './check.module.css';
@@ -72,7 +72,7 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
                 aria-current={finding.at === picture}
                 onClick={() => onPicture(finding.at)}
               >
-                <span className="number">{formatTimecode(finding.at, source.measured.rate)}</span>
+                <span className="number">{formatTimecode(finding.at, ownRate(source) ?? rate(25))}</span>
                 <span className="number quiet">{finding.at}</span>
                 <span className={finding.what === 'held' ? classes.held : 'rust'}>{finding.what}</span>
               </button>

@@ -2,6 +2,7 @@ import { useComputedColorScheme } from '@mantine/core';
 import type { CheckReply } from '@thawline/contract';
 import { BarController, BarElement, CategoryScale, Chart, type ChartConfiguration, LogarithmicScale, Tooltip } from 'chart.js';
 import { useEffect, useMemo, useRef } from 'react';
+import '../player/charts.js';
 import { count } from '../words.js';
 import classes from './check.module.css';
 

@@ -4,14 +4,16 @@ import { call } from '../api/client.js';
 import { useProject } from '../api/project.js';
 import classes from './shell.module.css';
 
-/** What was done, newest first; what is undone stands above, ready to be done again. */
+/** What was done, newest first; what is undone stands above, ready to be done again. A press goes to the state after that step. */
 export function HistoryDrawer({ opened, onClose }: { opened: boolean; onClose: () => void }) {
-  const { id, state, undo, redo } = useProject();
+  const { id, state, undo, redo, jump } = useProject();
   const history = useQuery({
     queryKey: ['history', id],
     queryFn: () => call('history', { parameters: { project: id } }),
     enabled: opened,
   });
+  const steps = history.data ?? [];
+  const here = steps.find((r) => !r.undone)?.number ?? 0;
   return (
     <Drawer opened={opened} onClose={onClose} title="History" position="right">
       <Group mb="sm" gap="xs">
@@ -22,15 +24,27 @@ export function HistoryDrawer({ opened, onClose }: { opened: boolean; onClose: (
           Redo
         </Button>
       </Group>
-      {history.data?.length === 0 && <p className="quiet">Nothing was done yet.</p>}
-      {history.data?.map((revision) => (
-        <div key={revision.number} className={classes.revision} data-undone={revision.undone || undefined}>
+      {steps.length === 0 && <p className="quiet">Nothing was done yet.</p>}
+      {steps.map((revision) => (
+        <button
+          type="button"
+          key={revision.number}
+          className={classes.revision}
+          data-undone={revision.undone || undefined}
+          aria-current={revision.number === here ? 'step' : undefined}
+          onClick={() => jump(revision.number)}
+        >
           <span>{revision.undone ? `${revision.label} (undone)` : revision.label}</span>
           <small className="number quiet">
             {new Date(revision.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}
           </small>
-        </div>
+        </button>
       ))}
+      {steps.length > 0 && (
+        <button type="button" className={classes.revision} aria-current={here === 0 ? 'step' : undefined} onClick={() => jump(0)}>
+          <span>The beginning</span>
+        </button>
+      )}
     </Drawer>
   );
 }

@@ -1,6 +1,17 @@
 import { cadenceFacts } from '@thawline/core/cadence';
 import { formatRate, type Rate, sameRate } from '@thawline/core/time';
-import { cadenceOf, type Project, type Timeline, type TimingOf } from '@thawline/project';
+import {
+  cadenceOf,
+  ownRate,
+  type Project,
+  passingRate,
+  readRate,
+  readSeconds,
+  readsUnevenly,
+  type Timeline,
+  type TimingOf,
+} from '@thawline/project';
+import { rateLabel } from '../rates/rates.js';
 
 /** A source on the timeline that does not run at its rate. */
 export interface Mismatch {
@@ -20,31 +31,31 @@ export function mismatches(project: Project, timeline: Timeline, known: TimingOf
     const cadence = cadenceOf(project, timeline, clip, known);
     if (!cadence) continue;
     const { source } = cadence;
-    if (!source.variable && sameRate(source.measured.rate, timeline.rate)) continue;
-    const facts = cadenceFacts(cadence.mapping, cadence.map);
-    const sourceRate = source.variable ? `about ${formatRate(source.measured.rate)}, variable` : formatRate(source.measured.rate);
+    const runs = passingRate(source, clip);
+    if (!runs || (!readsUnevenly(source) && sameRate(runs, timeline.rate))) continue;
+    const facts = cadenceFacts(cadence.mapping, cadence.map, ownRate(source));
+    const sourceRate = readsUnevenly(source) ? `about ${formatRate(runs)}, variable` : formatRate(runs);
     found.push({ name: source.name, sourceRate, hitches: facts.hitches, perSecond: facts.hitchesPerSecond, fit: clip.fit });
   }
   return found;
 }
 
-/** Different measured rates among the sources; a variable one counts by itself. */
+/** Different rates that the sources are read at; a variable one counts by itself, a still has none. */
 export function ratesOf(project: Project): string[] {
-  return [
-    ...new Set(
-      project.sources.map((s) => (s.variable ? `variable ${formatRate(s.measured.rate)}` : formatRate(s.measured.rate))),
-    ),
-  ];
+  return [...new Set(project.sources.filter((s) => s.kind !== 'still').map(rateLabel))];
 }
 
 /** The rate most of the sources' running time has, as a suggestion for a timeline; null without sources. */
 export function suggestRate(project: Project): { rate: Rate; reason: string } | null {
-  const spoken = project.sources.filter((s) => s.sound && !s.variable);
-  const among = spoken.length > 0 ? spoken : project.sources.filter((s) => !s.variable);
+  const even = project.sources.filter((s) => !readsUnevenly(s));
+  const spoken = even.filter((s) => s.sound);
+  const among = spoken.length > 0 ? spoken : even;
   const time = new Map<string, { rate: Rate; seconds: number }>();
   for (const s of among) {
-    const key = formatRate(s.measured.rate);
-    time.set(key, { rate: s.measured.rate, seconds: (time.get(key)?.seconds ?? 0) + s.seconds });
+    const rate = readRate(s);
+    if (!rate) continue;
+    const key = formatRate(rate);
+    time.set(key, { rate, seconds: (time.get(key)?.seconds ?? 0) + (readSeconds(s) ?? 0) });
   }
   const best = [...time.values()].sort((a, b) => b.seconds - a.seconds)[0];
   if (!best) return null;

@@ -3,13 +3,14 @@ import { type Clip, emptyProject, noTiming, type Project, type Source } from '@t
 import { runLengths } from '../check/runs.js';
 import { clock, count, plural, verdictShort } from '../words.js';
 import { mismatches, ratesOf, suggestRate } from './chain.js';
-import { SHORTCUTS } from './shortcuts.js';
+import { pressed, SHORTCUTS } from './shortcuts.js';
 
 function source(id: string, r: ReturnType<typeof rate>, seconds: number, sound: boolean, variable = false): Source {
   return {
     id,
     mediaId: id,
     name: id,
+    kind: 'film',
     pictures: Math.round((seconds * r.num) / r.den),
     stored: r,
     measured: { rate: r, ppm: 0 },
@@ -21,6 +22,9 @@ function source(id: string, r: ReturnType<typeof rate>, seconds: number, sound: 
     pixelFormat: 'yuv420p',
     fields: 'progressive',
     sound: sound ? { seconds, sampleRate: 48000, channels: 2, codec: 'aac', startSeconds: 0 } : null,
+    numbers: null,
+    claimed: null,
+    readAt: null,
   };
 }
 
@@ -34,6 +38,8 @@ const clip = (id: string, start: number, length: number): Clip => ({
   inPicture: 0,
   headTrim: 0,
   fit: 'nearest',
+  speed: rate(1),
+  cut: null,
 });
 const project: Project = {
   ...emptyProject('Test'),
@@ -59,7 +65,7 @@ test('the rate chain names the clips that do not match, with their hitches', () 
   const [timeline] = project.timelines;
   if (!timeline) throw new Error('no timeline');
   expect(mismatches(project, timeline, noTiming)).toMatchObject([{ name: 'pan', sourceRate: '29.97', hitches: 49 }]);
-  expect(ratesOf(project)).toEqual(['29.97', '25', 'variable 27.02']);
+  expect(ratesOf(project)).toEqual(['29.97', '25', '27.02 variable']);
 });
 
 test('a suggested rate comes from what has sound, not from what is first or longest', () => {
@@ -67,9 +73,29 @@ test('a suggested rate comes from what has sound, not from what is first or long
   expect(suggestRate(emptyProject('None'))).toBeNull();
 });
 
-test('no two shortcuts share their keys', () => {
-  const keys = Object.values(SHORTCUTS).map((s) => s.keys);
-  expect(new Set(keys).size).toBe(keys.length);
+test('no two shortcuts of one view share their keys, and none shares those that count everywhere', () => {
+  const all = Object.values(SHORTCUTS);
+  for (const view of ['Sources', 'Timelines', 'Check']) {
+    const keys = all.filter((s) => s.where === 'Everywhere' || s.where.split(', ').includes(view)).map((s) => s.keys);
+    expect(keys.length).toBeGreaterThan(8);
+    expect(new Set(keys).size).toBe(keys.length);
+  }
+});
+
+test('a key press is told by its name in the table', () => {
+  const key = (name: string, more = {}) => ({
+    key: name,
+    shiftKey: false,
+    ctrlKey: false,
+    metaKey: false,
+    altKey: false,
+    ...more,
+  });
+  expect(pressed(key('ArrowDown'), ['nextRow', 'chooseDown'])).toBe('nextRow');
+  expect(pressed(key('ArrowDown', { shiftKey: true }), ['nextRow', 'chooseDown'])).toBe('chooseDown');
+  expect(pressed(key('a', { ctrlKey: true }), ['chooseAll'])).toBe('chooseAll');
+  expect(pressed(key(' '), ['choose'])).toBe('choose');
+  expect(pressed(key('x'), ['choose', 'nextRow'])).toBeNull();
 });
 
 test('numbers and words', () => {

@@ -3,6 +3,18 @@ export const SHORTCUTS = {
   undo: { keys: 'mod+z', shows: 'Ctrl Z', does: 'Undo', where: 'Everywhere' },
   redo: { keys: 'mod+shift+z', shows: 'Ctrl Shift Z', does: 'Redo', where: 'Everywhere' },
   shortcuts: { keys: '?', shows: '?', does: 'This sheet', where: 'Everywhere' },
+  nextRow: { keys: 'down', shows: '\u2193', does: 'Next source', where: 'Sources' },
+  previousRow: { keys: 'up', shows: '\u2191', does: 'Previous source', where: 'Sources' },
+  chooseDown: { keys: 'shift+down', shows: 'Shift \u2193', does: 'Choose on to the next', where: 'Sources' },
+  chooseUp: { keys: 'shift+up', shows: 'Shift \u2191', does: 'Choose on to the previous', where: 'Sources' },
+  pageDown: { keys: 'pagedown', shows: 'PageDown', does: 'A page on', where: 'Sources' },
+  pageUp: { keys: 'pageup', shows: 'PageUp', does: 'A page back', where: 'Sources' },
+  firstRow: { keys: 'home', shows: 'Home', does: 'First source', where: 'Sources' },
+  lastRow: { keys: 'end', shows: 'End', does: 'Last source', where: 'Sources' },
+  choose: { keys: 'space', shows: 'Space', does: 'Choose it, or not', where: 'Sources' },
+  chooseAll: { keys: 'mod+a', shows: 'Ctrl A', does: 'Choose all that are shown', where: 'Sources' },
+  chooseNone: { keys: 'escape', shows: 'Esc', does: 'Choose none', where: 'Sources' },
+  readAt: { keys: 'r', shows: 'R', does: 'Read at another rate', where: 'Sources' },
   back: { keys: 'left', shows: '\u2190', does: 'One frame or picture back', where: 'Timelines, Check' },
   on: { keys: 'right', shows: '\u2192', does: 'One frame or picture on', where: 'Timelines, Check' },
   backSecond: { keys: 'shift+left', shows: 'Shift \u2190', does: 'One second back', where: 'Timelines, Check' },
@@ -30,6 +42,28 @@ export const SHORTCUTS = {
 } as const satisfies Record<string, { keys: string; shows: string; does: string; where: string }>;
 
 export type ShortcutName = keyof typeof SHORTCUTS;
+
+const NAMES: Readonly<Record<string, string>> = {
+  ArrowDown: 'down',
+  ArrowUp: 'up',
+  ArrowLeft: 'left',
+  ArrowRight: 'right',
+  ' ': 'space',
+};
+
+/** The first of these shortcuts that a key press is, for what listens only while it has the focus; null when none. */
+export function pressed<N extends ShortcutName>(
+  event: { key: string; shiftKey: boolean; ctrlKey: boolean; metaKey: boolean; altKey: boolean },
+  names: readonly N[],
+): N | null {
+  const parts = [
+    ...(event.ctrlKey || event.metaKey ? ['mod'] : []),
+    ...(event.shiftKey ? ['shift'] : []),
+    ...(event.altKey ? ['alt'] : []),
+    NAMES[event.key] ?? event.key.toLowerCase(),
+  ];
+  return names.find((name) => keysOf(name) === parts.join('+')) ?? null;
+}
 
 export function keysOf(name: ShortcutName): string {
   return SHORTCUTS[name].keys;

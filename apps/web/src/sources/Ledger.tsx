@@ -1,86 +1,44 @@
-import { Button, Group } from '@mantine/core';
-import type { CheckSummary, JobReply } from '@thawline/contract';
-import { formatDecimalRate, formatExact, formatRate, rateToNumber, soundGap } from '@thawline/core/time';
-import type { Source } from '@thawline/project';
-import { useProject } from '../api/project.js';
+import { Button, Group, Modal, TextInput } from '@mantine/core';
+import { address, type CheckSummary, type FileState, type JobReply } from '@thawline/contract';
+import { formatDecimalRate, formatRate, parseRate, rateToNumber, rateTrouble } from '@thawline/core/time';
+import { type LedgerLine, ledgerOf, readsUnevenly, type Source } from '@thawline/project';
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { useProject, useTiming } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
 import { useGo } from '../state/places.js';
-import { clock, count, verdictLong } from '../words.js';
+import { clock, count, plural, verdictLong } from '../words.js';
+import { Comb } from './Comb.js';
+import { FileNotice } from './FileNotice.js';
+import type { ReadChoice } from './readings.js';
 import classes from './sources.module.css';
 
-interface Line {
-  readonly name: string;
-  readonly value: string;
-  /** For the comb; null when there is none. */
-  readonly rate: number | null;
-  readonly from: string;
-  readonly tone?: 'rust' | 'fjord';
+const TimingChart = lazy(async () => ({ default: (await import('./TimingChart.js')).TimingChart }));
+
+const NAMES: Record<LedgerLine['what'], string> = {
+  claimed: 'Claimed',
+  stored: 'Stored',
+  measured: 'Measured',
+  true: 'True',
+  sound: 'By sound',
+  read: 'Read at',
+};
+
+interface Props {
+  readonly source: Source;
+  readonly check: CheckSummary | null;
+  readonly checking: JobReply | null;
+  readonly file: FileState | null;
+  readonly onCheck: () => void;
+  readonly onReadAt: (suggested: Partial<ReadChoice>) => void;
 }
 
-/** All of a source's rates, and where each came from. */
-export function Ledger({
-  source,
-  check,
-  checking,
-  onCheck,
-}: {
-  source: Source;
-  check: CheckSummary | null;
-  checking: JobReply | null;
-  onCheck: () => void;
-}) {
-  const { project } = useProject();
+/** All of a source's rates, where each came from, and what to do about what stands out. */
+export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Props) {
+  const { id, project } = useProject();
   const go = useGo();
-  const uses = project.timelines.filter((t) => t.clips.some((c) => c.sourceId === source.id));
-  const gap = source.sound && soundGap(source.pictures, source.measured.rate, source.seconds, source.sound.seconds);
-  const lines: Line[] = [
-    { name: 'Stored', value: formatRate(source.stored), rate: rateToNumber(source.stored), from: 'what the file says of itself' },
-    {
-      name: 'Measured',
-      value: formatRate(source.measured.rate),
-      rate: rateToNumber(source.measured.rate),
-      from: source.variable
-        ? `average of ${count(source.pictures)} timestamps; the timing is variable`
-        : `${count(source.pictures)} timestamps, ${source.measured.ppm.toFixed(1)} ppm left`,
-      ...(source.variable ? { tone: 'rust' as const } : {}),
-    },
-  ];
-  if (check) {
-    const odd = Math.abs(check.verdict.trueRate / check.verdict.storedRate - 1) > 0.001;
-    lines.push({
-      name: 'True',
-      value: formatDecimalRate(check.verdict.trueRate),
-      rate: check.verdict.trueRate,
-      from: `new pictures a second, ${(check.verdict.certainty * 100).toFixed(1)} % certain`,
-      ...(odd ? { tone: 'rust' as const } : {}),
-    });
-  } else {
-    lines.push({ name: 'True', value: '\u2013', rate: null, from: checking ? `check: ${checking.phase}` : 'not checked yet' });
-  }
-  if (gap?.impliedRate) {
-    lines.push({
-      name: 'By sound',
-      value: formatRate(gap.impliedRate),
-      rate: rateToNumber(gap.impliedRate),
-      from: 'pictures over the length of the sound',
-      tone: 'rust',
-    });
-  }
-  for (const t of uses)
-    lines.push({
-      name: t.name,
-      value: formatRate(t.rate),
-      rate: rateToNumber(t.rate),
-      from: 'a timeline that uses it',
-      tone: 'fjord',
-    });
-  const most = Math.max(...lines.map((l) => l.rate ?? 0));
-  const details = [
-    `${source.width}\u00d7${source.height}`,
-    source.codec,
-    source.pixelFormat,
-    source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`,
-  ];
+  const ledger = useMemo(() => ledgerOf(project, source, check?.verdict ?? null), [project, source, check]);
+  const most = Math.max(1, ...ledger.lines.map((l) => l.rate ?? 0), ...ledger.uses.map((u) => rateToNumber(u.rate)));
+  const read = ledger.seconds !== null && source.seconds !== null && Math.abs(ledger.seconds - source.seconds) > 0.0005;
   return (
     <aside className={`sheet ${classes.ledger}`} aria-label="Rate ledger">
       <img
@@ -91,34 +49,186 @@ export function Ledger({
       <h2 className={classes.title} title={source.name}>
         {source.name}
       </h2>
-      <div className="quiet">
-        {count(source.pictures)} pictures &middot; {clock(source.seconds)} &middot; {details.join(' \u00b7 ')}
-      </div>
-      <div className="quiet">
-        {source.sound
-          ? `sound ${clock(source.sound.seconds)} \u00b7 ${source.sound.codec} \u00b7 ${source.sound.sampleRate / 1000} kHz \u00b7 ${source.sound.channels} ch`
-          : 'no sound'}
-      </div>
+      <div className="quiet">{factsOf(source)}</div>
+      {read && ledger.seconds !== null && (
+        <div>
+          as read it runs <b className="number">{clock(ledger.seconds)}</b>,{' '}
+          <b className="number">{(ledger.speed * 100).toFixed(2)} %</b>
+          {source.sound && Math.abs(ledger.semitones) > 0.005 && soundWords(source, ledger.semitones)}
+        </div>
+      )}
+      {file && file.state !== 'here' && <FileNotice source={source} file={file} />}
       <h3 className={classes.sub}>Rate ledger</h3>
-      {lines.map((line) => (
-        <div key={line.name} className={classes.line} data-testid={`ledger-${line.name}`}>
-          <span className={classes.lineName}>{line.name}</span>
-          <Comb rate={line.rate} most={most} tone={line.tone} />
-          <b className={`number ${line.tone === 'rust' ? 'rust' : ''}`} title={line.rate ? exactOf(source, line.name) : ''}>
-            {line.value}
+      {source.kind !== 'still' && <Claim source={source} />}
+      {ledger.lines.map((line) => (
+        <div key={line.what} className={classes.line} data-testid={`ledger-${NAMES[line.what]}`}>
+          <span className={classes.lineName}>{NAMES[line.what]}</span>
+          <Comb rate={line.rate} most={most} tone={line.odd ? 'rust' : line.what === 'read' ? 'fjord' : undefined} />
+          <b className={`number ${line.odd ? 'rust' : ''}`} title={line.exact ?? ''}>
+            {line.rate !== null ? formatDecimalRate(line.rate) : line.what === 'read' ? 'variable' : '\u2013'}
           </b>
-          <small className="quiet">{line.from}</small>
+          <small className="quiet">
+            {line.what === 'true' && checking ? `check: ${checking.phase}` : line.from}
+            {line.ppm !== null && `, ${line.ppm.toFixed(1)} ppm left`}
+          </small>
         </div>
       ))}
+      {ledger.uses.map((use) => (
+        <div key={use.timelineId} className={classes.line}>
+          <button
+            type="button"
+            className={classes.plain}
+            onClick={() => go('timelines', use.timelineId)}
+            title={`Go to ${use.timeline}`}
+          >
+            {use.timeline}
+          </button>
+          <Comb rate={rateToNumber(use.rate)} most={most} tone="ice" />
+          <b className="number">{formatRate(use.rate)}</b>
+          <small className="quiet">a timeline with {plural(use.clips, 'clip')} of it</small>
+        </div>
+      ))}
+      <Notices source={source} check={check} ledger={ledger} onReadAt={onReadAt} />
+      <Group gap="xs" mt="sm">
+        {source.kind !== 'still' && (
+          <Button size="compact-md" variant="default" onClick={() => onReadAt({})}>
+            Read at&hellip;
+          </Button>
+        )}
+        {source.kind !== 'still' &&
+          (check ? (
+            <Button
+              size="compact-md"
+              variant="default"
+              onClick={() => go('check', source.id, check.verdict.held[0] ?? check.verdict.jumps[0])}
+            >
+              {check.verdict.held.length > 0 ? 'See the holds' : 'See the check'}
+            </Button>
+          ) : (
+            <Button size="compact-md" variant="default" onClick={onCheck} loading={checking !== null}>
+              Check it
+            </Button>
+          ))}
+        <Button
+          size="compact-md"
+          variant="subtle"
+          component="a"
+          href={address('ledger', { project: id, source: source.id })}
+          download={`${source.name}-ledger.json`}
+        >
+          Save as JSON
+        </Button>
+      </Group>
+    </aside>
+  );
+}
+
+function factsOf(source: Source): string {
+  const parts = [`${source.width}\u00d7${source.height}`, source.codec, source.pixelFormat];
+  if (source.kind === 'still') return ['a still', ...parts].join(' \u00b7 ');
+  const length = source.seconds === null ? [] : [clock(source.seconds)];
+  const fields = source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`;
+  const numbers = source.numbers ? [`numbered ${source.numbers.first} to ${source.numbers.last}`] : [fields];
+  const sound = source.sound
+    ? [
+        `sound ${clock(source.sound.seconds)}`,
+        source.sound.codec,
+        `${source.sound.sampleRate / 1000} kHz`,
+        `${source.sound.channels} ch`,
+      ]
+    : ['no sound'];
+  return [plural(source.pictures, 'picture'), ...length, ...parts, ...numbers, ...sound].join(' \u00b7 ');
+}
+
+function soundWords(source: Source, semitones: number): string {
+  const moved = `${semitones > 0 ? '+' : '\u2212'}${Math.abs(semitones).toFixed(2)} semitones`;
+  switch (source.readAt?.sound ?? 'along') {
+    case 'along':
+      return `; its sound goes along, ${moved}`;
+    case 'pitch':
+      return `; its sound keeps its pitch (else ${moved})`;
+    case 'own':
+      return '; its sound stays at its own rate';
+    default:
+      return '; its sound is left out';
+  }
+}
+
+/** What stands out as sentences, each with what to do about it. */
+function Notices({
+  source,
+  check,
+  ledger,
+  onReadAt,
+}: Pick<Props, 'source' | 'check' | 'onReadAt'> & { ledger: ReturnType<typeof ledgerOf> }) {
+  const [chart, setChart] = useState(false);
+  const timing = useTiming(source.variable ? source : undefined);
+  const { gap, claim } = ledger;
+  const implied = gap?.impliedRate;
+  const fits = implied && source.readAt && rateToNumber(source.readAt.rate) === rateToNumber(implied);
+  const { numbers } = source;
+  return (
+    <>
       {gap && (
+        <div className="notice" data-tone={fits ? 'moss' : 'rust'}>
+          The sound runs {Math.abs(gap.seconds).toFixed(2)} s {gap.seconds > 0 ? 'longer' : 'shorter'} than the pictures as
+          stored.
+          {implied && (fits ? ` Read at ${formatRate(implied)} they fit.` : ` Pictures at ${formatRate(implied)} would fit it.`)}
+          {implied && !fits && (
+            <button type="button" className={classes.do} onClick={() => onReadAt({ origin: 'sound' })}>
+              Read at {formatRate(implied)}&hellip;
+            </button>
+          )}
+        </div>
+      )}
+      {source.stored && source.measured && !source.variable && formatRate(source.stored) !== formatRate(source.measured.rate) && (
         <div className="notice" data-tone="rust">
-          The sound runs {Math.abs(gap.seconds).toFixed(2)} s {gap.seconds > 0 ? 'longer' : 'shorter'} than the pictures.
-          {gap.impliedRate && ` Pictures at ${formatRate(gap.impliedRate)} would fit it.`}
+          The file says {formatRate(source.stored)}, its timestamps say {formatRate(source.measured.rate)}. The timestamps count
+          here.
         </div>
       )}
       {source.variable && (
         <div className="notice" data-tone="rust">
-          Its pictures do not come evenly. On a timeline each is shown by its own timestamp.
+          {readsUnevenly(source)
+            ? 'Its pictures do not come evenly. On a timeline each is shown by its own timestamp.'
+            : 'Its pictures do not come evenly by themselves; as read they do.'}
+          {timing?.kind === 'variable' && source.measured && (
+            <Suspense>
+              <TimingChart timing={timing} usual={1000 / rateToNumber(source.measured.rate)} />
+            </Suspense>
+          )}
+          <Group gap="md">
+            <button type="button" className={classes.do} onClick={() => setChart(true)}>
+              See every gap
+            </button>
+            <button type="button" className={classes.do} onClick={() => onReadAt({ pictures: 'even' })}>
+              Make it even&hellip;
+            </button>
+          </Group>
+          {chart && timing?.kind === 'variable' && source.measured && (
+            <Modal opened onClose={() => setChart(false)} title={`Time between pictures of ${source.name}, in ms`} size={980}>
+              <div className={classes.wide}>
+                <Suspense>
+                  <TimingChart timing={timing} usual={1000 / rateToNumber(source.measured.rate)} />
+                </Suspense>
+              </div>
+            </Modal>
+          )}
+        </div>
+      )}
+      {numbers && numbers.missing > 0 && (
+        <div className="notice" data-tone="rust">
+          {plural(numbers.missing, 'number')} between {numbers.first} and {numbers.last} {numbers.missing === 1 ? 'has' : 'have'}{' '}
+          no picture: those after close up.
+        </div>
+      )}
+      {claim && source.claimed && (
+        <div className="notice" data-tone={claim.kept ? 'moss' : 'rust'} data-testid="claim-verdict">
+          {claim.kept
+            ? `The camera claimed ${formatRate(source.claimed)}, and every picture is new: the claim holds.`
+            : `The camera claimed ${formatRate(source.claimed)}; what is here fits ${Number(claim.fits.toFixed(3))}.`}
+          {ledger.uses[0] &&
+            ` On ${ledger.uses[0].timeline} it stays smooth down to 1/${Number((claim.fits / rateToNumber(ledger.uses[0].rate)).toFixed(2))} speed.`}
         </div>
       )}
       {check && (
@@ -131,35 +241,33 @@ export function Ledger({
           {count(source.pictures)} pictures are listed in the file, {count(check.decoded)} could be decoded.
         </div>
       )}
-      <Group gap="xs" mt="sm">
-        {check ? (
-          <Button size="compact-md" onClick={() => go('check', source.id, check.verdict.held[0] ?? check.verdict.jumps[0])}>
-            {check.verdict.held.length > 0 ? 'See the holds' : 'See the check'}
-          </Button>
-        ) : (
-          <Button size="compact-md" onClick={onCheck} loading={checking !== null}>
-            Check it
-          </Button>
-        )}
-      </Group>
-    </aside>
+    </>
   );
 }
 
-function exactOf(source: Source, name: string): string {
-  if (name === 'Stored') return formatExact(source.stored);
-  return name === 'Measured' ? formatExact(source.measured.rate) : '';
-}
-
-/** Teeth as dense as the rate: the eye compares before the number is read. */
-function Comb({ rate, most, tone }: { rate: number | null; most: number; tone?: 'rust' | 'fjord' | undefined }) {
-  const teeth = rate === null ? 0 : Math.max(1, Math.round((rate / most) * 30));
-  const colour = tone === 'rust' ? 'var(--rust)' : tone === 'fjord' ? 'var(--fjord)' : 'var(--ink)';
+/** What the camera is said to take, typed by hand. */
+function Claim({ source }: { source: Source }) {
+  const { run } = useProject();
+  const own = source.claimed ? formatRate(source.claimed) : '';
+  const [text, setText] = useState(own);
+  useEffect(() => setText(own), [own]);
+  const trouble = rateTrouble(text);
+  const wrong = trouble !== null && trouble !== 'empty';
+  const take = (): void => {
+    if (wrong || text === own) return;
+    void run({ type: 'setClaim', sourceIds: [source.id], claimed: parseRate(text) });
+  };
   return (
-    <svg width="96" height="13" aria-hidden="true">
-      {Array.from({ length: teeth }, (_, i) => (
-        <rect key={i} x={i * 3.2} y={0} width={1.5} height={13} fill={colour} />
-      ))}
-    </svg>
+    <TextInput
+      size="xs"
+      label="The camera claims"
+      placeholder="pictures a second"
+      className={classes.claim ?? ''}
+      value={text}
+      error={wrong ? 'Not a rate. Try 600 or 59.94.' : undefined}
+      onChange={(e) => setText(e.currentTarget.value)}
+      onBlur={take}
+      onKeyDown={(e) => e.key === 'Enter' && take()}
+    />
   );
 }

@@ -1,27 +1,26 @@
-import { formatRate, rateToNumber } from '@thawline/core/time';
+import { useMemo } from 'react';
 import { useProject } from '../api/project.js';
+import { rateGroups } from '../rates/rates.js';
+import { useView } from '../state/view.js';
 import { clock, plural } from '../words.js';
 import classes from './sources.module.css';
 
-/** Running time by measured rate, longest first; variable timing is striped. */
+/** Running time by the rate it is read at, longest first; variable timing is striped. A press shows and chooses that rate, with ctrl also. */
 export function RatesBar() {
   const { project } = useProject();
-  const groups = new Map<string, { label: string; seconds: number; variable: boolean; rate: number; sources: number }>();
-  for (const s of project.sources) {
-    const label = s.variable ? `${formatRate(s.measured.rate)} variable` : formatRate(s.measured.rate);
-    const group = groups.get(label) ?? {
-      label,
-      seconds: 0,
-      variable: s.variable,
-      rate: rateToNumber(s.measured.rate),
-      sources: 0,
-    };
-    groups.set(label, { ...group, seconds: group.seconds + s.seconds, sources: group.sources + 1 });
-  }
-  const total = project.sources.reduce((sum, s) => sum + s.seconds, 0);
-  const bars = [...groups.values()].sort((a, b) => b.seconds - a.seconds);
+  const shown = useView((s) => s.sourceList.rates);
+  const setList = useView((s) => s.setSourceList);
+  const setChosen = useView((s) => s.setChosenSources);
+  const groups = useMemo(() => rateGroups(project.sources), [project.sources]);
+  const total = groups.reduce((sum, g) => sum + g.seconds, 0);
+  const press = (key: string, more: boolean): void => {
+    const only = shown.length === 1 && shown[0] === key;
+    const rates = more ? (shown.includes(key) ? shown.filter((k) => k !== key) : [...shown, key]) : only ? [] : [key];
+    setList({ rates });
+    setChosen(groups.filter((g) => rates.includes(g.key)).flatMap((g) => g.sources.map((s) => s.id)));
+  };
   return (
-    <section className={`sheet ${classes.rates}`}>
+    <section className={`sheet ${classes.rates}`} aria-label="Rates you have">
       <div className={classes.ratesHead}>
         <h2 className="heading">Rates you have</h2>
         <span className="quiet">
@@ -29,16 +28,20 @@ export function RatesBar() {
         </span>
       </div>
       <div className={classes.bars}>
-        {bars.map((bar, i) => (
-          <div
-            key={bar.label}
+        {groups.map((group, i) => (
+          <button
+            type="button"
+            key={group.key}
             className={classes.bar}
-            style={{ flexGrow: bar.seconds }}
-            title={`${bar.label}: ${clock(bar.seconds)} in ${plural(bar.sources, 'source')}`}
+            style={{ flexGrow: group.seconds }}
+            aria-pressed={shown.includes(group.key)}
+            data-away={(shown.length > 0 && !shown.includes(group.key)) || undefined}
+            title={`${group.label}: ${clock(group.seconds)} in ${plural(group.sources.length, 'source')}. Press to show and choose these.`}
+            onClick={(e) => press(group.key, e.ctrlKey || e.metaKey)}
           >
-            <div data-variable={bar.variable || undefined} style={{ opacity: Math.max(0.25, 1 - i * 0.17) }} />
-            <span className="number">{bar.label}</span>
-          </div>
+            <i data-variable={group.variable || undefined} style={{ opacity: Math.max(0.25, 1 - i * 0.15) }} />
+            <span className="number">{group.label.replace(' variable', '')}</span>
+          </button>
         ))}
       </div>
     </section>

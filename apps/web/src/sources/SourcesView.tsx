@@ -1,15 +1,26 @@
 import { Button, Group, Progress } from '@mantine/core';
-import { notifications } from '@mantine/notifications';
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { formatRate } from '@thawline/core/time';
+import { useMemo, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
+import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
-import { call, RequestError } from '../api/client.js';
-import { tellError, useChecks, useJobs, useProject } from '../api/project.js';
+import { call } from '../api/client.js';
+import { tellError, useChecks, useFiles, useJobs, useProject } from '../api/project.js';
+import { suggestRate } from '../shell/chain.js';
+import { keysOf } from '../shell/shortcuts.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { bytes, plural } from '../words.js';
+import { AddSheet, Passed } from './AddSheet.js';
+import { type AddPlan, planFiles, planFolders, useAdding } from './adding.js';
+import { FolderBrowser } from './FolderBrowser.js';
 import { Ledger } from './Ledger.js';
+import { rowsOf, useLines } from './list.js';
 import { RatesBar } from './RatesBar.js';
+import { ReadAt } from './ReadAt.js';
+import { RemoveSheet } from './RemoveSheet.js';
+import type { ReadChoice } from './readings.js';
+import { REMARK_WORDS, SourceBar } from './SourceBar.js';
 import { SourceTable } from './SourceTable.js';
 import classes from './sources.module.css';
 
@@ -19,11 +30,21 @@ export function SourcesView() {
   const { source: open } = useParams();
   const go = useGo();
   const checks = useChecks(id);
+  const files = useFiles(id);
   const jobs = useJobs(id);
   const chosen = useView((s) => s.chosenSources);
   const setChosen = useView((s) => s.setChosenSources);
-  const { progress, upload, stop } = useUpload(id);
-  const drop = useDropzone({ onDrop: (files) => void upload(files), noClick: true, noKeyboard: true });
+  const list = useView((s) => s.sourceList);
+  const setList = useView((s) => s.setSourceList);
+  const adding = useAdding(id);
+  const [plan, setPlan] = useState<AddPlan | null>(null);
+  const [browsing, setBrowsing] = useState(false);
+  const [reading, setReading] = useState<Partial<ReadChoice> | null>(null);
+  const [removing, setRemoving] = useState(false);
+  const folderInput = useRef<HTMLInputElement>(null);
+
+  const rows = useMemo(() => rowsOf(project, checks, files), [project, checks, files]);
+  const lines = useLines(rows, list);
   const shown = project.sources.find((s) => s.id === open) ?? project.sources[0];
   const checking = useMemo(
     () =>
@@ -32,70 +53,142 @@ export function SourcesView() {
       ),
     [jobs],
   );
-  const targets = chosen.filter((c) => project.sources.some((s) => s.id === c));
+  const picked = new Set(chosen);
+  const targets = project.sources.filter((s) => picked.has(s.id));
+  const meant = targets.length > 0 ? targets : shown ? [shown] : [];
+
+  const take = (found: AddPlan): void => {
+    // Plain files are added at once; a folder, or what wants a rate, is shown first.
+    const plain = found.passed.length === 0 && found.refused.length === 0 && found.items.every((i) => i.kind !== 'series');
+    if (plain && found.items.length > 0) void adding.add(found, null);
+    else setPlan(found);
+  };
+  const drop = useDropzone({
+    onDrop: (dropped) => dropped.length > 0 && take(planFiles(dropped)),
+    noClick: true,
+    noKeyboard: true,
+  });
   const check = (ids: readonly string[]): void => {
     call('startJobs', { parameters: { project: id }, body: { kind: 'check', sourceIds: ids } }).catch(tellError);
   };
-  const toCheck = targets.length > 0 ? targets : project.sources.filter((s) => !checks.has(s.mediaId)).map((s) => s.id);
+  const remove = (): void => {
+    const used = rows.some((r) => r.uses > 0 && meant.includes(r.source));
+    if (used) setRemoving(true);
+    else
+      void run({ type: 'removeSources', sourceIds: meant.map((s) => s.id), withUses: false }).then(
+        (done) => done && setChosen([]),
+      );
+  };
+  const moving = (s: (typeof meant)[number]): boolean => s.kind !== 'still';
+  const toCheck =
+    targets.length > 0
+      ? targets.filter(moving)
+      : project.sources.filter((s) => moving(s) && !checks.has(s.mediaId) && !checking.has(s.mediaId));
+  useHotkeys(keysOf('readAt'), () => meant.some(moving) && setReading({}), {
+    enabled: reading === null && !browsing && plan === null,
+  });
+  const { progress, report } = adding;
+  const suggestion = project.timelines[0]?.rate ?? suggestRate(project)?.rate;
   return (
     <div className={classes.view} {...drop.getRootProps()}>
       <input {...drop.getInputProps({ 'aria-label': 'Files to add' })} />
+      <input
+        ref={folderInput}
+        type="file"
+        hidden
+        multiple
+        aria-label="Folder to add"
+        {...{ webkitdirectory: '' }}
+        onChange={(e) => {
+          const dropped = [...(e.currentTarget.files ?? [])];
+          e.currentTarget.value = '';
+          if (dropped.length > 0) take(planFiles(dropped));
+        }}
+      />
       {drop.isDragActive && <div className={classes.drop}>Drop to add them to {project.name}</div>}
       <div className={classes.left}>
         {project.sources.length > 0 && <RatesBar />}
         <section className={`sheet ${classes.list}`}>
-          <Group p="xs" gap="xs">
-            <Button size="compact-md" onClick={drop.open}>
-              Add files
-            </Button>
-            {project.sources.length > 0 && (
-              <Button size="compact-md" variant="default" disabled={toCheck.length === 0} onClick={() => check(toCheck)}>
-                {targets.length > 0 ? `Check ${plural(targets.length, 'source')}` : 'Check all not checked'}
-              </Button>
-            )}
-            {targets.length > 0 && (
-              <Button
-                size="compact-md"
-                variant="default"
-                onClick={async () => {
-                  if (await run({ type: 'removeSources', sourceIds: targets })) setChosen([]);
-                }}
-              >
-                Remove
-              </Button>
-            )}
-            <span className={`quiet ${classes.chosen}`}>
-              {targets.length > 0 ? `${targets.length} chosen` : plural(project.sources.length, 'source')}
-            </span>
-          </Group>
+          <SourceBar
+            rows={rows}
+            shown={lines.filter((l) => l.kind === 'source').length}
+            targets={targets}
+            onFiles={drop.open}
+            onFolder={() => folderInput.current?.click()}
+            onInPlace={() => setBrowsing(true)}
+            onReadAt={meant.some(moving) ? () => setReading({}) : null}
+            onCheck={toCheck.length > 0 ? () => check(toCheck.map((s) => s.id)) : null}
+            onRemove={targets.length > 0 ? remove : null}
+          />
+          {(list.rates.length > 0 || list.remark !== null) && (
+            <div className={classes.filtered}>
+              Only{' '}
+              {[...(list.rates.length > 0 ? ['the chosen rates'] : []), ...(list.remark ? [REMARK_WORDS[list.remark]] : [])].join(
+                ', ',
+              )}
+              .
+              <button type="button" className={classes.plain} onClick={() => setList({ rates: [], remark: null })}>
+                Show all
+              </button>
+            </div>
+          )}
           {progress && (
-            <div className={classes.progress}>
+            <div className={classes.progress} role="status">
               <Group justify="space-between">
                 <span>
-                  {progress.sent < progress.total
-                    ? `Adding ${progress.name}: ${bytes(progress.sent)} of ${bytes(progress.total)}`
+                  {progress.sent !== null && progress.sent < progress.bytes
+                    ? `Adding ${progress.name}: ${bytes(progress.sent)} of ${bytes(progress.bytes)}`
                     : `Reading ${progress.name}`}
+                  {progress.total > 1 && (
+                    <span className="number quiet">
+                      {' '}
+                      &middot; {progress.done + 1} of {progress.total}
+                    </span>
+                  )}
                 </span>
-                <Button size="compact-xs" variant="default" onClick={stop}>
+                <Button size="compact-xs" variant="default" onClick={adding.stop}>
                   Stop
                 </Button>
               </Group>
-              <Progress value={(100 * progress.sent) / Math.max(1, progress.total)} size="sm" mt={6} />
+              <Progress
+                value={
+                  (100 * (progress.done + (progress.sent === null ? 0 : progress.sent / Math.max(1, progress.bytes)))) /
+                  progress.total
+                }
+                size="sm"
+                mt={6}
+              />
+            </div>
+          )}
+          {report && (report.refused.length > 0 || report.passed.length > 0) && (
+            <div className={`notice ${classes.report}`} data-tone="rust" role="status">
+              <div>
+                Added {plural(report.added, 'source')}. <Passed passed={report.passed} refused={report.refused} />
+              </div>
+              <button type="button" className={classes.plain} onClick={adding.dismiss}>
+                Put away
+              </button>
             </div>
           )}
           {project.sources.length === 0 && !progress ? (
             <div className={classes.empty}>
               <h2>Drop your files here</h2>
               <p className="quiet">
-                Each is read at once: the rate it stores, the rate its own timestamps measure, how many pictures there are.
-                Nothing is changed in them, and no timeline takes its rate from the first one.
+                Films, numbered pictures, stills, or a whole folder. Each is read at once: the rate it stores, the rate its own
+                timestamps measure, how many pictures there are. Nothing is changed in them, and no timeline takes its rate from
+                the first one.
               </p>
-              <Button onClick={drop.open}>Choose files</Button>
+              <Group justify="center" gap="xs">
+                <Button onClick={drop.open}>Choose files</Button>
+                <Button variant="default" onClick={() => setBrowsing(true)}>
+                  Use in place
+                </Button>
+              </Group>
             </div>
           ) : (
             <SourceTable
+              lines={lines}
               open={shown?.id ?? null}
-              checks={checks}
               checking={checking}
               onOpen={(sourceId) => go('sources', sourceId)}
             />
@@ -104,51 +197,51 @@ export function SourcesView() {
       </div>
       {shown && (
         <Ledger
+          key={shown.id}
           source={shown}
           check={checks.get(shown.mediaId) ?? null}
           checking={checking.get(shown.mediaId) ?? null}
+          file={files.get(shown.mediaId) ?? null}
           onCheck={() => check([shown.id])}
+          onReadAt={(suggested) => {
+            setChosen([]);
+            setReading(suggested);
+          }}
+        />
+      )}
+      {reading && <ReadAt sources={meant} checks={checks} suggested={reading} onClose={() => setReading(null)} />}
+      {removing && (
+        <RemoveSheet
+          sources={meant}
+          onClose={() => setRemoving(false)}
+          onDone={() => {
+            setRemoving(false);
+            setChosen([]);
+          }}
+        />
+      )}
+      {browsing && (
+        <FolderBrowser
+          title="Use files where they lie"
+          action="Look into"
+          onClose={() => setBrowsing(false)}
+          onChoose={(paths) => {
+            setBrowsing(false);
+            planFolders(paths).then(setPlan, tellError);
+          }}
+        />
+      )}
+      {plan && (
+        <AddSheet
+          plan={plan}
+          suggested={suggestion ? formatRate(suggestion) : '25'}
+          onClose={() => setPlan(null)}
+          onAdd={(found, rate) => {
+            setPlan(null);
+            void adding.add(found, rate);
+          }}
         />
       )}
     </div>
   );
-}
-
-interface Sending {
-  readonly name: string;
-  readonly sent: number;
-  readonly total: number;
-}
-
-/** Sends files one request at a time, so that one broken upload costs one file. */
-function useUpload(project: string) {
-  const [progress, setProgress] = useState<Sending | null>(null);
-  const stopper = useRef<AbortController | null>(null);
-  const upload = useCallback(
-    async (files: readonly File[]) => {
-      const stop = new AbortController();
-      stopper.current = stop;
-      for (const file of files) {
-        if (stop.signal.aborted) break;
-        setProgress({ name: file.name, sent: 0, total: file.size });
-        const body = new FormData();
-        body.append('file', file, file.name);
-        try {
-          const reply = await call('upload', {
-            parameters: { project },
-            body,
-            signal: stop.signal,
-            onUploadProgress: (e) => setProgress({ name: file.name, sent: Math.min(e.loaded, file.size), total: file.size }),
-          });
-          for (const refused of reply.refused)
-            notifications.show({ message: refused.message, color: 'orange', autoClose: 12_000, withBorder: true });
-        } catch (error) {
-          if (!(error instanceof RequestError && error.code === 'stopped')) tellError(error);
-        }
-      }
-      setProgress(null);
-    },
-    [project],
-  );
-  return { progress, upload, stop: () => stopper.current?.abort() };
 }

@@ -1,8 +1,10 @@
 import { useDraggable } from '@dnd-kit/core';
 import { formatRate, sameRate } from '@thawline/core/time';
-import { type Clip, cadenceOf, type Lane, type Timeline } from '@thawline/project';
+import { type Clip, cadenceOf, type Lane, passingRate, readsUnevenly, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { useProject } from '../api/project.js';
+import { rateLabel } from '../rates/rates.js';
+import { percent } from '../words.js';
 import classes from './timelines.module.css';
 
 interface Props {
@@ -22,8 +24,10 @@ export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props
   const cadence = useMemo(() => cadenceOf(project, timeline, clip, timings), [project, timeline, clip, timings]);
   if (!source) return null;
   const width = clip.length * scale;
-  const same = !source.variable && sameRate(source.measured.rate, timeline.rate);
-  const rates = same ? formatRate(timeline.rate) : `${formatRate(source.measured.rate)} \u2192 ${formatRate(timeline.rate)}`;
+  const runs = passingRate(source, clip);
+  const sped = clip.speed.num === clip.speed.den ? '' : ` at ${percent(clip.speed)}`;
+  const same = !runs || (!readsUnevenly(source) && sameRate(runs, timeline.rate));
+  const rates = same && !sped ? formatRate(timeline.rate) : `${rateLabel(source)}${sped} \u2192 ${formatRate(timeline.rate)}`;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a button may not hold the grips
     <div

@@ -1,11 +1,12 @@
 import { Button, Group, TextInput } from '@mantine/core';
 import { cadenceFacts, FITS, type Fit, longestRun } from '@thawline/core/cadence';
 import { formatRate, formatTimecode, parseTimecode, rateToNumber } from '@thawline/core/time';
-import { apply, type Clip, cadenceOf, clipEnd, type Source, type Timeline } from '@thawline/project';
+import { apply, type Clip, cadenceOf, clipEnd, ownRate, passingRate, type Source, type Timeline } from '@thawline/project';
 import { useEffect, useMemo, useState } from 'react';
 import { useProject } from '../api/project.js';
+import { rateLabel } from '../rates/rates.js';
 import { useGo } from '../state/places.js';
-import { count } from '../words.js';
+import { count, percent } from '../words.js';
 import classes from './timelines.module.css';
 
 const FIT_NAMES: Record<Fit, readonly [string, string]> = {
@@ -46,9 +47,13 @@ function Panel({ timeline, clip, source, frame }: { timeline: Timeline; clip: Cl
           {source.name}
         </h2>
         <span className="quiet">
-          {lane?.name} &middot; {source.variable ? 'variable' : 'runs at'}{' '}
-          <b className="number">{formatRate(source.measured.rate)}</b> in a timeline of{' '}
-          <b className="number">{formatRate(timeline.rate)}</b>
+          {lane?.name} &middot; read at <b className="number">{rateLabel(source)}</b>
+          {clip.speed.num !== clip.speed.den && (
+            <>
+              , sped to <b className="number">{percent(clip.speed)}</b>
+            </>
+          )}{' '}
+          in a timeline of <b className="number">{formatRate(timeline.rate)}</b>
         </span>
       </Group>
       <FitTable timeline={timeline} clip={clip} source={source} />
@@ -114,10 +119,19 @@ function FitTable({ timeline, clip, source }: { timeline: Timeline; clip: Clip; 
         const there = changed?.clips.find((c) => c.id === clip.id);
         const cadence = changed && there && cadenceOf(after, changed, there, timings);
         // A clip that has no room for all its pictures is cut by the next one: said beside its length.
-        const whole = cadence && retimed(clip.fit, fit) ? longestRun(cadence.mapping) / rateToNumber(timeline.rate) : 0;
-        return { fit, whole, cadence, facts: cadence ? cadenceFacts(cadence.mapping, cadence.map) : null, ok: applied.ok };
+        const whole =
+          cadence && source.kind !== 'still' && retimed(clip.fit, fit)
+            ? longestRun(cadence.mapping) / rateToNumber(timeline.rate)
+            : 0;
+        return {
+          fit,
+          whole,
+          cadence,
+          facts: cadence ? cadenceFacts(cadence.mapping, cadence.map, ownRate(source)) : null,
+          ok: applied.ok,
+        };
       }),
-    [project, timeline, clip, timings],
+    [project, timeline, clip, source, timings],
   );
   return (
     <table className={classes.fits} aria-label="Fits">
@@ -148,7 +162,7 @@ function FitTable({ timeline, clip, source }: { timeline: Timeline; clip: Clip; 
               {facts && whole > facts.seconds + 0.001 && <small className="rust"> of {whole.toFixed(2)}: no room</small>}
             </td>
             <td className="number">{facts ? `${(facts.speed * 100).toFixed(1)} %` : '\u2013'}</td>
-            <td className="number">{cadence ? steps(cadence.map.steps, fit, source, timeline) : '\u2013'}</td>
+            <td className="number">{cadence ? steps(cadence.map.steps, fit, source, clip, timeline) : '\u2013'}</td>
             <td className={`number ${facts && facts.hitches > 0 ? 'rust' : ''}`}>
               {facts
                 ? fit === 'blend' && facts.blended > 0
@@ -179,9 +193,9 @@ function retimed(from: Fit, to: Fit): boolean {
   return (from === 'pictures') !== (to === 'pictures');
 }
 
-function steps(map: Int32Array, fit: Fit, source: Source, timeline: Timeline): string {
-  if (fit === 'blend')
-    return `even ${((source.measured.rate.num * timeline.rate.den) / (source.measured.rate.den * timeline.rate.num)).toFixed(3)}`;
+function steps(map: Int32Array, fit: Fit, source: Source, clip: Clip, timeline: Timeline): string {
+  const runs = passingRate(source, clip);
+  if (fit === 'blend' && runs) return `even ${(rateToNumber(runs) / rateToNumber(timeline.rate)).toFixed(3)}`;
   return [...map.slice(1, 8)].join(' ');
 }
 

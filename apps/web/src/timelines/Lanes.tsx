@@ -12,7 +12,7 @@ import {
 import { ActionIcon, Group } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { IconZoomIn, IconZoomOut } from '@tabler/icons-react';
-import { formatRate, formatTimecode, nominalRate } from '@thawline/core/time';
+import { formatTimecode, nominalRate } from '@thawline/core/time';
 import {
   apply,
   type Clip,
@@ -26,6 +26,7 @@ import {
 } from '@thawline/project';
 import { useMemo, useRef, useState } from 'react';
 import { useProject } from '../api/project.js';
+import { rateLabel } from '../rates/rates.js';
 import { useGo } from '../state/places.js';
 import { newId, useView } from '../state/view.js';
 import { ClipBox } from './ClipBox.js';
@@ -227,7 +228,7 @@ function SourceChip({ source, onPlace }: { source: Source; onPlace: () => void }
       {...listeners}
       {...attributes}
     >
-      {source.name} <span className="number quiet">{formatRate(source.measured.rate)}</span>
+      {source.name} <span className="number quiet">{rateLabel(source)}</span>
     </button>
   );
 }

@@ -1,12 +1,12 @@
 import { Button, Group, Modal, NumberInput, SegmentedControl, Text, TextInput } from '@mantine/core';
-import { formatExact, formatRate, parseRate, STANDARD_RATES, sameRate } from '@thawline/core/time';
+import { formatRate, parseRate, sameRate } from '@thawline/core/time';
 import type { Timeline } from '@thawline/project';
 import { useState } from 'react';
 import { useProject } from '../api/project.js';
+import { RateField } from '../rates/RateField.js';
 import { suggestRate } from '../shell/chain.js';
 import { useGo } from '../state/places.js';
 import { newId } from '../state/view.js';
-import classes from './timelines.module.css';
 
 const SIZES = ['1280x720', '1920x1080', '3840x2160', '1080x1920'];
 
@@ -57,37 +57,19 @@ export function TimelineForm({ timeline, onClose }: { timeline: Timeline | null;
         <Text size="sm" fw={500} mt="md">
           Frames a second
         </Text>
-        <div className={classes.rates}>
-          {STANDARD_RATES.map((r) => (
-            <button
-              type="button"
-              key={formatExact(r)}
-              className={`${classes.rateChip} number`}
-              aria-pressed={rate !== null && sameRate(rate, r)}
-              disabled={locked}
-              onClick={() => setTyped(formatRate(r))}
-            >
-              {formatRate(r)}
-            </button>
-          ))}
-        </div>
-        <TextInput
-          aria-label="Rate"
-          placeholder="or any other: 12.5, 30000/1001"
-          value={typed}
+        <RateField
+          label="Rate"
+          typed={typed}
+          onType={setTyped}
           disabled={locked}
-          onChange={(e) => setTyped(e.currentTarget.value)}
-          error={typed !== '' && !rate ? 'Not a rate. Try 25, 23.976 or 24000/1001.' : undefined}
-          description={
+          what="frames"
+          hint={
             locked
-              ? `It has clips: another rate would re-time them. Make a new timeline at that rate.`
-              : rate
-                ? `exactly ${formatExact(rate)} frames a second`
-                : suggestion
-                  ? `${suggestion.reason}.`
-                  : 'Any fraction from 1/100 to 100000.'
+              ? 'It has clips: another rate would re-time them. Make a new timeline at that rate.'
+              : suggestion
+                ? `${suggestion.reason}.`
+                : undefined
           }
-          inputWrapperOrder={['label', 'input', 'description', 'error']}
         />
         <Text size="sm" fw={500} mt="md" mb={4}>
           Frame size

@@ -3,6 +3,7 @@ import { formatRate } from '@thawline/core/time';
 import { type Clip, cadenceOf, segmentsOf, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { useProject } from '../api/project.js';
+import { rateLabel } from '../rates/rates.js';
 import { Weave } from '../weave/Weave.js';
 import { count } from '../words.js';
 import { nextFinding } from './findings.js';
@@ -55,11 +56,7 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
           map={cadence.map}
           at={frame - cadence.clip.start}
           firstFrame={cadence.clip.start}
-          sourceLabel={
-            cadence.source.variable
-              ? `${formatRate(cadence.source.measured.rate)} var.`
-              : formatRate(cadence.source.measured.rate)
-          }
+          sourceLabel={rateLabel(cadence.source).replace('variable', 'var.')}
           timelineLabel={formatRate(timeline.rate)}
           onFrame={(n) => setFrame(n + cadence.clip.start)}
         />

@@ -1,5 +1,5 @@
-import { type Mapping, pictureCount, type StepMap } from '@thawline/core/cadence';
-import { rateToNumber } from '@thawline/core/time';
+import type { Mapping, StepMap } from '@thawline/core/cadence';
+import { pictureCount, rateToNumber } from '@thawline/core/time';
 
 /** The weave as plain places: no drawing here, so that it can be tested and drawn anywhere. Units: frames of the timeline. */
 export interface WeaveLayout {
@@ -28,6 +28,7 @@ export interface WeaveFrame {
 /** The frame, with fraction, at which a picture's own time begins in this mapping. For drawing only. */
 export function placeOfPicture(mapping: Mapping, picture: number): number {
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
+  if (timing.kind === 'still') return -headTrim;
   if (fit === 'pictures') return picture - inPicture - headTrim;
   const perSecond = rateToNumber(timeline);
   if (timing.kind === 'constant') return ((picture - inPicture) * perSecond) / rateToNumber(timing.rate) - headTrim;

@@ -1,0 +1,67 @@
+import { formatRate, rateToNumber, sameRate } from '@thawline/core/time';
+import { type Project, readRate, readSeconds, readsUnevenly, type Source } from '@thawline/project';
+
+/** The rate a source is read at in a few characters: "25", "27.646 variable", "still". */
+export function rateLabel(source: Source): string {
+  const rate = readRate(source);
+  if (!rate) return 'still';
+  return readsUnevenly(source) ? `${formatRate(rate)} variable` : formatRate(rate);
+}
+
+/** Sources that are read at one rate. */
+export interface RateGroup {
+  /** What is equal in all of them; an address may hold it. */
+  readonly key: string;
+  /** "25", "25 ← 29.97" where their own rate is another, "27.646 variable", "stills". */
+  readonly label: string;
+  readonly rate: number;
+  readonly variable: boolean;
+  readonly seconds: number;
+  readonly sources: readonly Source[];
+}
+
+export function groupKey(source: Source): string {
+  const rate = readRate(source);
+  if (!rate) return 'still';
+  const own = source.measured?.rate;
+  const from = own && !sameRate(own, rate) ? `-${own.num}-${own.den}` : '';
+  return `${readsUnevenly(source) ? 'v' : 'r'}${rate.num}-${rate.den}${from}`;
+}
+
+/** Groups by the rate that counts, the longest running time first. */
+export function rateGroups(sources: readonly Source[]): RateGroup[] {
+  const groups = new Map<string, Source[]>();
+  for (const source of sources) {
+    const key = groupKey(source);
+    const group = groups.get(key);
+    if (group) group.push(source);
+    else groups.set(key, [source]);
+  }
+  return [...groups]
+    .map(([key, members]) => {
+      const first = members[0] as Source;
+      const rate = readRate(first);
+      const own = first.measured?.rate;
+      const arrow = rate && own && !sameRate(own, rate) ? ` \u2190 ${formatRate(own)}` : '';
+      return {
+        key,
+        label: rate ? `${rateLabel(first)}${arrow}` : 'stills',
+        rate: rate ? rateToNumber(rate) : 0,
+        variable: readsUnevenly(first),
+        seconds: members.reduce((sum, s) => sum + (readSeconds(s) ?? 0), 0),
+        sources: members,
+      };
+    })
+    .sort((a, b) => b.seconds - a.seconds);
+}
+
+/** Rates that the project's timelines run at, each once. */
+export function timelineRates(project: Project): { name: string; rate: Project['timelines'][number]['rate'] }[] {
+  const seen = new Set<string>();
+  return project.timelines.flatMap(({ name, rate }) => {
+    const key = `${rate.num}/${rate.den}`;
+    if (seen.has(key)) return [];
+    seen.add(key);
+    return [{ name, rate }];
+  });
+}

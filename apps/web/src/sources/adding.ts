@@ -1,0 +1,149 @@
+import { useQueryClient } from '@tanstack/react-query';
+import type { ScanReply } from '@thawline/contract';
+import { findSeries, kindOfName, passedOver } from '@thawline/core/files';
+import { formatExact, type Rate } from '@thawline/core/time';
+import { useCallback, useRef, useState } from 'react';
+import { call, RequestError } from '../api/client.js';
+import { newId } from '../state/view.js';
+
+/** Something that can become one source. */
+export interface Addable {
+  readonly name: string;
+  readonly kind: 'film' | 'picture' | 'series';
+  readonly files: number;
+  readonly missing: number;
+  readonly from: { readonly path: string } | { readonly sent: readonly File[] };
+}
+
+export interface Refused {
+  readonly file: string;
+  readonly message: string;
+}
+
+/** What will be added, before it is. */
+export interface AddPlan {
+  readonly items: readonly Addable[];
+  readonly passed: ScanReply['passed'];
+  readonly refused: readonly Refused[];
+}
+
+/** What came of it. */
+export interface AddReport {
+  readonly added: number;
+  readonly passed: ScanReply['passed'];
+  readonly refused: readonly Refused[];
+}
+
+export interface AddProgress {
+  readonly name: string;
+  readonly done: number;
+  readonly total: number;
+  /** Bytes of the file on its way; null where nothing is sent. */
+  readonly sent: number | null;
+  readonly bytes: number;
+}
+
+/** The folder a dropped file came from; '' for one that was dropped by itself. Browsers and the dropzone each have their own field. */
+function folderOf(file: File & { path?: string }): string {
+  const path = (file.webkitRelativePath || file.path || '').replace(/^\.?\//, '');
+  return path.includes('/') ? path.slice(0, path.lastIndexOf('/')) : '';
+}
+
+/** Sorts dropped files: from folders only what is material, numbered pictures together; files by themselves are always tried. */
+export function planFiles(files: readonly File[]): AddPlan {
+  const items: Addable[] = [];
+  const passed = new Map<string, { reason: string; files: number; example: string }>();
+  const folders = new Map<string, File[]>();
+  for (const file of files) {
+    const folder = folderOf(file);
+    const reason = folder === '' ? null : passedOver(file.name);
+    if (reason) {
+      const before = passed.get(reason);
+      passed.set(reason, { reason, files: (before?.files ?? 0) + 1, example: before?.example ?? `${folder}/${file.name}` });
+    } else folders.set(folder, [...(folders.get(folder) ?? []), file]);
+  }
+  for (const inside of folders.values()) {
+    const { series, rest } = findSeries(inside, (f) => f.name);
+    for (const file of rest)
+      items.push({ name: file.name, kind: kindOfName(file.name) ?? 'film', files: 1, missing: 0, from: { sent: [file] } });
+    for (const s of series)
+      items.push({ name: s.name, kind: 'series', files: s.files.length, missing: s.missing, from: { sent: s.files } });
+  }
+  return { items, passed: [...passed.values()].sort((a, b) => b.files - a.files), refused: [] };
+}
+
+export async function planFolders(paths: readonly string[]): Promise<AddPlan> {
+  const scan = await call('scan', { body: { paths } });
+  const items = scan.items.map(({ path, name, kind, files, missing }) => ({ name, kind, files, missing, from: { path } }));
+  return { items, passed: scan.passed, refused: scan.refused };
+}
+
+/** So many files in place are read with one request: progress and stopping stay near. */
+const CHUNK = 8;
+
+/** Adds what a plan holds, one request after the other, as one step to undo; tells how far it is and what came of it. */
+export function useAdding(project: string) {
+  const client = useQueryClient();
+  const [progress, setProgress] = useState<AddProgress | null>(null);
+  const [report, setReport] = useState<AddReport | null>(null);
+  const stopper = useRef<AbortController | null>(null);
+  const add = useCallback(
+    async (plan: AddPlan, sequence: Rate | null) => {
+      const stop = new AbortController();
+      stopper.current = stop;
+      setReport(null);
+      const batch = newId();
+      const refused: Refused[] = [...plan.refused];
+      const total = plan.items.length;
+      let added = 0;
+      let done = 0;
+      while (done < total && !stop.signal.aborted) {
+        const first = plan.items[done] as Addable;
+        const inPlace = 'path' in first.from;
+        const chunk = inPlace ? plan.items.slice(done, done + CHUNK) : [first];
+        const bytes = 'sent' in first.from ? first.from.sent.reduce((sum, f) => sum + f.size, 0) : 0;
+        const tell = (sent: number | null): void => setProgress({ name: first.name, done, total, sent, bytes });
+        tell(inPlace ? null : 0);
+        try {
+          const reply = inPlace
+            ? await sendPaths(project, chunk, sequence, batch, stop.signal)
+            : await sendFiles(project, first, sequence, batch, stop.signal, tell);
+          added += reply.added.length;
+          refused.push(...reply.refused);
+        } catch (error) {
+          if (!(error instanceof RequestError)) throw error;
+          if (error.code !== 'stopped') refused.push({ file: first.name, message: `${first.name}: ${error.message}` });
+        }
+        done += chunk.length;
+      }
+      setProgress(null);
+      setReport({ added, passed: plan.passed, refused });
+      void client.invalidateQueries({ queryKey: ['files', project] });
+    },
+    [client, project],
+  );
+  return { progress, report, add, dismiss: () => setReport(null), stop: () => stopper.current?.abort() };
+}
+
+function sendPaths(project: string, items: readonly Addable[], sequence: Rate | null, batch: string, signal: AbortSignal) {
+  const body = {
+    items: items.flatMap(({ kind, from }) => ('path' in from ? [{ path: from.path, kind }] : [])),
+    sequence,
+    batch,
+  };
+  return call('addInPlace', { parameters: { project }, body, signal });
+}
+
+function sendFiles(
+  project: string,
+  item: Addable,
+  sequence: Rate | null,
+  batch: string,
+  signal: AbortSignal,
+  tell: (sent: number) => void,
+) {
+  const body = new FormData();
+  for (const file of 'sent' in item.from ? item.from.sent : []) body.append('file', file, file.name);
+  const query = { batch, sequence: item.kind === 'series' && sequence ? formatExact(sequence) : undefined };
+  return call('upload', { parameters: { project }, query, body, signal, onUploadProgress: (e) => tell(e.loaded) });
+}
