@@ -1,4 +1,6 @@
 import { defineConfig } from '@playwright/test';
+// @ts-expect-error: a script without types, shared with scripts and benches
+import { CHROMIUM } from '../scripts/chromium.mjs';
 
 export default defineConfig({
   testDir: '.',
@@ -13,17 +15,6 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     colorScheme: 'light',
     trace: 'off',
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: CHROMIUM,
   },
 });

@@ -8,6 +8,9 @@ import { fileURLToPath } from 'node:url';
 const root = fileURLToPath(new URL('..', import.meta.url));
 const rigFolder = join(root, '.cache', 'rig');
 
+/** Where the demo's clips lie. */
+export const rig = (...parts: string[]): string => join(rigFolder, ...parts);
+
 /** The demo's clips, made once. */
 export function clips(...names: string[]): string[] {
   const made = spawnSync(process.execPath, [join(root, 'scripts', 'rig.mjs'), rigFolder], { encoding: 'utf8' });
@@ -21,9 +24,12 @@ export class Server {
   url = '';
   private child: ChildProcess | null = null;
   private port = '0';
+  private environment: Record<string, string> = {};
 
-  async start(): Promise<void> {
-    const env = { ...process.env, PORT: this.port, THAWLINE_DATA: join(this.folder, 'data') };
+  /** @param environment more than the server is started with otherwise; kept for the next start */
+  async start(environment: Record<string, string> = this.environment): Promise<void> {
+    this.environment = environment;
+    const env = { ...process.env, PORT: this.port, THAWLINE_DATA: join(this.folder, 'data'), ...environment };
     const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], {
       env,
       stdio: ['ignore', 'pipe', 'inherit'],

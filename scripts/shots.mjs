@@ -5,21 +5,11 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
+import { CHROMIUM } from './chromium.mjs';
 
 const [url, folder, width = '1280', height = '800', scheme = 'light'] = process.argv.slice(2);
 mkdirSync(folder, { recursive: true });
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(CHROMIUM);
 const page = await browser.newPage({ viewport: { width: Number(width), height: Number(height) }, colorScheme: scheme });
 const [project] = await (await fetch(`${url}/api/projects`)).json();
 const { document } = await (await fetch(`${url}/api/projects/${project.id}`)).json();
@@ -29,14 +19,23 @@ const pan = timeline?.clips.find((c) => c.sourceId === source('jetty-pan') && c.
 const at = `${url}/p/${project.id}`;
 const shots = {
   sources: `${at}/sources/${source('calving-hero')}`,
+  'read-at': `${at}/sources/${source('jetty-pan')}`,
   timelines: `${at}/timelines/${timeline?.id}/${pan?.id}?f=${(pan?.start ?? 0) + 12}`,
   check: `${at}/check/${source('calving-hero')}/31`,
   render: `${at}/render`,
 };
+/** The panel as it stands before anything is done. */
+async function showReadAt() {
+  await page.getByRole('button', { name: 'Read at…' }).first().click();
+  await page.getByRole('dialog').getByLabel('Read at', { exact: true }).fill('25');
+  await page.waitForTimeout(600);
+}
+
 for (const [name, address] of Object.entries(shots)) {
   await page.goto(address);
   await page.waitForLoadState('networkidle', { timeout: 6000 }).catch(() => undefined);
   await page.waitForTimeout(600);
+  if (name === 'read-at') await showReadAt();
   await page.screenshot({ path: join(folder, `${name}.png`) });
 }
 await browser.close();
