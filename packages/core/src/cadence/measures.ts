@@ -59,7 +59,7 @@ function speedOf(mapping: Pick<Mapping, 'fit' | 'timing' | 'timeline'>, own: Rat
 /** Root mean square of how far pictures are from their ideal times. For keep pictures the ideal is the slowed action itself, so it is 0. */
 function unevenness(mapping: Mapping, map: StepMap): number {
   const { timing, timeline } = mapping;
-  if (mapping.fit === 'pictures' || timing.kind === 'still' || map.pictures.length < 2) return 0;
+  if (mapping.fit === 'pictures' || mapping.fit === 'freeze' || timing.kind === 'still' || map.pictures.length < 2) return 0;
   const errors = new Float64Array(map.pictures.length);
   let mean = 0;
   for (let n = 0; n < errors.length; n++) {

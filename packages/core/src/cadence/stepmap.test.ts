@@ -104,3 +104,32 @@ test('a run ends with the source and a head comes out no further than its first 
   expect(positionAt({ ...base, headTrim: -10, length: 50 }, 0).picture).toBe(0);
   expect(longestRun({ ...base, headTrim: -10 })).toBe(50);
 });
+
+describe('the whole map and single frames', () => {
+  const jittered = Int32Array.from({ length: 400 }, (_, k) => k * 33 + ((k * 7919) % 13) - (k === 0 ? 0 : 6)).sort();
+  const timings = [
+    constantTiming(NTSC, 300),
+    constantTiming(rate(8_333_333, 1_000_003), 90),
+    { kind: 'variable', ticks: jittered, end: 400 * 33, timeBase: rate(1000) } as const,
+    { kind: 'still' } as const,
+  ];
+  const cases = timings.flatMap((timing) =>
+    (['nearest', 'blend', 'pictures', 'freeze'] as const).flatMap((fit) =>
+      [-31, 0, 17].map((headTrim) => ({ timing, fit, headTrim, timeline: rate(60000, 1001), inPicture: 40, length: 900 })),
+    ),
+  );
+
+  test.each(cases)('agree for $timing.kind, $fit, head $headTrim', (m) => {
+    const map = stepMap(m);
+    const single = Array.from({ length: m.length }, (_, n) => positionAt(m, n));
+    expect([...map.pictures]).toEqual(single.map((p) => p.picture));
+    expect([...map.nextShare]).toEqual(single.map((p) => p.nextShare));
+  });
+
+  test('a freeze shows its in picture, has no hitch and any length', () => {
+    const m = mapping(rate(25), rate(24), 50, 'freeze', 12, -3);
+    expect(new Set(stepMap(m).pictures)).toEqual(new Set([12]));
+    expect(stepMap(m).hitches).toHaveLength(0);
+    expect(longestRun(m)).toBeGreaterThan(1_000_000);
+  });
+});

@@ -1,7 +1,7 @@
 import { frameAtOrBefore, pictureAt, pictureCount, type Rate, STILL_FRAMES, type Timing } from '../time/index.js';
 
-/** How a source's pictures are put on a timeline's frames. Keep time: nearest or blend. Keep pictures: each picture once. */
-export const FITS = ['nearest', 'blend', 'pictures'] as const;
+/** How a source's pictures are put on a timeline's frames. Keep time: nearest or blend. Keep pictures: each picture once. Freeze: the in picture alone. */
+export const FITS = ['nearest', 'blend', 'pictures', 'freeze'] as const;
 export type Fit = (typeof FITS)[number];
 
 /** A run of output frames and the source pictures they are taken from. */
@@ -48,6 +48,7 @@ export function positionAt(mapping: Mapping, n: number): Position {
   const frame = n + mapping.headTrim;
   const last = pictureCount(timing) - 1;
   const held = (picture: number): Position => ({ picture: Math.min(Math.max(picture, 0), last), nextShare: 0 });
+  if (fit === 'freeze') return held(inPicture);
   if (fit === 'pictures') return held(inPicture + frame);
   if (timing.kind === 'variable') return variablePosition(mapping, timing, frame, last);
   const base = frameAtOrBefore(frame, timeline, timing.rate);
@@ -65,14 +66,13 @@ function variablePosition(mapping: Mapping, timing: Timing & { kind: 'variable' 
   const picture = pictureAt(timing, tick, timing.timeBase);
   if (mapping.fit === 'nearest' || picture >= last) return { picture, nextShare: 0 };
   const from = timing.ticks[picture] as number;
-  const gap = (timing.ticks[picture + 1] as number) - from;
-  return { picture, nextShare: gap > 0 ? Math.min(255, Math.max(0, Math.floor(((tick - from) * 256) / gap))) : 0 };
+  return { picture, nextShare: shareOf(tick - from, (timing.ticks[picture + 1] as number) - from) };
 }
 
 /** The most frames a mapping may run before it is past the source's last picture; 0 when it begins past it. */
 export function longestRun(mapping: Omit<Mapping, 'length'>): number {
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
-  if (timing.kind === 'still') return STILL_FRAMES;
+  if (timing.kind === 'still' || fit === 'freeze') return STILL_FRAMES;
   const left = pictureCount(timing) - inPicture;
   if (fit === 'pictures') return Math.max(0, left - headTrim);
   const whole =
@@ -86,26 +86,73 @@ export function longestRun(mapping: Omit<Mapping, 'length'>): number {
 /** How far the head may be pulled out: the smallest headTrim that still shows a picture of the source (never above 0). */
 export function earliestHead(mapping: Omit<Mapping, 'length' | 'headTrim'>): number {
   const { timing, timeline, fit, inPicture } = mapping;
-  if (timing.kind === 'still') return -STILL_FRAMES;
+  if (timing.kind === 'still' || fit === 'freeze') return -STILL_FRAMES;
   if (fit === 'pictures') return -inPicture;
   if (timing.kind === 'constant') return -frameAtOrBefore(inPicture, timing.rate, timeline);
   return -frameAtOrBefore(timing.ticks[inPicture] ?? 0, timing.timeBase, timeline);
 }
 
+/** The step map of a run, frame by frame what positionAt says. */
 export function stepMap(mapping: Mapping): StepMap {
   const { length } = mapping;
   const pictures = new Int32Array(length);
   const nextShare = new Uint8Array(length);
-  for (let n = 0; n < length; n++) {
-    const position = positionAt(mapping, n);
-    pictures[n] = position.picture;
-    nextShare[n] = position.nextShare;
-  }
+  fill(mapping, pictures, nextShare);
   const steps = stepsOf(pictures);
   // Blended frames move evenly: the position in 256ths has no hitch although its whole part has steps.
   const usualStep = mostCommonStep(steps);
-  const hitches = mapping.fit === 'blend' ? new Int32Array(0) : findHitches(pictures, steps, usualStep);
+  const even = mapping.fit === 'blend' || mapping.fit === 'freeze';
+  const hitches = even ? new Int32Array(0) : findHitches(pictures, steps, usualStep);
   return { pictures, nextShare, steps, hitches, usualStep };
+}
+
+/** Walks the run with a whole part and a remainder, as exact as dividing anew at each frame and without the division. */
+function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): void {
+  const { timing, timeline, fit, length, headTrim } = mapping;
+  const perTick = timing.kind === 'constant' ? timing.rate : timing.kind === 'variable' ? timing.timeBase : null;
+  const up = perTick && timeline.den * perTick.num;
+  const down = perTick && timeline.num * perTick.den;
+  const plain = fit === 'freeze' || fit === 'pictures' || !perTick;
+  if (plain || up === null || down === null || !Number.isSafeInteger(up * 256) || !Number.isSafeInteger(down * 256)) {
+    for (let n = 0; n < length; n++) {
+      const position = positionAt(mapping, n);
+      pictures[n] = position.picture;
+      nextShare[n] = position.nextShare;
+    }
+    return;
+  }
+  const last = pictureCount(timing) - 1;
+  const whole = Math.floor(up / down);
+  const part = up - whole * down;
+  let base = frameAtOrBefore(headTrim, timeline, perTick);
+  let rest = Number(BigInt(headTrim) * BigInt(up) - BigInt(base) * BigInt(down));
+  const ticks = timing.kind === 'variable' ? timing.ticks : null;
+  const start = ticks ? (ticks[Math.min(Math.max(mapping.inPicture, 0), last)] as number) : 0;
+  let at = 0;
+  for (let n = 0; n < length; n++) {
+    if (ticks) {
+      const tick = start + base;
+      while (at < last && (ticks[at + 1] as number) <= tick) at++;
+      pictures[n] = at;
+      if (fit === 'blend' && at < last)
+        nextShare[n] = shareOf(tick - (ticks[at] as number), (ticks[at + 1] as number) - (ticks[at] as number));
+    } else {
+      const picture = mapping.inPicture + base;
+      pictures[n] = picture < 0 ? 0 : Math.min(picture, last);
+      if (fit === 'blend' && picture >= 0 && picture < last) nextShare[n] = Math.floor((rest * 256) / down);
+    }
+    base += whole;
+    rest += part;
+    if (rest >= down) {
+      rest -= down;
+      base++;
+    }
+  }
+}
+
+/** 256ths of the gap that have passed, 0 to 255. */
+function shareOf(passed: number, gap: number): number {
+  return gap > 0 ? Math.min(255, Math.max(0, Math.floor((passed * 256) / gap))) : 0;
 }
 
 /** Differences of consecutive pictures; the first is 0. */
@@ -115,16 +162,20 @@ function stepsOf(pictures: Int32Array): Int32Array {
   return steps;
 }
 
+/** The most common of the numbers after the first (with two equally common, the smaller); 1 when there are none. */
 function mostCommonStep(steps: Int32Array): number {
-  const counts = new Map<number, number>();
+  const small = new Int32Array(256);
+  const large = new Map<number, number>();
   for (let n = 1; n < steps.length; n++) {
     const step = steps[n] as number;
-    counts.set(step, (counts.get(step) ?? 0) + 1);
+    if (step >= 0 && step < 256) small[step] = (small[step] as number) + 1;
+    else large.set(step, (large.get(step) ?? 0) + 1);
   }
   let usual = 1;
   let most = 0;
+  const counts = [...[...small].map((count, step) => [step, count] as const), ...large];
   for (const [step, count] of counts) {
-    if (count > most || (count === most && step < usual)) {
+    if (count > most || (count === most && count > 0 && step < usual)) {
       usual = step;
       most = count;
     }
@@ -147,23 +198,14 @@ function findHitches(pictures: Int32Array, steps: Int32Array, usualStep: number)
 }
 
 function unevenHolds(pictures: Int32Array): Int32Array {
-  const runs: { from: number; length: number }[] = [];
-  for (let n = 0; n < pictures.length; n++) {
-    const run = runs[runs.length - 1];
-    if (run && pictures[n] === pictures[n - 1]) run.length++;
-    else runs.push({ from: n, length: 1 });
-  }
+  const starts = new Int32Array(pictures.length);
+  let runs = 1;
+  for (let n = 1; n < pictures.length; n++) if (pictures[n] !== pictures[n - 1]) starts[runs++] = n;
   // The first and the last run may be cut by the clip's ends and tell nothing.
-  const whole = runs.slice(1, -1);
-  const counts = new Map<number, number>();
-  for (const run of whole) counts.set(run.length, (counts.get(run.length) ?? 0) + 1);
-  let usual = 0;
-  let most = 0;
-  for (const [length, count] of counts) {
-    if (count > most) {
-      usual = length;
-      most = count;
-    }
-  }
-  return Int32Array.from(whole.filter((run) => run.length !== usual).map((run) => run.from));
+  const lengths = new Int32Array(runs);
+  for (let run = 1; run < runs - 1; run++) lengths[run] = (starts[run + 1] as number) - (starts[run] as number);
+  const usual = mostCommonStep(lengths.subarray(0, Math.max(1, runs - 1)));
+  const found: number[] = [];
+  for (let run = 1; run < runs - 1; run++) if (lengths[run] !== usual) found.push(starts[run] as number);
+  return Int32Array.from(found);
 }
