@@ -29,3 +29,10 @@ function safe(value: bigint): number {
   if (!Number.isSafeInteger(n)) throw new RangeError(`not a safe integer: ${value}`);
   return n;
 }
+
+/** Greatest common divisor of two integers that are not negative; 1 when both are 0. */
+export function gcdBig(a: bigint, b: bigint): bigint {
+  let [x, y] = [a, b];
+  while (y !== 0n) [x, y] = [y, x % y];
+  return x === 0n ? 1n : x;
+}

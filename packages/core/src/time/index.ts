@@ -1,6 +1,8 @@
-export { gcd, mulDivFloor } from './exact.js';
+export { gcd, gcdBig, mulDivFloor } from './exact.js';
 export type { SoundGap } from './gap.js';
 export { soundGap } from './gap.js';
+export type { Clock, Place, PlaceKind } from './place.js';
+export { clockTimecode, placeWords, readPlace } from './place.js';
 export type { Rate, RateTrouble, Snapped } from './rate.js';
 export {
   formatDecimalRate,
@@ -8,6 +10,7 @@ export {
   formatRate,
   frameAtOrAfter,
   frameAtOrBefore,
+  frameNearest,
   over,
   parseRate,
   ppmBetween,

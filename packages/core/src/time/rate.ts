@@ -1,4 +1,4 @@
-import { gcd, mulDivFloor } from './exact.js';
+import { gcd, gcdBig, mulDivFloor } from './exact.js';
 
 /** Pictures or frames a second, as an exact fraction in lowest terms. num and den are positive safe integers. */
 export interface Rate {
@@ -60,9 +60,8 @@ const LARGEST = 2n ** 40n;
 
 /** Lowest terms, then continued fractions until both fit (Khinchin, "Continued Fractions", 1964). The error is below 1/den². */
 function fitted(num: bigint, den: bigint): Rate {
-  let [x, y] = [num, den];
-  while (y !== 0n) [x, y] = [y, x % y];
-  const [n, d] = [num / x, den / x];
+  const divisor = gcdBig(num, den);
+  const [n, d] = [num / divisor, den / divisor];
   if (n <= LARGEST && d <= LARGEST) return { num: Number(n), den: Number(d) };
   let [a, b] = [n, d];
   let [p, q, before, below] = [1n, 0n, 0n, 1n];
@@ -188,4 +187,9 @@ export function frameAtOrAfter(n: number, from: Rate, to: Rate): number {
 /** Where frame n begins, in seconds: for showing only. */
 export function secondsOf(n: number, r: Rate): number {
   return (n * r.den) / r.num;
+}
+
+/** The frame of rate `to` that begins nearest to the start of frame n of rate `from`; halves go up. Exact. */
+export function frameNearest(n: number, from: Rate, to: Rate): number {
+  return Math.floor((frameAtOrBefore(n, from, { num: to.num * 2, den: to.den }) + 1) / 2);
 }

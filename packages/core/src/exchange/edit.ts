@@ -1,0 +1,137 @@
+import type { Rate } from '../time/index.js';
+import type { Moment } from './moment.js';
+
+/** An edit as a file tells it, in plain values: nothing of a project, nothing of a file format. */
+export interface Edit {
+  readonly name: string;
+  readonly rate: Rate;
+  readonly dropFrame: boolean;
+  /** Frames since midnight that the first frame is called. */
+  readonly startFrame: number;
+  /** Frame size, where the file tells it. */
+  readonly size: { readonly width: number; readonly height: number } | null;
+  /** Picture lanes bottom to top, then sound lanes. */
+  readonly lanes: readonly EditLane[];
+  readonly marks: readonly EditMark[];
+  readonly kept: Kept;
+}
+
+export interface EditLane {
+  readonly kind: 'picture' | 'sound';
+  readonly name: string;
+  /** By start, not overlapping. */
+  readonly clips: readonly EditClip[];
+  readonly kept: Kept;
+}
+
+export interface EditClip {
+  readonly name: string;
+  /** First frame on the timeline. */
+  readonly start: number;
+  /** Frames, at least 1. */
+  readonly length: number;
+  readonly media: EditMedia | { readonly nested: Edit };
+  /** The media's own time at the first frame; before the media's start when a file says so. */
+  readonly from: Moment;
+  /** Media seconds a timeline second; null for a freeze. */
+  readonly speed: Rate | null;
+  /** What else the file knows of it, given back as it came. */
+  readonly kept: Kept;
+}
+
+export interface EditMedia {
+  readonly name: string;
+  /** Where the file lies, as the edit tells it. */
+  readonly url: string | null;
+  /** Pictures a second. */
+  readonly rate: Rate | null;
+  /** The media's own time at its first picture, and how long it runs; null where the edit does not say. */
+  readonly start: Moment | null;
+  readonly seconds: Moment | null;
+  readonly kept: Kept;
+}
+
+export interface EditMark {
+  readonly frame: number;
+  /** Frames; 0 marks a moment. */
+  readonly length: number;
+  readonly name: string;
+  readonly kept: Kept;
+}
+
+/** Fields of a file's object that are not understood here, by name. JSON. Null when there are none. */
+export type Kept = Readonly<Record<string, unknown>> | null;
+
+export const TROUBLES = [
+  'not-json',
+  'not-an-edit',
+  'newer-schema',
+  'unknown-object',
+  'not-a-number',
+  'negative-length',
+  'no-length',
+  'too-deep',
+  'too-many',
+  'transition',
+  'reverse',
+  'unknown-effect',
+  'bad-event',
+  'bad-timecode',
+  'overlap',
+  'mixed-drop-frame',
+  'lengths-differ',
+  'no-event',
+  'no-rate',
+  'odd-rate',
+] as const;
+export type TroubleCode = (typeof TROUBLES)[number];
+
+/** Something in a file that could not be taken as it stands. The rest is opened. */
+export interface Trouble {
+  readonly code: TroubleCode;
+  /** "line 12", "tracks / 2nd child". */
+  readonly place: string;
+  readonly detail: string;
+}
+
+const SENTENCES: Record<TroubleCode, (detail: string) => string> = {
+  'not-json': (d) => `This is not JSON${d && `: ${d}`}.`,
+  'not-an-edit': (d) => `There is no timeline in it${d && `: ${d}`}.`,
+  'newer-schema': (d) => `${d} is newer than what is known here; it was read as far as it is.`,
+  'unknown-object': (d) => `${d} is not known here; its place was left empty.`,
+  'not-a-number': (d) => `${d} is not a number; it was taken as 0.`,
+  'negative-length': (d) => `${d} runs for less than nothing; it was left out.`,
+  'no-length': (d) => `${d} says nowhere how long it runs; it was left out.`,
+  'too-deep': (d) => `${d} lies deeper than timelines are nested here; it was left out.`,
+  'too-many': (d) => `There are more clips than ${d}; the rest was left out.`,
+  transition: (d) => `${d} was opened as a cut.`,
+  reverse: (d) => `${d} runs backward; it was opened forward at that speed.`,
+  'unknown-effect': (d) => `${d} is kept for the way back, but has no effect here.`,
+  'bad-event': (d) => `This is no event: ${d}. It was left out.`,
+  'bad-timecode': (d) => `${d} is no timecode at this rate. The event was left out.`,
+  overlap: (d) => `${d} lies over the one before; it was put on a lane above.`,
+  'mixed-drop-frame': (d) => `Drop-frame changes here; the timeline stays ${d}, times were read as they stand.`,
+  'lengths-differ': (d) => `${d}; the recorded length counts.`,
+  'no-event': (d) => `This belongs to no event: ${d}.`,
+  'no-rate': (d) => `No rate is told; ${d} was taken.`,
+  'odd-rate': (d) => `${d} is no rate; the timeline's was taken.`,
+};
+
+/** "Line 12: …" for people. */
+export function troubleSentence(trouble: Trouble): string {
+  const said = SENTENCES[trouble.code](trouble.detail);
+  return trouble.place ? `${trouble.place[0]?.toUpperCase()}${trouble.place.slice(1)}: ${said}` : said;
+}
+
+/** What opening a file came to. `edits` may hold several; with none, `troubles` says why. */
+export interface Opened {
+  readonly edits: readonly Edit[];
+  readonly troubles: readonly Trouble[];
+}
+
+/** Clips that one file may bring, so that a made-up file cannot fill the memory. */
+export const CLIPS_MAX = 50_000;
+/** Timelines within timelines. */
+export const DEPTH_MAX = 12;
+/** A file's longest edit in frames: documents hold no more. */
+export const FRAMES_MAX = 100_000_000;

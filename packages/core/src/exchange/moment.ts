@@ -1,0 +1,85 @@
+import { gcdBig, type Rate, rate, rateToNumber, snapRate } from '../time/index.js';
+
+/** An exact time in seconds: n / d, d > 0, lowest terms. Edit files add up hundreds of lengths at different rates. */
+export interface Moment {
+  readonly n: bigint;
+  readonly d: bigint;
+}
+
+export const ZERO: Moment = { n: 0n, d: 1n };
+
+function lowest(n: bigint, d: bigint): Moment {
+  const divisor = gcdBig(n < 0n ? -n : n, d);
+  return { n: n / divisor, d: d / divisor };
+}
+
+export function add(a: Moment, b: Moment): Moment {
+  return a.d === b.d ? lowest(a.n + b.n, a.d) : lowest(a.n * b.d + b.n * a.d, a.d * b.d);
+}
+
+export function subtract(a: Moment, b: Moment): Moment {
+  return add(a, { n: -b.n, d: b.d });
+}
+
+export function sameMoment(a: Moment, b: Moment): boolean {
+  return a.n === b.n && a.d === b.d;
+}
+
+/** Where so many frames (whole or with a fraction, to a millionth) of a rate end. */
+export function momentOf(frames: number, r: Rate): Moment {
+  const whole = Number.isInteger(frames);
+  const top = BigInt(whole ? frames : Math.round(frames * 1e6)) * BigInt(r.den);
+  return lowest(top, BigInt(r.num) * (whole ? 1n : 1_000_000n));
+}
+
+/** A moment as a speed makes it: m * speed. */
+export function scaled(m: Moment, speed: Rate): Moment {
+  return lowest(m.n * BigInt(speed.num), m.d * BigInt(speed.den));
+}
+
+/** The frame on screen then: floor(m * r). */
+export function frameBefore(m: Moment, r: Rate): number {
+  const top = m.n * BigInt(r.num);
+  const bottom = m.d * BigInt(r.den);
+  const quotient = top / bottom;
+  return Number(top < 0n && quotient * bottom !== top ? quotient - 1n : quotient);
+}
+
+/** The nearest frame, halves up: floor(m * r + 1/2). */
+export function frameNear(m: Moment, r: Rate): number {
+  return Math.floor((frameBefore({ n: m.n * 2n, d: m.d }, r) + 1) / 2);
+}
+
+/** Frames of a rate with their fraction, for formats that write decimals. */
+export function framesAt(m: Moment, r: Rate): number {
+  const top = m.n * BigInt(r.num);
+  const bottom = m.d * BigInt(r.den);
+  return top % bottom === 0n ? Number(top / bottom) : Number((top * 1_000_000n) / bottom) / 1e6;
+}
+
+export function secondsIn(m: Moment): number {
+  return Number(m.n) / Number(m.d);
+}
+
+/** A decimal as files write rates and speeds: the standard rate or thousandth it stands for, else to the millionth. Null when it is none. */
+export function rateFromNumber(value: unknown): Rate | null {
+  if (typeof value !== 'number' || !Number.isFinite(value) || value < 1e-6 || value > 1e6) return null;
+  return snapRate(value)?.rate ?? speedFromNumber(value);
+}
+
+/** A factor as an exact fraction: the simplest within a ten-millionth (29.97/25 comes back whole), by continued fractions. */
+export function speedFromNumber(value: number): Rate | null {
+  if (!Number.isFinite(value) || value < 1e-6 || value > 1e6) return null;
+  let [p, q, before, below] = [1, 0, 0, 1];
+  let rest = value;
+  for (let i = 0; i < 32; i++) {
+    const whole = Math.floor(rest);
+    [p, before] = [whole * p + before, p];
+    [q, below] = [whole * q + below, q];
+    if (p > 0 && Math.abs(rateToNumber({ num: p, den: q }) / value - 1) < 1e-10) break;
+    if (rest - whole < 1e-12) break;
+    rest = 1 / (rest - whole);
+    if (whole * p + before > 1e12) break;
+  }
+  return p > 0 ? rate(p, q) : null;
+}

@@ -1,0 +1,514 @@
+import { allowsDropFrame, type Rate, rate, sameRate } from '../time/index.js';
+import {
+  CLIPS_MAX,
+  DEPTH_MAX,
+  type Edit,
+  type EditClip,
+  type EditLane,
+  type EditMark,
+  type EditMedia,
+  FRAMES_MAX,
+  type Kept,
+  type Opened,
+  type Trouble,
+  type TroubleCode,
+} from './edit.js';
+import {
+  add,
+  frameNear,
+  type Moment,
+  momentOf,
+  rateFromNumber,
+  sameMoment,
+  scaled,
+  secondsIn,
+  speedFromNumber,
+  subtract,
+  ZERO,
+} from './moment.js';
+
+/**
+ * Reads OpenTimelineIO JSON (opentimelineio.readthedocs.io, "File Bundles and Schemas"): timelines, stacks, tracks, gaps, clips,
+ * linear time effects, freeze frames, markers, nesting and media references. Times are exact: a track's lengths are added
+ * as fractions and each cut goes to its nearest frame, so that nothing drifts. What is not understood is kept.
+ */
+export function readOtio(text: string): Opened {
+  const reader = new Reader();
+  const root = reader.parse(text);
+  if (root === undefined) return { edits: [], troubles: reader.troubles };
+  let edits: Edit[];
+  try {
+    edits = reader.roots(root);
+  } catch (error) {
+    // Nested so deep that the stack ends.
+    if (!(error instanceof RangeError)) throw error;
+    return { edits: [], troubles: [{ code: 'too-deep', place: '', detail: nameOf(root) }] };
+  }
+  if (edits.length === 0 && reader.troubles.length === 0) reader.tell('not-an-edit', '', nameOf(root));
+  return { edits, troubles: reader.troubles };
+}
+
+type Thing = Readonly<Record<string, unknown>>;
+
+/** The newest versions that are read here, by schema. */
+const KNOWN: Readonly<Record<string, number>> = {
+  Timeline: 1,
+  Stack: 1,
+  Track: 1,
+  Sequence: 1,
+  Clip: 2,
+  Gap: 1,
+  Filler: 1,
+  Transition: 1,
+  SerializableCollection: 1,
+  Marker: 3,
+  LinearTimeWarp: 1,
+  FreezeFrame: 1,
+  TimeEffect: 1,
+  Effect: 1,
+  ExternalReference: 1,
+  MissingReference: 1,
+  GeneratorReference: 1,
+  ImageSequenceReference: 1,
+};
+
+interface Range {
+  readonly start: Moment;
+  readonly length: Moment;
+  /** Frames a second that the length is told in. */
+  readonly rate: Rate;
+}
+
+interface Item {
+  readonly thing: Thing;
+  readonly place: string;
+  readonly start: Moment;
+  readonly end: Moment;
+}
+
+function isThing(value: unknown): value is Thing {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+function schemaOf(thing: unknown): string {
+  return isThing(thing) ? (String(thing.OTIO_SCHEMA ?? '').split('.')[0] ?? '') : '';
+}
+
+function nameOf(thing: unknown): string {
+  if (!isThing(thing)) return typeof thing;
+  const name = typeof thing.name === 'string' ? thing.name.slice(0, 120) : '';
+  return name || schemaOf(thing) || 'something without a name';
+}
+
+function listOf(value: unknown): readonly unknown[] {
+  return Array.isArray(value) ? value : [];
+}
+
+/** Everything but the named fields; null when nothing is left. */
+function rest(thing: Thing, ...taken: string[]): Kept {
+  const left = Object.entries(thing).filter(([key, value]) => !taken.includes(key) && !isEmpty(value));
+  return left.length > 0 ? Object.fromEntries(left) : null;
+}
+
+function isEmpty(value: unknown): boolean {
+  if (value === null) return true;
+  if (Array.isArray(value)) return value.length === 0;
+  return isThing(value) && Object.keys(value).length === 0;
+}
+
+class Reader {
+  readonly troubles: Trouble[] = [];
+  private clips = 0;
+  /** A length was asked of something nested too deep to be looked at. */
+  private beyond = false;
+
+  tell(code: TroubleCode, place: string, detail: string): void {
+    if (this.troubles.length < 1000) this.troubles.push({ code, place, detail });
+  }
+
+  /** undefined when it is not JSON. Some programs write NaN and Infinity, which JSON has no words for: they count as 0. */
+  parse(text: string): unknown {
+    const clean = text.replace(/^\uFEFF/, '');
+    try {
+      return JSON.parse(clean);
+    } catch (error) {
+      const patched = clean.replace(/([:[,]\s*)(-?(?:NaN|Infinity|inf|nan))(?=\s*[,\]}])/g, '$1"$2"');
+      if (patched !== clean) {
+        try {
+          return JSON.parse(patched);
+        } catch {
+          // Told below, as the first reading found it.
+        }
+      }
+      this.tell('not-json', '', error instanceof Error ? error.message.slice(0, 160) : '');
+      return undefined;
+    }
+  }
+
+  roots(root: unknown): Edit[] {
+    if (!isThing(root)) return [];
+    this.checkVersion(root, '');
+    const schema = schemaOf(root);
+    if (schema === 'Timeline') return [this.timeline(root, nameOf(root), 0)];
+    if (schema === 'Stack' || schema === 'Track' || schema === 'Sequence')
+      return [this.stacked(root, { name: nameOf(root) }, nameOf(root), 0)];
+    if (schema === 'SerializableCollection') return listOf(root.children).flatMap((child) => this.roots(child));
+    return [];
+  }
+
+  private checkVersion(thing: Thing, place: string): void {
+    const [schema = '', version = ''] = String(thing.OTIO_SCHEMA ?? '').split('.');
+    const known = KNOWN[schema];
+    if (known !== undefined && Number(version) > known) this.tell('newer-schema', place, `${schema}.${version}`);
+  }
+
+  private timeline(thing: Thing, place: string, depth: number): Edit {
+    const tracks = isThing(thing.tracks) ? thing.tracks : {};
+    return this.stacked(tracks, thing, place, depth);
+  }
+
+  /** A stack (or one track) as an edit. `owner` bears the name, the start timecode and what is kept. */
+  private stacked(stack: Thing, owner: Thing, place: string, depth: number): Edit {
+    const tracks = schemaOf(stack) === 'Track' || schemaOf(stack) === 'Sequence' ? [stack] : listOf(stack.children);
+    const global = this.time(owner.global_start_time, `${place}, global_start_time`);
+    const base = global?.rate ?? mostUsedRate(tracks) ?? this.noRate(place);
+    const lanes: EditLane[] = [];
+    const marks: EditMark[] = this.marks(stack, base, place);
+    for (const [index, track] of tracks.entries()) {
+      if (!isThing(track)) {
+        this.tell('unknown-object', place, typeof track);
+        continue;
+      }
+      const where = `${place} / ${nameOf(track)} (track ${index + 1})`;
+      // A clip or a stack that lies straight in the stack is a track of one item.
+      const alone = !['Track', 'Sequence'].includes(schemaOf(track));
+      const whole: Thing = alone ? { children: [track], kind: 'Video', name: '' } : track;
+      this.checkVersion(track, where);
+      const kind = /audio/i.test(String(whole.kind ?? '')) ? ('sound' as const) : ('picture' as const);
+      const items = this.items(whole, where);
+      lanes.push({
+        kind,
+        name: typeof whole.name === 'string' ? whole.name : '',
+        clips: this.clipsOf(items, base, kind, where, depth),
+        kept: rest(whole, 'OTIO_SCHEMA', 'name', 'kind', 'children', 'markers', 'source_range', 'enabled', 'color'),
+      });
+      marks.push(...this.marks(whole, base, where));
+    }
+    const own = isThing(owner.metadata) && isThing(owner.metadata.thawline) ? owner.metadata.thawline : {};
+    const kept = rest(
+      owner,
+      'OTIO_SCHEMA',
+      'name',
+      'tracks',
+      'global_start_time',
+      ...(owner === stack ? ['children', 'markers', 'source_range'] : []),
+    );
+    const stackKept =
+      owner === stack ? null : rest(stack, 'OTIO_SCHEMA', 'name', 'children', 'markers', 'source_range', 'enabled', 'color');
+    return {
+      name: nameOf(owner),
+      rate: base,
+      dropFrame: own.dropFrame === true && allowsDropFrame(base),
+      startFrame: global ? Math.max(0, frameNear(global.moment, base)) : 0,
+      size: sizeOf(own),
+      lanes: [...lanes.filter((l) => l.kind === 'picture'), ...lanes.filter((l) => l.kind === 'sound')],
+      marks: marks.sort((a, b) => a.frame - b.frame),
+      kept: stackKept ? { ...kept, tracks: stackKept } : kept,
+    };
+  }
+
+  private noRate(place: string): Rate {
+    this.tell('no-rate', place, '25');
+    return rate(25);
+  }
+
+  /** The items of a track with where each begins and ends, gaps left out. A track's own range trims it. */
+  private items(track: Thing, place: string): Item[] {
+    const trim = track.source_range === null || track.source_range === undefined ? null : this.range(track.source_range, place);
+    const found: Item[] = [];
+    let at = trim ? subtract(ZERO, trim.start) : ZERO;
+    for (const [index, child] of listOf(track.children).entries()) {
+      const where = `${place} / ${nameOf(child)} (${index + 1})`;
+      if (!isThing(child)) {
+        this.tell('unknown-object', where, typeof child);
+        continue;
+      }
+      const schema = schemaOf(child);
+      this.checkVersion(child, where);
+      if (schema === 'Transition') {
+        this.tell('transition', where, `A ${String(child.transition_type ?? 'transition').slice(0, 60)}`);
+        continue;
+      }
+      this.beyond = false;
+      const length = this.lengthOf(child, where);
+      if (this.beyond) {
+        this.tell('too-deep', where, nameOf(child));
+        continue;
+      }
+      if (!length) {
+        this.tell('no-length', where, nameOf(child));
+        continue;
+      }
+      if (length.n < 0n) {
+        this.tell('negative-length', where, nameOf(child));
+        continue;
+      }
+      const end = add(at, length);
+      if (['Clip', 'Stack', 'Track', 'Sequence', 'Timeline'].includes(schema))
+        found.push({ thing: child, place: where, start: at, end });
+      else if (schema !== 'Gap' && schema !== 'Filler')
+        this.tell('unknown-object', where, String(child.OTIO_SCHEMA ?? nameOf(child)).slice(0, 60));
+      at = end;
+    }
+    return found;
+  }
+
+  private lengthOf(item: Thing, place: string, depth = 0): Moment | null {
+    if (depth > 2 * DEPTH_MAX) {
+      this.beyond = true;
+      return ZERO;
+    }
+    const own = item.source_range ? this.range(item.source_range, place) : null;
+    if (own) return own.length;
+    const schema = schemaOf(item);
+    if (schema === 'Clip') return this.available(item, place)?.length ?? null;
+    if (schema === 'Gap' || schema === 'Filler') return ZERO;
+    const children = schema === 'Timeline' && isThing(item.tracks) ? listOf(item.tracks.children) : listOf(item.children);
+    const lengths = children
+      .map((child) => (isThing(child) ? this.quietly(() => this.lengthOf(child, place, depth + 1)) : null))
+      .filter((m) => m !== null);
+    if (schema === 'Track' || schema === 'Sequence') return lengths.reduce(add, ZERO);
+    return lengths.reduce((longest, m) => (secondsIn(m) > secondsIn(longest) ? m : longest), ZERO);
+  }
+
+  /** Lengths of what lies within are told where it is read itself. */
+  private quietly<T>(read: () => T): T {
+    const before = this.troubles.length;
+    const value = read();
+    this.troubles.length = before;
+    return value;
+  }
+
+  private clipsOf(items: readonly Item[], base: Rate, kind: 'picture' | 'sound', lane: string, depth: number): EditClip[] {
+    const clips: EditClip[] = [];
+    let end = 0;
+    for (const { thing, place, ...item } of items) {
+      if (++this.clips > CLIPS_MAX) {
+        if (this.clips === CLIPS_MAX + 1) this.tell('too-many', lane, CLIPS_MAX.toLocaleString('en'));
+        break;
+      }
+      const start = Math.max(end, frameNear(item.start, base));
+      const to = frameNear(item.end, base);
+      if (to <= start) {
+        if (item.end.n * item.start.d !== item.start.n * item.end.d)
+          this.tell('negative-length', place, `${nameOf(thing)} (under a frame)`);
+        continue;
+      }
+      if (to > FRAMES_MAX) {
+        this.tell('no-length', place, nameOf(thing));
+        continue;
+      }
+      const clip = this.clip(thing, place, start, to - start, kind, depth);
+      if (!clip) continue;
+      // A track's own range may begin within a clip.
+      const hidden = item.start.n < 0n && clip.speed ? scaled(momentOf(-frameNear(item.start, base), base), clip.speed) : ZERO;
+      clips.push({ ...clip, from: add(clip.from, hidden) });
+      end = to;
+    }
+    return clips;
+  }
+
+  private clip(
+    thing: Thing,
+    place: string,
+    start: number,
+    length: number,
+    kind: 'picture' | 'sound',
+    depth: number,
+  ): EditClip | null {
+    const range = thing.source_range ? this.range(thing.source_range, place) : null;
+    const effects = listOf(thing.effects);
+    const { speed, left } = this.speed(effects, place);
+    const placed = { name: nameOf(thing), start, length, speed };
+    if (schemaOf(thing) !== 'Clip') {
+      if (depth >= DEPTH_MAX) {
+        this.tell('too-deep', place, nameOf(thing));
+        return null;
+      }
+      // Its range is the clip's: within, all of it is there.
+      const whole = { ...thing, source_range: null };
+      const nested =
+        schemaOf(thing) === 'Timeline' ? this.timeline(whole, place, depth + 1) : this.stacked(whole, whole, place, depth + 1);
+      const kept = left.length > 0 ? { effects: left } : null;
+      return { ...placed, media: { nested: kind === 'sound' ? asSound(nested) : nested }, from: range?.start ?? ZERO, kept };
+    }
+    const available = this.available(thing, place);
+    const media = this.media(thing, available);
+    const known = rest(
+      thing,
+      'OTIO_SCHEMA',
+      'name',
+      'source_range',
+      'media_reference',
+      'media_references',
+      'effects',
+      'enabled',
+      'color',
+    );
+    const hidden = thing.enabled === false ? { enabled: false } : null;
+    const more = { ...known, ...(left.length > 0 ? { effects: left } : {}), ...hidden };
+    return { ...placed, media, from: range?.start ?? available?.start ?? ZERO, kept: isEmpty(more) ? null : more };
+  }
+
+  /** The product of all time effects; what is no time effect is left. */
+  private speed(effects: readonly unknown[], place: string): { speed: Rate | null; left: unknown[] } {
+    let factor = 1;
+    const left: unknown[] = [];
+    for (const effect of effects) {
+      const schema = schemaOf(effect);
+      if (isThing(effect) && schema === 'FreezeFrame') factor = 0;
+      else if (isThing(effect) && schema === 'LinearTimeWarp')
+        factor *= this.number(effect.time_scalar, `${place}, time_scalar`, 1);
+      else {
+        left.push(effect);
+        this.tell('unknown-effect', place, `The effect ${nameOf(effect)}`);
+      }
+    }
+    if (factor < 0) this.tell('reverse', place, 'This clip');
+    return { speed: factor === 0 ? null : (speedFromNumber(Math.abs(factor)) ?? rate(1)), left };
+  }
+
+  private reference(clip: Thing): Thing | null {
+    if (isThing(clip.media_references)) {
+      const key = String(clip.active_media_reference_key ?? 'DEFAULT_MEDIA');
+      const found = clip.media_references[key] ?? Object.values(clip.media_references)[0];
+      return isThing(found) ? found : null;
+    }
+    return isThing(clip.media_reference) ? clip.media_reference : null;
+  }
+
+  private available(clip: Thing, place: string): Range | null {
+    const reference = this.reference(clip);
+    return reference?.available_range ? this.range(reference.available_range, `${place}, available_range`) : null;
+  }
+
+  private media(clip: Thing, available: Range | null): EditMedia {
+    const reference = this.reference(clip);
+    const url = reference && (typeof reference.target_url === 'string' ? reference.target_url : sequenceUrl(reference));
+    const range = isThing(clip.source_range) ? clip.source_range : null;
+    const told = isThing(range?.start_time) ? rateFromNumber(range.start_time.rate) : null;
+    const named = url ? lastPart(url) : (reference && typeof reference.name === 'string' && reference.name) || '';
+    const sequence = reference && schemaOf(reference) === 'ImageSequenceReference' ? rateFromNumber(reference.rate) : null;
+    return {
+      name: named || nameOf(clip),
+      url: url ?? null,
+      rate: available?.rate ?? sequence ?? told,
+      start: available?.start ?? null,
+      seconds: available && available.length.n > 0n ? available.length : null,
+      kept:
+        reference &&
+        rest(
+          reference,
+          'target_url',
+          'available_range',
+          ...(schemaOf(reference) === 'ExternalReference' ? ['OTIO_SCHEMA', 'name'] : []),
+        ),
+    };
+  }
+
+  private marks(thing: Thing, base: Rate, place: string): EditMark[] {
+    return listOf(thing.markers).flatMap((marker, index) => {
+      if (!isThing(marker)) return [];
+      const range = this.range(marker.marked_range, `${place}, mark ${index + 1}`);
+      if (!range || range.start.n < 0n) return [];
+      const frame = frameNear(range.start, base);
+      const end = frameNear(add(range.start, range.length), base);
+      if (end > FRAMES_MAX) return [];
+      return [
+        {
+          frame,
+          length: Math.max(0, end - frame),
+          name: typeof marker.name === 'string' ? marker.name : '',
+          kept: rest(marker, 'OTIO_SCHEMA', 'name', 'marked_range'),
+        },
+      ];
+    });
+  }
+
+  private range(value: unknown, place: string): Range | null {
+    if (!isThing(value)) return null;
+    const start = this.time(value.start_time, `${place}, start_time`);
+    const length = this.time(value.duration, `${place}, duration`);
+    if (!length) return null;
+    return { start: start?.moment ?? ZERO, length: length.moment, rate: start?.rate ?? length.rate };
+  }
+
+  private time(value: unknown, place: string): { moment: Moment; rate: Rate } | null {
+    if (!isThing(value)) return null;
+    const r = rateFromNumber(value.rate);
+    if (!r) {
+      this.tell('odd-rate', place, String(value.rate).slice(0, 30));
+      return null;
+    }
+    return { moment: momentOf(this.number(value.value, place, 0), r), rate: r };
+  }
+
+  private number(value: unknown, place: string, otherwise: number): number {
+    if (typeof value === 'number' && Number.isFinite(value) && Math.abs(value) < 1e12) return value;
+    this.tell('not-a-number', place, String(value).slice(0, 30));
+    return otherwise;
+  }
+}
+
+/** The rate that most clips and gaps of the tracks tell their length in. */
+function mostUsedRate(tracks: readonly unknown[]): Rate | null {
+  const counts = new Map<string, { rate: Rate; count: number }>();
+  const look = (thing: unknown, depth: number): void => {
+    if (!isThing(thing) || depth > DEPTH_MAX) return;
+    const duration = isThing(thing.source_range) && isThing(thing.source_range.duration) ? thing.source_range.duration : null;
+    const r = duration && rateFromNumber(duration.rate);
+    if (r) {
+      const key = `${r.num}/${r.den}`;
+      counts.set(key, { rate: r, count: (counts.get(key)?.count ?? 0) + 1 });
+    }
+    for (const child of listOf(thing.children)) look(child, depth + 1);
+  };
+  for (const track of tracks) look(track, 0);
+  return [...counts.values()].sort((a, b) => b.count - a.count)[0]?.rate ?? null;
+}
+
+/** Of something nested on a sound lane only its sound is heard, as of anything there. */
+function asSound(edit: Edit): Edit {
+  return edit.lanes.every((l) => l.kind === 'picture')
+    ? { ...edit, lanes: edit.lanes.map((l) => ({ ...l, kind: 'sound' as const })) }
+    : edit;
+}
+
+function sizeOf(own: Thing): Edit['size'] {
+  const { width, height } = own;
+  return typeof width === 'number' && typeof height === 'number' ? { width, height } : null;
+}
+
+function sequenceUrl(reference: Thing): string | null {
+  if (schemaOf(reference) !== 'ImageSequenceReference') return null;
+  const { target_url_base: base = '', name_prefix: prefix = '', name_suffix: suffix = '' } = reference;
+  const number = String(Number(reference.start_frame) || 0).padStart(Number(reference.frame_zero_padding) || 0, '0');
+  return `${String(base)}${String(base).endsWith('/') || base === '' ? '' : '/'}${String(prefix)}${number}${String(suffix)}`;
+}
+
+function lastPart(url: string): string {
+  const bare = url.split(/[?#]/)[0] ?? url;
+  const part = bare.replace(/\/+$/, '').split(/[\\/]/).pop() ?? '';
+  try {
+    return decodeURIComponent(part);
+  } catch {
+    return part;
+  }
+}
+
+/** Whether two media of an edit are the same file. */
+export function sameMedia(a: EditMedia, b: EditMedia): boolean {
+  const start = a.start && b.start ? sameMoment(a.start, b.start) : a.start === b.start;
+  const rates = a.rate && b.rate ? sameRate(a.rate, b.rate) : a.rate === b.rate;
+  return a.name === b.name && a.url === b.url && start && rates;
+}

@@ -1,0 +1,160 @@
+import { type Rate, rateToNumber } from '../time/index.js';
+import type { Edit, EditClip, EditLane, EditMark, EditMedia, Kept } from './edit.js';
+import { framesAt, type Moment } from './moment.js';
+
+/** Writes an edit as OpenTimelineIO JSON, indented. What was kept from the file it came from is given back. */
+export function writeOtio(edit: Edit): string {
+  return `${JSON.stringify(timelineOf(edit), null, 2)}\n`;
+}
+
+type Json = Record<string, unknown>;
+
+function timelineOf(edit: Edit): Json {
+  const { tracks, ...kept } = { tracks: null, ...edit.kept } as { tracks: Kept } & Json;
+  const metadata = merged(kept.metadata, { thawline: { dropFrame: edit.dropFrame, ...(edit.size ?? {}) } });
+  return {
+    ...kept,
+    OTIO_SCHEMA: 'Timeline.1',
+    name: edit.name,
+    metadata,
+    global_start_time: time(edit.startFrame, edit.rate),
+    tracks: { ...stackOf(edit), ...(tracks ?? {}), OTIO_SCHEMA: 'Stack.1', name: 'tracks' },
+  };
+}
+
+function stackOf(edit: Edit): Json {
+  return {
+    OTIO_SCHEMA: 'Stack.1',
+    name: edit.name,
+    metadata: {},
+    source_range: null,
+    effects: [],
+    markers: edit.marks.map((mark) => markOf(mark, edit.rate)),
+    enabled: true,
+    children: edit.lanes.map((lane) => trackOf(lane, edit.rate)),
+  };
+}
+
+function trackOf(lane: EditLane, rate: Rate): Json {
+  const children: Json[] = [];
+  let at = 0;
+  for (const clip of lane.clips) {
+    if (clip.start > at) children.push(gap(clip.start - at, rate));
+    children.push(itemOf(clip, rate));
+    at = clip.start + clip.length;
+  }
+  return {
+    metadata: {},
+    effects: [],
+    ...lane.kept,
+    OTIO_SCHEMA: 'Track.1',
+    name: lane.name,
+    kind: lane.kind === 'sound' ? 'Audio' : 'Video',
+    source_range: null,
+    markers: [],
+    enabled: true,
+    children,
+  };
+}
+
+function gap(length: number, rate: Rate): Json {
+  const source_range = { OTIO_SCHEMA: 'TimeRange.1', start_time: time(0, rate), duration: time(length, rate) };
+  return { OTIO_SCHEMA: 'Gap.1', name: '', metadata: {}, source_range, effects: [], markers: [], enabled: true };
+}
+
+function itemOf(clip: EditClip, rate: Rate): Json {
+  const nested = 'nested' in clip.media ? clip.media.nested : null;
+  const { effects, enabled, ...kept } = { effects: [], enabled: true, ...clip.kept } as {
+    effects: unknown[];
+    enabled: boolean;
+  } & Json;
+  const base = 'nested' in clip.media ? clip.media.nested.rate : (clip.media.rate ?? rate);
+  const common = {
+    metadata: {},
+    markers: [],
+    ...kept,
+    source_range: range(clip.from, base, clip.length, rate),
+    effects: [...warp(clip.speed), ...effects],
+    enabled,
+  };
+  if (nested) {
+    // A stack has no start timecode, size or name of drop-frame of its own: they stand beside it.
+    const { tracks, ...own } = (nested.kept ?? {}) as { tracks?: Kept } & Json;
+    const facts = { thawline: { dropFrame: nested.dropFrame, ...(nested.size ?? {}) } };
+    return {
+      ...stackOf(nested),
+      ...tracks,
+      ...own,
+      ...common,
+      metadata: merged(own.metadata, merged(kept.metadata, facts)),
+      markers: nested.marks.map((m) => markOf(m, nested.rate)),
+      OTIO_SCHEMA: 'Stack.1',
+      name: nested.name,
+    };
+  }
+  return {
+    ...common,
+    OTIO_SCHEMA: 'Clip.2',
+    name: clip.name,
+    media_references: { DEFAULT_MEDIA: referenceOf(clip.media as EditMedia) },
+    active_media_reference_key: 'DEFAULT_MEDIA',
+  };
+}
+
+function referenceOf(media: EditMedia): Json {
+  const available =
+    media.seconds && media.rate ? range(media.start ?? { n: 0n, d: 1n }, media.rate, media.seconds, media.rate) : null;
+  const common = { metadata: {}, ...media.kept, available_range: available, available_image_bounds: null };
+  if (media.kept?.OTIO_SCHEMA) return common;
+  if (media.url === null) return { ...common, OTIO_SCHEMA: 'MissingReference.1', name: media.name };
+  return { ...common, OTIO_SCHEMA: 'ExternalReference.1', name: media.name, target_url: media.url };
+}
+
+function warp(speed: Rate | null): Json[] {
+  if (speed === null)
+    return [
+      { OTIO_SCHEMA: 'FreezeFrame.1', name: 'freeze', metadata: {}, effect_name: 'FreezeFrame', time_scalar: 0, enabled: true },
+    ];
+  if (speed.num === speed.den) return [];
+  return [
+    {
+      OTIO_SCHEMA: 'LinearTimeWarp.1',
+      name: 'speed',
+      metadata: {},
+      effect_name: 'LinearTimeWarp',
+      time_scalar: rateToNumber(speed),
+      enabled: true,
+    },
+  ];
+}
+
+function markOf(mark: EditMark, rate: Rate): Json {
+  return {
+    metadata: {},
+    color: 'ORANGE',
+    ...mark.kept,
+    OTIO_SCHEMA: 'Marker.2',
+    name: mark.name,
+    marked_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(mark.frame, rate), duration: time(mark.length, rate) },
+  };
+}
+
+/** Start in the media's rate, length in the timeline's (frames) or the media's own (a time). */
+function range(from: Moment, base: Rate, length: number | Moment, lengthRate: Rate): Json {
+  const duration = typeof length === 'number' ? length : framesAt(length, lengthRate);
+  return {
+    OTIO_SCHEMA: 'TimeRange.1',
+    start_time: time(framesAt(from, base), base),
+    duration: time(duration, lengthRate),
+  };
+}
+
+function time(value: number, rate: Rate): Json {
+  return { OTIO_SCHEMA: 'RationalTime.1', rate: rateToNumber(rate), value };
+}
+
+function merged(a: unknown, b: unknown): Json {
+  const [one, two] = [a ?? {}, b ?? {}] as [Json, Json];
+  const inner = { ...((one.thawline as Json | undefined) ?? {}), ...((two.thawline as Json | undefined) ?? {}) };
+  return { ...one, ...two, ...(Object.keys(inner).length > 0 ? { thawline: inner } : {}) };
+}
