@@ -1,6 +1,15 @@
 import { FITS } from '@thawline/core/cadence';
 import { z } from 'zod';
-import { clipSchema, idSchema, rateSchema, readingSchema, sourceSchema, timelineSchema } from './document.js';
+import {
+  clipSchema,
+  FRAMINGS,
+  idSchema,
+  laneSchema,
+  rateSchema,
+  readingSchema,
+  sourceSchema,
+  timelineSchema,
+} from './document.js';
 
 /** Everything a person can do to a project, as data. One command is one step to undo, however much it touches. */
 
@@ -8,6 +17,8 @@ const name = z.string().trim().min(1).max(120);
 const frame = z.int().min(0).max(100_000_000);
 const clipIds = z.array(idSchema).min(1).max(10_000);
 const timelineId = idSchema;
+/** Start of the ids that a command makes: `-` and a number follow. */
+const seedSchema = z.string().regex(/^[A-Za-z0-9_-]{1,24}$/);
 const sourceIds = z.array(idSchema).min(1).max(10_000);
 
 /**
@@ -44,11 +55,42 @@ export const commandSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('renewSource'), source: sourceSchema }),
   z.object({
     type: z.literal('addTimeline'),
-    timeline: timelineSchema.pick({ id: true, width: true, height: true, rate: true }).extend({ name }),
+    timeline: timelineSchema
+      .pick({ id: true, width: true, height: true, rate: true, startFrame: true, dropFrame: true })
+      .extend({ name }),
   }),
   z.object({ type: z.literal('renameTimeline'), timelineId, name }),
-  /** For a timeline without clips only: one with clips would be re-timed silently. */
-  z.object({ type: z.literal('setTimelineFormat'), timelineId, rate: rateSchema, width: z.int(), height: z.int() }),
+  /** The rate of a timeline with clips does not change in place: carryTimeline makes another beside it. */
+  z.object({
+    type: z.literal('setTimelineFormat'),
+    timelineId,
+    rate: rateSchema,
+    width: z.int(),
+    height: z.int(),
+    startFrame: frame.optional(),
+    dropFrame: z.boolean().optional(),
+  }),
+  z.object({ type: z.literal('duplicateTimeline'), timelineId, newId: idSchema, name }),
+  /** The same edit at another rate, as a new timeline beside the old one: each cut at the nearest frame, pictures in real time. */
+  z.object({ type: z.literal('carryTimeline'), timelineId, newId: idSchema, name, rate: rateSchema }),
+  /** In to out, `to` not included; null for all of it. */
+  z.object({
+    type: z.literal('setRange'),
+    timelineId,
+    range: z
+      .object({ from: frame, to: frame })
+      .refine((r) => r.to > r.from)
+      .nullable(),
+  }),
+  /** The lanes as they are to be, in order. A lane with clips cannot go. */
+  z.object({ type: z.literal('setLanes'), timelineId, lanes: z.array(laneSchema).min(1).max(100) }),
+  /** What an edit file brought: timelines, and sources that are not found yet. */
+  z.object({
+    type: z.literal('openEdit'),
+    file: z.string().max(255),
+    timelines: z.array(timelineSchema).max(100),
+    sources: z.array(sourceSchema).max(10_000),
+  }),
   z.object({ type: z.literal('removeTimeline'), timelineId }),
   z.object({ type: z.literal('placeClips'), timelineId, clips: z.array(clipSchema).min(1).max(10_000) }),
   /** Moves clips and what is linked with them by whole frames; `lanes` of picture clips move up (positive) or down. */
@@ -62,6 +104,17 @@ export const commandSchema = z.discriminatedUnion('type', [
   /** Cuts or pulls a clip's ends to these frames; linked clips follow as far as they have material. */
   z.object({ type: z.literal('trimClip'), timelineId, clipId: idSchema, start: frame, end: frame }),
   z.object({ type: z.literal('setFit'), timelineId, clipIds, fit: z.enum(FITS) }),
+  z.object({ type: z.literal('setFraming'), timelineId, clipIds, framing: z.enum(FRAMINGS) }),
+  /** Other pictures at the same place, `byPictures` later ones; linked clips slip as well. */
+  z.object({ type: z.literal('slipClips'), timelineId, clipIds, byPictures: z.int() }),
+  /** Cuts clips in two at a frame; with no clips named, all under it. New ids are made from the seed. */
+  z.object({ type: z.literal('splitClips'), timelineId, clipIds: z.array(idSchema).max(10_000), frame, seed: seedSchema }),
+  /** Moves what follows a gap to the left: where nothing lies on any lane (null), or on one lane. */
+  z.object({ type: z.literal('closeGaps'), timelineId, laneId: idSchema.nullable() }),
+  /** Links clips under a new link, or parts what is linked (null). */
+  z.object({ type: z.literal('linkClips'), timelineId, clipIds, link: idSchema.nullable() }),
+  /** A timeline placed as a clip gives way to its own clips. */
+  z.object({ type: z.literal('unpackClip'), timelineId, clipId: idSchema, seed: seedSchema }),
   z.object({ type: z.literal('removeClips'), timelineId, clipIds }),
 ]);
 
@@ -83,6 +136,15 @@ export const REFUSALS = [
   'no-lane-there',
   'bad-size',
   'no-rate',
+  'no-drop-frame',
+  'timeline-in-use',
+  'within-itself',
+  'not-a-timeline',
+  'frozen',
+  'lane-in-use',
+  'nothing-there',
+  'no-gaps',
+  'one-clip',
 ] as const;
 export type RefusalCode = (typeof REFUSALS)[number];
 

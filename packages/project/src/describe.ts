@@ -2,8 +2,15 @@ import { formatRate } from '@thawline/core/time';
 import type { Command } from './commands.js';
 import type { Project } from './document.js';
 import { sameReading } from './reading.js';
+import { sourceOf } from './sources.js';
 
-const FIT_WORDS = { nearest: 'keep time, nearest', blend: 'keep time, blend', pictures: 'keep pictures' } as const;
+const FIT_WORDS = {
+  nearest: 'keep time, nearest',
+  blend: 'keep time, blend',
+  pictures: 'keep pictures',
+  freeze: 'freeze',
+} as const;
+const FRAMING_WORDS = { inside: 'fit inside', fill: 'fill the frame', 'as-is': 'pixel for pixel' } as const;
 
 function counted(count: number, one: string): string {
   return count === 1 ? `1 ${one}` : `${count} ${one}s`;
@@ -12,7 +19,7 @@ function counted(count: number, one: string): string {
 /** What a command did, in a line for the history: "Placed jetty-pan on Main cut". `before` is the project it was applied to. */
 export function describe(command: Command, before: Project): string {
   const timeline = (id: string): string => before.timelines.find((t) => t.id === id)?.name ?? 'a timeline';
-  const source = (id: string): string => before.sources.find((s) => s.id === id)?.name ?? 'a source';
+  const source = (id: string): string => sourceOf(before, id)?.name ?? 'a source';
   const clips = (timelineId: string, ids: readonly string[]): string => {
     const found = before.timelines.find((t) => t.id === timelineId)?.clips.find((c) => c.id === ids[0]);
     return ids.length === 1 && found ? source(found.sourceId) : counted(ids.length, 'clip');
@@ -52,6 +59,30 @@ export function describe(command: Command, before: Project): string {
       return `Trimmed ${clips(command.timelineId, [command.clipId])}`;
     case 'setFit':
       return `Fitted ${clips(command.timelineId, command.clipIds)}: ${FIT_WORDS[command.fit]}`;
+    case 'duplicateTimeline':
+      return `Made ${command.name}, a copy of ${timeline(command.timelineId)}`;
+    case 'carryTimeline':
+      return `Carried ${timeline(command.timelineId)} to ${formatRate(command.rate)}, as ${command.name}`;
+    case 'setRange':
+      return command.range
+        ? `Set in and out of ${timeline(command.timelineId)}`
+        : `Cleared in and out of ${timeline(command.timelineId)}`;
+    case 'setLanes':
+      return `Changed the lanes of ${timeline(command.timelineId)}`;
+    case 'openEdit':
+      return `Opened ${command.file}`;
+    case 'setFraming':
+      return `Framed ${clips(command.timelineId, command.clipIds)}: ${FRAMING_WORDS[command.framing]}`;
+    case 'slipClips':
+      return `Slipped ${clips(command.timelineId, command.clipIds)} by ${counted(command.byPictures, 'picture')}`;
+    case 'splitClips':
+      return `Split ${command.clipIds.length === 0 ? 'all clips' : clips(command.timelineId, command.clipIds)} at frame ${command.frame}`;
+    case 'closeGaps':
+      return `Closed gaps on ${timeline(command.timelineId)}`;
+    case 'linkClips':
+      return `${command.link ? 'Linked' : 'Unlinked'} ${clips(command.timelineId, command.clipIds)}`;
+    case 'unpackClip':
+      return `Unpacked ${clips(command.timelineId, [command.clipId])} on ${timeline(command.timelineId)}`;
     case 'removeClips':
       return `Took ${clips(command.timelineId, command.clipIds)} off ${timeline(command.timelineId)}`;
     default:

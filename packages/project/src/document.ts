@@ -44,7 +44,11 @@ export const readingSchema = z.object({
   sound: soundWaySchema,
 });
 
-export const SOURCE_KINDS = ['film', 'sequence', 'still'] as const;
+/** A timeline stands as a source where it is placed in another one; such a source is never stored. */
+export const SOURCE_KINDS = ['film', 'sequence', 'still', 'timeline'] as const;
+
+/** Fields of an edit file that mean nothing here and are given back as they came. */
+const kept = z.record(z.string(), z.unknown()).nullable().default(null);
 
 /** A file as it was probed, and how the project reads it. The file itself is never written to. */
 export const sourceSchema = z.object({
@@ -64,6 +68,8 @@ export const sourceSchema = z.object({
   seconds: z.number().positive().nullable(),
   width: z.int().min(1),
   height: z.int().min(1),
+  /** Width of a sample over its height: pictures are shown this many times as wide as they are stored. */
+  sampleAspect: z.number().positive().default(1),
   codec: z.string(),
   pixelFormat: z.string(),
   fields: z.enum(['progressive', 'top', 'bottom']),
@@ -74,9 +80,20 @@ export const sourceSchema = z.object({
   claimed: rateSchema.nullable(),
   /** Null: as the file times them. A sequence always has one. */
   readAt: readingSchema.nullable(),
+  /** What the file calls its first picture: "01:00:00:00"; null where it says nothing. */
+  timecode: z.string().max(20).nullable().default(null),
+  /** Named by an edit file and not found yet: where that says it lies. Its facts are the edit's until it is found. */
+  lost: z
+    .object({ url: z.string().max(4096).nullable() })
+    .nullable()
+    .default(null),
 });
 
-export const laneSchema = z.object({ id: idSchema, kind: z.enum(['picture', 'sound']), name: z.string().min(1).max(60) });
+export const laneSchema = z.object({ id: idSchema, kind: z.enum(['picture', 'sound']), name: z.string().min(1).max(60), kept });
+
+/** How a picture of another size or shape is put into the frame: all of it, filling it, or pixel for pixel. */
+export const FRAMINGS = ['inside', 'fill', 'as-is'] as const;
+export type Framing = (typeof FRAMINGS)[number];
 
 /**
  * A source placed on a lane. Frame n of the clip (0 is its first) shows the picture that core's step map gives for
@@ -84,6 +101,7 @@ export const laneSchema = z.object({ id: idSchema, kind: z.enum(['picture', 'sou
  */
 export const clipSchema = z.object({
   id: idSchema,
+  /** A source's id, or that of another timeline of the project. */
   sourceId: idSchema,
   laneId: idSchema,
   link: idSchema.nullable(),
@@ -108,6 +126,25 @@ export const clipSchema = z.object({
       length: count.min(1),
     })
     .nullable(),
+  framing: z.enum(FRAMINGS).default('inside'),
+  /**
+   * Each picture filled a frame of this rate before the edit was carried to another; back there it does so again, at the
+   * speed it had for keeping time.
+   */
+  keptAt: z.object({ rate: rateSchema, speed: rateSchema }).nullable().default(null),
+  /** Its own name in the edit file it came with, where that is not its source's. */
+  label: z.string().max(255).nullable().default(null),
+  kept,
+});
+
+/** A mark on a timeline. */
+export const markSchema = z.object({
+  id: idSchema,
+  frame: count,
+  /** Frames; 0 for a moment. */
+  length: count,
+  name: z.string().max(500),
+  kept,
 });
 
 export const timelineSchema = z.object({
@@ -117,9 +154,17 @@ export const timelineSchema = z.object({
   /** Even, because chroma is halved. */
   width: z.int().min(16).max(8192).multipleOf(2),
   height: z.int().min(16).max(8192).multipleOf(2),
+  /** Frames since midnight that the first frame is called. */
+  startFrame: count.default(0),
+  /** Timecode leaves out numbers to keep with the clock: 29.97 and 59.94 only. */
+  dropFrame: z.boolean().default(false),
+  /** In to out, to loop and to render; `to` is not included. Null: all of it. */
+  range: z.object({ from: count, to: count }).nullable().default(null),
   /** Picture lanes bottom to top, then sound lanes. */
   lanes: z.array(laneSchema),
   clips: z.array(clipSchema),
+  marks: z.array(markSchema).default([]),
+  kept,
 });
 
 export const documentSchema = z.object({
@@ -131,6 +176,7 @@ export const documentSchema = z.object({
 export type Reading = z.infer<typeof readingSchema>;
 export type SoundWay = z.infer<typeof soundWaySchema>;
 export type Source = z.infer<typeof sourceSchema>;
+export type Mark = z.infer<typeof markSchema>;
 export type Lane = z.infer<typeof laneSchema>;
 export type Clip = z.infer<typeof clipSchema>;
 export type Timeline = z.infer<typeof timelineSchema>;
@@ -143,9 +189,9 @@ export function emptyProject(name: string): Project {
 /** The lanes a new timeline has. */
 export function firstLanes(): Lane[] {
   return [
-    { id: 'p1', kind: 'picture', name: 'Picture 1' },
-    { id: 'p2', kind: 'picture', name: 'Picture 2' },
-    { id: 's1', kind: 'sound', name: 'Sound 1' },
-    { id: 's2', kind: 'sound', name: 'Sound 2' },
+    { id: 'p1', kind: 'picture', name: 'Picture 1', kept: null },
+    { id: 'p2', kind: 'picture', name: 'Picture 2', kept: null },
+    { id: 's1', kind: 'sound', name: 'Sound 1', kept: null },
+    { id: 's2', kind: 'sound', name: 'Sound 2', kept: null },
   ];
 }

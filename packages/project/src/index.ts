@@ -1,27 +1,36 @@
 export type { Applied, Difference } from './apply.js';
 export { apply, applyDifference } from './apply.js';
+export type { CarryReport, ClipCarry, CutMove } from './carry.js';
+export { carryCuts, carryTimeline, reportCarry } from './carry.js';
+export type { Clipboard } from './clipboard.js';
+export { clipsToPaste, copyClips } from './clipboard.js';
 export type { Command, CommandType, Facts, Refusal, RefusalCode, Uses } from './commands.js';
 export { commandSchema, REFUSALS, USES } from './commands.js';
 export { describe } from './describe.js';
-export type { Clip, Lane, Project, Reading, SoundWay, Source, Timeline } from './document.js';
+export type { Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
 export {
   clipSchema,
   documentSchema,
   emptyProject,
+  FRAMINGS,
   idSchema,
   rateSchema,
   soundSchema,
   sourceSchema,
   timelineSchema,
 } from './document.js';
+export type { OpenedEdit, OpenOptions, SaveOptions } from './edits.js';
+export { fromEdit, toEdit } from './edits.js';
 export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './ledger.js';
 export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './ledger.js';
+export type { EditForm } from './losses.js';
+export { EDIT_FORMS, flattened, lossesOf } from './losses.js';
 export type { TimingOf } from './mapping.js';
 export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
 export type { Placement } from './place.js';
 export { clipsFor, freeStart } from './place.js';
-export type { ClipCadence, FrameTally, Segment, Shown } from './plan.js';
-export { cadenceOf, segmentsOf, shownAt, tallyFrames } from './plan.js';
+export type { ClipCadence, FrameTally, Layer, Segment, Shown } from './plan.js';
+export { boxOf, cadenceOf, layersAt, segmentAt, segmentsOf, shownAt, tallyFrames } from './plan.js';
 export type { ReadAtPreview, SourceChange, UseChange } from './preview.js';
 export { previewReadAt } from './preview.js';
 export {
@@ -39,3 +48,4 @@ export {
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
+export { holds, nestedOf, placedIn, sourceOf, timelineAsSource } from './sources.js';

@@ -39,7 +39,7 @@ export function timingOf(source: Source, known: TimingOf): Timing {
 export function mappingOf(
   clip: Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length'>,
   source: Source,
-  timeline: Timeline,
+  timeline: Pick<Timeline, 'rate'>,
   known: TimingOf,
 ): Mapping {
   return {

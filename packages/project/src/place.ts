@@ -51,6 +51,10 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
     fit,
     speed: rate(1),
     cut: null,
+    framing: 'inside',
+    keptAt: null,
+    label: null,
+    kept: null,
   }));
 }
 

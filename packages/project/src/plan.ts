@@ -1,6 +1,9 @@
 import { type Mapping, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
+import { type Framed, frameBox, type Shape } from '@thawline/core/picture';
+import { isDraft } from 'immer';
 import type { Clip, Project, Source, Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf, timelineLength } from './mapping.js';
+import { nestedOf, sourceOf } from './sources.js';
 
 /** A run of frames that show one clip, or nothing. */
 export interface Segment {
@@ -12,20 +15,39 @@ export interface Segment {
   readonly clip: Clip | null;
 }
 
-/** Which clip each frame of the timeline shows: the one on the topmost picture lane. Covers 0 to the timeline's length. */
-export function segmentsOf(timeline: Timeline): Segment[] {
-  const heights = new Map(timeline.lanes.filter((l) => l.kind === 'picture').map((l, i) => [l.id, i]));
-  const clips = timeline.clips.filter((c) => heights.has(c.laneId));
-  const end = timelineLength(timeline);
-  const cuts = [...new Set([0, end, ...clips.flatMap((c) => [c.start, clipEnd(c)])])].sort((a, b) => a - b);
+const planned = new WeakMap<Timeline, readonly Segment[]>();
+
+/**
+ * Which clip each frame of the timeline shows: the one on the topmost picture lane. Covers 0 to the timeline's length. A
+ * timeline is planned once: documents do not change, they are replaced.
+ */
+export function segmentsOf(timeline: Timeline): readonly Segment[] {
+  if (isDraft(timeline)) return segment(timeline);
+  const known = planned.get(timeline);
+  if (known) return known;
+  const segments = segment(timeline);
+  planned.set(timeline, segments);
+  return segments;
+}
+
+function segment(timeline: Timeline): Segment[] {
+  const lanes = timeline.lanes
+    .filter((l) => l.kind === 'picture')
+    .map((lane) => timeline.clips.filter((c) => c.laneId === lane.id).sort((a, b) => a.start - b.start));
+  const ends = lanes.flat().flatMap((c) => [c.start, clipEnd(c)]);
+  const cuts = [...new Set([0, timelineLength(timeline), ...ends])].sort((a, b) => a - b);
+  const at = lanes.map(() => 0);
   const segments: Segment[] = [];
   for (let i = 0; i + 1 < cuts.length; i++) {
     const from = cuts[i] as number;
     const to = cuts[i + 1] as number;
     let top: Clip | null = null;
-    for (const clip of clips) {
-      const covers = clip.start <= from && clipEnd(clip) >= to;
-      if (covers && (!top || (heights.get(clip.laneId) ?? 0) > (heights.get(top.laneId) ?? 0))) top = clip;
+    for (let lane = lanes.length - 1; lane >= 0 && !top; lane--) {
+      const clips = lanes[lane] as Clip[];
+      while (at[lane] !== undefined && clips[at[lane] as number] && clipEnd(clips[at[lane] as number] as Clip) <= from)
+        at[lane] = (at[lane] as number) + 1;
+      const clip = clips[at[lane] as number];
+      if (clip && clip.start <= from) top = clip;
     }
     const last = segments[segments.length - 1];
     if (last && last.clip === top) segments[segments.length - 1] = { ...last, to };
@@ -34,7 +56,21 @@ export function segmentsOf(timeline: Timeline): Segment[] {
   return segments;
 }
 
-/** What a frame of the timeline shows. */
+/** The segment that a frame lies in; undefined past the end. */
+export function segmentAt(timeline: Timeline, frame: number): Segment | undefined {
+  const segments = segmentsOf(timeline);
+  let low = 0;
+  let high = segments.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if ((segments[middle] as Segment).from <= frame) low = middle;
+    else high = middle - 1;
+  }
+  const found = segments[low];
+  return found && frame >= found.from && frame < found.to ? found : undefined;
+}
+
+/** What a frame of the timeline shows: a clip and the picture of its source (of a placed timeline: its frame). */
 export interface Shown {
   readonly clip: Clip;
   readonly source: Source;
@@ -45,11 +81,91 @@ export interface Shown {
 
 /** The picture of one frame; null for black. */
 export function shownAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Shown | null {
-  const segment = segmentsOf(timeline).find((s) => frame >= s.from && frame < s.to);
-  const clip = segment?.clip;
-  const source = clip && project.sources.find((s) => s.id === clip.sourceId);
+  const clip = segmentAt(timeline, frame)?.clip;
+  const source = clip && sourceOf(project, clip.sourceId);
   if (!clip || !source) return null;
   return { clip, source, ...positionAt(mappingOf(clip, source, timeline, known), frame - clip.start) };
+}
+
+/** One picture of what a frame shows. Boxes are shares of the frame: x and width of its width, y and height of its height. */
+export interface Layer {
+  /** Null: black, where a placed timeline shows nothing. */
+  readonly source: Source | null;
+  readonly picture: number;
+  /** How much of what lies beneath it covers, above 0 to 1. */
+  readonly opacity: number;
+  readonly box: Shape;
+  /** What of the box is seen. */
+  readonly seen: Shape;
+}
+
+const WHOLE: Shape = { x: 0, y: 0, width: 1, height: 1 };
+
+/** The pictures of files that a frame is put together from, lowest first; placed timelines are followed to their own. */
+export function layersAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Layer[] {
+  const layers: Layer[] = [];
+  stack(project, timeline, frame, known, { box: WHOLE, seen: WHOLE, opacity: 1 }, layers, 0);
+  return layers;
+}
+
+interface Within {
+  readonly box: Shape;
+  readonly seen: Shape;
+  readonly opacity: number;
+}
+
+function stack(
+  project: Project,
+  timeline: Timeline,
+  frame: number,
+  known: TimingOf,
+  within: Within,
+  layers: Layer[],
+  depth: number,
+): void {
+  const shown = shownAt(project, timeline, frame, known);
+  if (!shown || depth > 12) {
+    if (depth > 0) layers.push({ source: null, picture: 0, ...within });
+    return;
+  }
+  const { clip, source, picture, nextShare } = shown;
+  const shares = nextShare > 0 ? [1, nextShare / 256] : [1];
+  const inner = nestedOf(project, clip.sourceId);
+  const framed = boxOf(source, timeline, clip);
+  const box = inside(within.box, framed.box);
+  const seen = meet(within.seen, inside(within.box, framed.seen));
+  shares.forEach((share, i) => {
+    const next = { box, seen, opacity: i === 0 ? within.opacity : within.opacity * share };
+    const at = Math.min(source.pictures - 1, picture + i);
+    if (inner) stack(project, inner, at, known, next, layers, depth + 1);
+    else layers.push({ source, picture: at, ...next });
+  });
+}
+
+/** Where a clip's picture lies in the frame, in shares of it, and what of the picture is cut off. */
+export function boxOf(
+  source: Pick<Source, 'width' | 'height' | 'sampleAspect'>,
+  timeline: Pick<Timeline, 'width' | 'height'>,
+  clip: Pick<Clip, 'framing'>,
+): Framed {
+  return frameBox({ width: source.width * source.sampleAspect, height: source.height }, timeline, clip.framing);
+}
+
+function inside(outer: Shape, inner: Shape): Shape {
+  return {
+    x: outer.x + inner.x * outer.width,
+    y: outer.y + inner.y * outer.height,
+    width: inner.width * outer.width,
+    height: inner.height * outer.height,
+  };
+}
+
+function meet(a: Shape, b: Shape): Shape {
+  const x = Math.max(a.x, b.x);
+  const y = Math.max(a.y, b.y);
+  const right = Math.min(a.x + a.width, b.x + b.width);
+  const bottom = Math.min(a.y + a.height, b.y + b.height);
+  return { x, y, width: Math.max(0, right - x), height: Math.max(0, bottom - y) };
 }
 
 /** A clip with what the step map says of it. */
@@ -60,12 +176,18 @@ export interface ClipCadence {
   readonly map: StepMap;
 }
 
-/** The step map of a clip on its timeline; null when its source is gone. */
+const mapped = new WeakMap<Clip, ClipCadence & { readonly rate: Timeline['rate']; readonly known: TimingOf }>();
+
+/** The step map of a clip on its timeline; null when its source is gone. Kept as long as clip, source, rate and timings stay. */
 export function cadenceOf(project: Project, timeline: Timeline, clip: Clip, known: TimingOf): ClipCadence | null {
-  const source = project.sources.find((s) => s.id === clip.sourceId);
+  const source = sourceOf(project, clip.sourceId);
   if (!source) return null;
+  const kept = mapped.get(clip);
+  if (kept && kept.source === source && kept.rate === timeline.rate && kept.known === known) return kept;
   const mapping = mappingOf(clip, source, timeline, known);
-  return { clip, source, mapping, map: stepMap(mapping) };
+  const cadence = { clip, source, mapping, map: stepMap(mapping), rate: timeline.rate, known };
+  mapped.set(clip, cadence);
+  return cadence;
 }
 
 /** What the whole timeline will show, frame by frame. */
@@ -81,27 +203,32 @@ export interface FrameTally {
   readonly hitches: readonly number[];
 }
 
-export function tallyFrames(project: Project, timeline: Timeline, known: TimingOf): FrameTally {
-  let real = 0;
-  let held = 0;
-  let blended = 0;
-  let black = 0;
+/** Counts what frames of the range show. Of a placed timeline its frames count as pictures; hitches of its own come with it. */
+export function tallyFrames(project: Project, timeline: Timeline, known: TimingOf, range = timeline.range): FrameTally {
+  const first = range?.from ?? 0;
+  const end = range?.to ?? timelineLength(timeline);
+  const tally = { real: 0, held: 0, blended: 0, black: 0 };
   const hitches: number[] = [];
-  for (const { from, to, clip } of segmentsOf(timeline)) {
-    const cadence = clip && cadenceOf(project, timeline, clip, known);
+  for (const whole of segmentsOf(timeline)) {
+    const from = Math.max(first, whole.from);
+    const to = Math.min(end, whole.to);
+    if (to <= from) continue;
+    const cadence = whole.clip && cadenceOf(project, timeline, whole.clip, known);
     if (!cadence) {
-      black += to - from;
+      tally.black += to - from;
       continue;
     }
     const { map, source } = cadence;
     const offset = cadence.clip.start;
+    const still = source.kind === 'still' || cadence.clip.fit === 'freeze';
     for (let frame = from; frame < to; frame++) {
       const n = frame - offset;
-      if ((map.nextShare[n] as number) > 0) blended++;
-      else if (frame > from && source.kind !== 'still' && map.steps[n] === 0 && map.nextShare[n - 1] === 0) held++;
-      else real++;
+      if ((map.nextShare[n] as number) > 0) tally.blended++;
+      else if (frame > from && !still && map.steps[n] === 0 && map.nextShare[n - 1] === 0) tally.held++;
+      else tally.real++;
     }
     for (const n of map.hitches) if (n + offset > from && n + offset < to) hitches.push(n + offset);
   }
-  return { frames: timelineLength(timeline), real, held, blended, black, hitches };
+  const covered = tally.real + tally.held + tally.blended + tally.black;
+  return { frames: end - first, ...tally, black: tally.black + end - first - covered, hitches };
 }

@@ -15,6 +15,7 @@ export function madeSource(id: string, r: Rate, pictures: number, sound = false)
     seconds: (pictures * r.den) / r.num,
     width: 640,
     height: 360,
+    sampleAspect: 1,
     codec: 'h264',
     pixelFormat: 'yuv420p',
     fields: 'progressive',
@@ -22,6 +23,8 @@ export function madeSource(id: string, r: Rate, pictures: number, sound = false)
     numbers: null,
     claimed: null,
     readAt: null,
+    timecode: null,
+    lost: null,
   };
 }
 
@@ -60,5 +63,8 @@ export const base = run(
       madeSource('talk', rate(25), 400, true),
     ],
   },
-  { type: 'addTimeline', timeline: { id: 't', name: 'Cut', rate: rate(25), width: 640, height: 360 } },
+  {
+    type: 'addTimeline',
+    timeline: { id: 't', name: 'Cut', rate: rate(25), width: 640, height: 360, startFrame: 0, dropFrame: false },
+  },
 );

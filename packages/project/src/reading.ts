@@ -1,5 +1,6 @@
 import { over, type Rate, rate, rateToNumber, sameRate, secondsOf, times } from '@thawline/core/time';
 import type { Clip, Project, Reading, Source, Timeline } from './document.js';
+import { sourceOf } from './sources.js';
 
 /** What a source's reading comes to: rate, length, speed and pitch. */
 
@@ -53,7 +54,7 @@ export function pitchKeepers(project: Project, timeline: Timeline): { name: stri
   const sounds = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
   const found = new Map<string, { name: string; speed: Rate }>();
   for (const clip of timeline.clips) {
-    const source = project.sources.find((s) => s.id === clip.sourceId);
+    const source = sourceOf(project, clip.sourceId);
     if (!source?.sound || source.readAt?.sound !== 'pitch' || !sounds.has(clip.laneId)) continue;
     const speed = actionSpeed(source, clip, timeline);
     if (speed.num !== speed.den) found.set(source.id, { name: source.name, speed });

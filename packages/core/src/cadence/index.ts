@@ -1,4 +1,4 @@
 export type { CadenceFacts } from './measures.js';
 export { cadenceFacts } from './measures.js';
 export type { Fit, Mapping, Position, StepMap } from './stepmap.js';
-export { earliestHead, FITS, longestRun, positionAt, stepMap } from './stepmap.js';
+export { earliestHead, FITS, furthestRun, longestRun, positionAt, stepMap } from './stepmap.js';

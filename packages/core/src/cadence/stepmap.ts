@@ -1,4 +1,4 @@
-import { frameAtOrBefore, pictureAt, pictureCount, type Rate, STILL_FRAMES, type Timing } from '../time/index.js';
+import { frameAtOrAfter, frameAtOrBefore, pictureAt, pictureCount, type Rate, STILL_FRAMES, type Timing } from '../time/index.js';
 
 /** How a source's pictures are put on a timeline's frames. Keep time: nearest or blend. Keep pictures: each picture once. Freeze: the in picture alone. */
 export const FITS = ['nearest', 'blend', 'pictures', 'freeze'] as const;
@@ -81,6 +81,19 @@ export function longestRun(mapping: Omit<Mapping, 'length'>): number {
       : frameAtOrBefore(timing.end - (timing.ticks[inPicture] ?? timing.end), timing.timeBase, timeline);
   // A run of one frame is allowed from any picture there is.
   return Math.max(left > 0 && headTrim <= 0 ? 1 : 0, whole - headTrim);
+}
+
+/** Frames that begin before the source's last picture ends: the longest a clip may be cut to. At most one more than longestRun. */
+export function furthestRun(mapping: Omit<Mapping, 'length'>): number {
+  const { timing, timeline, fit, inPicture, headTrim } = mapping;
+  if (timing.kind === 'still' || fit === 'freeze') return STILL_FRAMES;
+  const left = pictureCount(timing) - inPicture;
+  if (fit === 'pictures') return Math.max(0, left - headTrim);
+  const frames =
+    timing.kind === 'constant'
+      ? frameAtOrAfter(left, timing.rate, timeline)
+      : frameAtOrAfter(timing.end - (timing.ticks[inPicture] ?? timing.end), timing.timeBase, timeline);
+  return Math.max(0, frames - headTrim);
 }
 
 /** How far the head may be pulled out: the smallest headTrim that still shows a picture of the source (never above 0). */

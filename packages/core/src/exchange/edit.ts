@@ -83,6 +83,8 @@ export const TROUBLES = [
   'no-event',
   'no-rate',
   'odd-rate',
+  'past-media',
+  'not-found',
 ] as const;
 export type TroubleCode = (typeof TROUBLES)[number];
 
@@ -114,6 +116,8 @@ const SENTENCES: Record<TroubleCode, (detail: string) => string> = {
   'lengths-differ': (d) => `${d}; the recorded length counts.`,
   'no-event': (d) => `This belongs to no event: ${d}.`,
   'no-rate': (d) => `No rate is told; ${d} was taken.`,
+  'past-media': (d) => `${d} has no pictures there; the nearest it has are shown.`,
+  'not-found': (d) => `${d} is not among the sources yet. It was placed all the same and can be found.`,
   'odd-rate': (d) => `${d} is no rate; the timeline's was taken.`,
 };
 

@@ -10,6 +10,7 @@ import {
   type TroubleCode,
 } from './edit.js';
 import { type Moment, momentOf, speedFromNumber, ZERO } from './moment.js';
+import { lastPart } from './names.js';
 
 /**
  * Reads a CMX 3600 edit decision list (SMPTE 258M is its public description): events with source and record timecode,
@@ -269,7 +270,7 @@ class EdlReader {
     const used = source[1] - source[0];
     const name = event.name ?? event.file ?? event.reel;
     const media: EditMedia = {
-      name: event.file ?? event.name ?? event.reel,
+      name: event.file ? lastPart(event.file) : (event.name ?? event.reel),
       url: event.file,
       rate: null,
       start: null,

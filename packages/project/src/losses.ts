@@ -1,0 +1,86 @@
+import { add, EDL_SOUNDS, type Edit, type EditClip, edlHoldsRate, momentOf, scaled } from '@thawline/core/exchange';
+import type { Clip, Project, Timeline } from './document.js';
+import { type SaveOptions, toEdit, toEditClip } from './edits.js';
+import { segmentsOf } from './plan.js';
+import { sourceOf } from './sources.js';
+
+export const EDIT_FORMS = ['otio', 'edl'] as const;
+export type EditForm = (typeof EDIT_FORMS)[number];
+
+/** What a form cannot say of a timeline, one sentence each, before it is saved. Empty: nothing is lost. */
+export function lossesOf(project: Project, timeline: Timeline, form: EditForm): string[] {
+  const pictures = new Set(timeline.lanes.filter((l) => l.kind === 'picture').map((l) => l.id));
+  const shown = timeline.clips.filter((c) => pictures.has(c.laneId));
+  const losses: string[] = [];
+  const tell = (clips: readonly Clip[], one: string, many: string): void => {
+    if (clips.length > 0) losses.push(clips.length === 1 ? `1 clip ${one}` : `${clips.length} clips ${many}`);
+  };
+  const readers =
+    form === 'otio' ? 'Thawline reads it back, others show the nearest picture.' : 'The nearest pictures are meant.';
+  tell(
+    shown.filter((c) => c.fit === 'blend'),
+    `is blended. ${readers}`,
+    `are blended. ${readers}`,
+  );
+  const framed = shown.filter((c) => c.framing !== 'inside');
+  const frames = form === 'otio' ? 'Only Thawline reads that back.' : 'That is left out.';
+  tell(framed, `fills the frame or lies pixel for pixel. ${frames}`, `fill the frame or lie pixel for pixel. ${frames}`);
+  const sounds = timeline.clips.filter((c) => !pictures.has(c.laneId) && sourceOf(project, c.sourceId)?.readAt);
+  tell(
+    sounds,
+    'of sound has a source read at another rate: what its sound does is left out.',
+    'of sound have sources read at another rate: what their sound does is left out.',
+  );
+  if (timeline.range) losses.push('In and out are left out.');
+  return form === 'edl' ? [...losses, ...edlLosses(project, timeline, shown)] : losses;
+}
+
+function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[]): string[] {
+  const losses: string[] = [];
+  if (!edlHoldsRate(timeline.rate)) losses.push('Timecode of more than 100 frames a second is not read by others.');
+  const seen = new Set(segmentsOf(timeline).map((s) => s.clip?.id));
+  const hidden = shown.filter((c) => !seen.has(c.id)).length;
+  if (hidden > 0)
+    losses.push(
+      `${hidden} ${hidden === 1 ? 'clip that others hide is' : 'clips that others hide are'} left out: a list has one picture lane.`,
+    );
+  const soundLanes = timeline.lanes.filter((l) => l.kind === 'sound' && timeline.clips.some((c) => c.laneId === l.id)).length;
+  if (soundLanes > EDL_SOUNDS)
+    losses.push(`${soundLanes - EDL_SOUNDS} of ${soundLanes} sound lanes are left out: a list has ${EDL_SOUNDS}.`);
+  const nested = shown.filter((c) => sourceOf(project, c.sourceId)?.kind === 'timeline').length;
+  if (nested > 0)
+    losses.push(
+      `${nested} placed ${nested === 1 ? 'timeline is' : 'timelines are'} named, but what is in ${nested === 1 ? 'it' : 'them'} is left out. Unpack first.`,
+    );
+  const free = timeline.marks.filter(
+    (m) => !timeline.clips.some((c) => m.frame >= c.start && m.frame < c.start + c.length),
+  ).length;
+  if (free > 0)
+    losses.push(
+      `${free} ${free === 1 ? 'mark that stands' : 'marks that stand'} over no clip ${free === 1 ? 'is' : 'are'} left out.`,
+    );
+  const tenths = shown.filter((c) => {
+    const source = sourceOf(project, c.sourceId);
+    if (!source || c.fit === 'freeze') return false;
+    const { speed } = toEditClip(project, timeline, c, source, { known: () => undefined, urlOf: () => null });
+    const pace = speed ? (speed.num / speed.den) * (timeline.rate.num / timeline.rate.den) * 10 : 0;
+    return speed !== null && speed.num !== speed.den && Math.abs(pace - Math.round(pace)) > 1e-6;
+  }).length;
+  if (tenths > 0) losses.push(`${tenths} ${tenths === 1 ? 'speed is' : 'speeds are'} cut to a tenth of a picture a second.`);
+  return losses;
+}
+
+/** The edit with one picture lane: what is seen, cut where something else covers it. For forms that have no more. */
+export function flattened(project: Project, timeline: Timeline, options: SaveOptions): Edit {
+  const edit = toEdit(project, timeline, options);
+  const clips = segmentsOf(timeline).flatMap(({ from, to, clip }): EditClip[] => {
+    const source = clip && sourceOf(project, clip.sourceId);
+    if (!clip || !source) return [];
+    const whole = toEditClip(project, timeline, clip, source, options);
+    const hidden = from - clip.start;
+    const start = whole.speed ? add(whole.from, scaled(momentOf(hidden, timeline.rate), whole.speed)) : whole.from;
+    return [{ ...whole, start: from, length: to - from, from: start }];
+  });
+  const lane = { kind: 'picture' as const, name: 'Picture 1', clips, kept: null };
+  return { ...edit, lanes: [lane, ...edit.lanes.filter((l) => l.kind === 'sound' && l.clips.length > 0)] };
+}

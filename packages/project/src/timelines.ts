@@ -1,0 +1,195 @@
+import { allowsDropFrame, frameNearest, type Rate, sameRate, times } from '@thawline/core/time';
+import { carryClip, carryCuts, carryTimeline } from './carry.js';
+import { checkRoom, findClip, findSource, findTimeline, Refused, withLinked } from './checks.js';
+import type { Command } from './commands.js';
+import { type Clip, firstLanes, type Lane, type Project, type Timeline, timelineSchema } from './document.js';
+import { clipEnd, type TimingOf } from './mapping.js';
+import { passingRate } from './reading.js';
+import { nestedOf, placedIn, sourceOf } from './sources.js';
+
+/** What commands do to timelines as wholes. */
+
+type Of<T extends Command['type']> = Extract<Command, { type: T }>;
+
+export function addTimeline(draft: Project, timeline: Of<'addTimeline'>['timeline']): void {
+  freeId(draft, timeline.id);
+  const { dropFrame, startFrame } = timeline;
+  checkFormat({ ...timeline, dropFrame, startFrame });
+  draft.timelines.push({ ...timeline, range: null, lanes: firstLanes(), clips: [], marks: [], kept: null });
+}
+
+function freeId(draft: Project, id: string): void {
+  if (draft.timelines.some((t) => t.id === id) || draft.sources.some((s) => s.id === id)) throw new Refused('id-taken', { id });
+}
+
+/** Size, start and drop-frame change at any time; the rate of a timeline with clips does not: its edit is carried to another. */
+export function setFormat(timeline: Timeline, format: Of<'setTimelineFormat'>): void {
+  const next = {
+    rate: format.rate,
+    width: format.width,
+    height: format.height,
+    startFrame: format.startFrame ?? timeline.startFrame,
+    dropFrame: format.dropFrame ?? (timeline.dropFrame && allowsDropFrame(format.rate)),
+  };
+  if (!sameRate(timeline.rate, next.rate) && timeline.clips.length > 0)
+    throw new Refused('timeline-has-clips', { timeline: timeline.name });
+  checkFormat(next);
+  Object.assign(timeline, next);
+}
+
+function checkFormat(format: Pick<Timeline, 'rate' | 'width' | 'height' | 'startFrame' | 'dropFrame'>): void {
+  const { width, height } = format;
+  if (!timelineSchema.pick({ width: true, height: true }).safeParse({ width, height }).success)
+    throw new Refused('bad-size', { width, height });
+  if (format.dropFrame && !allowsDropFrame(format.rate)) throw new Refused('no-drop-frame', {});
+}
+
+export function duplicateTimeline(draft: Project, command: Of<'duplicateTimeline'>): void {
+  freeId(draft, command.newId);
+  const timeline = findTimeline(draft, command.timelineId);
+  beside(draft, timeline, { ...timeline, id: command.newId, name: command.name });
+}
+
+/** A new timeline beside the old one, at another rate; the old one stays. */
+export function carry(draft: Project, command: Of<'carryTimeline'>, known: TimingOf): void {
+  freeId(draft, command.newId);
+  const timeline = findTimeline(draft, command.timelineId);
+  beside(draft, timeline, carryTimeline(draft, timeline, { id: command.newId, name: command.name, rate: command.rate }, known));
+}
+
+function beside(draft: Project, timeline: Timeline, made: Timeline): void {
+  draft.timelines.splice(draft.timelines.indexOf(timeline) + 1, 0, JSON.parse(JSON.stringify(made)) as Timeline);
+}
+
+export function removeTimeline(draft: Project, timelineId: string): void {
+  const timeline = findTimeline(draft, timelineId);
+  const uses = placedIn(draft, timelineId).map((t) => t.name);
+  if (uses.length > 0) throw new Refused('timeline-in-use', { timeline: timeline.name, timelines: uses });
+  draft.timelines.splice(draft.timelines.indexOf(timeline), 1);
+}
+
+/** Lanes as they are to be; those with clips on them cannot go, and none changes its kind. */
+export function setLanes(timeline: Timeline, lanes: readonly Lane[]): void {
+  const ids = new Set(lanes.map((l) => l.id));
+  if (ids.size !== lanes.length) throw new Refused('id-taken', {});
+  const kinds = new Map(lanes.map((l) => [l.id, l.kind]));
+  for (const lane of timeline.lanes) {
+    const used = timeline.clips.some((c) => c.laneId === lane.id);
+    if (used && kinds.get(lane.id) !== lane.kind) throw new Refused('lane-in-use', { lane: lane.name });
+  }
+  if (!lanes.some((l) => l.kind === 'picture')) throw new Refused('no-lane-there', {});
+  timeline.lanes = [...lanes.filter((l) => l.kind === 'picture'), ...lanes.filter((l) => l.kind === 'sound')];
+}
+
+/** Timelines and not yet found sources as an edit file brought them. */
+export function openEdit(draft: Project, command: Of<'openEdit'>): void {
+  for (const source of command.sources) {
+    freeId(draft, source.id);
+    draft.sources.push(source);
+  }
+  for (const timeline of command.timelines) {
+    freeId(draft, timeline.id);
+    draft.timelines.push(timeline);
+  }
+  for (const timeline of command.timelines) {
+    checkFormat(timeline);
+    const lanes = new Set(timeline.lanes.map((l) => l.id));
+    for (const clip of timeline.clips) {
+      findSource(draft, clip.sourceId);
+      if (!lanes.has(clip.laneId)) throw new Refused('unknown-lane', { lane: clip.laneId });
+    }
+    checkRoom(timeline, timeline.clips);
+  }
+}
+
+/**
+ * Puts a placed timeline's own clips where it stood, its picture lanes from the clip's lane upward, its sound from the linked
+ * sound's lane on; lanes are added where those are taken. Everything stays at its moment, at the speed it was placed with.
+ */
+export function unpackClip(draft: Project, command: Of<'unpackClip'>, known: TimingOf): void {
+  const timeline = findTimeline(draft, command.timelineId);
+  const parts = withLinked(timeline, [findClip(timeline, command.clipId).id]);
+  const seen = new Map<string, string>();
+  timeline.clips = timeline.clips.filter((c) => !parts.includes(c));
+  let made = 0;
+  for (const part of parts) {
+    const inner = nestedOf(draft, part.sourceId);
+    const source = sourceOf(draft, part.sourceId);
+    if (!inner || !source) throw new Refused('not-a-timeline', {});
+    if (part.fit === 'freeze') throw new Refused('frozen', { clip: inner.name });
+    const kind = timeline.lanes.find((l) => l.id === part.laneId)?.kind ?? 'picture';
+    const passing = part.fit === 'pictures' ? timeline.rate : (passingRate(source, part) ?? inner.rate);
+    for (const [index, lane] of inner.lanes.filter((l) => l.kind === kind).entries()) {
+      const clips = unpacked(draft, timeline, part, inner, lane.id, passing, known).map((clip) => {
+        const link =
+          clip.link && `${command.seed}-l${seen.get(clip.link) ?? seen.set(clip.link, String(seen.size)).get(clip.link)}`;
+        return { ...clip, id: `${command.seed}-${made++}`, link };
+      });
+      if (clips.length === 0) continue;
+      const laneId = freeLane(timeline, kind, part.laneId, index, clips, `${command.seed}-n${made}`);
+      timeline.clips.push(...clips.map((clip) => ({ ...clip, laneId })));
+    }
+  }
+  checkRoom(timeline, timeline.clips);
+}
+
+/** The clips of an inner lane that the placed range shows, on the outer timeline's frames. `passing`: inner frames a second of the outer. */
+function unpacked(
+  draft: Project,
+  timeline: Timeline,
+  part: Clip,
+  inner: Timeline,
+  laneId: string,
+  passing: Rate,
+  known: TimingOf,
+): Clip[] {
+  // Inner frame k stands at outer frame start - headTrim + nearest((k - inPicture) of `passing`).
+  const place = (frame: number): number =>
+    part.start - part.headTrim + frameNearest(frame - part.inPicture, passing, timeline.rate);
+  const own = inner.clips.filter((c) => c.laneId === laneId);
+  const origin = Math.min(0, ...own.map((c) => place(c.start)));
+  const spans = own.map((c) => ({ start: place(c.start) - origin, end: place(clipEnd(c)) - origin }));
+  const cuts = carryCuts(spans, timeline.rate, timeline.rate);
+  const speed = times(passing, { num: inner.rate.den, den: inner.rate.num });
+  return own.flatMap((clip, i) => {
+    const span = spans[i] as (typeof spans)[number];
+    const start = (cuts.get(span.start) ?? 0) + origin;
+    const length = (cuts.get(span.end) ?? 0) + origin - start;
+    const carried = carryClip(
+      { ...clip, speed: clip.fit === 'pictures' ? clip.speed : times(clip.speed, speed) },
+      sourceOf(draft, clip.sourceId),
+      passing,
+      timeline.rate,
+      { start, length },
+      known,
+    );
+    const from = Math.max(start, part.start);
+    const to = Math.min(start + length, part.start + part.length);
+    if (to <= from) return [];
+    return [{ ...carried, start: from, length: to - from, headTrim: carried.headTrim + from - start }];
+  });
+}
+
+/** The lane so many above (for sound: below) the wanted one if it has room there, else a new one. */
+function freeLane(
+  timeline: Timeline,
+  kind: Lane['kind'],
+  laneId: string,
+  by: number,
+  clips: readonly Clip[],
+  newId: string,
+): string {
+  const kin = timeline.lanes.filter((l) => l.kind === kind);
+  for (const lane of kin.slice(
+    Math.max(
+      0,
+      kin.findIndex((l) => l.id === laneId),
+    ) + by,
+  )) {
+    const taken = timeline.clips.filter((c) => c.laneId === lane.id);
+    if (clips.every((c) => taken.every((t) => clipEnd(t) <= c.start || t.start >= clipEnd(c)))) return lane.id;
+  }
+  const name = `${kind === 'picture' ? 'Picture' : 'Sound'} ${kin.length + 1}`;
+  setLanes(timeline, [...timeline.lanes, { id: newId, kind, name, kept: null }]);
+  return newId;
+}
