@@ -12,7 +12,7 @@ const MAY = {
   'packages/media': ['core'],
   'packages/rig': ['core', 'media'],
   'packages/work': ['core', 'media', 'project'],
-  'apps/cli': ['core', 'media', 'work'],
+  'apps/cli': ['core', 'media', 'work', 'project'],
   'apps/server': ['core', 'media', 'work', 'project', 'contract', 'rig'],
   'apps/web': ['core', 'project', 'contract'],
 };
@@ -36,7 +36,7 @@ for (const [room, may] of Object.entries(MAY)) {
     read++;
     const test = /\.test\.tsx?$/.test(path);
     const text = readFileSync(path, 'utf8');
-    for (const [, target] of text.matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)) {
+    for (const [, target] of text.matchAll(/(?<!['\w])(?:from|import)\s*\(?\s*'([^']+)'/g)) {
       const ours = /^@thawline\/([a-z]+)/.exec(target)?.[1];
       if (
         ours &&

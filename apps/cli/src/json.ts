@@ -22,6 +22,7 @@ export function probeJson(file: string, probe: Probe) {
     height: probe.height,
     codec: probe.codec,
     fields: probe.fields,
+    timecode: probe.timecode,
     sound: sound ? { seconds: round(sound.seconds, 6), sampleRate: sound.sampleRate, channels: sound.channels } : null,
     gap: gap && { ...gap, seconds: round(gap.seconds, 6) },
   };

@@ -2,6 +2,7 @@ import { parseArgs } from 'node:util';
 import { formatRate, parseRate, type Rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { check, formOf, make, type Progress } from '@thawline/work';
+import { carryFile, describeEdit } from './edits.js';
 import { checkJson } from './json.js';
 import { probeAll } from './probe.js';
 import { told } from './told.js';
@@ -14,6 +15,11 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
   thawline check FILE --json        held pictures, jumps, the true rate
   thawline make IN OUT --rate R [--method nearest|blend] [--json]
                                     the same moments at another rate; OUT ends in .y4m, .mkv (FFV1) or .mp4
+  thawline edit IN.otio|IN.edl [--json] [--from R]
+                                    an edit's clips with their rates, steps and hitches; --from is what a list (.edl) counts in
+  thawline carry IN OUT --rate R [--json] [--from R]
+                                    the edit at another rate: each cut at its nearest frame, pictures in real time;
+                                    OUT ends in .otio or .edl
 
 R is a rate: 25, 23.976, 24000/1001. Exit code: 0 done, 1 failed, 2 wrong call.
 `;
@@ -26,6 +32,7 @@ const OPTIONS = {
   csv: { type: 'boolean' },
   rate: { type: 'string' },
   method: { type: 'string' },
+  from: { type: 'string' },
   help: { type: 'boolean', short: 'h' },
 } as const;
 
@@ -57,6 +64,8 @@ async function run(argv: string[]): Promise<void> {
   if (command === 'probe') return probeMany(files, values);
   if (command === 'check') return checkCommand(only(files, 1), values.json ?? false);
   if (command === 'make') return makeCommand(files, values);
+  if (command === 'edit') return describeEdit(only(files, 1), values.json ?? false, { from: optional(values.from) });
+  if (command === 'carry') return carryCommand(files, values);
   throw new WrongCall(command ? `There is no command "${command}".` : 'Say what to do.');
 }
 
@@ -85,6 +94,18 @@ function rateOf(text: string): Rate {
   const rate = parseRate(text);
   if (!rate) throw new WrongCall(`"${text}" is not a rate. Try 25, 23.976 or 24000/1001.`);
   return rate;
+}
+
+function optional(text: string | undefined): Rate | null {
+  return text === undefined ? null : rateOf(text);
+}
+
+async function carryCommand(files: string[], values: { rate?: string; from?: string; json?: boolean }): Promise<void> {
+  if (files.length !== 2) throw new WrongCall('carry wants an edit file to read and one to write.');
+  if (values.rate === undefined) throw new WrongCall('carry wants --rate.');
+  const [input, output] = files as [string, string];
+  if (!/\.(otio|edl)$/i.test(output)) throw new WrongCall('The file to write has to end in .otio or .edl.');
+  await carryFile(input, output, rateOf(values.rate), values.json ?? false, { from: optional(values.from) });
 }
 
 async function checkCommand(file: string, json: boolean): Promise<void> {

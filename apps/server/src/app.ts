@@ -11,6 +11,8 @@ import { openDatabase } from './database/database.js';
 import { Store } from './database/store.js';
 import { EventsController } from './events/events.controller.js';
 import { EventsService } from './events/events.service.js';
+import { ExchangeController } from './exchange/exchange.controller.js';
+import { ExchangeService } from './exchange/exchange.service.js';
 import { AboutController } from './http/about.controller.js';
 import { FailureFilter } from './http/failure.js';
 import { sameSiteOnly } from './http/guard.js';
@@ -26,13 +28,24 @@ import { MediaService } from './sources/media.service.js';
 import { SourcesController } from './sources/sources.controller.js';
 import { SourcesService } from './sources/sources.service.js';
 import { TablesService } from './sources/tables.service.js';
+import { TimelinesController } from './timelines/timelines.controller.js';
+import { TimelinesService } from './timelines/timelines.service.js';
 
 @Module({})
 class AppModule {
   static with(settings: Settings, database: DataSource, runner: Runner): DynamicModule {
     return {
       module: AppModule,
-      controllers: [AboutController, ProjectsController, SourcesController, PicturesController, JobsController, EventsController],
+      controllers: [
+        TimelinesController,
+        ExchangeController,
+        AboutController,
+        ProjectsController,
+        SourcesController,
+        PicturesController,
+        JobsController,
+        EventsController,
+      ],
       providers: [
         { provide: SETTINGS, useValue: settings },
         { provide: DataSource, useValue: database },
@@ -46,6 +59,8 @@ class AppModule {
         SourcesService,
         TablesService,
         PicturesService,
+        ExchangeService,
+        TimelinesService,
       ],
     };
   }
@@ -66,7 +81,7 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
   app.use(isolated);
   app.setGlobalPrefix('api');
   app.useGlobalFilters(new FailureFilter());
-  app.useBodyParser('json', { limit: '8mb' });
+  app.useBodyParser('json', { limit: '32mb' });
   if (settings.webFolder && existsSync(settings.webFolder)) serveWeb(app, settings.webFolder);
   app.enableShutdownHooks();
   return app;

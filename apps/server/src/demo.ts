@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import type { Fit } from '@thawline/core/cadence';
 import { rate } from '@thawline/core/time';
-import { type Command, clipsFor, type Source } from '@thawline/project';
+import { type Command, clipsFor, type Project, type Source, timelineAsSource } from '@thawline/project';
 import { writeDemoClips } from '@thawline/rig';
 import { JobsService } from './jobs/jobs.service.js';
 import { newId, ProjectsService } from './projects/projects.service.js';
@@ -11,7 +11,10 @@ import { SourcesService } from './sources/sources.service.js';
 
 export const DEMO_NAME = 'Ice-out at Lake Vessa';
 
-/** Makes the demo project unless the data folder has it: clips by the rig, two timelines, every source checked. */
+/**
+ * Makes the demo project unless the data folder has it: clips by the rig, a cut at 25, the same carried to 24, one at 59.94
+ * that holds the latter, and every source checked.
+ */
 export async function seedDemo(app: NestExpressApplication, rigFolder: string, say: (line: string) => void): Promise<void> {
   const projects = app.get(ProjectsService);
   if ((await projects.list()).some((p) => p.name === DEMO_NAME)) return;
@@ -28,31 +31,47 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
   const hero = added.find((s) => s.name === 'calving-hero');
   const main = newId();
   const teaser = newId();
+  const festival = newId();
   const run = (command: Command) => projects.command(id, command);
   if (hero) await run({ type: 'setClaim', sourceIds: [hero.id], claimed: rate(600) });
-  await run({ type: 'addTimeline', timeline: { id: main, name: 'Main cut', rate: rate(25), width: 640, height: 360 } });
-  await run({ type: 'addTimeline', timeline: { id: teaser, name: 'Teaser', rate: rate(24), width: 640, height: 360 } });
-  const cut: [string, string, Fit][] = [
-    ['warden-interview', main, 'nearest'],
-    ['jetty-pan', main, 'nearest'],
-    ['floe-drift', main, 'nearest'],
-    ['ridge-stock', main, 'nearest'],
-    ['phone-thaw', main, 'blend'],
-    ['ridge-still', main, 'nearest'],
-    ['floe-drift', teaser, 'nearest'],
-    ['ridge-stock', teaser, 'pictures'],
-    ['icicle-drip', teaser, 'nearest'],
-  ];
-  for (const [name, timelineId, fit] of cut) {
-    const document = await projects.document(id);
-    const timeline = document.timelines.find((t) => t.id === timelineId);
-    const source = document.sources.find((s) => s.name === name);
-    if (!timeline || !source) continue;
-    const clips = clipsFor({ timeline, source, fit, newId }, await projects.timings(document));
-    await run({ type: 'placeClips', timelineId, clips });
-  }
+  const size = { width: 640, height: 360, startFrame: 0, dropFrame: false };
+  await run({ type: 'addTimeline', timeline: { id: main, name: 'Main cut', rate: rate(25), ...size, startFrame: 90_000 } });
+  const place = async (timelineId: string, names: readonly [string, Fit][]): Promise<void> => {
+    for (const [name, fit] of names) {
+      const document = await projects.document(id);
+      const timeline = document.timelines.find((t) => t.id === timelineId);
+      const source = [...document.sources, ...nestable(document)].find((s) => s.name === name);
+      if (!timeline || !source) continue;
+      const clips = clipsFor({ timeline, source, fit, newId }, await projects.timings(document));
+      await run({ type: 'placeClips', timelineId, clips });
+    }
+  };
+  await place(main, [
+    ['warden-interview', 'nearest'],
+    ['jetty-pan', 'nearest'],
+    ['floe-drift', 'nearest'],
+    ['ridge-stock', 'nearest'],
+    ['phone-thaw', 'blend'],
+    ['ridge-still', 'nearest'],
+  ]);
+  await run({ type: 'carryTimeline', timelineId: main, newId: teaser, name: 'Teaser', rate: rate(24) });
+  await run({
+    type: 'addTimeline',
+    timeline: { id: festival, name: 'Festival', rate: rate(60000, 1001), ...size, startFrame: 215_784, dropFrame: true },
+  });
+  await place(festival, [
+    ['floe-drift', 'nearest'],
+    ['icicle-drip', 'nearest'],
+    ['Teaser', 'nearest'],
+    ['calving-hero', 'pictures'],
+  ]);
   await app.get(JobsService).startChecks(
     id,
     added.map((s) => s.id),
   );
+}
+
+/** The project's timelines as sources. */
+function nestable(document: Project): Source[] {
+  return document.timelines.map((t) => timelineAsSource(document, t));
 }

@@ -31,6 +31,7 @@ export const ERROR_CODES = [
   'another-file',
   'not-found-again',
   'pitch-not-kept',
+  'not-an-edit',
   'internal',
 ] as const;
 export type ErrorCode = (typeof ERROR_CODES)[number];

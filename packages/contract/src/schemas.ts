@@ -155,7 +155,8 @@ export type JobReply = z.infer<typeof jobSchema>;
 
 export const startJobSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('check'), sourceIds: z.array(idSchema).min(1).max(10_000) }),
-  z.object({ kind: z.literal('render'), timelineId: idSchema }),
+  /** The whole timeline, or its in to out. */
+  z.object({ kind: z.literal('render'), timelineId: idSchema, range: z.boolean().default(false) }),
 ]);
 
 export const stretchSchema = z.object({
@@ -224,6 +225,25 @@ export const eventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('job'), job: jobSchema }),
 ]);
 export type ServerEvent = z.infer<typeof eventSchema>;
+
+/** An edit file as text. `rate` is what a CMX 3600 list counts in: it does not say so itself. */
+export const openEditBodySchema = z.object({
+  file: z.string().min(1).max(255),
+  text: z.string().max(30_000_000),
+  rate: rateSchema.nullable().default(null),
+});
+export const openEditReplySchema = z.object({
+  change: changeSchema,
+  timelineId: idSchema,
+  clips: z.int(),
+  /** What could not be taken as it stood, with its place; the rest was opened. */
+  troubles: z.array(z.object({ code: z.string(), place: z.string(), sentence: z.string() })),
+});
+export type OpenEditReply = z.infer<typeof openEditReplySchema>;
+export const lossesSchema = z.object({ losses: z.array(z.string()) });
+
+/** Frames, `to` not included. */
+export const frameRangeSchema = z.object({ from: z.coerce.number().int().min(0), to: z.coerce.number().int().min(1) });
 
 export const commandBodySchema = z.object({ command: commandSchema });
 export const newProjectSchema = z.object({ name: z.string().trim().min(1).max(120) });

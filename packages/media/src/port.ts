@@ -27,6 +27,8 @@ export interface Probe {
   readonly container: string;
   readonly fields: 'progressive' | 'top' | 'bottom';
   readonly sound: SoundFacts | null;
+  /** What the file calls its first picture: "01:00:00:00", with ";" for drop-frame; null where it says nothing. */
+  readonly timecode: string | null;
 }
 
 export interface SoundFacts {

@@ -31,12 +31,17 @@ interface Stream {
   readonly sample_rate?: string;
   readonly channels?: number;
   readonly disposition?: { readonly attached_pic?: number };
+  readonly tags?: Readonly<Record<string, string>>;
   readonly side_data_list?: readonly { readonly rotation?: number }[];
 }
 
 interface Described {
   readonly streams?: readonly Stream[];
-  readonly format?: { readonly format_name?: string; readonly start_time?: string };
+  readonly format?: {
+    readonly format_name?: string;
+    readonly start_time?: string;
+    readonly tags?: Readonly<Record<string, string>>;
+  };
   readonly frames?: readonly { readonly interlaced_frame?: number; readonly top_field_first?: number }[];
 }
 
@@ -86,6 +91,7 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     ...looks(described, video),
     fields,
     sound: audio ? soundFacts(audio, times.soundSeconds, firstSeconds) : null,
+    timecode: timecodeOf(described),
   };
 }
 
@@ -111,7 +117,15 @@ function still(described: Described, video: Stream): Probe {
     ...looks(described, video),
     fields: 'progressive',
     sound: null,
+    timecode: timecodeOf(described),
   };
+}
+
+/** What the file calls its first picture: of the whole file, a stream, or a timecode track. */
+function timecodeOf(described: Described): string | null {
+  const tags = [described.format?.tags, ...(described.streams ?? []).map((s) => s.tags)];
+  const said = tags.map((t) => t?.timecode ?? t?.TIMECODE).find((t) => t !== undefined);
+  return said && /^\d{1,2}:\d{2}:\d{2}[:;.]\d{2,3}$/.test(said) ? said.replace('.', ';') : null;
 }
 
 function looks(

@@ -1,4 +1,5 @@
 import { earliestHead, longestRun } from '@thawline/core/cadence';
+import { frameAtOrBefore, parseTimecode, sameRate } from '@thawline/core/time';
 import { applyPatches, enablePatches, type Patch, produceWithPatches } from 'immer';
 import { findClip, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command, Refusal } from './commands.js';
@@ -6,7 +7,7 @@ import type { Project, Source, Timeline } from './document.js';
 import { closeGaps, linkClips, moveClips, placeClips, setFit, slipClips, splitClips, trimClip } from './editing.js';
 import { mappingOf, noTiming, type TimingOf } from './mapping.js';
 import { readAt } from './readat.js';
-import { tidyReading } from './reading.js';
+import { ownRate, tidyReading } from './reading.js';
 import { addTimeline, carry, duplicateTimeline, openEdit, removeTimeline, setFormat, setLanes, unpackClip } from './timelines.js';
 
 enablePatches();
@@ -62,6 +63,9 @@ function change(draft: Project, command: Command, known: TimingOf): void {
         if (none) throw new Refused('no-rate', { source: source.name, kind: source.kind });
       }
       readAt(draft, command, known);
+      return;
+    case 'replaceSource':
+      replaceSource(draft, command, known);
       return;
     case 'renewSource':
       renewSource(draft, command.source, known);
@@ -158,10 +162,32 @@ function removeSources(draft: Project, command: Extract<Command, { type: 'remove
   draft.sources = draft.sources.filter((s) => !gone.has(s.id));
 }
 
+/**
+ * Every clip of one source shows another's pictures at the same moments of the file; the first one goes. What an edit named
+ * by timecode counts from the other's own, where it has one.
+ */
+function replaceSource(draft: Project, command: Extract<Command, { type: 'replaceSource' }>, known: TimingOf): void {
+  const source = fileSource(draft, command.sourceId);
+  const by = fileSource(draft, command.byId);
+  if (source.id === by.id) throw new Refused('id-taken', { id: by.id });
+  const [from, to] = [ownRate(source), ownRate(by)];
+  const start = source.lost && !source.timecode && by.timecode && to ? (parseTimecode(by.timecode, to) ?? 0) : 0;
+  for (const timeline of draft.timelines)
+    for (const clip of timeline.clips.filter((c) => c.sourceId === source.id)) {
+      const same = from && to && !sameRate(from, to) ? frameAtOrBefore(clip.inPicture, from, to) : clip.inPicture;
+      // Only a list's own timecode lies past the start of the file's.
+      clip.inPicture = Math.max(0, Math.min(by.pictures - 1, same >= start ? same - start : same));
+      clip.sourceId = by.id;
+      clip.cut = null;
+      clip.headTrim = Math.max(clip.headTrim, earliestHead(mappingOf(clip, by, timeline, known)));
+    }
+  draft.sources = draft.sources.filter((s) => s.id !== source.id);
+}
+
 /** Takes over what the file is now. Clips keep their place; those that reach past its last picture end with it. */
 function renewSource(draft: Project, now: Source, known: TimingOf): void {
   const source = fileSource(draft, now.id);
-  Object.assign(source, now, { name: source.name, claimed: source.claimed, readAt: tidyReading(now, source.readAt) });
+  Object.assign(source, now, { name: source.name, claimed: source.claimed, lost: null, readAt: tidyReading(now, source.readAt) });
   for (const timeline of draft.timelines) {
     for (const clip of timeline.clips.filter((c) => c.sourceId === now.id)) {
       clip.cut = null;

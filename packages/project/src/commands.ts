@@ -51,6 +51,8 @@ export const commandSchema = z.discriminatedUnion('type', [
       .max(10_000)
       .default([]),
   }),
+  /** One source in the place of another, wherever that is used: the found file of an edit's, or a better copy. Clips keep their moments. */
+  z.object({ type: z.literal('replaceSource'), sourceId: idSchema, byId: idSchema }),
   /** The file behind a source is another one now: its facts are taken over, its name, claim and reading stay. */
   z.object({ type: z.literal('renewSource'), source: sourceSchema }),
   z.object({

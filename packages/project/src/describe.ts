@@ -38,6 +38,8 @@ export function describe(command: Command, before: Project): string {
     }
     case 'readAt':
       return describeReadAt(command, before, source);
+    case 'replaceSource':
+      return `Put ${source(command.byId)} in the place of ${source(command.sourceId)}`;
     case 'renewSource':
       return `Took ${command.source.name} as its file is now`;
     case 'addTimeline':

@@ -66,10 +66,9 @@ export const sourceSchema = z.object({
   variable: z.boolean(),
   /** First picture's start to last picture's end as the file times them; null as above. */
   seconds: z.number().positive().nullable(),
+  /** As shown: samples that are not square are counted in. */
   width: z.int().min(1),
   height: z.int().min(1),
-  /** Width of a sample over its height: pictures are shown this many times as wide as they are stored. */
-  sampleAspect: z.number().positive().default(1),
   codec: z.string(),
   pixelFormat: z.string(),
   fields: z.enum(['progressive', 'top', 'bottom']),

@@ -144,11 +144,11 @@ function stack(
 
 /** Where a clip's picture lies in the frame, in shares of it, and what of the picture is cut off. */
 export function boxOf(
-  source: Pick<Source, 'width' | 'height' | 'sampleAspect'>,
+  source: Pick<Source, 'width' | 'height'>,
   timeline: Pick<Timeline, 'width' | 'height'>,
   clip: Pick<Clip, 'framing'>,
 ): Framed {
-  return frameBox({ width: source.width * source.sampleAspect, height: source.height }, timeline, clip.framing);
+  return frameBox(source, timeline, clip.framing);
 }
 
 function inside(outer: Shape, inner: Shape): Shape {

@@ -15,7 +15,6 @@ export function madeSource(id: string, r: Rate, pictures: number, sound = false)
     seconds: (pictures * r.den) / r.num,
     width: 640,
     height: 360,
-    sampleAspect: 1,
     codec: 'h264',
     pixelFormat: 'yuv420p',
     fields: 'progressive',

@@ -53,7 +53,6 @@ export function timelineAsSource(project: Project, timeline: Timeline): Source {
     seconds,
     width,
     height,
-    sampleAspect: 1,
     codec: 'timeline',
     pixelFormat: 'yuv420p',
     fields: 'progressive',
@@ -76,6 +75,36 @@ export function holds(project: Project, inner: string, outer: string): boolean {
   if (inner === outer) return true;
   const timeline = nestedOf(project, inner);
   return timeline?.clips.some((c) => holds(project, c.sourceId, outer)) ?? false;
+}
+
+/** The files that a timeline (or a range of its frames) needs, those of timelines placed in it included, each once. */
+export function filesOf(project: Project, timeline: Timeline, range: Timeline['range'] = null): Source[] {
+  const found = new Map<string, Source>();
+  const look = (within: Timeline, of: Timeline['range']): void => {
+    for (const clip of within.clips) {
+      if (of && (clip.start >= of.to || clip.start + clip.length <= of.from)) continue;
+      const inner = nestedOf(project, clip.sourceId);
+      const source = inner ? undefined : sourceOf(project, clip.sourceId);
+      if (inner) look(inner, null);
+      else if (source) found.set(source.id, source);
+    }
+  };
+  look(timeline, range);
+  return [...found.values()];
+}
+
+/** A timeline and all that are placed in it. */
+export function withNested(project: Project, timeline: Timeline): Timeline[] {
+  const found = new Set<Timeline>();
+  const look = (within: Timeline): void => {
+    found.add(within);
+    for (const clip of within.clips) {
+      const inner = nestedOf(project, clip.sourceId);
+      if (inner && !found.has(inner)) look(inner);
+    }
+  };
+  look(timeline);
+  return [...found];
 }
 
 /** Timelines that a timeline is placed in. */

@@ -1,13 +1,14 @@
 export type { CheckResult, Progress } from './check.js';
 export { check } from './check.js';
+export type { FrameRange, RenderInput, SourceFile } from './compose.js';
 export type { MakeOptions, MakeResult } from './make.js';
 export { formOf, make } from './make.js';
+export { hasSound, mixedSound } from './mix.js';
 export { perform } from './perform.js';
 export type { JobErrorCode, JobKind, JobResult, JobResults, JobSpec } from './protocol.js';
 export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy.js';
 export type { Asked, Receipt, ReceiptLine, WrongFrame } from './receipt.js';
 export { measureReceipt, wrongFrames } from './receipt.js';
-export type { RenderInput, SourceFile } from './render.js';
 export { renderTimeline } from './render.js';
 export type { Signatures } from './signatures.js';
 export { SIGNATURE_BYTES } from './signatures.js';

@@ -1,7 +1,8 @@
 import { rename, rm, stat } from 'node:fs/promises';
 import type { Media } from '@thawline/media';
-import { timelineLength } from '@thawline/project';
 import { check, type Progress } from './check.js';
+import { rangeOf } from './compose.js';
+import { hasSound } from './mix.js';
 import type { JobResult, JobSpec } from './protocol.js';
 import { makeProxy } from './proxy.js';
 import { measureReceipt, type Receipt } from './receipt.js';
@@ -30,15 +31,16 @@ async function render(
 ): Promise<Receipt> {
   const { input, path } = spec;
   const { timeline } = input;
+  const { from, to } = rangeOf(input);
   const partial = `${path}.partial`;
   try {
     const composed = await renderTimeline(media, input, partial, progress, signal);
     const asked = {
       rate: timeline.rate,
-      frames: timelineLength(timeline),
+      frames: to - from,
       width: timeline.width,
       height: timeline.height,
-      sound: timeline.clips.some((c) => timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound'),
+      sound: hasSound(input),
     };
     const { size } = await stat(partial);
     const receipt = await measureReceipt(media, partial, size, asked, composed, progress, signal);

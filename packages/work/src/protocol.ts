@@ -1,7 +1,7 @@
 import type { MediaCode, Probe } from '@thawline/media';
 import type { CheckResult } from './check.js';
+import type { RenderInput } from './compose.js';
 import type { Receipt } from './receipt.js';
-import type { RenderInput } from './render.js';
 
 /** A heavy job as plain data: what a worker thread is given. */
 export type JobSpec =

@@ -24,23 +24,25 @@ export interface SoundStretch {
 }
 
 /** Interleaved stereo for the stretch: exactly as many samples as its frames last, silence where the source has none. */
-export async function* sourceSound(
-  media: Media,
-  path: string,
-  probe: Probe,
-  stretch: SoundStretch,
-): AsyncGenerator<Float32Array> {
-  const total = sampleOfFrame(stretch.frames, stretch.timeline);
-  if (!probe.sound) {
-    yield new Float32Array(total * SOUND_CHANNELS);
-    return;
-  }
+export function sourceSound(media: Media, path: string, probe: Probe, stretch: SoundStretch): AsyncGenerator<Float32Array> {
+  const { sound } = probe;
+  if (!sound) return silence(sampleOfFrame(stretch.frames, stretch.timeline));
   // The file's sound may begin before or after its first picture.
-  const from = (stretch.fromSample ?? 0) - Math.round(probe.sound.startSeconds * SOUND_RATE);
-  const resampler = new Resampler(stretch.step ?? rate(1), SOUND_CHANNELS, from);
+  const fromSample = (stretch.fromSample ?? 0) - Math.round(sound.startSeconds * SOUND_RATE);
   const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, ...(stretch.signal ? { signal: stretch.signal } : {}) };
+  return stretched(() => media.openSound(path, request), { ...stretch, fromSample });
+}
+
+async function* silence(samples: number): AsyncGenerator<Float32Array> {
+  yield new Float32Array(samples * SOUND_CHANNELS);
+}
+
+/** The stretch of a stream of 48 kHz stereo that begins at its sample 0. */
+export async function* stretched(open: () => AsyncIterable<Float32Array>, stretch: SoundStretch): AsyncGenerator<Float32Array> {
+  const total = sampleOfFrame(stretch.frames, stretch.timeline);
+  const resampler = new Resampler(stretch.step ?? rate(1), SOUND_CHANNELS, stretch.fromSample ?? 0);
   let given = 0;
-  for await (const block of media.openSound(path, request)) {
+  for await (const block of open()) {
     const out = resampler.push(block);
     const take = Math.min(out.length, (total - given) * SOUND_CHANNELS);
     if (take > 0) yield out.subarray(0, take);

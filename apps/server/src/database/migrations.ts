@@ -33,22 +33,8 @@ export class Readings1763930000000 implements MigrationInterface {
     const columns = ['"path" text', '"modifiedMs" real', '"fingerprint" text', '"series" text'];
     for (const column of columns) await runner.query(`ALTER TABLE "media" ADD COLUMN ${column}`);
     await runner.query('ALTER TABLE "revision" ADD COLUMN "batch" text');
-    const json: [string, string[]][] = [
-      ['project', ['document']],
-      ['revision', ['command', 'forward', 'backward']],
-      ['job', ['params']],
-      ['media', ['probe']],
-    ];
-    for (const [table, names] of json) {
-      const rows = (await runner.query(`SELECT rowid AS row, ${names.join(', ')} FROM "${table}"`)) as Record<string, string>[];
-      for (const row of rows) {
-        const values = names.map((name) => JSON.stringify(withReadings(JSON.parse(row[name] ?? 'null'))));
-        await runner.query(`UPDATE "${table}" SET ${names.map((n) => `${n} = ?`).join(', ')} WHERE rowid = ?`, [
-          ...values,
-          row.row,
-        ]);
-      }
-    }
+    const json = { project: ['document'], revision: ['command', 'forward', 'backward'], job: ['params'], media: ['probe'] };
+    await rewrite(runner, json, withReadings);
   }
 
   async down(runner: QueryRunner): Promise<void> {
@@ -70,4 +56,52 @@ export function withReadings(value: unknown): unknown {
   return found;
 }
 
-export const MIGRATIONS = [First1763900000000, Readings1763930000000];
+/** Timelines get a start, drop-frame, a range and marks; clips a framing; sources a timecode. */
+export class Timelines1763940000000 implements MigrationInterface {
+  name = 'Timelines1763940000000';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await rewrite(
+      runner,
+      { project: ['document'], revision: ['command', 'forward', 'backward'], job: ['params'] },
+      withTimelines,
+    );
+  }
+
+  async down(): Promise<void> {
+    // The fields of later versions do no harm in earlier ones.
+  }
+}
+
+/** Documents, differences and jobs of before, wherever what they hold stands in them. */
+export function withTimelines(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(withTimelines);
+  if (typeof value !== 'object' || value === null) return value;
+  const found = Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, withTimelines(inner)]));
+  if ('mediaId' in found && 'pixelFormat' in found) return { timecode: null, lost: null, ...found };
+  if ('headTrim' in found && 'laneId' in found) return { framing: 'inside', keptAt: null, label: null, kept: null, ...found };
+  if ('lanes' in found && 'clips' in found)
+    return { startFrame: 0, dropFrame: false, range: null, marks: [], kept: null, ...found };
+  if ((found.kind === 'picture' || found.kind === 'sound') && 'id' in found && 'name' in found) return { kept: null, ...found };
+  return found;
+}
+
+/** Writes every row of some JSON columns anew. */
+async function rewrite(
+  runner: QueryRunner,
+  columns: Readonly<Record<string, readonly string[]>>,
+  change: (value: unknown) => unknown,
+): Promise<void> {
+  for (const [table, names] of Object.entries(columns)) {
+    const rows = (await runner.query(`SELECT rowid AS row, ${names.join(', ')} FROM "${table}"`)) as Record<string, string>[];
+    for (const row of rows) {
+      const values = names.map((name) => JSON.stringify(change(JSON.parse(row[name] ?? 'null'))));
+      await runner.query(`UPDATE "${table}" SET ${names.map((n) => `${n} = ?`).join(', ')} WHERE rowid = ?`, [
+        ...values,
+        row.row,
+      ]);
+    }
+  }
+}
+
+export const MIGRATIONS = [First1763900000000, Readings1763930000000, Timelines1763940000000];

@@ -21,7 +21,7 @@ export class JobsController {
     @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
   ) {
     if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds);
-    return [await this.jobs.startRender(project, body.timelineId)];
+    return [await this.jobs.startRender(project, body.timelineId, body.range)];
   }
 
   @Delete('jobs/:job')

@@ -4,9 +4,10 @@ import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { CheckReply, CheckSummary, JobReply, ReceiptReply } from '@thawline/contract';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
-import { type Project, pitchKeepers, type Source, timelineLength } from '@thawline/project';
+import { filesOf, type Project, pitchKeepers, type Source, timelineLength, withNested } from '@thawline/project';
 import {
   type CheckResult,
+  type FrameRange,
   JobError,
   type JobResult,
   type JobSpec,
@@ -33,6 +34,8 @@ interface RenderParams {
   readonly project: Project;
   readonly timelineId: string;
   readonly file: string;
+  /** In to out; the whole timeline when left out. */
+  readonly range?: FrameRange | null;
 }
 
 interface Live {
@@ -99,19 +102,30 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       return source;
     });
     // A still has no rate to check: among others it is left out, by itself it is told.
-    const sources = all.filter((s) => s.kind !== 'still');
+    const sources = all.filter((s) => s.kind !== 'still' && !s.lost);
+    const lost = all.find((s) => s.lost);
+    if (lost && sources.length === 0) throw new Failure('file-missing', {}, `${lost.name} was not found yet.`);
     if (all[0] && sources.length === 0) throw new Failure('no-rate', { source: all[0].name, kind: 'still' });
     const jobs: JobReply[] = [];
     for (const source of sources) jobs.push(await this.add(projectId, 'check', source.name, source.mediaId, {}));
     return jobs;
   }
 
-  async startRender(projectId: string, timelineId: string): Promise<JobReply> {
+  async startRender(projectId: string, timelineId: string, inToOut = false): Promise<JobReply> {
     const document = await this.projects.document(projectId);
     const timeline = document.timelines.find((t) => t.id === timelineId);
     if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
     if (timelineLength(timeline) === 0) throw new Failure('timeline-empty', { timeline: timeline.name });
-    const [keeper] = pitchKeepers(document, timeline);
+    const range = inToOut ? timeline.range : null;
+    const files = filesOf(document, timeline, range);
+    const lost = files.find((s) => s.lost);
+    if (lost)
+      throw new Failure(
+        'file-missing',
+        {},
+        `${lost.name} was not found yet. Say which source it is, or take it off ${timeline.name}.`,
+      );
+    const [keeper] = withNested(document, timeline).flatMap((t) => pitchKeepers(document, t));
     if (keeper) {
       const percent = ((100 * keeper.speed.num) / keeper.speed.den).toFixed(2);
       throw new Failure(
@@ -120,11 +134,15 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
         `${keeper.name} runs at ${percent} % and is to keep its pitch, which cannot be made yet. Let its sound go along, stay at its own rate, or leave it out.`,
       );
     }
-    const used = new Set(timeline.clips.map((c) => c.sourceId));
-    const project = { name: document.name, sources: document.sources.filter((s) => used.has(s.id)), timelines: [timeline] };
+    const project = { name: document.name, sources: filesOf(document, timeline), timelines: withNested(document, timeline) };
     const before = await this.store.jobs({ projectId, kind: 'render' }, true);
     const number = before.filter((j) => j.subject === timelineId).length + 1;
-    const params: RenderParams = { project, timelineId, file: `${fileStem(timeline.name)}-${number}-${newId().slice(0, 4)}.mp4` };
+    const params: RenderParams = {
+      project,
+      timelineId,
+      file: `${fileStem(timeline.name)}-${number}-${newId().slice(0, 4)}.mp4`,
+      range,
+    };
     return this.add(projectId, 'render', `${timeline.name}, render ${number}`, timelineId, params);
   }
 
@@ -303,12 +321,12 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   private async renderSpec(params: RenderParams): Promise<JobSpec> {
-    const { project, timelineId, file } = params;
+    const { project, timelineId, file, range = null } = params;
     const timeline = project.timelines.find((t) => t.id === timelineId);
     if (!timeline) throw new Failure('unknown-timeline', { id: timelineId });
     const files: Record<string, SourceFile> = {};
-    for (const { mediaId } of project.sources) files[mediaId] = await this.media.open(mediaId);
-    return { kind: 'render', input: { project, timeline, files }, path: join(places.renders(this.settings), file) };
+    for (const { mediaId } of filesOf(project, timeline, range)) files[mediaId] = await this.media.open(mediaId);
+    return { kind: 'render', input: { project, timeline, files, range }, path: join(places.renders(this.settings), file) };
   }
 
   private async finish(job: StoredJob, change: Partial<StoredJob>): Promise<JobReply> {

@@ -218,6 +218,7 @@ function asSource(id: string, media: StoredMedia, numbers: Source['numbers'], se
     ...facts(probe),
     numbers,
     claimed: null,
+    timecode: probe.timecode ?? null,
     readAt: rate && { rate, pictures: 'once', from: 'typed', sound: 'along' },
   });
 }

@@ -1,0 +1,145 @@
+import { readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { extname } from 'node:path';
+import { cadenceFacts, stepMap } from '@thawline/core/cadence';
+import { type Opened, readEdl, readOtio, type Trouble, troubleSentence, writeEdl, writeOtio } from '@thawline/core/exchange';
+import { clockTimecode, formatExact, formatRate, type Rate, rate } from '@thawline/core/time';
+import {
+  apply,
+  type Clip,
+  emptyProject,
+  flattened,
+  fromEdit,
+  lossesOf,
+  mappingOf,
+  noTiming,
+  ownRate,
+  type Project,
+  reportCarry,
+  sourceOf,
+  type Timeline,
+  toEdit,
+} from '@thawline/project';
+
+/** Edit files from the shell: no server, no media; what an edit does not tell of its media is not known. */
+
+export interface EditOptions {
+  /** What a CMX 3600 list counts in. */
+  readonly from: Rate | null;
+}
+
+interface OpenedProject {
+  readonly project: Project;
+  readonly timeline: Timeline;
+}
+
+/** Opens an edit file as a project of its own. What could not be read is told on standard error. */
+async function open(path: string, options: EditOptions): Promise<OpenedProject> {
+  const text = await readFile(path, 'utf8').catch((error: NodeJS.ErrnoException) => {
+    throw new Error(error.code === 'ENOENT' ? `${path} is not there.` : `${path} cannot be read: ${error.message}`);
+  });
+  if (extname(path).toLowerCase() === '.edl' && !options.from)
+    throw new Error(`${path} does not say its rate. Say it with --from 25.`);
+  const opened: Opened = extname(path).toLowerCase() === '.edl' ? readEdl(text, options.from ?? rate(25)) : readOtio(text);
+  tell(opened.troubles);
+  const [edit] = opened.edits;
+  if (!edit) throw new Error(`${path} was not opened.`);
+  if (opened.edits.length > 1) process.stderr.write(`${path} holds ${opened.edits.length} timelines: the first is taken.\n`);
+  let made = 0;
+  const { timelines, lost, troubles } = fromEdit(edit, { sources: [], find: () => null, newId: () => `n${made++}` });
+  tell(troubles.filter((t) => t.code !== 'not-found'));
+  const applied = apply(emptyProject(edit.name), { type: 'openEdit', file: path, sources: [...lost], timelines: [...timelines] });
+  const timeline = applied.ok && applied.project.timelines.at(-1);
+  if (!applied.ok || !timeline) throw new Error(`${path} was not opened: ${applied.ok ? 'it is empty' : applied.code}.`);
+  return { project: applied.project, timeline };
+}
+
+function tell(troubles: readonly Trouble[]): void {
+  for (const trouble of troubles) process.stderr.write(`${troubleSentence(trouble)}\n`);
+}
+
+/** Writes the edit at another rate. Frames that have too few pictures and what the form cannot say are told on standard error. */
+export async function carryFile(input: string, output: string, to: Rate, json: boolean, options: EditOptions): Promise<void> {
+  const form = extname(output).toLowerCase() === '.edl' ? 'edl' : 'otio';
+  const { project, timeline } = await open(input, options);
+  const report = reportCarry(project, timeline, to, noTiming);
+  const carried = report.timeline;
+  const whole = { ...project, timelines: project.timelines.map((t) => (t.id === carried.id ? carried : t)) };
+  for (const loss of lossesOf(whole, carried, form)) process.stderr.write(`${loss}\n`);
+  const save = { known: noTiming, urlOf: () => null };
+  const text = form === 'edl' ? writeEdl(flattened(whole, carried, save)) : writeOtio(toEdit(whole, carried, save));
+  const partial = `${output}.partial`;
+  try {
+    await writeFile(partial, text);
+    await rename(partial, output);
+  } catch (error) {
+    await rm(partial, { force: true });
+    throw new Error(`${output} cannot be written: ${(error as Error).message}`);
+  }
+  const missing = report.clips.filter((c) => c.missing > 0);
+  const told = {
+    file: output,
+    from: exact(timeline.rate),
+    to: exact(to),
+    clips: carried.clips.length,
+    cuts: report.cuts.length,
+    furthestMs: Number(report.furthestMs.toFixed(3)),
+    halfFrameMs: Number(report.halfFrameMs.toFixed(3)),
+    hitchesBefore: report.clips.reduce((n, c) => n + c.hitchesBefore, 0),
+    hitches: report.clips.reduce((n, c) => n + c.hitches, 0),
+    tooFewPictures: missing.map((c) => ({ clip: c.after.label ?? c.source.name, start: c.after.start, frames: c.missing })),
+  };
+  if (json) return void process.stdout.write(`${JSON.stringify(told)}\n`);
+  process.stdout.write(
+    `${output}: ${told.clips} clips from ${formatRate(timeline.rate)} to ${formatRate(to)}, cuts moved by at most ${told.furthestMs} ms, hitches ${told.hitchesBefore} before, ${told.hitches} now${missing.length > 0 ? `, ${missing.length} with too few pictures` : ''}\n`,
+  );
+}
+
+/** What the clips of an edit come to: rates, steps, hitches. */
+export async function describeEdit(input: string, json: boolean, options: EditOptions): Promise<void> {
+  const { project, timeline } = await open(input, options);
+  const clock = { rate: timeline.rate, dropFrame: timeline.dropFrame, startFrame: timeline.startFrame };
+  const clips = [...timeline.clips]
+    .sort((a, b) => a.start - b.start)
+    .map((clip) => ({
+      lane: timeline.lanes.find((l) => l.id === clip.laneId)?.name ?? '',
+      at: clockTimecode(clip.start, clock),
+      ...facts(project, timeline, clip),
+    }));
+  if (json) {
+    const { name, dropFrame, startFrame } = timeline;
+    process.stdout.write(`${JSON.stringify({ file: input, name, rate: exact(timeline.rate), dropFrame, startFrame, clips })}\n`);
+    return;
+  }
+  process.stdout.write(`${timeline.name}, ${formatRate(timeline.rate)}, ${clips.length} clips\n`);
+  for (const c of clips)
+    process.stdout.write(
+      `${c.at}  ${c.name}, ${c.lane}: ${c.frames} frames, ${c.rate ? formatRate(c.rate) : 'no rate'}, steps ${c.steps.join(' ')}, ${c.hitches} hitches\n`,
+    );
+}
+
+/** Steps are the first eight: enough to see the pattern. */
+function facts(project: Project, timeline: Timeline, clip: Clip) {
+  const source = sourceOf(project, clip.sourceId);
+  if (!source) throw new Error('a clip without a source');
+  const mapping = mappingOf(clip, source, timeline, noTiming);
+  const map = stepMap(mapping);
+  const own = ownRate(source);
+  const measured = cadenceFacts(mapping, map, own);
+  return {
+    name: clip.label ?? source.name,
+    start: clip.start,
+    frames: clip.length,
+    rate: own && exact(own),
+    fit: clip.fit,
+    inPicture: map.pictures[0] ?? 0,
+    speed: Number(measured.speed.toFixed(6)),
+    steps: [...map.steps.slice(1, 9)],
+    hitches: map.hitches.length,
+    hitchFrames: [...map.hitches].map((n) => n + clip.start),
+    unevennessMs: Number(measured.unevennessMs.toFixed(3)),
+  };
+}
+
+function exact(r: Rate): { num: number; den: number; text: string } {
+  return { num: r.num, den: r.den, text: formatExact(r) };
+}

@@ -1,0 +1,143 @@
+import { positionAt } from '@thawline/core/cadence';
+import { type Box, fillBlack, pictureBytes, pixelLayout, placeBox, placePicture } from '@thawline/core/picture';
+import type { Timing } from '@thawline/core/time';
+import { type Media, MediaError, type Probe } from '@thawline/media';
+import {
+  type Clip,
+  mappingOf,
+  nestedOf,
+  type Project,
+  type Source,
+  segmentsOf,
+  sourceOf,
+  type Timeline,
+  type TimingOf,
+  timelineLength,
+} from '@thawline/project';
+import { PictureWalk } from './pictures.js';
+
+/** A source's file as a job finds it. */
+export interface SourceFile {
+  readonly path: string;
+  readonly probe: Probe;
+}
+
+export interface RenderInput {
+  readonly project: Project;
+  readonly timeline: Timeline;
+  /** By media id. */
+  readonly files: Readonly<Record<string, SourceFile>>;
+  /** In to out, `to` not included; the whole timeline when left out. */
+  readonly range?: FrameRange | null;
+}
+
+export interface FrameRange {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** Frames are composed in this pixel format. */
+export const FORMAT = 'yuv420p';
+const LAYOUT = pixelLayout(FORMAT) as NonNullable<ReturnType<typeof pixelLayout>>;
+
+export function rangeOf(input: Pick<RenderInput, 'timeline' | 'range'>): FrameRange {
+  return input.range ?? { from: 0, to: timelineLength(input.timeline) };
+}
+
+export function timingFrom(files: RenderInput['files']): TimingOf {
+  return (mediaId): Timing | undefined => files[mediaId]?.probe.timing;
+}
+
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+/**
+ * Each frame of the input's range, composed into one buffer that the next frame overwrites. Timelines that stand in it are
+ * composed in their turn, straight at the size they are shown.
+ * @param size of the frames given, the timeline's shape
+ */
+export async function* composed(media: Media, input: RenderInput, size: Size, signal?: AbortSignal): AsyncGenerator<Uint8Array> {
+  const { project, timeline } = input;
+  const range = rangeOf(input);
+  const frame = new Uint8Array(pictureBytes(LAYOUT, size.width, size.height));
+  let at = range.from;
+  for (const whole of segmentsOf(timeline)) {
+    const from = Math.max(range.from, whole.from);
+    const to = Math.min(range.to, whole.to);
+    if (to <= from) continue;
+    at = to;
+    const source = whole.clip && sourceOf(project, whole.clip.sourceId);
+    fillBlack(LAYOUT, size.width, size.height, frame);
+    if (!whole.clip || !source) {
+      for (let n = from; n < to; n++) yield frame;
+      continue;
+    }
+    const mapping = mappingOf(whole.clip, source, timeline, timingFrom(input.files));
+    const offset = whole.clip.start;
+    const first = positionAt(mapping, from - offset).picture;
+    const box = boxAt(shapeOf(input, source), timeline, whole.clip, size);
+    const stream = picturesOf(media, input, source, first, box, signal);
+    const walk = new PictureWalk(stream, first, FORMAT, pictureBytes(LAYOUT, box.width, box.height));
+    try {
+      for (let n = from; n < to; n++) {
+        const picture = await walk.at(positionAt(mapping, n - offset));
+        if (!picture) throw new MediaError('decode-failed', `${source.name} gave no picture`);
+        placePicture(LAYOUT, picture, box, size, frame);
+        yield frame;
+      }
+    } finally {
+      await walk.close();
+    }
+  }
+  fillBlack(LAYOUT, size.width, size.height, frame);
+  for (let n = at; n < range.to; n++) yield frame;
+}
+
+/** A source's pictures from one on, at the size of their box. */
+async function* picturesOf(
+  media: Media,
+  input: RenderInput,
+  source: Source,
+  first: number,
+  box: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const inner = nestedOf(input.project, source.id);
+  if (inner) {
+    const range = { from: first, to: Math.max(first + 1, timelineLength(inner)) };
+    // The walk holds on to a picture while it asks for the next: each is handed over as a copy.
+    for await (const picture of composed(media, { ...input, timeline: inner, range }, box, signal)) yield picture.slice();
+    return;
+  }
+  const file = input.files[source.mediaId];
+  if (!file) throw new MediaError('missing-file');
+  const scaled =
+    box.width === file.probe.width && box.height === file.probe.height ? {} : { width: box.width, height: box.height };
+  yield* media.openPictures(file.path, file.probe, {
+    pixelFormat: FORMAT,
+    from: first,
+    ...scaled,
+    ...(signal ? { signal } : {}),
+  });
+}
+
+function shapeOf(input: RenderInput, source: Source): Size {
+  const probe = input.files[source.mediaId]?.probe;
+  return probe ? { width: probe.width * probe.sampleAspect, height: probe.height } : source;
+}
+
+/** The clip's box in frames of `size`, which may be smaller than the timeline's own. */
+function boxAt(shape: Size, timeline: Timeline, clip: Clip, size: Size): Box {
+  const box = placeBox(shape, timeline, clip.framing);
+  if (size.width === timeline.width && size.height === timeline.height) return box;
+  const even = (n: number, scale: number): number => Math.round((n * scale) / 2) * 2;
+  const [across, down] = [size.width / timeline.width, size.height / timeline.height];
+  return {
+    x: even(box.x, across),
+    y: even(box.y, down),
+    width: Math.max(2, even(box.width, across)),
+    height: Math.max(2, even(box.height, down)),
+  };
+}
