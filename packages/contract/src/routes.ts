@@ -150,6 +150,12 @@ export const routes = {
     summary: 'Exactly that picture, as JPEG',
     reply: { type: 'image/jpeg' },
   },
+  pictureRun: {
+    method: 'get',
+    path: '/media/{media}/pictures/{picture}/run/{count}',
+    summary: 'Neighbouring pictures of a proxy: how many, their lengths (32-bit, little-endian), the JPEGs',
+    reply: { type: 'application/octet-stream' },
+  },
   thumbs: {
     method: 'get',
     path: '/media/{media}/thumbs',

@@ -5,6 +5,7 @@ import { Checked, checkedId } from '../http/checked.js';
 import { PicturesService } from './pictures.service.js';
 
 const pictureNumber = new Checked(z.coerce.number().int().min(0).max(100_000_000));
+const runLength = new Checked(z.coerce.number().int().min(1).max(100));
 
 @Controller('media/:media')
 export class PicturesController {
@@ -20,6 +21,18 @@ export class PicturesController {
     // A file's pictures never change: the id stands for the bytes.
     response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
     response.end(jpeg);
+  }
+
+  @Get('pictures/:picture/run/:count')
+  async run(
+    @Param('media', checkedId) media: string,
+    @Param('picture', pictureNumber) picture: number,
+    @Param('count', runLength) count: number,
+    @Res() response: Response,
+  ) {
+    const bytes = await this.pictures.run(media, picture, count);
+    response.set({ 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' });
+    response.end(bytes);
   }
 
   @Get('thumbs')

@@ -42,6 +42,28 @@ export class PicturesService {
     throw new Failure('unknown-picture', { picture }, `Picture ${picture} of ${media.name} cannot be decoded.`);
   }
 
+  /**
+   * Neighbouring pictures of a proxy in one go: how many, the length of each (32-bit, little-endian), then the JPEGs. Fewer
+   * than asked at the clip's end.
+   */
+  async run(mediaId: string, picture: number, count: number): Promise<Uint8Array> {
+    await this.media.media(mediaId);
+    const folder = places.media(this.settings, mediaId);
+    const offsets = await this.proxyOffsets(mediaId, folder);
+    if (!offsets) throw new Failure('not-finished', {}, 'The proxy is not made yet.');
+    const last = Math.min(offsets.length - 1, picture + count);
+    if (last <= picture)
+      throw new Failure('unknown-picture', { picture }, `There are ${offsets.length - 1} pictures, counted from 0.`);
+    const head = Buffer.alloc(4 + (last - picture) * 4);
+    head.writeUInt32LE(last - picture, 0);
+    for (let k = picture; k < last; k++)
+      head.writeUInt32LE((offsets[k + 1] as number) - (offsets[k] as number), 4 + (k - picture) * 4);
+    return Buffer.concat([
+      head,
+      await readRange(proxyFiles(folder).pictures, offsets[picture] as number, offsets[last] as number),
+    ]);
+  }
+
   /** The thumbnail strip, made with the proxy. */
   async thumbs(mediaId: string): Promise<Uint8Array> {
     await this.media.media(mediaId);

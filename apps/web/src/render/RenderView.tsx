@@ -1,8 +1,8 @@
-import { Button, Select } from '@mantine/core';
+import { Button, SegmentedControl, Select } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { formatExact, formatRate, formatTimecode, secondsOf } from '@thawline/core/time';
+import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/core/time';
 import { cadenceOf, type Timeline, tallyFrames, timelineLength } from '@thawline/project';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
 import { tellError, useJobs, useProject } from '../api/project.js';
@@ -94,8 +94,12 @@ function Price({ timeline }: { timeline: Timeline }) {
   const { id, project, timings } = useProject();
   const go = useGo();
   const setPlayhead = useView((s) => s.setPlayhead);
-  const tally = useMemo(() => tallyFrames(project, timeline, timings), [project, timeline, timings]);
-  const length = timelineLength(timeline);
+  const [part, setPart] = useState<'all' | 'range'>('all');
+  const range = part === 'range' ? timeline.range : null;
+  const tally = useMemo(() => tallyFrames(project, timeline, timings, range), [project, timeline, timings, range]);
+  const from = range?.from ?? 0;
+  const to = range?.to ?? timelineLength(timeline);
+  const length = to - from;
   const where = useMemo(() => {
     const names = timeline.clips
       .map((c) => cadenceOf(project, timeline, c, timings))
@@ -105,14 +109,26 @@ function Price({ timeline }: { timeline: Timeline }) {
   const sounding = timeline.clips.some((c) => timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
   const rows: [string, string][] = [
     ['Rate', `${formatRate(timeline.rate)}${timeline.rate.den === 1 ? '' : ` (${formatExact(timeline.rate)})`}, as the timeline`],
-    ['Size', `${timeline.width}\u00d7${timeline.height}, fitted inside`],
+    ['Size', `${timeline.width}\u00d7${timeline.height}`],
     ['File', 'MP4 \u00b7 H.264 \u00b7 AAC'],
-    ['Range', `${formatTimecode(0, timeline.rate)} \u2013 ${formatTimecode(length, timeline.rate)}`],
+    ['Range', `${clockTimecode(from, timeline)} \u2013 ${clockTimecode(to, timeline)}`],
     ['Length', `${clock(secondsOf(length, timeline.rate))}, ${count(length)} frames`],
     ['Sound', sounding ? 'on' : 'none on this timeline'],
   ];
   return (
     <>
+      {timeline.range && (
+        <SegmentedControl
+          size="xs"
+          mt="xs"
+          data={[
+            { value: 'all', label: 'All of it' },
+            { value: 'range', label: 'In to out' },
+          ]}
+          value={part}
+          onChange={(value) => setPart(value as 'all' | 'range')}
+        />
+      )}
       <table className={classes.facts}>
         <tbody>
           {rows.map(([name, value]) => (
@@ -139,9 +155,10 @@ function Price({ timeline }: { timeline: Timeline }) {
         <Button
           disabled={length === 0}
           onClick={() => {
-            call('startJobs', { parameters: { project: id }, body: { kind: 'render', timelineId: timeline.id } }).catch(
-              tellError,
-            );
+            call('startJobs', {
+              parameters: { project: id },
+              body: { kind: 'render', timelineId: timeline.id, range: range !== null },
+            }).catch(tellError);
           }}
         >
           Render

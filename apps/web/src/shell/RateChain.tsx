@@ -1,10 +1,11 @@
 import { Popover } from '@mantine/core';
-import { formatRate } from '@thawline/core/time';
+import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time';
+import type { Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { useProject } from '../api/project.js';
 import { place } from '../state/places.js';
-import { useView } from '../state/view.js';
+import { useView, type ViewingSpeed } from '../state/view.js';
 import { count, plural } from '../words.js';
 import { mismatches, ratesOf } from './chain.js';
 import classes from './shell.module.css';
@@ -14,6 +15,7 @@ export function RateChain() {
   const { id, project, timings } = useProject();
   const last = useView((s) => s.lastTimeline);
   const timeline = project.timelines.find((t) => t.id === last) ?? project.timelines[0];
+  const speed = useView((s) => s.viewingSpeed);
   const rates = useMemo(() => ratesOf(project), [project]);
   const odd = useMemo(() => (timeline ? mismatches(project, timeline, timings) : []), [project, timeline, timings]);
   const rate = timeline ? formatRate(timeline.rate) : '\u2013';
@@ -49,14 +51,15 @@ export function RateChain() {
         <small>{timeline ? `Timeline \u00b7 ${timeline.name}` : 'Timeline'}</small>
         <b>{rate}</b>
       </Link>
-      <Join kinked={false} label="The viewer steps through the timeline's own frames" />
+      <Join kinked={false} label="The viewer plays the timeline's own frames; its speed is for looking only" />
       <Link
         className={classes.link}
         to={place(id, 'timelines', timeline?.id)}
-        title="The viewer shows the timeline's own frames, one by one"
+        title="What the viewer plays at. For looking only: it never reaches the render"
+        data-testid="viewing"
       >
-        <small>Viewing by frame</small>
-        <b>{rate}</b>
+        <small>Viewing only</small>
+        <b>{timeline ? viewing(timeline, speed) : rate}</b>
       </Link>
       <Join kinked={false} label="The render has the timeline's rate" />
       <Link className={classes.link} to={place(id, 'render')}>
@@ -65,6 +68,12 @@ export function RateChain() {
       </Link>
     </div>
   );
+}
+
+/** The viewing rate and how it comes about: "50, 25 times 2". */
+function viewing(timeline: Timeline, speed: ViewingSpeed): string {
+  const rate = rateToNumber(timeline.rate) * speed;
+  return speed === 1 ? formatRate(timeline.rate) : `${formatDecimalRate(rate)} \u00b7 \u00d7${speed === 0.5 ? '\u00bd' : speed}`;
 }
 
 function Join({ kinked, label, children }: { kinked: boolean; label: string; children?: React.ReactNode }) {

@@ -25,6 +25,8 @@ function source(id: string, r: ReturnType<typeof rate>, seconds: number, sound: 
     numbers: null,
     claimed: null,
     readAt: null,
+    timecode: null,
+    lost: null,
   };
 }
 
@@ -40,6 +42,10 @@ const clip = (id: string, start: number, length: number): Clip => ({
   fit: 'nearest',
   speed: rate(1),
   cut: null,
+  framing: 'inside',
+  keptAt: null,
+  label: null,
+  kept: null,
 });
 const project: Project = {
   ...emptyProject('Test'),
@@ -55,7 +61,12 @@ const project: Project = {
       rate: rate(25),
       width: 64,
       height: 36,
-      lanes: [{ id: 'p1', kind: 'picture', name: 'Picture 1' }],
+      startFrame: 0,
+      dropFrame: false,
+      range: null,
+      marks: [],
+      kept: null,
+      lanes: [{ id: 'p1', kind: 'picture', name: 'Picture 1', kept: null }],
       clips: [clip('pan', 0, 250), clip('talk', 250, 100)],
     },
   ],

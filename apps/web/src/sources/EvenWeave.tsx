@@ -31,6 +31,10 @@ export function EvenWeave({ timing, rate }: { timing: Timing; rate: Rate }) {
         )}
       </p>
       <Weave
+        zoom={38}
+        screen={null}
+        pictureAt={null}
+        shape={1}
         mapping={mapping}
         map={map}
         at={at}

@@ -1,4 +1,4 @@
-import type { RemarkCode } from '@thawline/project';
+import type { Clipboard, RemarkCode } from '@thawline/project';
 import { create } from 'zustand';
 
 export const ORDERS = [
@@ -28,6 +28,14 @@ export interface SourceList {
   readonly grouped: boolean;
 }
 
+export const VIEWING_SPEEDS = [0.5, 1, 2, 4] as const;
+export type ViewingSpeed = (typeof VIEWING_SPEEDS)[number];
+
+type Settable = Pick<
+  ViewState,
+  'chosenClips' | 'clipboard' | 'viewingSpeed' | 'live' | 'snapping' | 'looping' | 'weaveZoom' | 'screen'
+>;
+
 /** What only this browser knows. */
 interface ViewState {
   /** Playhead in frames, by timeline. */
@@ -36,6 +44,20 @@ interface ViewState {
   readonly zooms: Readonly<Record<string, number>>;
   /** Chosen sources, for actions on several. */
   readonly chosenSources: readonly string[];
+  /** Chosen clips of the timeline that is open, beside the one in the address. */
+  readonly chosenClips: readonly string[];
+  readonly clipboard: Clipboard | null;
+  /** How fast the player runs, for looking only: 1 is the timeline's rate. */
+  readonly viewingSpeed: ViewingSpeed;
+  /** The frame the player is at while it runs; null when it stands. */
+  readonly live: number | null;
+  readonly snapping: boolean;
+  readonly looping: boolean;
+  /** Pixels a frame in the weave; 0 fits the whole clip in. */
+  readonly weaveZoom: number;
+  /** Which of core's screens the display line simulates; -1 shows none. */
+  readonly screen: number;
+  readonly set: (change: Partial<Settable>) => void;
   /** The timeline that was open last, for the rate chain and for coming back. */
   readonly lastTimeline: string | null;
   /** What of the sources is shown, and in which order. */
@@ -51,6 +73,15 @@ export const useView = create<ViewState>((set) => ({
   playheads: {},
   zooms: {},
   chosenSources: [],
+  chosenClips: [],
+  clipboard: null,
+  viewingSpeed: 1,
+  live: null,
+  snapping: true,
+  looping: false,
+  weaveZoom: 38,
+  screen: 2,
+  set: (change) => set(change),
   lastTimeline: null,
   sourceList: { rates: [], remark: null, order: 'added', down: false, grouped: false },
   setSourceList: (change) => set((s) => ({ sourceList: { ...s.sourceList, ...change } })),

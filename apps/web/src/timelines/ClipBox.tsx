@@ -1,10 +1,11 @@
 import { useDraggable } from '@dnd-kit/core';
 import { formatRate, sameRate } from '@thawline/core/time';
-import { type Clip, cadenceOf, type Lane, passingRate, readsUnevenly, type Timeline } from '@thawline/project';
-import { useMemo } from 'react';
+import { type Clip, cadenceOf, type Lane, passingRate, readsUnevenly, sourceOf, type Timeline } from '@thawline/project';
+import { memo, useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { rateLabel } from '../rates/rates.js';
 import { percent } from '../words.js';
+import { how, type useChoose } from './editing.js';
 import classes from './timelines.module.css';
 
 interface Props {
@@ -13,21 +14,26 @@ interface Props {
   readonly lane: Lane;
   readonly scale: number;
   readonly chosen: boolean;
-  readonly onChoose: () => void;
+  readonly onChoose: ReturnType<typeof useChoose>;
 }
 
 /** One clip on a lane, with its cadence as a line: straight is even, a kink is a hitch, dots are blends. */
-export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props) {
+export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props) {
   const { project, timings } = useProject();
-  const source = project.sources.find((s) => s.id === clip.sourceId);
+  const source = sourceOf(project, clip.sourceId);
   const body = useDraggable({ id: `clip-${clip.id}`, data: { what: 'clip', clip } });
   const cadence = useMemo(() => cadenceOf(project, timeline, clip, timings), [project, timeline, clip, timings]);
   if (!source) return null;
   const width = clip.length * scale;
   const runs = passingRate(source, clip);
   const sped = clip.speed.num === clip.speed.den ? '' : ` at ${percent(clip.speed)}`;
-  const same = !runs || (!readsUnevenly(source) && sameRate(runs, timeline.rate));
-  const rates = same && !sped ? formatRate(timeline.rate) : `${rateLabel(source)}${sped} \u2192 ${formatRate(timeline.rate)}`;
+  const same = !runs || clip.fit === 'freeze' || (!readsUnevenly(source) && sameRate(runs, timeline.rate));
+  const rates =
+    clip.fit === 'freeze'
+      ? 'frozen'
+      : same && !sped
+        ? formatRate(timeline.rate)
+        : `${rateLabel(source)}${sped} \u2192 ${formatRate(timeline.rate)}`;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a button may not hold the grips
     <div
@@ -36,18 +42,20 @@ export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props
       {...body.attributes}
       className={classes.clip}
       data-kind={lane.kind}
+      data-of={source.kind}
+      data-lost={source.lost !== null || undefined}
       data-chosen={chosen || undefined}
       data-testid={`clip-${source.name}-${lane.kind}`}
       style={{ left: clip.start * scale, width: Math.max(4, width) }}
-      onClick={onChoose}
-      onKeyDown={(e) => e.key === 'Enter' && onChoose()}
+      onClick={(e) => onChoose(clip, how(e))}
+      onKeyDown={(e) => e.key === 'Enter' && onChoose(clip, how(e))}
       role="button"
       tabIndex={0}
       aria-label={`${source.name} on ${lane.name}, frame ${clip.start}, ${clip.length} frames`}
-      title={`${source.name}, ${rates}`}
+      title={`${clip.label ?? source.name}, ${rates}${source.lost ? ', not found yet' : ''}`}
     >
       <span className={classes.clipName}>
-        <b>{source.name}</b> <small className="number quiet">{rates}</small>
+        <b>{clip.label ?? source.name}</b> <small className="number quiet">{rates}</small>
       </span>
       {lane.kind === 'picture' && cadence && (
         <svg className={classes.cadence} width={width} height="9" aria-hidden="true">
@@ -62,7 +70,7 @@ export function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props
       <Grip clip={clip} end="tail" />
     </div>
   );
-}
+});
 
 function Grip({ clip, end }: { clip: Clip; end: 'head' | 'tail' }) {
   const grip = useDraggable({ id: `${end}-${clip.id}`, data: { what: end, clip } });

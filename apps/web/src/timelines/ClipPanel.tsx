@@ -1,53 +1,68 @@
-import { Button, Group, TextInput } from '@mantine/core';
-import { cadenceFacts, FITS, type Fit, longestRun } from '@thawline/core/cadence';
-import { formatRate, formatTimecode, parseTimecode, rateToNumber } from '@thawline/core/time';
-import { apply, type Clip, cadenceOf, clipEnd, ownRate, passingRate, type Source, type Timeline } from '@thawline/project';
-import { useEffect, useMemo, useState } from 'react';
+import { Button, Group, Menu, SegmentedControl } from '@mantine/core';
+import { IconDots } from '@tabler/icons-react';
+import { formatRate } from '@thawline/core/time';
+import { boxOf, type Clip, clipEnd, type Framing, type Source, sourceOf, type Timeline } from '@thawline/project';
+import { memo } from 'react';
 import { useProject } from '../api/project.js';
 import { rateLabel } from '../rates/rates.js';
 import { useGo } from '../state/places.js';
-import { count, percent } from '../words.js';
+import { percent, plural } from '../words.js';
+import type { Editing } from './editing.js';
+import { FitTable } from './FitTable.js';
+import { PlaceField } from './PlaceField.js';
 import classes from './timelines.module.css';
 
-const FIT_NAMES: Record<Fit, readonly [string, string]> = {
-  nearest: ['Keep time', 'nearest'],
-  blend: ['Keep time', 'blend'],
-  pictures: ['Keep pictures', ''],
-};
+interface Props {
+  readonly timeline: Timeline;
+  readonly chosen: readonly Clip[];
+  readonly editing: Editing;
+  readonly frameNow: () => number;
+}
 
-/** The chosen clip: the price of each fit, computed before one is chosen, and its place by number. */
-export function ClipPanel({ timeline, clip, frame }: { timeline: Timeline; clip: Clip | null; frame: number }) {
+/** The chosen clips: the price of each fit, computed before one is chosen, and their place by number. */
+export const ClipPanel = memo(function ClipPanel({ timeline, chosen, editing, frameNow }: Props) {
   const { project } = useProject();
-  const source = clip && project.sources.find((s) => s.id === clip.sourceId);
+  const clip = chosen[0];
+  const source = clip && sourceOf(project, clip.sourceId);
   if (!clip || !source) {
     return (
       <section className={`sheet ${classes.panel}`}>
         <h2 className="heading">{timeline.name}</h2>
         <p className="quiet">
-          {formatRate(timeline.rate)} frames a second, {timeline.width}&times;{timeline.height}.{' '}
+          {formatRate(timeline.rate)} frames a second, {timeline.width}&times;{timeline.height}
+          {timeline.dropFrame && ', drop-frame timecode'}.{' '}
           {timeline.clips.length === 0
             ? 'Drag a source from the row below onto a lane, or press its name.'
-            : 'Choose a clip below to compare what keeping its time or its pictures costs, and to place it by number.'}
+            : 'Choose a clip below to compare what keeping its time or its pictures costs, and to place it by number. Shift and Ctrl choose several.'}
         </p>
       </section>
     );
   }
-  return <Panel key={clip.id} timeline={timeline} clip={clip} source={source} frame={frame} />;
-}
+  return <Panel timeline={timeline} chosen={chosen} clip={clip} source={source} editing={editing} frameNow={frameNow} />;
+});
 
-function Panel({ timeline, clip, source, frame }: { timeline: Timeline; clip: Clip; source: Source; frame: number }) {
+function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { clip: Clip; source: Source }) {
   const { run } = useProject();
   const go = useGo();
   const lane = timeline.lanes.find((l) => l.id === clip.laneId);
   const timelineId = timeline.id;
+  const one = chosen.length === 1;
+  const trim = (start: number, end: number) => run({ type: 'trimClip', timelineId, clipId: clip.id, start, end });
+  const here = (part: 'head' | 'tail'): void => {
+    const frame = frameNow();
+    if (frame > clip.start && frame < clipEnd(clip))
+      void (part === 'head' ? trim(frame, clipEnd(clip)) : trim(clip.start, frame));
+  };
   return (
     <section className={`sheet ${classes.panel}`} data-testid="clip-panel">
       <Group justify="space-between" wrap="nowrap">
         <h2 className={`heading ${classes.clipTitle}`} title={source.name}>
-          {source.name}
+          {one ? (clip.label ?? source.name) : plural(chosen.length, 'clip')}
         </h2>
         <span className="quiet">
-          {lane?.name} &middot; read at <b className="number">{rateLabel(source)}</b>
+          {one && <>{lane?.name} &middot; </>}
+          {source.lost ? <b className="rust">not found yet, </b> : null}
+          {source.kind === 'timeline' ? 'a timeline at' : 'read at'} <b className="number">{rateLabel(source)}</b>
           {clip.speed.num !== clip.speed.den && (
             <>
               , sped to <b className="number">{percent(clip.speed)}</b>
@@ -56,185 +71,137 @@ function Panel({ timeline, clip, source, frame }: { timeline: Timeline; clip: Cl
           in a timeline of <b className="number">{formatRate(timeline.rate)}</b>
         </span>
       </Group>
-      <FitTable timeline={timeline} clip={clip} source={source} />
-      <Group gap="xs" mt="xs" align="flex-end">
-        <FrameField
+      <FitTable timeline={timeline} chosen={chosen} />
+      <Group gap={6} mt={6} align="flex-end" wrap="nowrap">
+        <PlaceField
           label="Begins"
-          timeline={timeline}
+          clock={timeline}
           value={clip.start}
-          onFrame={(f) => run({ type: 'moveClips', timelineId, clipIds: [clip.id], byFrames: f - clip.start, byLanes: 0 })}
+          onFrame={(f) =>
+            run({ type: 'moveClips', timelineId, clipIds: chosen.map((c) => c.id), byFrames: f - clip.start, byLanes: 0 })
+          }
         />
-        <FrameField
-          label="Head"
-          timeline={timeline}
-          value={clip.start}
-          onFrame={(f) => run({ type: 'trimClip', timelineId, clipId: clip.id, start: f, end: clipEnd(clip) })}
-        />
-        <FrameField
-          label="Tail"
-          timeline={timeline}
-          value={clipEnd(clip)}
-          onFrame={(f) => run({ type: 'trimClip', timelineId, clipId: clip.id, start: clip.start, end: f })}
-        />
-        <Button
-          variant="default"
-          size="compact-md"
-          onClick={() => run({ type: 'trimClip', timelineId, clipId: clip.id, start: frame, end: clipEnd(clip) })}
-          disabled={frame <= clip.start || frame >= clipEnd(clip)}
-        >
-          Head here
-        </Button>
-        <Button
-          variant="default"
-          size="compact-md"
-          onClick={() => run({ type: 'trimClip', timelineId, clipId: clip.id, start: clip.start, end: frame })}
-          disabled={frame <= clip.start || frame >= clipEnd(clip)}
-        >
-          Tail here
-        </Button>
-        <Button
-          variant="default"
-          size="compact-md"
-          ml="auto"
-          onClick={async () => {
-            if (await run({ type: 'removeClips', timelineId, clipIds: [clip.id] })) go('timelines', timelineId);
-          }}
-        >
+        {one && (
+          <>
+            <PlaceField label="Head" clock={timeline} value={clip.start} onFrame={(f) => trim(f, clipEnd(clip))} />
+            <PlaceField label="Tail" clock={timeline} value={clipEnd(clip)} onFrame={(f) => trim(clip.start, f)} />
+            <Button variant="default" size="compact-md" onClick={() => here('head')}>
+              Head here
+            </Button>
+            <Button variant="default" size="compact-md" onClick={() => here('tail')}>
+              Tail here
+            </Button>
+          </>
+        )}
+        <Menu position="bottom-end">
+          <Menu.Target>
+            <Button
+              variant="default"
+              size="compact-md"
+              ml="auto"
+              aria-label={one ? 'More for this clip' : 'More for these clips'}
+            >
+              <IconDots size={16} />
+            </Button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item
+              onClick={() =>
+                void run({
+                  type: 'setFit',
+                  timelineId,
+                  clipIds: chosen.map((c) => c.id),
+                  fit: clip.fit === 'freeze' ? 'nearest' : 'freeze',
+                })
+              }
+            >
+              {clip.fit === 'freeze' ? 'Let it run again' : 'Freeze its first picture'}
+            </Menu.Item>
+            <Menu.Item onClick={() => editing.slip(-1)}>Slip: a picture earlier</Menu.Item>
+            <Menu.Item onClick={() => editing.slip(1)}>Slip: a picture later</Menu.Item>
+            <Menu.Item disabled={!chosen.some((c) => c.link)} onClick={() => editing.link(false)}>
+              Unlink picture and sound
+            </Menu.Item>
+            <Menu.Item disabled={chosen.length < 2} onClick={() => editing.link(true)}>
+              Link them
+            </Menu.Item>
+            {source.kind === 'timeline' && (
+              <>
+                <Menu.Item onClick={() => go('timelines', source.id)}>Open {source.name}</Menu.Item>
+                <Menu.Item onClick={editing.unpack}>Unpack it in place</Menu.Item>
+              </>
+            )}
+          </Menu.Dropdown>
+        </Menu>
+        <Button variant="default" size="compact-md" onClick={editing.remove}>
           Take off
         </Button>
       </Group>
+      {lane?.kind === 'picture' && <FramingRow timeline={timeline} chosen={chosen} clip={clip} source={source} />}
     </section>
   );
 }
 
-/** Every fit with its length, speed, steps, hitches and pitch: from applying the command to a copy, not from a guess. */
-function FitTable({ timeline, clip, source }: { timeline: Timeline; clip: Clip; source: Source }) {
-  const { project, run, timings } = useProject();
-  const rows = useMemo(
-    () =>
-      FITS.map((fit) => {
-        const applied = apply(project, { type: 'setFit', timelineId: timeline.id, clipIds: [clip.id], fit }, timings);
-        const after = applied.ok ? applied.project : project;
-        const changed = after.timelines.find((t) => t.id === timeline.id);
-        const there = changed?.clips.find((c) => c.id === clip.id);
-        const cadence = changed && there && cadenceOf(after, changed, there, timings);
-        // A clip that has no room for all its pictures is cut by the next one: said beside its length.
-        const whole =
-          cadence && source.kind !== 'still' && retimed(clip.fit, fit)
-            ? longestRun(cadence.mapping) / rateToNumber(timeline.rate)
-            : 0;
-        return {
-          fit,
-          whole,
-          cadence,
-          facts: cadence ? cadenceFacts(cadence.mapping, cadence.map, ownRate(source)) : null,
-          ok: applied.ok,
-        };
-      }),
-    [project, timeline, clip, source, timings],
-  );
-  return (
-    <table className={classes.fits} aria-label="Fits">
-      <thead>
-        <tr>
-          {['Fit', 'Runs', 'Speed', 'Steps', 'Hitches', 'Sound'].map((h) => (
-            <th key={h}>{h}</th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map(({ fit, facts, cadence, ok, whole }) => (
-          <tr
-            key={fit}
-            aria-selected={clip.fit === fit}
-            data-testid={`fit-${fit}`}
-            onClick={() =>
-              ok && clip.fit !== fit && void run({ type: 'setFit', timelineId: timeline.id, clipIds: [clip.id], fit })
-            }
-          >
-            <td>
-              <button type="button" className={classes.fit} disabled={!ok}>
-                <b>{FIT_NAMES[fit][0]}</b> {FIT_NAMES[fit][1]}
-              </button>
-            </td>
-            <td className="number">
-              {facts ? `${facts.seconds.toFixed(2)} s` : '\u2013'}
-              {facts && whole > facts.seconds + 0.001 && <small className="rust"> of {whole.toFixed(2)}: no room</small>}
-            </td>
-            <td className="number">{facts ? `${(facts.speed * 100).toFixed(1)} %` : '\u2013'}</td>
-            <td className="number">{cadence ? steps(cadence.map.steps, fit, source, clip, timeline) : '\u2013'}</td>
-            <td className={`number ${facts && facts.hitches > 0 ? 'rust' : ''}`}>
-              {facts
-                ? fit === 'blend' && facts.blended > 0
-                  ? `0, ${count(facts.blended)} blended`
-                  : facts.hitches > 0
-                    ? `${count(facts.hitches)}, ${facts.hitchesPerSecond.toFixed(2)}/s`
-                    : '0'
-                : '\u2013'}
-            </td>
-            <td className="number">
-              {facts && source.sound
-                ? Math.abs(facts.semitones) < 0.005
-                  ? 'as is'
-                  : `${facts.semitones.toFixed(2)} st`
-                : source.sound
-                  ? '\u2013'
-                  : 'none'}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const FRAMINGS: readonly { readonly value: Framing; readonly label: string }[] = [
+  { value: 'inside', label: 'Fit inside' },
+  { value: 'fill', label: 'Fill' },
+  { value: 'as-is', label: 'As is' },
+];
 
-/** Whether going from one fit to another changes how long the pictures take. */
-function retimed(from: Fit, to: Fit): boolean {
-  return (from === 'pictures') !== (to === 'pictures');
-}
-
-function steps(map: Int32Array, fit: Fit, source: Source, clip: Clip, timeline: Timeline): string {
-  const runs = passingRate(source, clip);
-  if (fit === 'blend' && runs) return `even ${(rateToNumber(runs) / rateToNumber(timeline.rate)).toFixed(3)}`;
-  return [...map.slice(1, 8)].join(' ');
-}
-
-/** A frame by number or timecode; what was understood is shown when it is taken. */
-function FrameField({
-  label,
+/** How a picture of another size lies in the frame, with what is cut off; not there where sizes agree. */
+function FramingRow({
   timeline,
-  value,
-  onFrame,
+  chosen,
+  clip,
+  source,
 }: {
-  label: string;
   timeline: Timeline;
-  value: number;
-  onFrame: (frame: number) => Promise<boolean>;
+  chosen: readonly Clip[];
+  clip: Clip;
+  source: Source;
 }) {
-  const [text, setText] = useState(formatTimecode(value, timeline.rate));
-  const [error, setError] = useState(false);
-  useEffect(() => {
-    setText(formatTimecode(value, timeline.rate));
-    setError(false);
-  }, [value, timeline.rate]);
-  const take = (): void => {
-    const frame = parseTimecode(text, timeline.rate);
-    setError(frame === null || frame < 0);
-    if (frame === null || frame < 0 || frame === value) return;
-    void onFrame(frame).then((done) => done || setText(formatTimecode(value, timeline.rate)));
-  };
+  const { run } = useProject();
+  if (source.width === timeline.width && source.height === timeline.height) return null;
+  const { box, cropped } = boxOf(source, timeline, clip);
+  const empty = 1 - Math.min(1, box.width) * Math.min(1, box.height);
+  const height = 30;
+  const wide = (height * timeline.width) / timeline.height;
   return (
-    <TextInput
-      label={label}
-      size="xs"
-      w={104}
-      className="number"
-      value={text}
-      error={error}
-      title={error ? 'A timecode or a frame number' : `frame ${value}`}
-      onChange={(e) => setText(e.currentTarget.value)}
-      onBlur={take}
-      onKeyDown={(e) => e.key === 'Enter' && take()}
-    />
+    <Group gap="sm" mt={6} wrap="nowrap" data-testid="framing">
+      <span className="quiet">
+        <span className="number">
+          {source.width}&times;{source.height}
+        </span>{' '}
+        in{' '}
+        <span className="number">
+          {timeline.width}&times;{timeline.height}
+        </span>
+      </span>
+      <SegmentedControl
+        size="xs"
+        data={[...FRAMINGS]}
+        value={clip.framing}
+        onChange={(framing) =>
+          void run({ type: 'setFraming', timelineId: timeline.id, clipIds: chosen.map((c) => c.id), framing: framing as Framing })
+        }
+      />
+      <svg width={wide + 24} height={height + 12} viewBox={`-12 -6 ${wide + 24} ${height + 12}`} role="img" aria-label="Crop">
+        <rect
+          x={box.x * wide}
+          y={box.y * height}
+          width={box.width * wide}
+          height={box.height * height}
+          className={classes.cropPicture}
+        />
+        <rect x={0} y={0} width={wide} height={height} className={classes.cropFrame} />
+      </svg>
+      <span className="quiet">
+        {cropped > 0.0005
+          ? `${(cropped * 100).toFixed(1)} % of the picture is cut off`
+          : empty > 0.0005
+            ? `${(empty * 100).toFixed(1)} % of the frame stays black`
+            : 'the whole picture fills the frame'}
+      </span>
+    </Group>
   );
 }

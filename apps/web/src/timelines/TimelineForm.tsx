@@ -1,5 +1,5 @@
-import { Button, Group, Modal, NumberInput, SegmentedControl, Text, TextInput } from '@mantine/core';
-import { formatRate, parseRate, sameRate } from '@thawline/core/time';
+import { Button, Group, Modal, NumberInput, SegmentedControl, Switch, Text, TextInput } from '@mantine/core';
+import { allowsDropFrame, formatRate, formatTimecode, parseRate, parseTimecode, sameRate } from '@thawline/core/time';
 import type { Timeline } from '@thawline/project';
 import { useState } from 'react';
 import { useProject } from '../api/project.js';
@@ -10,8 +10,15 @@ import { newId } from '../state/view.js';
 
 const SIZES = ['1280x720', '1920x1080', '3840x2160', '1080x1920'];
 
+interface Props {
+  readonly timeline: Timeline | null;
+  readonly onClose: () => void;
+  /** Another rate for a timeline with clips: its edit is carried. */
+  readonly onCarry: (rate: string) => void;
+}
+
 /** Makes a timeline, or changes one. The rate is the person's to choose; a suggestion says its reason. */
-export function TimelineForm({ timeline, onClose }: { timeline: Timeline | null; onClose: () => void }) {
+export function TimelineForm({ timeline, onClose, onCarry }: Props) {
   const { project, run } = useProject();
   const go = useGo();
   const suggestion = suggestRate(project);
@@ -19,16 +26,24 @@ export function TimelineForm({ timeline, onClose }: { timeline: Timeline | null;
   const [typed, setTyped] = useState(timeline ? formatRate(timeline.rate) : '');
   const [width, setWidth] = useState<number | string>(timeline?.width ?? 1920);
   const [height, setHeight] = useState<number | string>(timeline?.height ?? 1080);
+  const [dropped, setDropped] = useState(timeline?.dropFrame ?? false);
+  const [began, setBegan] = useState(
+    timeline ? formatTimecode(timeline.startFrame, timeline.rate, { dropFrame: timeline.dropFrame }) : '00:00:00:00',
+  );
   const rate = parseRate(typed);
-  const locked = timeline !== null && timeline.clips.length > 0;
+  const dropFrame = dropped && rate !== null && allowsDropFrame(rate);
+  const startFrame = rate ? parseTimecode(began, rate, { dropFrame }) : 0;
+  const badStart = startFrame === null || startFrame < 0;
+  const carries = timeline !== null && timeline.clips.length > 0 && rate !== null && !sameRate(rate, timeline.rate);
   const badSize = [width, height].some((n) => !Number.isInteger(n) || Number(n) % 2 !== 0 || Number(n) < 16 || Number(n) > 8192);
   const save = async (): Promise<void> => {
-    if (!rate || badSize || name.trim() === '') return;
-    const size = { width: Number(width), height: Number(height) };
+    if (!rate || badSize || badStart || name.trim() === '') return;
+    const size = { width: Number(width), height: Number(height), startFrame, dropFrame };
     if (timeline) {
       const named =
         name.trim() === timeline.name || (await run({ type: 'renameTimeline', timelineId: timeline.id, name: name.trim() }));
-      const same = sameRate(rate, timeline.rate) && size.width === timeline.width && size.height === timeline.height;
+      const was = [timeline.width, timeline.height, timeline.startFrame, timeline.dropFrame].join();
+      const same = sameRate(rate, timeline.rate) && Object.values(size).join() === was;
       if (named && (same || (await run({ type: 'setTimelineFormat', timelineId: timeline.id, rate, ...size })))) onClose();
       return;
     }
@@ -61,16 +76,35 @@ export function TimelineForm({ timeline, onClose }: { timeline: Timeline | null;
           label="Rate"
           typed={typed}
           onType={setTyped}
-          disabled={locked}
           what="frames"
-          hint={
-            locked
-              ? 'It has clips: another rate would re-time them. Make a new timeline at that rate.'
-              : suggestion
-                ? `${suggestion.reason}.`
-                : undefined
-          }
+          hint={suggestion ? `${suggestion.reason}.` : undefined}
         />
+        {carries && (
+          <div className="notice" data-tone="sand">
+            {timeline?.name} has clips, which another rate would re-time. Its edit can be carried to {formatRate(rate)} instead: a
+            new timeline beside this one, with what each cut moves by shown before.
+          </div>
+        )}
+        <Group mt="md" align="flex-end">
+          <TextInput
+            label="Starts at"
+            w={130}
+            className="number"
+            value={began}
+            onChange={(e) => setBegan(e.currentTarget.value)}
+            error={badStart ? 'No timecode at this rate' : undefined}
+          />
+          <Switch
+            label="Drop-frame timecode"
+            mb={6}
+            checked={dropFrame}
+            disabled={!rate || !allowsDropFrame(rate)}
+            onChange={(e) => setDropped(e.currentTarget.checked)}
+          />
+          <Text size="sm" className="quiet" mb={8}>
+            {rate && allowsDropFrame(rate) ? 'keeps with the clock by leaving out numbers' : 'exists at 29.97 and 59.94 only'}
+          </Text>
+        </Group>
         <Text size="sm" fw={500} mt="md" mb={4}>
           Frame size
         </Text>
@@ -94,9 +128,13 @@ export function TimelineForm({ timeline, onClose }: { timeline: Timeline | null;
           </Text>
         )}
         <Group justify="flex-end" mt="lg">
-          <Button type="submit" disabled={!rate || badSize || name.trim() === ''}>
-            {timeline ? 'Keep' : rate ? `Make it at ${formatRate(rate)}` : 'Choose a rate'}
-          </Button>
+          {carries ? (
+            <Button onClick={() => onCarry(typed)}>Carry the edit to {formatRate(rate)}&hellip;</Button>
+          ) : (
+            <Button type="submit" disabled={!rate || badSize || badStart || name.trim() === ''}>
+              {timeline ? 'Keep' : rate ? `Make it at ${formatRate(rate)}` : 'Choose a rate'}
+            </Button>
+          )}
         </Group>
       </form>
     </Modal>

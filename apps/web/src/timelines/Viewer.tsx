@@ -1,27 +1,40 @@
-import { ActionIcon, Group } from '@mantine/core';
-import { IconChevronLeft, IconChevronRight } from '@tabler/icons-react';
-import { formatTimecode } from '@thawline/core/time';
-import { type Shown, shownAt, type Timeline, timelineLength } from '@thawline/project';
+import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
+import { IconChevronLeft, IconChevronRight, IconPlayerPlayFilled, IconPlayerStopFilled, IconRepeat } from '@tabler/icons-react';
+import { type Layer, layersAt, type Shown, shownAt, type Timeline, timelineLength } from '@thawline/project';
 import { type CSSProperties, useEffect, useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { fetchAhead, pictureAddress } from '../player/pictures.js';
+import type { Playing } from '../player/usePlayer.js';
+import { useView } from '../state/view.js';
+import { count } from '../words.js';
+import { PlaceField } from './PlaceField.js';
 import classes from './timelines.module.css';
 
-/** The exact picture of the playhead's frame. A blend is two pictures, the second as transparent as its share says. */
-export function Viewer({ timeline, frame, setFrame }: { timeline: Timeline; frame: number; setFrame: (frame: number) => void }) {
+interface Props {
+  readonly timeline: Timeline;
+  readonly frame: number;
+  readonly setFrame: (frame: number) => void;
+  readonly playing: Playing;
+  readonly placeRef: React.RefObject<HTMLInputElement | null>;
+}
+
+/** The exact picture of the playhead's frame, or the player over it. A blend is two pictures, the second as transparent as its share says. */
+export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) {
   const { project, timings } = useProject();
   const shown = useMemo(() => shownAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
   const before = useMemo(
     () => (frame > 0 ? shownAt(project, timeline, frame - 1, timings) : null),
     [project, timeline, frame, timings],
   );
+  const layers = useMemo(() => layersAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
   useEffect(() => {
-    if (shown)
-      fetchAhead(
-        shown.source.mediaId,
-        [1, 2, 3, -1].map((by) => shown.picture + by).filter((p) => p >= 0 && p < shown.source.pictures),
-      );
-  }, [shown]);
+    if (playing.on) return;
+    for (const by of [1, 2, 3, -1])
+      for (const { source, picture } of frame + by < 0 ? [] : layersAt(project, timeline, frame + by, timings))
+        if (source && !source.lost) fetchAhead(source.mediaId, [picture]);
+  }, [project, timeline, frame, timings, playing.on]);
+  const looping = useView((s) => s.looping);
+  const set = useView((s) => s.set);
   return (
     <section className={`well ${classes.viewer}`} aria-label="Viewer">
       <div
@@ -33,44 +46,128 @@ export function Viewer({ timeline, frame, setFrame }: { timeline: Timeline; fram
         data-frame={frame}
         data-picture={shown?.picture ?? 'none'}
       >
-        {shown && (
-          <img
-            src={pictureAddress(shown.source.mediaId, shown.picture)}
-            alt={`Picture ${shown.picture} of ${shown.source.name}`}
-          />
-        )}
-        {shown && shown.nextShare > 0 && (
-          <img
-            src={pictureAddress(shown.source.mediaId, Math.min(shown.source.pictures - 1, shown.picture + 1))}
-            alt=""
-            style={{ opacity: shown.nextShare / 256 }}
-          />
-        )}
+        {layers.map((layer, i) => (
+          <LayerPicture key={i} layer={layer} />
+        ))}
+        <canvas
+          ref={playing.canvas}
+          className={classes.player}
+          width={Math.min(960, timeline.width)}
+          height={Math.round((Math.min(960, timeline.width) * timeline.height) / timeline.width)}
+          hidden={!playing.on}
+          data-testid="player"
+        />
       </div>
-      <Group justify="space-between" wrap="nowrap" className={classes.caption ?? ''}>
-        <span className="number">{formatTimecode(frame, timeline.rate)}</span>
+      <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.caption ?? ''}>
+        <PlaceField
+          label="Playhead"
+          hidden
+          clock={timeline}
+          value={frame}
+          inputRef={placeRef}
+          onFrame={(to) => {
+            setFrame(to);
+            return true;
+          }}
+        />
         <span className={classes.captionName}>
           {shown
-            ? `${shown.source.name} \u00b7 picture ${shown.picture} of ${shown.source.pictures}`
+            ? `${shown.source.name} \u00b7 ${shown.source.kind === 'timeline' ? 'frame' : 'picture'} ${shown.picture} of ${shown.source.pictures}`
             : timelineLength(timeline) > 0
               ? 'nothing here: black'
               : 'empty timeline'}
         </span>
-        <span className="number">{state(shown, before)}</span>
+        <span className="number">{stateOf(shown, before)}</span>
+      </Group>
+      <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
         <Group gap={4} wrap="nowrap">
           <ActionIcon variant="filled" color="dark" size="sm" aria-label="One frame back" onClick={() => setFrame(frame - 1)}>
             <IconChevronLeft size={15} />
           </ActionIcon>
+          <ActionIcon variant="filled" color="dark" size="md" aria-label={playing.on ? 'Stop' : 'Play'} onClick={playing.toggle}>
+            {playing.on ? <IconPlayerStopFilled size={15} /> : <IconPlayerPlayFilled size={15} />}
+          </ActionIcon>
           <ActionIcon variant="filled" color="dark" size="sm" aria-label="One frame on" onClick={() => setFrame(frame + 1)}>
             <IconChevronRight size={15} />
           </ActionIcon>
+          <ActionIcon
+            variant={looping ? 'white' : 'filled'}
+            color="dark"
+            size="sm"
+            aria-label="Loop"
+            aria-pressed={looping}
+            title="Loop from in to out, or all of it"
+            onClick={() => set({ looping: !looping })}
+          >
+            <IconRepeat size={14} />
+          </ActionIcon>
         </Group>
+        <Speeds playing={playing} />
+        <span
+          className={classes.counted}
+          data-testid="player-count"
+          title="Frames that the player itself left out: not the edit's hitches"
+        >
+          {playing.count ? `${count(playing.count.shown)} shown, player left out ${count(playing.count.dropped)}` : ''}
+        </span>
       </Group>
     </section>
   );
 }
 
-function state(shown: Shown | null, before: Shown | null): string {
+const SPEED_WORDS = { 0.5: '\u00bd', 1: '1', 2: '2', 4: '4' } as const;
+
+function Speeds({ playing }: { playing: Playing }) {
+  return (
+    <Group gap={2} wrap="nowrap" role="group" aria-label="Viewing speed">
+      {([0.5, 1, 2, 4] as const).map((speed) => (
+        <UnstyledButton
+          key={speed}
+          className={classes.speed ?? ''}
+          aria-pressed={playing.speed === speed}
+          title={`View at ${SPEED_WORDS[speed]} times the speed; the render never does`}
+          onClick={() => playing.setSpeed(speed)}
+        >
+          &times;{SPEED_WORDS[speed]}
+        </UnstyledButton>
+      ))}
+    </Group>
+  );
+}
+
+function LayerPicture({ layer }: { layer: Layer }) {
+  const { source, picture, opacity, box, seen } = layer;
+  const percent = (n: number): string => `${n * 100}%`;
+  const place = {
+    left: percent(seen.x),
+    top: percent(seen.y),
+    width: percent(seen.width),
+    height: percent(seen.height),
+    opacity,
+  };
+  if (!source) return <div className={classes.layer} style={{ ...place, background: '#000' }} />;
+  if (source.lost) {
+    return (
+      <div className={classes.layer} style={place} data-lost>
+        {source.name} is not found yet
+      </div>
+    );
+  }
+  // The whole box, of which the cut-out is seen.
+  const inner = {
+    left: percent((box.x - seen.x) / seen.width),
+    top: percent((box.y - seen.y) / seen.height),
+    width: percent(box.width / seen.width),
+    height: percent(box.height / seen.height),
+  };
+  return (
+    <div className={classes.layer} style={place}>
+      <img src={pictureAddress(source.mediaId, picture)} alt={`Picture ${picture} of ${source.name}`} style={inner} />
+    </div>
+  );
+}
+
+function stateOf(shown: Shown | null, before: Shown | null): string {
   if (!shown) return '';
   if (shown.nextShare > 0) return `blend ${Math.round((shown.nextShare / 256) * 100)}%`;
   return before?.clip.id === shown.clip.id && before.picture === shown.picture && before.nextShare === 0 ? 'held' : 'new';

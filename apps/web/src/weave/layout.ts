@@ -76,3 +76,32 @@ export function threadPath(x1: number, y1: number, x2: number, y2: number): stri
   const middle = (y1 + y2) / 2;
   return `M${x1.toFixed(1)} ${y1}C${x1.toFixed(1)} ${middle} ${x2.toFixed(1)} ${middle} ${x2.toFixed(1)} ${y2}`;
 }
+
+/** Frames of one column of pixels. */
+export interface WeaveColumn {
+  readonly frames: number;
+  readonly held: number;
+  readonly blended: number;
+  readonly hitches: number;
+}
+
+/** The frames from `from` to `to` (not included) of a clip, gathered into so many columns; each frame counts in one. */
+export function columnsOf(map: StepMap, from: number, to: number, columns: number): WeaveColumn[] {
+  const first = Math.max(0, from);
+  const end = Math.min(map.pictures.length, to);
+  const found = Array.from({ length: columns }, () => ({ frames: 0, held: 0, blended: 0, hitches: 0 }));
+  const columnOf = (frame: number): number =>
+    Math.min(columns - 1, Math.floor(((frame - first) * columns) / Math.max(1, end - first)));
+  for (let frame = first; frame < end; frame++) {
+    const column = found[columnOf(frame)];
+    if (!column) continue;
+    column.frames++;
+    if ((map.nextShare[frame] as number) > 0) column.blended++;
+    else if (frame > 0 && map.steps[frame] === 0 && map.nextShare[frame - 1] === 0) column.held++;
+  }
+  for (const hitch of map.hitches) {
+    const column = hitch >= first && hitch < end ? found[columnOf(hitch)] : undefined;
+    if (column) column.hitches++;
+  }
+  return found;
+}

@@ -1,3 +1,4 @@
+export { refreshesOf, refreshPattern, SCREEN_RATES } from './display.js';
 export type { CadenceFacts } from './measures.js';
 export { cadenceFacts } from './measures.js';
 export type { Fit, Mapping, Position, StepMap } from './stepmap.js';

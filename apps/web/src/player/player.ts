@@ -1,0 +1,194 @@
+import { frameAtOrBefore, type Rate, rateToNumber } from '@thawline/core/time';
+import { type Layer, layersAt, type Project, type Timeline, type TimingOf, timelineLength } from '@thawline/project';
+import { Bitmaps } from './bitmaps.js';
+import { SoundTrack } from './sound.js';
+
+/** What the player itself missed; hitches of the edit are not among them. */
+export interface PlayerCount {
+  readonly shown: number;
+  /** Frames whose time passed without being shown: not decoded in time, or faster than the screen. */
+  readonly dropped: number;
+}
+
+export interface PlayerInput {
+  readonly projectId: string;
+  readonly project: Project;
+  readonly timeline: Timeline;
+  readonly timings: TimingOf;
+  readonly canvas: HTMLCanvasElement;
+  readonly from: number;
+  /** 1 is the timeline's rate; sound plays at 1 alone. */
+  readonly speed: number;
+  readonly loop: boolean;
+  readonly onFrame: (frame: number, count: PlayerCount) => void;
+  /** The player came to its end by itself. */
+  readonly onEnd: (frame: number) => void;
+}
+
+/** Seconds that are decoded ahead, and the most frames that is. */
+const AHEAD_SECONDS = 0.9;
+const AHEAD_FRAMES = 100;
+/** Seconds that may pass before it starts without all its first pictures. */
+const PATIENCE = 2;
+
+/**
+ * Plays a timeline with its true cadence: at each refresh of the screen it shows exactly the picture of the frame whose time it
+ * is, from the proxies, or shows nothing new and counts it. The audio clock leads where there is sound.
+ */
+export class Player {
+  private readonly bitmaps = new Bitmaps();
+  private sound: SoundTrack | null = null;
+  private started = 0;
+  private last: number;
+  private shown = 0;
+  private dropped = 0;
+  private ended = false;
+  private readonly range: { readonly from: number; readonly to: number };
+  private origin: number;
+
+  constructor(private readonly input: PlayerInput) {
+    const { timeline, from } = input;
+    const whole = { from: 0, to: Math.max(1, timelineLength(timeline)) };
+    const { range } = timeline;
+    this.range = range && from >= range.from && from < range.to ? range : whole;
+    this.origin = from >= this.range.to - 1 ? this.range.from : from;
+    this.last = this.origin - 1;
+    void this.begin();
+  }
+
+  /** Stops and gives everything back; the frame that was shown last. */
+  stop(): number {
+    this.ended = true;
+    this.sound?.end();
+    this.bitmaps.close();
+    return Math.max(this.range.from, this.last);
+  }
+
+  private async begin(): Promise<void> {
+    const { timeline, projectId, speed } = this.input;
+    const asked = performance.now();
+    const wait = new Promise<void>((resolve) => {
+      const look = (): void => {
+        this.prefetch(this.origin);
+        const enough = Array.from({ length: Math.min(6, this.range.to - this.origin) }, (_, i) => this.origin + i);
+        if (this.ended || enough.every((f) => this.isReady(this.layers(f))) || performance.now() - asked > PATIENCE * 1000)
+          resolve();
+        else setTimeout(look, 15);
+      };
+      look();
+    });
+    await wait;
+    if (this.ended) return;
+    const sounding =
+      speed === 1 && timeline.lanes.some((l) => l.kind === 'sound' && timeline.clips.some((c) => c.laneId === l.id));
+    if (sounding) await this.startSound(projectId);
+    if (this.ended) return;
+    this.started = performance.now();
+    requestAnimationFrame(() => this.tick());
+  }
+
+  private async startSound(projectId: string): Promise<void> {
+    const sound = new SoundTrack(projectId, this.input.timeline.id, this.input.timeline.rate);
+    this.sound = sound;
+    if (await sound.begin(this.origin, this.range.to)) return;
+    sound.end();
+    if (this.sound === sound) this.sound = null;
+  }
+
+  /** Seconds that have passed since the first frame. */
+  private get seconds(): number {
+    return this.sound ? this.sound.seconds : (performance.now() - this.started) / 1000;
+  }
+
+  private tick(): void {
+    if (this.ended) return;
+    const { speed, timeline, onFrame, onEnd, loop } = this.input;
+    const micros = Math.floor(Math.max(0, this.seconds) * speed * 1e6);
+    const due = this.origin + frameAtOrBefore(micros, MICROS, timeline.rate);
+    if (due >= this.range.to) {
+      if (!loop) {
+        const frame = this.range.to - 1;
+        if (this.last < frame && this.draw(frame)) this.last = frame;
+        this.ended = true;
+        onEnd(frame);
+        return;
+      }
+      this.again();
+      return;
+    }
+    this.prefetch(due);
+    if (due > this.last) {
+      this.dropped += due - this.last - 1;
+      if (this.draw(due)) this.shown++;
+      else this.dropped++;
+      this.last = due;
+      onFrame(due, { shown: this.shown, dropped: this.dropped });
+    }
+    requestAnimationFrame(() => this.tick());
+  }
+
+  private again(): void {
+    this.dropped += Math.max(0, this.range.to - 1 - this.last);
+    this.origin = this.range.from;
+    this.last = this.origin - 1;
+    this.sound?.end();
+    this.sound = null;
+    void this.begin();
+  }
+
+  private layers(frame: number): Layer[] {
+    const { project, timeline, timings } = this.input;
+    return layersAt(project, timeline, frame, timings);
+  }
+
+  private prefetch(from: number): void {
+    const perSecond = rateToNumber(this.input.timeline.rate) * this.input.speed;
+    const to = Math.min(this.range.to, from + Math.min(AHEAD_FRAMES, Math.ceil(perSecond * AHEAD_SECONDS)));
+    const wanted: { mediaId: string; picture: number }[] = [];
+    for (let frame = from; frame < to; frame++)
+      for (const { source, picture } of this.layers(frame))
+        if (source && !source.lost) wanted.push({ mediaId: source.mediaId, picture });
+    this.bitmaps.want(wanted);
+  }
+
+  private isReady(layers: readonly Layer[]): boolean {
+    return layers.every(
+      ({ source, picture }) => !source || source.lost || this.bitmaps.get(source.mediaId, picture) !== undefined,
+    );
+  }
+
+  /** Shows a frame if all its pictures are there. */
+  private draw(frame: number): boolean {
+    const layers = this.layers(frame);
+    if (!this.isReady(layers)) return false;
+    const { canvas } = this.input;
+    const context = canvas.getContext('2d');
+    if (!context) return false;
+    context.globalAlpha = 1;
+    context.fillStyle = '#000';
+    context.fillRect(0, 0, canvas.width, canvas.height);
+    for (const { source, picture, opacity, box, seen } of layers) {
+      const bitmap = source && this.bitmaps.get(source.mediaId, picture);
+      context.save();
+      context.globalAlpha = opacity;
+      context.beginPath();
+      context.rect(seen.x * canvas.width, seen.y * canvas.height, seen.width * canvas.width, seen.height * canvas.height);
+      context.clip();
+      if (bitmap)
+        context.drawImage(
+          bitmap,
+          box.x * canvas.width,
+          box.y * canvas.height,
+          box.width * canvas.width,
+          box.height * canvas.height,
+        );
+      else context.fillRect(0, 0, canvas.width, canvas.height);
+      context.restore();
+    }
+    canvas.dataset.frame = String(frame);
+    canvas.dataset.picture = String(layers[0]?.picture ?? 'none');
+    return true;
+  }
+}
+
+const MICROS: Rate = { num: 1_000_000, den: 1 };

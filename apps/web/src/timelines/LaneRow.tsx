@@ -1,0 +1,150 @@
+import { useDroppable } from '@dnd-kit/core';
+import { type Clip, cadenceOf, clipEnd, type Lane, type Timeline } from '@thawline/project';
+import { memo, useLayoutEffect, useRef } from 'react';
+import { useProject } from '../api/project.js';
+import { ClipBox } from './ClipBox.js';
+import { how, type useChoose } from './editing.js';
+import classes from './timelines.module.css';
+
+export const LABELS = 84;
+export const LANE = 32;
+/** Clips narrower than this are painted, not made of elements: two thousand of them are then one picture. */
+const BOXED = 26;
+
+interface Props {
+  readonly lane: Lane;
+  /** By start. */
+  readonly clips: readonly Clip[];
+  readonly timeline: Timeline;
+  readonly scale: number;
+  readonly scroll: number;
+  readonly room: number;
+  readonly chosen: ReadonlySet<string>;
+  readonly onChoose: ReturnType<typeof useChoose>;
+}
+
+/** One lane: boxes for the clips that are wide enough to hold a name, a painting for the others. */
+export const LaneRow = memo(function LaneRow({ lane, clips, timeline, scale, scroll, room, chosen, onChoose }: Props) {
+  const { setNodeRef, isOver } = useDroppable({ id: `lane-${lane.id}`, data: { lane } });
+  const from = (scroll - 200) / scale;
+  const to = (scroll + room + 300) / scale;
+  const seen = clips.slice(firstEndingAfter(clips, from), firstStartingAt(clips, to));
+  const boxed = seen.filter((c) => c.length * scale >= BOXED || (chosen.has(c.id) && seen.length < 400));
+  const painted = boxed.length < seen.length;
+  return (
+    <div
+      ref={setNodeRef}
+      className={classes.lane}
+      style={{ height: LANE }}
+      data-over={isOver || undefined}
+      data-testid={`lane-${lane.id}`}
+    >
+      <span className={classes.laneName} title={lane.name}>
+        {lane.name}
+      </span>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: keys choose clips everywhere on the view */}
+      {/* biome-ignore lint/a11y/useKeyWithClickEvents: as above */}
+      <div
+        className={classes.laneClips}
+        style={{ left: LABELS }}
+        onClick={(event) => {
+          if (event.target !== event.currentTarget && !(event.target instanceof HTMLCanvasElement)) return;
+          const frame = Math.floor((event.clientX - event.currentTarget.getBoundingClientRect().left) / scale);
+          const clip = clips[firstEndingAfter(clips, frame)];
+          onChoose(clip && clip.start <= frame ? clip : null, how(event));
+        }}
+      >
+        {painted && (
+          <Painted clips={seen} timeline={timeline} lane={lane} scale={scale} scroll={scroll} room={room} chosen={chosen} />
+        )}
+        {boxed.map((clip) => (
+          <ClipBox
+            key={clip.id}
+            clip={clip}
+            timeline={timeline}
+            lane={lane}
+            scale={scale}
+            chosen={chosen.has(clip.id)}
+            onChoose={onChoose}
+          />
+        ))}
+      </div>
+    </div>
+  );
+});
+
+function Painted({ clips, timeline, lane, scale, scroll, room, chosen }: Omit<Props, 'onChoose'>) {
+  const { project, timings } = useProject();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useLayoutEffect(() => {
+    const element = canvas.current;
+    const context = element?.getContext('2d');
+    if (!element || !context) return;
+    const style = getComputedStyle(element);
+    const color = (name: string): string => style.getPropertyValue(name);
+    const [ink, rust, fill, line, picked] = [
+      color('--ink'),
+      color('--rust'),
+      color(lane.kind === 'sound' ? '--sunk' : '--sheet'),
+      color('--quiet'),
+      color('--fjord'),
+    ];
+    const ratio = window.devicePixelRatio || 1;
+    element.width = Math.ceil(room * ratio);
+    element.height = LANE * ratio;
+    context.scale(ratio, ratio);
+    context.clearRect(0, 0, room, LANE);
+    for (const clip of clips) {
+      const width = clip.length * scale;
+      if (width >= BOXED) continue;
+      const x = clip.start * scale - scroll;
+      const drawn = Math.max(1, width - 0.5);
+      context.fillStyle = chosen.has(clip.id) ? picked : fill;
+      context.fillRect(x, 3, drawn, LANE - 7);
+      if (width > 3) {
+        context.strokeStyle = line;
+        context.lineWidth = 0.7;
+        context.strokeRect(x + 0.5, 3.5, drawn - 1, LANE - 8);
+      } else {
+        context.fillStyle = line;
+        context.fillRect(x, 3, Math.min(0.7, width / 2), LANE - 7);
+      }
+      if (lane.kind === 'sound') continue;
+      const hitches = cadenceOf(project, timeline, clip, timings)?.map.hitches.length ?? 0;
+      context.fillStyle = hitches > 0 ? rust : ink;
+      context.fillRect(x, LANE - 9, drawn, hitches > 0 ? 3 : 1.5);
+    }
+  }, [project, timings, clips, timeline, lane, scale, scroll, room, chosen]);
+  return (
+    <canvas
+      ref={canvas}
+      className={classes.painted}
+      style={{ left: scroll, width: room, height: LANE }}
+      data-testid={`painted-${lane.id}`}
+    />
+  );
+}
+
+/** Index of the first clip that ends after a frame. */
+function firstEndingAfter(clips: readonly Clip[], frame: number): number {
+  let low = 0;
+  let high = clips.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (clipEnd(clips[middle] as Clip) <= frame) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** Index of the first clip that starts at a frame or later. */
+function firstStartingAt(clips: readonly Clip[], frame: number): number {
+  let low = 0;
+  let high = clips.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((clips[middle] as Clip).start < frame) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
