@@ -104,6 +104,13 @@ export const routes = {
     body: nothing,
     reply: changeSchema,
   },
+  look: {
+    method: 'post',
+    path: '/projects/{project}/sources/{source}/look',
+    summary: 'Find what an edit file named: among the sources by name, else in the media folders. One step to undo',
+    body: nothing,
+    reply: changeSchema,
+  },
   ledger: {
     method: 'get',
     path: '/projects/{project}/sources/{source}/ledger',

@@ -5,6 +5,7 @@ import { type CheckFacts, gapOf, isPadded } from './ledger.js';
 
 /** What may stand out about a source, the weightiest first. */
 export const REMARKS = [
+  'lost',
   'variable',
   'claim',
   'repeats',
@@ -31,6 +32,7 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
   const found: Remark[] = [];
   const add = (code: RemarkCode, text: string): void => void found.push({ code, text });
   const { measured, stored } = source;
+  if (source.lost) add('lost', 'not found yet');
   if (source.variable) add('variable', source.readAt ? 'variable timing, made even' : 'variable timing');
   if (source.claimed && check && measured) {
     const claim = judgeClaim(source.claimed, measured.rate, check.trueRate);

@@ -1,5 +1,5 @@
 import { type Dirent, promises as fs } from 'node:fs';
-import { basename, join, sep } from 'node:path';
+import { basename, extname, join, sep } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import type { FolderReply, ScanReply } from '@thawline/contract';
 import { findSeries, kindOfName, passedOver } from '@thawline/core/files';
@@ -85,6 +85,25 @@ export class FoldersService {
     return found;
   }
 
+  /** Where a film or picture of this name lies in the media folders, as it is shown; null when there is none. */
+  async named(wanted: string): Promise<string | null> {
+    const look = async (shown: string, depth: number): Promise<string | null> => {
+      const { files, folders } = await this.entries(shown);
+      const found = files.find(({ name }) => kindOfName(name) && sameName(name, wanted));
+      if (found) return `${shown}/${found.name}`;
+      for (const name of depth < DEEPEST ? folders : []) {
+        const deeper = await look(`${shown}/${name}`, depth + 1);
+        if (deeper) return deeper;
+      }
+      return null;
+    };
+    for (const { name } of this.settings.mediaFolders) {
+      const found = await look(name, 0);
+      if (found) return found;
+    }
+    return null;
+  }
+
   private async walk(shown: string, depth: number, found: Found): Promise<void> {
     const { folders, files, ledOut } = await this.entries(shown);
     found.looked += files.length;
@@ -134,6 +153,12 @@ export class FoldersService {
       kept.ledOut.push(name);
     }
   }
+}
+
+/** The same name, whatever the case; an edit that leaves out the ending means any. */
+function sameName(name: string, wanted: string): boolean {
+  const [a, b] = [name.toLowerCase(), wanted.toLowerCase()];
+  return a === b || (extname(b) === '' && basename(a, extname(a)) === b);
 }
 
 interface Entries {

@@ -42,6 +42,12 @@ export class SourcesController {
     return this.sources.renew(project, source);
   }
 
+  @Post('projects/:project/sources/:source/look')
+  @HttpCode(200)
+  look(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string) {
+    return this.sources.look(project, source);
+  }
+
   @Get('projects/:project/sources/:source/ledger')
   ledger(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string) {
     return this.tables.ledger(project, source);

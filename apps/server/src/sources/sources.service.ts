@@ -107,6 +107,24 @@ export class SourcesService {
     return this.add(project, items, options);
   }
 
+  /** Puts the file that an edit named in its stand-in's place: a source of that name, else a file of the media folders. */
+  async look(project: string, sourceId: string): Promise<ChangeReply> {
+    const document = await this.projects.document(project);
+    const lost = document.sources.find((s) => s.id === sourceId);
+    if (!lost) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
+    const stem = basename(lost.name, extname(lost.name)).toLowerCase();
+    const here = document.sources.find((s) => !s.lost && s.id !== lost.id && s.name.toLowerCase() === stem);
+    if (here) return this.projects.command(project, { type: 'replaceSource', sourceId, byId: here.id });
+    const path = await this.folders.named(lost.name);
+    if (!path)
+      throw new Failure('not-found-again', {}, `Neither a source nor a file in the media folders is called ${lost.name}.`);
+    const batch = newId();
+    const { added, refused } = await this.addInPlace(project, [{ path, kind: 'film' }], { batch });
+    const [found] = added;
+    if (!found) throw new Failure('not-found-again', {}, refused[0]?.message ?? `${path} cannot be used.`);
+    return this.projects.command(project, { type: 'replaceSource', sourceId, byId: found.id }, batch);
+  }
+
   /** Takes a changed file as it is now, under a new media id: undo brings back what was known of the old one. */
   async renew(project: string, sourceId: string): Promise<ChangeReply> {
     const document = await this.projects.document(project);

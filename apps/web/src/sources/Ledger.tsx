@@ -9,6 +9,7 @@ import { useGo } from '../state/places.js';
 import { clock, count, plural, verdictLong } from '../words.js';
 import { Comb } from './Comb.js';
 import { FileNotice } from './FileNotice.js';
+import { LostNotice } from './LostNotice.js';
 import type { ReadChoice } from './readings.js';
 import classes from './sources.module.css';
 
@@ -57,6 +58,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
           {source.sound && Math.abs(ledger.semitones) > 0.005 && soundWords(source, ledger.semitones)}
         </div>
       )}
+      {source.lost && <LostNotice key={source.id} source={source} />}
       {file && file.state !== 'here' && <FileNotice source={source} file={file} />}
       <h3 className={classes.sub}>Rate ledger</h3>
       {source.kind !== 'still' && <Claim source={source} />}

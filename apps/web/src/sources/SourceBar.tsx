@@ -9,6 +9,7 @@ import type { SourceRow } from './list.js';
 import classes from './sources.module.css';
 
 export const REMARK_WORDS: Record<RemarkCode, string> = {
+  lost: 'Not found yet',
   variable: 'variable timing',
   claim: 'claim not kept',
   repeats: 'repeats',

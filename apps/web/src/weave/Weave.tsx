@@ -135,7 +135,12 @@ export const Weave = memo(function Weave(props: WeaveProps) {
                 </text>
               )}
               {p.skipped && pictureWidth >= 24 && (
-                <text x={0} y={strip ? top + 17 : top - 5} className={classes.skippedWord}>
+                <text
+                  x={0}
+                  y={strip ? top - 2 - stripHeight / 2 : top - 5}
+                  className={classes.skippedWord}
+                  data-over={strip || undefined}
+                >
                   skipped
                 </text>
               )}

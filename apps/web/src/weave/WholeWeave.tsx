@@ -19,7 +19,7 @@ export function WholeWeave({ map, at, firstFrame, sourceLabel, timelineLabel, zo
   const unit = Math.max(zoom, room / frames);
   const seen = Math.min(frames, Math.floor(room / unit));
   const from = Math.max(0, Math.min(at - Math.floor(seen / 2), frames - seen));
-  const columns = useMemo(() => columnsOf(map, from, from + seen, room), [map, from, seen, room]);
+  const columns = useMemo(() => columnsOf(map, from, from + seen, Math.min(room, seen)), [map, from, seen, room]);
   useLayoutEffect(() => {
     const element = canvas.current;
     const context = element?.getContext('2d');
@@ -32,23 +32,25 @@ export function WholeWeave({ map, at, firstFrame, sourceLabel, timelineLabel, zo
     context.scale(ratio, ratio);
     context.clearRect(0, 0, room, HEIGHT);
     const most = columns.reduce((m, c) => Math.max(m, c.hitches), 1);
-    columns.forEach((column, x) => {
+    const wide = (seen * unit) / columns.length;
+    columns.forEach((column, i) => {
+      const x = i * wide;
       if (column.frames === 0) return;
       const share = (n: number): number => (n / column.frames) * 22;
       context.fillStyle = color('--ink');
-      context.fillRect(x, 44, 1, 22);
+      context.fillRect(x, 44, wide + 0.3, 22);
       context.fillStyle = color('--ice');
-      context.fillRect(x, 44, 1, share(column.held));
+      context.fillRect(x, 44, wide + 0.3, share(column.held));
       context.fillStyle = color('--sand');
-      context.fillRect(x, 44, 1, share(column.blended));
+      context.fillRect(x, 44, wide + 0.3, share(column.blended));
       if (column.hitches === 0) return;
       const high = 6 + (column.hitches / most) * 24;
       context.fillStyle = color('--rust');
-      context.fillRect(x, 40 - high, 1.4, high);
+      context.fillRect(x, 40 - high, Math.min(3, wide + 0.4), high);
     });
     context.fillStyle = color('--fjord');
     context.fillRect((at - from + 0.5) * unit - 1, 2, 2, HEIGHT - 10);
-  }, [columns, room, at, from, unit]);
+  }, [columns, room, at, from, seen, unit]);
   return (
     <div ref={ref} className={classes.whole}>
       <div className={classes.wholeLabels}>
