@@ -13,7 +13,7 @@ import {
   routes,
 } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
-import { type Command, clipsFor, noTiming } from '@thawline/project';
+import { type CommandInput, clipsFor, noTiming } from '@thawline/project';
 import { DataSource } from 'typeorm';
 import { openDatabase } from './database/database.js';
 import { First1763900000000 } from './database/migrations.js';
@@ -48,7 +48,7 @@ async function withTimeline(seconds = 2, size?: string): Promise<{ project: stri
   const { added } = await upload(project, [{ name: 'a.mp4', bytes: readFileSync(await film(`a${seconds}.mp4`, seconds, size)) }]);
   const [source] = added;
   if (!source) throw new Error('nothing added');
-  const command = (c: Command) => ask(`/projects/${project}/commands`, { command: c });
+  const command = (c: CommandInput) => ask(`/projects/${project}/commands`, { command: c });
   await command({ type: 'addTimeline', timeline: { id: 't', name: 'Main', rate: rate(24), width: 160, height: 120 } });
   const [timeline] = (await read(project)).document.timelines;
   if (!timeline) throw new Error('no timeline');
@@ -102,7 +102,7 @@ describe('the way through', () => {
 
   test('undo and redo go back and forth exactly, and survive a restart', async () => {
     const project = await newProject('Undo');
-    const command = (c: Command) => ask(`/projects/${project}/commands`, { command: c });
+    const command = (c: CommandInput) => ask(`/projects/${project}/commands`, { command: c });
     await command({ type: 'addTimeline', timeline: { id: 't', name: 'A', rate: rate(25), width: 64, height: 64 } });
     const one = await read(project);
     await command({ type: 'renameTimeline', timelineId: 't', name: 'B' });

@@ -15,7 +15,7 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { FileState, FolderReply, ProjectState, ScanReply } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
-import type { Command, Source } from '@thawline/project';
+import type { Command, CommandInput, Source } from '@thawline/project';
 import { TestServer } from './server.fixture.js';
 
 /** Adding in bulk and in place, files that move, and what is told of sources: the compiled server over HTTP. */
@@ -278,7 +278,7 @@ describe('what is done and what is told', () => {
     const project = await newProject('Walk');
     const { added } = await server.upload(project, [{ name: 'a.mp4', bytes: readFileSync(join(footage, 'day 1', 'a.mp4')) }]);
     const [source] = added as [Source];
-    const command = (c: Command) => ask(`/projects/${project}/commands`, { command: c });
+    const command = (c: CommandInput) => ask(`/projects/${project}/commands`, { command: c });
     const states = [(await read(project)).document];
     for (const num of [24, 50, 12]) {
       const reading = { rate: rate(num), pictures: 'once', from: 'typed', sound: 'along' } as const;
@@ -349,7 +349,7 @@ describe('what is done and what is told', () => {
     ]);
     const { added } = await server.upload(project, [{ name: 'tone.mp4', bytes: readFileSync(tone) }]);
     const [source] = added as [Source];
-    const command = (c: Command) => ask(`/projects/${project}/commands`, { command: c });
+    const command = (c: CommandInput) => ask(`/projects/${project}/commands`, { command: c });
     await command({ type: 'addTimeline', timeline: { id: 't', name: 'Cut', rate: rate(25), width: 64, height: 48 } });
     const clip = {
       sourceId: source.id,

@@ -42,11 +42,14 @@ export function withLinked(timeline: Timeline, clipIds: readonly string[]): Clip
   return timeline.clips.filter((c) => ids.has(c.id) || (c.link !== null && links.has(c.link)));
 }
 
-/** A clip may not begin before its source's first picture nor go on after its last one has ended. */
-export function checkMaterial(draft: Project, timeline: Timeline, clip: Clip, known: TimingOf): void {
+/**
+ * A clip may not begin before its source's first picture nor go on after its last one has ended.
+ * @param slack frames it may hold its last picture for all the same
+ */
+export function checkMaterial(draft: Project, timeline: Timeline, clip: Clip, known: TimingOf, slack = 0): void {
   const source = findSource(draft, clip.sourceId);
   const mapping = mappingOf(clip, source, timeline, known);
-  if (clip.inPicture >= source.pictures || clip.headTrim < earliestHead(mapping) || clip.length > furthestRun(mapping)) {
+  if (clip.inPicture >= source.pictures || clip.headTrim < earliestHead(mapping) || clip.length > furthestRun(mapping) + slack) {
     throw new Refused('past-source', { clip: source.name });
   }
 }

@@ -121,6 +121,8 @@ export const commandSchema = z.discriminatedUnion('type', [
 ]);
 
 export type Command = z.infer<typeof commandSchema>;
+/** As a request may say it: what has a usual value may be left out. */
+export type CommandInput = z.input<typeof commandSchema>;
 export type CommandType = Command['type'];
 
 /** Why a command was not applied. The interface writes its sentence from code and facts. */

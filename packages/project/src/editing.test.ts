@@ -105,6 +105,23 @@ test('copied to another rate, clips run as long and show the same pictures; wher
   expect(here[0]).toMatchObject({ length: 200, start: clipEnd(timeline(two).clips[2] as Clip) });
 });
 
+test('a clip that uses its source to the end is pasted to any rate, its last picture held for a frame at most', () => {
+  const start = run(base, place(base, 'talk'));
+  const talk = only(start);
+  const tail = run(start, { type: 'trimClip', timelineId: 't', clipId: talk.id, start: 120, end: 400 });
+  const board = copyClips(timeline(tail), [talk.id]);
+  if (!board) throw new Error('nothing copied');
+  for (const to of [rate(24), rate(24000, 1001), rate(30000, 1001), rate(48), rate(60), rate(12)]) {
+    const shape = { id: 'u', name: 'Other', rate: to, width: 640, height: 360 };
+    const two = run(tail, { type: 'addTimeline', timeline: shape });
+    const clips = clipsToPaste(two, board, timeline(two, 'u'), 0, newId, noTiming);
+    const pasted = run(two, { type: 'placeClips', timelineId: 'u', clips });
+    expect(shows(pasted, 0, 'u')).toEqual(['talk', 120]);
+    const [, last] = shows(pasted, only(pasted, 'u').length - 1, 'u') ?? [];
+    expect(Number(last)).toBeGreaterThanOrEqual(399 - Math.ceil((25 * to.den) / to.num));
+  }
+});
+
 describe('a timeline within a timeline', () => {
   const outer = run(filled, {
     type: 'addTimeline',

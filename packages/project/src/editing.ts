@@ -9,6 +9,9 @@ import { holds, nestedOf } from './sources.js';
 
 type Of<T extends Command['type']> = Extract<Command, { type: T }>;
 
+/** Clips that come from another rate have their cuts at the nearest frame: the last may begin after the pictures' end. */
+const ROUNDED = 1;
+
 export function placeClips(draft: Project, timeline: Timeline, clips: readonly Clip[], known: TimingOf): void {
   const ids = new Set(timeline.clips.map((c) => c.id));
   const lanes = new Map(timeline.lanes.map((l) => [l.id, l]));
@@ -18,7 +21,7 @@ export function placeClips(draft: Project, timeline: Timeline, clips: readonly C
     if (!lanes.has(clip.laneId)) throw new Refused('unknown-lane', { lane: clip.laneId });
     if (nestedOf(draft, clip.sourceId) && holds(draft, clip.sourceId, timeline.id))
       throw new Refused('within-itself', { timeline: timeline.name });
-    checkMaterial(draft, timeline, clip, known);
+    checkMaterial(draft, timeline, clip, known, ROUNDED);
     timeline.clips.push(clip);
   }
   checkRoom(timeline, clips);

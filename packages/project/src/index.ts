@@ -4,7 +4,7 @@ export type { CarryReport, ClipCarry, CutMove } from './carry.js';
 export { carryCuts, carryTimeline, reportCarry } from './carry.js';
 export type { Clipboard } from './clipboard.js';
 export { clipsToPaste, copyClips } from './clipboard.js';
-export type { Command, CommandType, Facts, Refusal, RefusalCode, Uses } from './commands.js';
+export type { Command, CommandInput, CommandType, Facts, Refusal, RefusalCode, Uses } from './commands.js';
 export { commandSchema, REFUSALS, USES } from './commands.js';
 export { describe } from './describe.js';
 export type { Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';

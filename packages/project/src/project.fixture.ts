@@ -1,5 +1,15 @@
 import { type Rate, rate } from '@thawline/core/time';
-import { apply, type Command, clipsFor, commandSchema, emptyProject, noTiming, type Project, type Source } from './index.js';
+import {
+  apply,
+  type Command,
+  type CommandInput,
+  clipsFor,
+  commandSchema,
+  emptyProject,
+  noTiming,
+  type Project,
+  type Source,
+} from './index.js';
 
 /** A made-up source of `pictures` at a rate. */
 export function madeSource(id: string, r: Rate, pictures: number, sound = false): Source {
@@ -31,8 +41,8 @@ let made = 0;
 export const newId = (): string => `id${made++}`;
 
 /** Applies commands one after the other; throws where one is refused. */
-export function run(project: Project, ...commands: Command[]): Project {
-  return commands.reduce((p, command) => {
+export function run(project: Project, ...commands: CommandInput[]): Project {
+  return commands.reduce((p: Project, command) => {
     const applied = apply(p, commandSchema.parse(command));
     if (!applied.ok) throw new Error(applied.code);
     return applied.project;

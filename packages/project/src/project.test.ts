@@ -29,7 +29,10 @@ describe('laws', () => {
       { type: 'removeSources', sourceIds: ['pan', 'talk'], withUses: true },
       { type: 'setClaim', sourceIds: ['pan'], claimed: rate(600) },
       { type: 'renewSource', source: { ...madeSource('pan', rate(25), 20, true), mediaId: 'other' } },
-      { type: 'addTimeline', timeline: { id: 'u', name: 'Second', rate: rate(24), width: 1280, height: 720 } },
+      {
+        type: 'addTimeline',
+        timeline: { id: 'u', name: 'Second', rate: rate(24), width: 1280, height: 720, startFrame: 0, dropFrame: false },
+      },
       { type: 'renameTimeline', timelineId: 't', name: 'Renamed' },
       { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 1920, height: 1080 },
       { type: 'moveClips', timelineId: 't', clipIds: [picture.id], byFrames: 30, byLanes: 1 },
@@ -37,6 +40,16 @@ describe('laws', () => {
       { type: 'setFit', timelineId: 't', clipIds: [picture.id], fit: 'pictures' },
       { type: 'removeClips', timelineId: 't', clipIds: [picture.id] },
       { type: 'removeTimeline', timelineId: 't' },
+      { type: 'duplicateTimeline', timelineId: 't', newId: 'd', name: 'Again' },
+      { type: 'carryTimeline', timelineId: 't', newId: 'c', name: 'Carried', rate: rate(24) },
+      { type: 'setRange', timelineId: 't', range: { from: 3, to: 9 } },
+      { type: 'setLanes', timelineId: 't', lanes: [...(placed.timelines[0]?.lanes ?? [])].reverse() },
+      { type: 'openEdit', file: 'a.otio', sources: [madeSource('new', rate(25), 9)], timelines: [] },
+      { type: 'setFraming', timelineId: 't', clipIds: [picture.id], framing: 'fill' },
+      { type: 'slipClips', timelineId: 't', clipIds: [picture.id], byPictures: 0 },
+      { type: 'splitClips', timelineId: 't', clipIds: [], frame: picture.start + 5, seed: 's' },
+      { type: 'linkClips', timelineId: 't', clipIds: [picture.id], link: null },
+      { type: 'replaceSource', sourceId: 'pan', byId: 'talk' },
       place(placed, 'talk', 300),
     ];
     const before = JSON.stringify(placed);

@@ -242,6 +242,10 @@ describe('variable timing', () => {
         fit: 'nearest',
         speed: rate(1),
         cut: null,
+        framing: 'inside',
+        keptAt: null,
+        label: null,
+        kept: null,
       },
     ],
   });

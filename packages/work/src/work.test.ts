@@ -14,6 +14,8 @@ import {
   noTiming,
   type Project,
   type Source,
+  type Timeline,
+  timelineAsSource,
 } from '@thawline/project';
 import {
   check,
@@ -145,12 +147,15 @@ async function project(...clips: [path: string, fit: 'nearest' | 'blend' | 'pict
     if (!applied.ok) throw new Error(applied.code);
     document = applied.project;
   };
-  run({ type: 'addTimeline', timeline: { id: 't', name: 'Cut', rate: rate(25), width: WIDTH, height: HEIGHT } });
+  run({
+    type: 'addTimeline',
+    timeline: { id: 't', name: 'Cut', rate: rate(25), width: WIDTH, height: HEIGHT, startFrame: 0, dropFrame: false },
+  });
   for (const [path, fit, start] of clips) {
     const probe = await ffmpeg.probe(path);
     const id = newId();
     const { timing: _timing, firstSeconds: _first, sampleAspect: _aspect, container: _container, ...facts } = probe;
-    const added: Source = { id, mediaId: id, name: id, ...facts, numbers: null, claimed: null, readAt: null };
+    const added: Source = { id, mediaId: id, name: id, ...facts, numbers: null, claimed: null, readAt: null, lost: null };
     files[id] = { path, probe };
     run({ type: 'addSources', sources: [added] });
     const [timeline] = document.timelines;
@@ -260,6 +265,67 @@ describe('render', () => {
     expect(composed.frames).toBe(62);
     const at = (await heard(path)).findIndex((v) => v > 0.3);
     expect(Math.abs(at - wanted)).toBeLessThanOrEqual(3);
+  });
+
+  test('a timeline that stands in another one is rendered as its frames and heard in its place; in to out is all that is written', async () => {
+    const input = await project([await source('inner.mkv', rate(50), 60, click(1.2, 12_000)), 'nearest', 5]);
+    const [inner] = input.project.timelines;
+    if (!inner) throw new Error('no timeline');
+    let made = 0;
+    const run = (document: Project, command: Command): Project => {
+      const applied = apply(document, commandSchema.parse(command));
+      if (!applied.ok) throw new Error(applied.code);
+      return applied.project;
+    };
+    const shape = { width: WIDTH, height: HEIGHT, startFrame: 0, dropFrame: false };
+    let document = run(input.project, { type: 'addTimeline', timeline: { id: 'o', name: 'Outer', rate: rate(50), ...shape } });
+    const outer = (): Timeline => document.timelines.find((t) => t.id === 'o') as Timeline;
+    const nested = timelineAsSource(document, inner);
+    document = run(document, {
+      type: 'placeClips',
+      timelineId: 'o',
+      clips: clipsFor({ timeline: outer(), source: nested, fit: 'nearest', start: 20, newId: () => `n${made++}` }, noTiming),
+    });
+    const range = { from: 24, to: 60 };
+    const path = join(folder, 'nested.mp4');
+    const composed = await renderTimeline(
+      ffmpeg,
+      { project: document, timeline: outer(), files: input.files, range },
+      path,
+      quiet,
+    );
+    expect(composed.frames).toBe(36);
+    const frames = await decoded(path);
+    const bright = (n: number): number => {
+      const row = frames[n]?.subarray(0, WIDTH) as Uint8Array;
+      return row.indexOf(Math.max(...row));
+    };
+    // Frame n of the file is frame 24 + n of 50, which is frame floor((4 + n) / 2) of the inner 25: black to 5, then pictures by two.
+    expect(frames[3]?.[500]).toBeLessThan(20);
+    for (const n of [6, 7, 8, 9, 20, 35]) expect(bright(n)).toBe((Math.floor((4 + n) / 2) - 5) * 2);
+    // The click: 12 000 samples into the clip at frame 5 of 25, which begins at frame 20 of 50; the range cuts 24 frames off.
+    const at = (await heard(path)).findIndex((v) => v > 0.4);
+    const begins = sampleOfFrame(20, rate(50)) + sampleOfFrame(5, rate(25)) + 12_000 - sampleOfFrame(24, rate(50));
+    expect(Math.abs(at - begins)).toBeLessThanOrEqual(1);
+  });
+
+  test('a picture that fills the frame is cut at its edges, not squeezed', async () => {
+    const input = await project([await source('fill.mkv', rate(25), 20), 'nearest', 0]);
+    const [timeline] = input.project.timelines;
+    const [clip] = timeline?.clips ?? [];
+    if (!timeline || !clip) throw new Error('no clip');
+    const tall = { ...timeline, height: HEIGHT * 2, clips: [{ ...clip, framing: 'fill' as const }] };
+    const boxed = { ...tall, clips: [clip] };
+    for (const [name, shown, black] of [
+      ['fill', tall, false],
+      ['inside', boxed, true],
+    ] as const) {
+      const path = join(folder, `${name}.mp4`);
+      await renderTimeline(ffmpeg, { ...input, project: { ...input.project, timelines: [shown] }, timeline: shown }, path, quiet);
+      const [first] = await decoded(path);
+      const top = first?.subarray(0, WIDTH).reduce((sum, v) => sum + v, 0) ?? 0;
+      expect(top / WIDTH < 20).toBe(black);
+    }
   });
 
   test('sound that is left out is silent', async () => {

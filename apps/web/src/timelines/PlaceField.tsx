@@ -42,7 +42,10 @@ export function PlaceField({ label, clock, value, onFrame, hidden = false, input
           setEditing(true);
           e.currentTarget.select();
         }}
-        onChange={(e) => setText(e.currentTarget.value)}
+        onChange={(e) => {
+          setEditing(true);
+          setText(e.currentTarget.value);
+        }}
         onBlur={() => void take()}
         onKeyDown={(e) => {
           if (e.key === 'Enter') void take();

@@ -39,6 +39,7 @@ export const TimelineBar = memo(function TimelineBar({
           aria-pressed={t.id === timelineId}
           onClick={() => go('timelines', t.id)}
           title={t.name}
+          data-testid={`tab-${t.name}`}
         >
           <span>{t.name}</span> <b className="number">{formatRate(t.rate)}</b>
         </button>
