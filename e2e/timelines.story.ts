@@ -411,7 +411,7 @@ test('missing media are found: another source takes their place', async () => {
   const lost = (await document()).sources.find((s) => s.lost);
   await page.goto(`${server.url}/p/${project}/sources/${lost?.id}`);
   await expect(page.getByTestId('lost-notice')).toContainText('named by an edit file');
-  await page.getByLabel('Which source it is').click();
+  await page.getByRole('combobox', { name: 'Which source it is' }).click();
   await page.getByRole('option', { name: 'floe-drift' }).click();
   await page.getByRole('button', { name: 'This is it' }).click();
   await expect.poll(async () => (await document()).sources.filter((s) => s.lost).length).toBe(0);

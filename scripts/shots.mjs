@@ -21,6 +21,7 @@ const shots = {
   sources: `${at}/sources/${source('calving-hero')}`,
   'read-at': `${at}/sources/${source('jetty-pan')}`,
   timelines: `${at}/timelines/${timeline?.id}/${pan?.id}?f=${(pan?.start ?? 0) + 12}`,
+  carry: `${at}/timelines/${timeline?.id}`,
   check: `${at}/check/${source('calving-hero')}/31`,
   render: `${at}/render`,
 };
@@ -31,11 +32,19 @@ async function showReadAt() {
   await page.waitForTimeout(600);
 }
 
+/** What carrying would come to, before it is done. */
+async function showCarry() {
+  await page.getByRole('button', { name: 'Carry to another rate' }).click();
+  await page.getByRole('dialog').getByLabel('Carry to', { exact: true }).fill('24');
+  await page.waitForTimeout(600);
+}
+
 for (const [name, address] of Object.entries(shots)) {
   await page.goto(address);
   await page.waitForLoadState('networkidle', { timeout: 6000 }).catch(() => undefined);
   await page.waitForTimeout(600);
   if (name === 'read-at') await showReadAt();
+  if (name === 'carry') await showCarry();
   await page.screenshot({ path: join(folder, `${name}.png`) });
 }
 await browser.close();
