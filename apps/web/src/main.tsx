@@ -28,6 +28,8 @@ const router = createBrowserRouter([
   {
     path: '/p/:project',
     element: <Shell />,
+    // What is shown while a view's script comes: the frame is there already.
+    hydrateFallbackElement: <></>,
     children: [
       { index: true, element: <Navigate to="sources" replace /> },
       { path: 'sources/:source?', element: <SourcesView /> },

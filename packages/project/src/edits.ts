@@ -190,7 +190,9 @@ function widen(source: Source, clip: EditClip, kind: Lane['kind'], base: Rate): 
   const media = clip.media as EditMedia;
   const from = subtract(clip.from, media.start ?? ZERO);
   const end = add(from, scaled(momentOf(clip.length, base), clip.speed ?? rate(1, 1_000_000)));
-  const needed = media.seconds ? 0 : Math.max(frameBefore(end, own), frameBefore(from, own)) + 1;
+  // As many as begin before the clip ends.
+  const used = -frameBefore({ n: -end.n, d: end.d }, own);
+  const needed = media.seconds ? 0 : Math.max(used, frameBefore(from, own) + 1);
   source.pictures = Math.min(100_000_000, Math.max(source.pictures, needed));
   source.seconds = secondsOf(source.pictures, own);
   if (kind === 'sound' || source.sound)

@@ -61,7 +61,11 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
         </h2>
         <span className="quiet">
           {one && <>{lane?.name} &middot; </>}
-          {source.lost ? <b className="rust">not found yet, </b> : null}
+          {source.lost && (
+            <button type="button" className={classes.findIt} onClick={() => go('sources', source.id)}>
+              not found yet: find it,
+            </button>
+          )}{' '}
           {source.kind === 'timeline' ? 'a timeline at' : 'read at'} <b className="number">{rateLabel(source)}</b>
           {clip.speed.num !== clip.speed.den && (
             <>
@@ -72,7 +76,7 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
         </span>
       </Group>
       <FitTable timeline={timeline} chosen={chosen} />
-      <Group gap={6} mt={6} align="flex-end" wrap="nowrap">
+      <Group gap={6} mt={6} align="flex-end">
         <PlaceField
           label="Begins"
           clock={timeline}

@@ -109,7 +109,8 @@ function Hitches({ timeline, frame, setFrame, hitches }: Omit<Props, 'chosen'>) 
         <Popover.Target>
           <button
             type="button"
-            className={`${classes.hitches} ${hitches.length > 0 ? 'rust' : 'quiet'}`}
+            className={classes.hitches}
+            data-some={hitches.length > 0 || undefined}
             data-testid="hitches"
             title="The list of hitches"
           >

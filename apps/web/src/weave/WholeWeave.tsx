@@ -35,14 +35,16 @@ export function WholeWeave({ map, at, firstFrame, sourceLabel, timelineLabel, zo
     const wide = (seen * unit) / columns.length;
     columns.forEach((column, i) => {
       const x = i * wide;
+      // A hair over, so that no seam shows between columns.
+      const filled = wide + 0.6;
       if (column.frames === 0) return;
       const share = (n: number): number => (n / column.frames) * 22;
       context.fillStyle = color('--ink');
-      context.fillRect(x, 44, wide + 0.3, 22);
+      context.fillRect(x, 44, filled, 22);
       context.fillStyle = color('--ice');
-      context.fillRect(x, 44, wide + 0.3, share(column.held));
+      context.fillRect(x, 44, filled, share(column.held));
       context.fillStyle = color('--sand');
-      context.fillRect(x, 44, wide + 0.3, share(column.blended));
+      context.fillRect(x, 44, filled, share(column.blended));
       if (column.hitches === 0) return;
       const high = 6 + (column.hitches / most) * 24;
       context.fillStyle = color('--rust');

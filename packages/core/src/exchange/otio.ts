@@ -8,10 +8,7 @@ import {
   type EditMark,
   type EditMedia,
   FRAMES_MAX,
-  type Kept,
   type Opened,
-  type Trouble,
-  type TroubleCode,
 } from './edit.js';
 import {
   add,
@@ -26,7 +23,7 @@ import {
   subtract,
   ZERO,
 } from './moment.js';
-import { lastPart } from './names.js';
+import { isEmpty, isThing, listOf, nameOf, OtioValues, READ_OF_CLIPS, rest, schemaOf, type Thing } from './otioValues.js';
 
 /**
  * Reads OpenTimelineIO JSON (opentimelineio.readthedocs.io, "File Bundles and Schemas"): timelines, stacks, tracks, gaps, clips,
@@ -49,51 +46,6 @@ export function readOtio(text: string): Opened {
   return { edits, troubles: reader.troubles };
 }
 
-type Thing = Readonly<Record<string, unknown>>;
-
-/** The newest versions that are read here, by schema. */
-const KNOWN: Readonly<Record<string, number>> = {
-  Timeline: 1,
-  Stack: 1,
-  Track: 1,
-  Sequence: 1,
-  Clip: 2,
-  Gap: 1,
-  Filler: 1,
-  Transition: 1,
-  SerializableCollection: 1,
-  Marker: 3,
-  LinearTimeWarp: 1,
-  FreezeFrame: 1,
-  TimeEffect: 1,
-  Effect: 1,
-  ExternalReference: 1,
-  MissingReference: 1,
-  GeneratorReference: 1,
-  ImageSequenceReference: 1,
-};
-
-const DEFAULT_MEDIA = 'DEFAULT_MEDIA';
-
-const READ_OF_CLIPS = [
-  'OTIO_SCHEMA',
-  'name',
-  'source_range',
-  'media_reference',
-  'media_references',
-  'active_media_reference_key',
-  'effects',
-  'enabled',
-  'color',
-];
-
-interface Range {
-  readonly start: Moment;
-  readonly length: Moment;
-  /** Frames a second that the length is told in. */
-  readonly rate: Rate;
-}
-
 interface Item {
   readonly thing: Thing;
   readonly place: string;
@@ -101,64 +53,10 @@ interface Item {
   readonly end: Moment;
 }
 
-function isThing(value: unknown): value is Thing {
-  return typeof value === 'object' && value !== null && !Array.isArray(value);
-}
-
-function schemaOf(thing: unknown): string {
-  return isThing(thing) ? (String(thing.OTIO_SCHEMA ?? '').split('.')[0] ?? '') : '';
-}
-
-function nameOf(thing: unknown): string {
-  if (!isThing(thing)) return typeof thing;
-  const name = typeof thing.name === 'string' ? thing.name.slice(0, 120) : '';
-  return name || schemaOf(thing) || 'something without a name';
-}
-
-function listOf(value: unknown): readonly unknown[] {
-  return Array.isArray(value) ? value : [];
-}
-
-/** Everything but the named fields; null when nothing is left. */
-function rest(thing: Thing, ...taken: string[]): Kept {
-  const left = Object.entries(thing).filter(([key, value]) => !taken.includes(key) && !isEmpty(value));
-  return left.length > 0 ? Object.fromEntries(left) : null;
-}
-
-function isEmpty(value: unknown): boolean {
-  if (value === null) return true;
-  if (Array.isArray(value)) return value.length === 0;
-  return isThing(value) && Object.keys(value).length === 0;
-}
-
-class Reader {
-  readonly troubles: Trouble[] = [];
+class Reader extends OtioValues {
   private clips = 0;
   /** A length was asked of something nested too deep to be looked at. */
   private beyond = false;
-
-  tell(code: TroubleCode, place: string, detail: string): void {
-    if (this.troubles.length < 1000) this.troubles.push({ code, place, detail });
-  }
-
-  /** undefined when it is not JSON. Some programs write NaN and Infinity, which JSON has no words for: they count as 0. */
-  parse(text: string): unknown {
-    const clean = text.replace(/^\uFEFF/, '');
-    try {
-      return JSON.parse(clean);
-    } catch (error) {
-      const patched = clean.replace(/([:[,]\s*)(-?(?:NaN|Infinity|inf|nan))(?=\s*[,\]}])/g, '$1"$2"');
-      if (patched !== clean) {
-        try {
-          return JSON.parse(patched);
-        } catch {
-          // Told below, as the first reading found it.
-        }
-      }
-      this.tell('not-json', '', error instanceof Error ? error.message.slice(0, 160) : '');
-      return undefined;
-    }
-  }
 
   roots(root: unknown): Edit[] {
     if (!isThing(root)) return [];
@@ -169,12 +67,6 @@ class Reader {
       return [this.stacked(root, { name: nameOf(root) }, nameOf(root), 0)];
     if (schema === 'SerializableCollection') return listOf(root.children).flatMap((child) => this.roots(child));
     return [];
-  }
-
-  private checkVersion(thing: Thing, place: string): void {
-    const [schema = '', version = ''] = String(thing.OTIO_SCHEMA ?? '').split('.');
-    const known = KNOWN[schema];
-    if (known !== undefined && Number(version) > known) this.tell('newer-schema', place, `${schema}.${version}`);
   }
 
   private timeline(thing: Thing, place: string, depth: number): Edit {
@@ -383,54 +275,6 @@ class Reader {
     return { speed: factor === 0 ? null : (speedFromNumber(Math.abs(factor)) ?? rate(1)), left };
   }
 
-  private reference(clip: Thing): Thing | null {
-    if (isThing(clip.media_references)) {
-      const key = String(clip.active_media_reference_key ?? DEFAULT_MEDIA);
-      const found = clip.media_references[key] ?? Object.values(clip.media_references)[0];
-      return isThing(found) ? found : null;
-    }
-    return isThing(clip.media_reference) ? clip.media_reference : null;
-  }
-
-  /** Media references beside the active one are given back. */
-  private otherReferences(clip: Thing): object {
-    const key = String(clip.active_media_reference_key ?? DEFAULT_MEDIA);
-    const others = isThing(clip.media_references) ? Object.entries(clip.media_references).filter(([name]) => name !== key) : [];
-    return {
-      ...(others.length > 0 ? { media_references: Object.fromEntries(others) } : {}),
-      ...(key === DEFAULT_MEDIA ? {} : { active_media_reference_key: key }),
-    };
-  }
-
-  private available(clip: Thing, place: string): Range | null {
-    const reference = this.reference(clip);
-    return reference?.available_range ? this.range(reference.available_range, `${place}, available_range`) : null;
-  }
-
-  private media(clip: Thing, available: Range | null): EditMedia {
-    const reference = this.reference(clip);
-    const url = reference && (typeof reference.target_url === 'string' ? reference.target_url : sequenceUrl(reference));
-    const range = isThing(clip.source_range) ? clip.source_range : null;
-    const told = isThing(range?.start_time) ? rateFromNumber(range.start_time.rate) : null;
-    const named = url ? lastPart(url) : (reference && typeof reference.name === 'string' && reference.name) || '';
-    const sequence = reference && schemaOf(reference) === 'ImageSequenceReference' ? rateFromNumber(reference.rate) : null;
-    return {
-      name: named || nameOf(clip),
-      url: url ?? null,
-      rate: available?.rate ?? sequence ?? told,
-      start: available?.start ?? null,
-      seconds: available && available.length.n > 0n ? available.length : null,
-      kept:
-        reference &&
-        rest(
-          reference,
-          'target_url',
-          'available_range',
-          ...(schemaOf(reference) === 'ExternalReference' ? ['OTIO_SCHEMA', 'name'] : []),
-        ),
-    };
-  }
-
   private marks(thing: Thing, base: Rate, place: string): EditMark[] {
     return listOf(thing.markers).flatMap((marker, index) => {
       if (!isThing(marker)) return [];
@@ -448,30 +292,6 @@ class Reader {
         },
       ];
     });
-  }
-
-  private range(value: unknown, place: string): Range | null {
-    if (!isThing(value)) return null;
-    const start = this.time(value.start_time, `${place}, start_time`);
-    const length = this.time(value.duration, `${place}, duration`);
-    if (!length) return null;
-    return { start: start?.moment ?? ZERO, length: length.moment, rate: start?.rate ?? length.rate };
-  }
-
-  private time(value: unknown, place: string): { moment: Moment; rate: Rate } | null {
-    if (!isThing(value)) return null;
-    const r = rateFromNumber(value.rate);
-    if (!r) {
-      this.tell('odd-rate', place, String(value.rate).slice(0, 30));
-      return null;
-    }
-    return { moment: momentOf(this.number(value.value, place, 0), r), rate: r };
-  }
-
-  private number(value: unknown, place: string, otherwise: number): number {
-    if (typeof value === 'number' && Number.isFinite(value) && Math.abs(value) < 1e12) return value;
-    this.tell('not-a-number', place, String(value).slice(0, 30));
-    return otherwise;
   }
 }
 
@@ -502,13 +322,6 @@ function asSound(edit: Edit): Edit {
 function sizeOf(own: Thing): Edit['size'] {
   const { width, height } = own;
   return typeof width === 'number' && typeof height === 'number' ? { width, height } : null;
-}
-
-function sequenceUrl(reference: Thing): string | null {
-  if (schemaOf(reference) !== 'ImageSequenceReference') return null;
-  const { target_url_base: base = '', name_prefix: prefix = '', name_suffix: suffix = '' } = reference;
-  const number = String(Number(reference.start_frame) || 0).padStart(Number(reference.frame_zero_padding) || 0, '0');
-  return `${String(base)}${String(base).endsWith('/') || base === '' ? '' : '/'}${String(prefix)}${number}${String(suffix)}`;
 }
 
 /** Whether two media of an edit are the same file. */
