@@ -127,3 +127,55 @@ test('a speed becomes a time effect and comes back exactly', () => {
   const { edits } = readOtio(writeOtio(toEdit(slow, timeline(slow), options)));
   expect(edits[0]?.lanes[0]?.clips.at(-1)?.speed).toEqual(rate(1, 2));
 });
+
+/** Park and Miller's generator: the same made-up damage in every run. */
+function seeded(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (state * 48_271) % 2_147_483_647;
+    return state / 2_147_483_647;
+  };
+}
+
+const ODD: readonly unknown[] = [null, -1, 0, 1e15, -1e15, 'x', {}, [], 1e-9, 2 ** 53, true, [[[]]]];
+
+/** A copy with things left out, doubled and replaced by nonsense. */
+function damaged(value: unknown, chance: () => number): unknown {
+  if (chance() < 0.03) return ODD[Math.floor(chance() * ODD.length)];
+  if (Array.isArray(value)) return value.flatMap((v) => (chance() < 0.05 ? [] : chance() < 0.05 ? [v, v] : [damaged(v, chance)]));
+  if (typeof value !== 'object' || value === null) return value;
+  return Object.fromEntries(Object.entries(value).flatMap(([k, v]) => (chance() < 0.03 ? [] : [[k, damaged(v, chance)]])));
+}
+
+/** A text with characters left out, put in and exchanged. */
+function garbled(text: string, chance: () => number): string {
+  const letters = [...text];
+  for (let n = 0; n < 6; n++) {
+    const at = Math.floor(chance() * letters.length);
+    const kind = chance();
+    if (kind < 0.3) letters.splice(at, 1 + Math.floor(chance() * 4));
+    else letters.splice(at, kind < 0.6 ? 0 : 1, ':;0123456789 \n'[Math.floor(chance() * 14)] as string);
+  }
+  return letters.join('');
+}
+
+test('whatever is wrong in a file, what opens is a whole timeline, and can be saved again', () => {
+  const chance = seeded(20_261_123);
+  const otio = JSON.parse(writeOtio(toEdit(rich, timeline(rich), options)));
+  const list = writeEdl(flattened(rich, timeline(rich), options));
+  let opened = 0;
+  for (let round = 0; round < 300; round++) {
+    const { edits } = round % 2 ? readOtio(JSON.stringify(damaged(otio, chance))) : readEdl(garbled(list, chance), rate(25));
+    for (const edit of edits) {
+      const made = fromEdit(edit, { sources: [], find: () => null, newId });
+      const command = { type: 'openEdit' as const, file: 'x', sources: [...made.lost], timelines: [...made.timelines] };
+      const project = run({ ...base, sources: [], timelines: [] }, command);
+      for (const t of project.timelines) {
+        const again = readOtio(writeOtio(toEdit(project, t, options)));
+        expect(again.edits).toHaveLength(1);
+      }
+      opened++;
+    }
+  }
+  expect(opened).toBeGreaterThan(200);
+});

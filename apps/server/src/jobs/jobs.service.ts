@@ -4,10 +4,9 @@ import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { CheckReply, CheckSummary, JobReply, ReceiptReply } from '@thawline/contract';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
-import { filesOf, type Project, pitchKeepers, type Source, timelineLength, withNested } from '@thawline/project';
+import { filesOf, type Source } from '@thawline/project';
 import {
   type CheckResult,
-  type FrameRange,
   JobError,
   type JobResult,
   type JobSpec,
@@ -21,6 +20,7 @@ import { Failure } from '../http/failure.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
+import { fileStem, type RenderParams, renderOf } from './renders.js';
 
 /** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
 export type Runner = (spec: JobSpec, progress: Progress, signal: AbortSignal) => Promise<JobResult>;
@@ -28,15 +28,6 @@ export const RUNNER = Symbol('runner');
 
 /** Jobs that have ended are listed up to so many. */
 const SHOWN_ENDED = 200;
-
-/** What a render needs to start again after a restart: the edit as it was when it was asked for. */
-interface RenderParams {
-  readonly project: Project;
-  readonly timelineId: string;
-  readonly file: string;
-  /** In to out; the whole timeline when left out. */
-  readonly range?: FrameRange | null;
-}
 
 interface Live {
   readonly stop: AbortController;
@@ -113,36 +104,11 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   async startRender(projectId: string, timelineId: string, inToOut = false): Promise<JobReply> {
     const document = await this.projects.document(projectId);
-    const timeline = document.timelines.find((t) => t.id === timelineId);
-    if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
-    if (timelineLength(timeline) === 0) throw new Failure('timeline-empty', { timeline: timeline.name });
-    const range = inToOut ? timeline.range : null;
-    const files = filesOf(document, timeline, range);
-    const lost = files.find((s) => s.lost);
-    if (lost)
-      throw new Failure(
-        'file-missing',
-        {},
-        `${lost.name} was not found yet. Say which source it is, or take it off ${timeline.name}.`,
-      );
-    const [keeper] = withNested(document, timeline).flatMap((t) => pitchKeepers(document, t));
-    if (keeper) {
-      const percent = ((100 * keeper.speed.num) / keeper.speed.den).toFixed(2);
-      throw new Failure(
-        'pitch-not-kept',
-        { source: keeper.name },
-        `${keeper.name} runs at ${percent} % and is to keep its pitch, which cannot be made yet. Let its sound go along, stay at its own rate, or leave it out.`,
-      );
-    }
-    const project = { name: document.name, sources: filesOf(document, timeline), timelines: withNested(document, timeline) };
+    const { timeline, ...render } = renderOf(document, timelineId, inToOut);
     const before = await this.store.jobs({ projectId, kind: 'render' }, true);
     const number = before.filter((j) => j.subject === timelineId).length + 1;
-    const params: RenderParams = {
-      project,
-      timelineId,
-      file: `${fileStem(timeline.name)}-${number}-${newId().slice(0, 4)}.mp4`,
-      range,
-    };
+    const file = `${fileStem(timeline.name)}-${number}-${newId().slice(0, 4)}.mp4`;
+    const params: RenderParams = { ...render, file };
     return this.add(projectId, 'render', `${timeline.name}, render ${number}`, timelineId, params);
   }
 
@@ -384,16 +350,6 @@ function summary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>): CheckSummar
     decoded,
     verdict: { ...verdict, held: [...held], jumps: [...jumps], blends: [...blends], stretches: [...stretches] },
   };
-}
-
-/** A timeline's name as a file name: letters, digits and dashes. */
-function fileStem(name: string): string {
-  const stem = name
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 60);
-  return stem || 'timeline';
 }
 
 async function removePartials(folder: string): Promise<void> {

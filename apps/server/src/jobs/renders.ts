@@ -1,0 +1,50 @@
+import { filesOf, type Project, pitchKeepers, type Timeline, timelineLength, withNested } from '@thawline/project';
+import type { FrameRange } from '@thawline/work';
+import { Failure } from '../http/failure.js';
+
+/** What a render needs to start again after a restart: the edit as it was when it was asked for. */
+export interface RenderParams {
+  readonly project: Project;
+  readonly timelineId: string;
+  readonly file: string;
+  /** In to out; the whole timeline when left out. */
+  readonly range?: FrameRange | null;
+}
+
+/** A render as it can be carried out, without its file's name; refused with a sentence where it cannot be. */
+export function renderOf(
+  document: Project,
+  timelineId: string,
+  inToOut: boolean,
+): Omit<RenderParams, 'file'> & { readonly timeline: Timeline } {
+  const timeline = document.timelines.find((t) => t.id === timelineId);
+  if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
+  if (timelineLength(timeline) === 0) throw new Failure('timeline-empty', { timeline: timeline.name });
+  const range = inToOut ? timeline.range : null;
+  const lost = filesOf(document, timeline, range).find((s) => s.lost);
+  if (lost) {
+    const what = `${lost.name} was not found yet. Say which source it is, or take it off ${timeline.name}.`;
+    throw new Failure('file-missing', {}, what);
+  }
+  const timelines = withNested(document, timeline);
+  const [keeper] = timelines.flatMap((t) => pitchKeepers(document, t));
+  if (keeper) {
+    const percent = ((100 * keeper.speed.num) / keeper.speed.den).toFixed(2);
+    throw new Failure(
+      'pitch-not-kept',
+      { source: keeper.name },
+      `${keeper.name} runs at ${percent} % and is to keep its pitch, which cannot be made yet. Let its sound go along, stay at its own rate, or leave it out.`,
+    );
+  }
+  return { timeline, timelineId, range, project: { name: document.name, sources: filesOf(document, timeline), timelines } };
+}
+
+/** A timeline's name as a file name: letters, digits and dashes. */
+export function fileStem(name: string): string {
+  const stem = name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .slice(0, 60);
+  return stem || 'timeline';
+}
