@@ -3,13 +3,13 @@
  * browser together, a new browser each time), a batch Read at of all 500 with 200 clips on a timeline, whether scrolling ever
  * shows a blank row, and how long a step to the next picture takes. Medians of five.
  */
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createInterface } from 'node:readline';
 import { chromium } from '@playwright/test';
 import { CHROMIUM } from '../scripts/chromium.mjs';
+import { served } from '../scripts/served.mjs';
 
 const SOURCES = 500;
 const CLIPS = 200;
@@ -40,24 +40,8 @@ for (let i = 0; i < SOURCES; i++) {
   writeFileSync(join(footage, name), Buffer.concat([readFileSync(join(folder, `base${i % rates.length}.mp4`)), box]));
 }
 
-const server = spawn(process.execPath, ['apps/server/dist/main.js'], {
-  env: { ...process.env, PORT: '0', THAWLINE_DATA: join(folder, 'data'), THAWLINE_MEDIA: footage },
-  stdio: ['ignore', 'pipe', 'inherit'],
-});
+const { url, ask, settled, end } = await served({ THAWLINE_DATA: join(folder, 'data'), THAWLINE_MEDIA: footage });
 try {
-  const url = await new Promise((resolve, reject) => {
-    server.once('exit', () => reject(new Error('the server ended')));
-    createInterface({ input: server.stdout }).on('line', (line) => {
-      const found = /http:\/\/\S+/.exec(line);
-      if (found) resolve(found[0]);
-    });
-  });
-  const ask = async (path, body) => {
-    const init = body && { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
-    const reply = await fetch(`${url}/api${path}`, init);
-    if (!reply.ok) throw new Error(await reply.text());
-    return reply.json();
-  };
   const { id } = await ask('/projects', { name: 'Five hundred' });
   const { items } = await ask('/folders/scan', { paths: ['footage'] });
   let at = performance.now();
@@ -67,8 +51,7 @@ try {
   }
   say(`${items.length} added in place in ${((performance.now() - at) / 1000).toFixed(0)} s; making their proxies ...`);
   at = performance.now();
-  while ((await ask(`/projects/${id}/jobs`)).some((j) => j.state === 'queued' || j.state === 'running'))
-    await new Promise((r) => setTimeout(r, 1000));
+  await settled(id);
   say(`proxies of ${SOURCES} minutes in ${((performance.now() - at) / 1000).toFixed(0)} s`);
   const { document } = await ask(`/projects/${id}`);
   const timeline = { id: 't', name: 'Cut', rate: { num: 25, den: 1 }, width: 64, height: 36 };
@@ -131,8 +114,7 @@ try {
   const hd = join(footage, 'hd.mp4');
   ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=1920x1080:r=25:d=4,noise=alls=8:allf=t', '-c:v', 'libx264', '-preset', 'veryfast', hd);
   const { added } = await ask(`/projects/${id}/sources/in-place`, { items: [{ path: 'footage/hd.mp4', kind: 'film' }] });
-  while ((await ask(`/projects/${id}/jobs`)).some((j) => j.state === 'queued' || j.state === 'running'))
-    await new Promise((r) => setTimeout(r, 200));
+  await settled(id);
   const large = { ...timeline, id: 'u', name: 'Steps', width: 1920, height: 1080 };
   await ask(`/projects/${id}/commands`, { command: { type: 'addTimeline', timeline: large } });
   const clip = { ...clips[0], id: 'hd', sourceId: added[0].id, length: 100, start: 0, inPicture: 0 };
@@ -158,6 +140,6 @@ try {
   say(`a step to the next picture of 1080p material takes ${median(steps).toFixed(0)} ms at the median (at most 50)`);
   await browser.close();
 } finally {
-  server.kill('SIGTERM');
+  end();
   rmSync(folder, { recursive: true, force: true });
 }

@@ -4,16 +4,16 @@
  * applied, a step map of an hour at 59.94, and what the player shows of 10 s at 25. Medians of five. Beside them stands a
  * public yardstick of the same run: the time of an empty page, and the frames a second of one that only scrolls.
  */
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createInterface } from 'node:readline';
 import { chromium } from '@playwright/test';
 import { stepMap } from '../packages/core/dist/cadence/index.js';
 import { constantTiming, rate } from '../packages/core/dist/time/index.js';
 import { apply } from '../packages/project/dist/index.js';
 import { CHROMIUM } from '../scripts/chromium.mjs';
+import { served } from '../scripts/served.mjs';
 
 const CLIPS = 2000;
 const ROUNDS = 5;
@@ -28,10 +28,7 @@ const made = spawnSync('ffmpeg', [
 ]);
 if (made.status !== 0) throw new Error(String(made.stderr));
 
-const server = spawn(process.execPath, ['apps/server/dist/main.js'], {
-  env: { ...process.env, PORT: '0', THAWLINE_DATA: join(folder, 'data') },
-  stdio: ['ignore', 'pipe', 'inherit'],
-});
+const { url, ask, settled, end } = await served({ THAWLINE_DATA: join(folder, 'data') });
 /** Moves the view for a while and tells the time between drawn frames. */
 const moving = (page, what) =>
   page.evaluate(async (way) => {
@@ -66,19 +63,6 @@ const moving = (page, what) =>
   }, what);
 
 try {
-  const url = await new Promise((resolve, reject) => {
-    server.once('exit', () => reject(new Error('the server ended')));
-    createInterface({ input: server.stdout }).on('line', (line) => {
-      const found = /http:\/\/\S+/.exec(line);
-      if (found) resolve(found[0]);
-    });
-  });
-  const ask = async (path, body) => {
-    const init = body && { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
-    const reply = await fetch(`${url}/api${path}`, init);
-    if (!reply.ok) throw new Error(await reply.text());
-    return reply.json();
-  };
   const { id } = await ask('/projects', { name: 'Two thousand' });
   const form = new FormData();
   form.append('file', new Blob([readFileSync(film)]), 'lake.mp4');
@@ -92,8 +76,7 @@ try {
     })),
   ).flat();
   await ask(`/projects/${id}/commands`, { command: { type: 'placeClips', timelineId: 't', clips } });
-  while ((await ask(`/projects/${id}/jobs`)).some((j) => j.state === 'queued' || j.state === 'running'))
-    await new Promise((r) => setTimeout(r, 500));
+  await settled(id);
 
   const opening = [];
   const empty = [];
@@ -167,6 +150,6 @@ try {
   say(`played at 25: ${(median(left) * 100).toFixed(1)} % of the frames left out by the player`);
   await browser.close();
 } finally {
-  server.kill();
+  end();
   rmSync(folder, { recursive: true, force: true });
 }

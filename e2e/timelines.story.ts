@@ -121,6 +121,11 @@ test('clips are split, slipped, linked and unlinked, gaps closed, by buttons and
   await goTo('120');
   await page.getByRole('button', { name: 'Split' }).click();
   await expect.poll(async () => (await timeline('Cut')).clips.length).toBe(4);
+  await undo();
+  await expect.poll(async () => (await timeline('Cut')).clips.length).toBe(2);
+  await page.locator('main').click({ position: { x: 4, y: 4 } });
+  await page.keyboard.press('/');
+  await expect.poll(async () => (await timeline('Cut')).clips.length).toBe(4);
   const right = page.getByRole('button', { name: /warden-interview on Picture 1, frame 120/ });
   // What stands to the right uses its source to the end: it cannot slip on.
   await right.click();

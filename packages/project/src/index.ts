@@ -48,4 +48,4 @@ export {
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
-export { filesOf, holds, nestedOf, placedIn, sourceOf, timelineAsSource, withNested } from './sources.js';
+export { filesOf, holds, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';

@@ -1,6 +1,6 @@
-import { Controller, Get, Inject, Param, Query, Req, Res } from '@nestjs/common';
+import { Controller, Get, Inject, Param, Query, Res } from '@nestjs/common';
 import { frameRangeSchema } from '@thawline/contract';
-import type { Request, Response } from 'express';
+import type { Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
 import { TimelinesService } from './timelines.service.js';
@@ -14,12 +14,11 @@ export class TimelinesController {
     @Param('project', checkedId) project: string,
     @Param('timeline', checkedId) timeline: string,
     @Query(new Checked(frameRangeSchema)) range: z.output<typeof frameRangeSchema>,
-    @Req() request: Request,
     @Res() response: Response,
   ) {
     // Who stops listening stops the decoding.
     const stop = new AbortController();
-    request.on('close', () => stop.abort());
+    response.on('close', () => stop.abort());
     const wave = await this.timelines.sound(project, timeline, range, stop.signal);
     response.set({ 'Content-Type': 'audio/wav', 'Cache-Control': 'no-store' });
     response.end(wave);

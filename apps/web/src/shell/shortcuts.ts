@@ -41,7 +41,7 @@ export const SHORTCUTS = {
   inHere: { keys: 'b', shows: 'B', does: 'In here: begin', where: 'Timelines' },
   outHere: { keys: 'e', shows: 'E', does: 'Out after this frame: end', where: 'Timelines' },
   noRange: { keys: 'shift+b', shows: 'Shift B', does: 'Clear in and out', where: 'Timelines' },
-  split: { keys: '/', shows: '/', does: 'Split the chosen clips here, or all under the playhead', where: 'Timelines' },
+  split: { keys: 'slash', shows: '/', does: 'Split the chosen clips here, or all under the playhead', where: 'Timelines' },
   slipBack: { keys: 'comma', shows: ',', does: 'Slip: a picture earlier, same place', where: 'Timelines' },
   slipOn: { keys: 'period', shows: '.', does: 'Slip: a picture later, same place', where: 'Timelines' },
   copy: { keys: 'mod+c', shows: 'Ctrl C', does: 'Copy clips', where: 'Timelines' },

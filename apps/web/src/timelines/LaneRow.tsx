@@ -2,6 +2,7 @@ import { useDroppable } from '@dnd-kit/core';
 import { type Clip, cadenceOf, clipEnd, type Lane, type Timeline } from '@thawline/project';
 import { memo, useLayoutEffect, useRef } from 'react';
 import { useProject } from '../api/project.js';
+import { painterOf } from '../weave/canvas.js';
 import { ClipBox } from './ClipBox.js';
 import { how, type useChoose } from './editing.js';
 import classes from './timelines.module.css';
@@ -77,11 +78,9 @@ function Painted({ clips, timeline, lane, scale, scroll, room, chosen }: Omit<Pr
   const { project, timings } = useProject();
   const canvas = useRef<HTMLCanvasElement>(null);
   useLayoutEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext('2d');
-    if (!element || !context) return;
-    const style = getComputedStyle(element);
-    const color = (name: string): string => style.getPropertyValue(name);
+    const painter = painterOf(canvas.current, room, LANE);
+    if (!painter) return;
+    const { context, color } = painter;
     const [ink, rust, fill, line, picked] = [
       color('--ink'),
       color('--rust'),
@@ -89,11 +88,6 @@ function Painted({ clips, timeline, lane, scale, scroll, room, chosen }: Omit<Pr
       color('--quiet'),
       color('--fjord'),
     ];
-    const ratio = window.devicePixelRatio || 1;
-    element.width = Math.ceil(room * ratio);
-    element.height = LANE * ratio;
-    context.scale(ratio, ratio);
-    context.clearRect(0, 0, room, LANE);
     for (const clip of clips) {
       const width = clip.length * scale;
       if (width >= BOXED) continue;

@@ -1,5 +1,5 @@
 import { Button, Group, Modal, NumberInput, SegmentedControl, Switch, Text, TextInput } from '@mantine/core';
-import { allowsDropFrame, formatRate, formatTimecode, parseRate, parseTimecode, sameRate } from '@thawline/core/time';
+import { allowsDropFrame, formatRate, formatTimecode, parseRate, readPlace, sameRate } from '@thawline/core/time';
 import type { Timeline } from '@thawline/project';
 import { useState } from 'react';
 import { useProject } from '../api/project.js';
@@ -32,8 +32,9 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
   );
   const rate = parseRate(typed);
   const dropFrame = dropped && rate !== null && allowsDropFrame(rate);
-  const startFrame = rate ? parseTimecode(began, rate, { dropFrame }) : 0;
-  const badStart = startFrame === null || startFrame < 0;
+  const place = rate ? readPlace(began, { rate, dropFrame, startFrame: 0 }, 0) : null;
+  const startFrame = place?.ok ? place.frame : 0;
+  const badStart = place !== null && (!place.ok || place.frame < 0);
   const carries = timeline !== null && timeline.clips.length > 0 && rate !== null && !sameRate(rate, timeline.rate);
   const badSize = [width, height].some((n) => !Number.isInteger(n) || Number(n) % 2 !== 0 || Number(n) < 16 || Number(n) > 8192);
   const save = async (): Promise<void> => {

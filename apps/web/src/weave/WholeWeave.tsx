@@ -1,5 +1,6 @@
 import { useElementSize } from '@mantine/hooks';
 import { useLayoutEffect, useMemo, useRef } from 'react';
+import { painterOf } from './canvas.js';
 import { columnsOf } from './layout.js';
 import type { WeaveProps } from './Weave.js';
 import classes from './weave.module.css';
@@ -21,16 +22,9 @@ export function WholeWeave({ map, at, firstFrame, sourceLabel, timelineLabel, zo
   const from = Math.max(0, Math.min(at - Math.floor(seen / 2), frames - seen));
   const columns = useMemo(() => columnsOf(map, from, from + seen, Math.min(room, seen)), [map, from, seen, room]);
   useLayoutEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext('2d');
-    if (!element || !context) return;
-    const style = getComputedStyle(element);
-    const color = (name: string): string => style.getPropertyValue(name);
-    const ratio = window.devicePixelRatio || 1;
-    element.width = room * ratio;
-    element.height = HEIGHT * ratio;
-    context.scale(ratio, ratio);
-    context.clearRect(0, 0, room, HEIGHT);
+    const painter = painterOf(canvas.current, room, HEIGHT);
+    if (!painter) return;
+    const { context, color } = painter;
     const most = columns.reduce((m, c) => Math.max(m, c.hitches), 1);
     const wide = (seen * unit) / columns.length;
     columns.forEach((column, i) => {

@@ -1,6 +1,6 @@
 import { type Fit, type Mapping, stepMap } from '@thawline/core/cadence';
 import { constantTiming, rate } from '@thawline/core/time';
-import { layoutWeave, placeOfPicture } from './layout.js';
+import { columnsOf, layoutWeave, placeOfPicture } from './layout.js';
 
 function mapping(
   source: ReturnType<typeof rate>,
@@ -49,4 +49,15 @@ test('pictures stand at their own time, also when the head is trimmed', () => {
 test('a window past the ends holds what there is', () => {
   expect(layoutWeave(ntsc, stepMap(ntsc), -20, 5).frames.map((f) => f.frame)).toEqual([0, 1, 2, 3, 4]);
   expect(layoutWeave(ntsc, stepMap(ntsc), 300, 320)).toEqual({ pictures: [], frames: [] });
+});
+
+test('every frame and every hitch counts in one column, however many there are', () => {
+  const map = stepMap(ntsc);
+  for (const columns of [1, 7, 200]) {
+    const found = columnsOf(map, 0, 200, columns);
+    expect(found).toHaveLength(columns);
+    expect(found.reduce((n, c) => n + c.frames, 0)).toBe(200);
+    expect(found.reduce((n, c) => n + c.hitches, 0)).toBe(map.hitches.length);
+  }
+  expect(columnsOf(map, 50, 60, 5).map((c) => c.frames)).toEqual([2, 2, 2, 2, 2]);
 });

@@ -201,6 +201,12 @@ describe('what is wrong is told, and the rest opens', () => {
     expect(readOtio(far).troubles.length).toBeGreaterThan(0);
   });
 
+  test('a clip that is switched off is told, and stays so on the way back', () => {
+    const { edits, troubles } = readOtio(file([track([clip('a', { enabled: false })])]));
+    expect(troubles.map((t) => t.code)).toEqual(['switched-off']);
+    expect(JSON.parse(writeOtio(edits[0] as Edit)).tracks.children[0].children[0].enabled).toBe(false);
+  });
+
   test('an unknown object and a transition leave the clips where they were', () => {
     const { edits, troubles } = readOtio(
       file([

@@ -253,6 +253,7 @@ class Reader extends OtioValues {
     const media = this.media(thing, available);
     const known = rest(thing, ...READ_OF_CLIPS);
     const hidden = thing.enabled === false ? { enabled: false } : null;
+    if (hidden) this.tell('switched-off', place, nameOf(thing));
     const more = { ...known, ...this.otherReferences(thing), ...(left.length > 0 ? { effects: left } : {}), ...hidden };
     return { ...placed, media, from: range?.start ?? available?.start ?? ZERO, kept: isEmpty(more) ? null : more };
   }
