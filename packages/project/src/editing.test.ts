@@ -200,6 +200,19 @@ test('a freeze holds the picture the clip began on, for any length', () => {
   expect([0, 5, 1900].map((n) => positionAt(mapping, n).picture)).toEqual([23, 23, 23]);
 });
 
+test('an empty timeline changes its rate and keeps what its first frame is called', () => {
+  const at = (r: ReturnType<typeof rate>): Command => ({
+    type: 'setTimelineFormat',
+    timelineId: 't',
+    rate: r,
+    width: 640,
+    height: 360,
+  });
+  const hour = run(base, { ...at(rate(25)), startFrame: 90_000 } as Command);
+  expect(timeline(run(hour, at(rate(30000, 1001))))).toMatchObject({ startFrame: 108_000 });
+  expect(timeline(run(hour, at(rate(30000, 1001)), at(rate(25))))).toMatchObject({ startFrame: 90_000 });
+});
+
 test('drop-frame is refused where it does not exist', () => {
   expect(
     refused(base, { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 640, height: 360, dropFrame: true }),

@@ -1,5 +1,5 @@
 import { allowsDropFrame, frameNearest, type Rate, sameRate, times } from '@thawline/core/time';
-import { carryClip, carryCuts, carryTimeline } from './carry.js';
+import { carryClip, carryCuts, carryStart, carryTimeline } from './carry.js';
 import { checkRoom, findClip, findSource, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command } from './commands.js';
 import { type Clip, firstLanes, type Lane, type Project, type Timeline, timelineSchema } from './document.js';
@@ -28,7 +28,8 @@ export function setFormat(timeline: Timeline, format: Of<'setTimelineFormat'>): 
     rate: format.rate,
     width: format.width,
     height: format.height,
-    startFrame: format.startFrame ?? timeline.startFrame,
+    // The label stays, not the count: 01:00:00:00 is 01:00:00:00 at any rate.
+    startFrame: format.startFrame ?? carryStart(timeline.startFrame, timeline.rate, format.rate),
     dropFrame: format.dropFrame ?? (timeline.dropFrame && allowsDropFrame(format.rate)),
   };
   if (!sameRate(timeline.rate, next.rate) && timeline.clips.length > 0)
