@@ -57,7 +57,8 @@ export function TimelineKeys({ timeline, editing, frameNow, setFrame, hitches, o
   key('slipBack', () => editing.slip(-1));
   key('slipOn', () => editing.slip(1));
   key('split', editing.split);
-  key('copy', editing.copy);
+  // With no clip chosen it stays the browser's own, for text.
+  useHotkeys(keysOf('copy'), editing.copy, { preventDefault: () => editing.count > 0 }, [editing]);
   key('cut', editing.cut);
   key('paste', editing.paste);
   key('allClips', editing.chooseAll);

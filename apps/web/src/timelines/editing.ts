@@ -74,6 +74,8 @@ export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow
     };
     const range = timeline.range ?? { from: 0, to: Math.max(1, timelineLength(timeline)) };
     return {
+      /** Clips that are chosen. */
+      count: ids.length,
       move: (byFrames: number, byLanes: number) => onChosen({ type: 'moveClips', timelineId, clipIds: ids, byFrames, byLanes }),
       trim: (head: number, tail: number) => {
         for (const clip of chosen.slice(0, 1))
