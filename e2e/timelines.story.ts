@@ -155,6 +155,10 @@ test('clips are split, slipped, linked and unlinked, gaps closed, by buttons and
   await expect.poll(async () => (await timeline('Cut')).clips.length).toBe(2);
   await page.getByRole('button', { name: 'Close gaps' }).click();
   await expect.poll(async () => (await timeline('Cut')).clips.map((c) => c.start)).toEqual([0, 0]);
+  await undo();
+  await page.getByTestId('lane-s1').getByRole('button', { name: 'Sound 1', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'Close gaps on Sound 1' }).click();
+  await expect.poll(async () => (await timeline('Cut')).clips.map((c) => c.start)).toEqual([0, 0]);
 });
 
 test('clips are dragged, snap to cuts, and several go together', async () => {

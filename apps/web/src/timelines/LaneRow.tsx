@@ -1,4 +1,5 @@
 import { useDroppable } from '@dnd-kit/core';
+import { Menu } from '@mantine/core';
 import { type Clip, cadenceOf, clipEnd, type Lane, type Timeline } from '@thawline/project';
 import { memo, useLayoutEffect, useRef } from 'react';
 import { useProject } from '../api/project.js';
@@ -40,9 +41,7 @@ export const LaneRow = memo(function LaneRow({ lane, clips, timeline, scale, scr
       data-over={isOver || undefined}
       data-testid={`lane-${lane.id}`}
     >
-      <span className={classes.laneName} title={lane.name}>
-        {lane.name}
-      </span>
+      <LaneName lane={lane} timeline={timeline} empty={clips.length === 0} />
       {/* biome-ignore lint/a11y/noStaticElementInteractions: keys choose clips everywhere on the view */}
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: as above */}
       <div
@@ -73,6 +72,33 @@ export const LaneRow = memo(function LaneRow({ lane, clips, timeline, scale, scr
     </div>
   );
 });
+
+/** What a lane is called; a press offers what is done to it alone. */
+function LaneName({ lane, timeline, empty }: { lane: Lane; timeline: Timeline; empty: boolean }) {
+  const { run } = useProject();
+  const timelineId = timeline.id;
+  const lastOfKind = timeline.lanes.filter((l) => l.kind === lane.kind).length === 1;
+  return (
+    <Menu position="bottom-start">
+      <Menu.Target>
+        <button type="button" className={classes.laneName} title={lane.name}>
+          {lane.name}
+        </button>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Item disabled={empty} onClick={() => void run({ type: 'closeGaps', timelineId, laneId: lane.id })}>
+          Close gaps on {lane.name}
+        </Menu.Item>
+        <Menu.Item
+          disabled={!empty || lastOfKind}
+          onClick={() => void run({ type: 'setLanes', timelineId, lanes: timeline.lanes.filter((l) => l.id !== lane.id) })}
+        >
+          Remove {lane.name}
+        </Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
 
 function Painted({ clips, timeline, lane, scale, scroll, room, chosen }: Omit<Props, 'onChoose'>) {
   const { project, timings } = useProject();
