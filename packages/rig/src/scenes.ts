@@ -303,3 +303,28 @@ export function icicles(seed: number): Scene {
     };
   };
 }
+
+/** A hut's wall before which nothing moves but a lantern on its hook: a small part of the frame, all the rest quite still. */
+export function lantern(seed: number): Scene {
+  const wall = texture(seed, 512, 16, 6, 0.6);
+  const glass = texture(seed + 1, 512, 64, 4, 0.7);
+  const IRON = colour(40, 44, 46);
+  const LIGHT = colour(226, 190, 120);
+  return (seconds, width, height) => {
+    const swing = 0.35 * sin(seconds * 2.6) * (1 + 0.2 * sin(seconds * 0.7));
+    const hookX = width * 0.71;
+    const hookY = height * 0.16;
+    const long = height * 0.22;
+    const lampX = hookX + long * sin(swing);
+    const lampY = hookY + long * sqrt(max(0, 1 - sin(swing) ** 2));
+    const half = height * 0.055;
+    return (x, y, out) => {
+      set(out, WOOD, -8 + 22 * sample(wall, x * 0.5, y * 2.2) - (x % 61 < 2 ? 24 : 0));
+      const along = (y - hookY) / (lampY - hookY);
+      if (along > 0 && along < 1 && abs(x - (hookX + along * (lampX - hookX))) < 1) set(out, IRON, 0);
+      const inside = edge(half - max(abs(x - lampX), abs(y - lampY) * 0.7));
+      if (inside > 0)
+        blend(out, LIGHT, 16 * sample(glass, (x - lampX) * 2 + 90, (y - lampY) * 2 + 90) - 3 * abs(x - lampX), inside);
+    };
+  };
+}
