@@ -76,15 +76,18 @@ async function* complete(
 async function* rawPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
   const layout = pixelLayout(request.pixelFormat);
   if (!layout) throw new MediaError('decode-failed', `no such pixel format: ${request.pixelFormat}`);
-  const width = request.width ?? known.width;
-  const height = request.height ?? known.height;
+  const { crop } = request;
+  const width = request.width ?? crop?.width ?? known.width;
+  const height = request.height ?? crop?.height ?? known.height;
   const flags = request.scaling === 'area' ? 'area' : 'bicubic';
   const filters: string[] = [];
   // Luma as stored: a conversion to grey would stretch its range, and scaling chroma to throw it away costs a third more.
   if (request.pixelFormat === 'gray')
     filters.push(...(WITH_LUMA.test(known.pixelFormat) ? [] : ['format=yuv444p']), 'extractplanes=y');
+  if (crop) filters.push(`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`);
   // Pictures of a series may differ in size; all are given at the first one's.
-  if (request.width || known.container === SERIES) filters.push(`scale=${width}:${height}:flags=${flags}`);
+  if (request.width || known.container === SERIES)
+    filters.push(`scale=${width}:${height}:flags=${flags}${request.fields ? ':interl=1' : ''}`);
   const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
   const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
   yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);

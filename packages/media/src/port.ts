@@ -78,6 +78,10 @@ export interface PictureRequest {
   readonly count?: number;
   /** Scaling by area average (checks) or bicubic (pictures for people). Default bicubic. */
   readonly scaling?: 'area' | 'bicubic';
+  /** Only this part of each picture (its own pixels, even numbers), cut out before scaling. */
+  readonly crop?: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
+  /** Scales the two fields apart, so that each of the result's lines is of one moment. The height has to be a multiple of 4. */
+  readonly fields?: boolean;
   /** Decoder threads; default the machine's. */
   readonly threads?: number;
   readonly signal?: AbortSignal;

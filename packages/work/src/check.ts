@@ -1,51 +1,147 @@
-import { averageRate, rateToNumber } from '@thawline/core/time';
-import { type Change, ChangeMeter, checkSize, judge, type Verdict } from '@thawline/core/truth';
+import type { Box } from '@thawline/core/picture';
+import { averageRate, pictureCount, rateToNumber } from '@thawline/core/time';
+import {
+  ChangeMeter,
+  type Changes,
+  checkSize,
+  isCombed,
+  judge,
+  judgeFields,
+  judgePulldown,
+  shifted,
+  splitFields,
+  type Verdict,
+} from '@thawline/core/truth';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 
 /** Told now and then while a job runs; total is null while it is not known. */
 export type Progress = (done: number, total: number | null, phase: string) => void;
 
+/** What of a file is checked; all of it by default. */
+export interface CheckOptions {
+  /** Pictures, `to` not included. */
+  readonly range?: { readonly from: number; readonly to: number } | null;
+  /** Only this part of each picture, in its pixels: beside a counter that is burnt in, say. */
+  readonly region?: Box | null;
+}
+
 export interface CheckResult {
+  /** Numbers are the file's own pictures, whatever part of it was checked. */
   readonly verdict: Verdict;
-  /** Root mean square change of each picture against the one before, in 8-bit steps at the checked size; index 0 is picture 1. */
+  /** Root mean square change of each picture against the one before, in 8-bit steps at the checked size; index 0 is the range's second picture. */
   readonly trace: readonly number[];
   readonly size: { readonly width: number; readonly height: number };
   /** Pictures that were decoded; differs from the probe's count when the file holds pictures that cannot be decoded. */
   readonly decoded: number;
+  readonly range: { readonly from: number; readonly to: number };
+  readonly region: Box | null;
 }
 
 const REPORT_EVERY = 25;
+/** Pictures from the middle that are looked at for combs, at full height. */
+const COMBS = 12;
 
-/** Decodes every picture small and grey, measures its change and judges the clip. Memory does not grow with the length but for the trace. */
+/** Decodes every picture small and grey, measures its change and judges the clip. Memory does not grow with the length but for the measures. */
 export async function check(
   media: Media,
   path: string,
   probe: Probe,
   progress: Progress,
   signal?: AbortSignal,
+  options: CheckOptions = {},
 ): Promise<CheckResult> {
   const rate = averageRate(probe.timing);
   if (!rate) throw new MediaError('no-picture');
-  const size = checkSize(probe.width, probe.height);
-  const meter = new ChangeMeter(size.width, size.height);
+  const all = pictureCount(probe.timing);
+  const from = Math.max(0, Math.min(options.range?.from ?? 0, all - 1));
+  const to = Math.max(from + 1, Math.min(options.range?.to ?? all, all));
+  const region = options.region ? withinPicture(options.region, probe) : null;
+  const measured: Part = { media, path, probe, from, to, region, ...(signal ? { signal } : {}) };
+  const combed = await hasCombs(measured);
+  const size = checkSize(region?.width ?? probe.width, region?.height ?? probe.height);
+  if (combed) size.height = Math.max(32, Math.round(size.height / 4) * 4);
+  const meters = combed
+    ? [new ChangeMeter(size.width, size.height / 2), new ChangeMeter(size.width, size.height / 2)]
+    : [new ChangeMeter(size.width, size.height)];
   let decoded = 0;
-  const request = { pixelFormat: 'gray', ...size, scaling: 'area' as const, ...(signal ? { signal } : {}) };
+  const whole = from === 0 && to === all;
+  const request = { pixelFormat: 'gray', ...size, scaling: 'area' as const, fields: combed, ...part(measured, whole) };
   for await (const picture of media.openPictures(path, probe, request)) {
-    meter.push(picture);
+    const parts = combed ? splitFields(picture, size.width, size.height) : [picture];
+    for (const [i, meter] of meters.entries()) meter.push(parts[i] as Uint8Array);
     decoded++;
-    if (decoded % REPORT_EVERY === 0) progress(decoded, probe.pictures, 'measuring pictures');
+    if (decoded % REPORT_EVERY === 0) progress(decoded, to - from, 'measuring pictures');
   }
   progress(decoded, decoded, 'judging');
-  const changes = meter.finish();
-  const verdict = judge(changes, rateToNumber(rate), gapsOf(probe, changes));
-  return { verdict, trace: changes.map((c) => Math.round(c.rms * 1000) / 1000), size, decoded };
+  const [changes, lower] = meters.map((meter) => meter.finish()) as [Changes, Changes?];
+  const verdict = verdictOf(changes, lower ?? null, rateToNumber(rate), gapsOf(probe, from, changes.length));
+  const trace = Array.from(changes.columns.rms.subarray(0, changes.length), (rms) => Math.round(rms * 1000) / 1000);
+  return { verdict: shifted(verdict, from), trace, size, decoded, range: { from, to: from + decoded }, region };
+}
+
+interface Part {
+  readonly media: Media;
+  readonly path: string;
+  readonly probe: Probe;
+  readonly from: number;
+  readonly to: number;
+  readonly region: Box | null;
+  readonly signal?: AbortSignal;
+}
+
+function part({ from, to, region, signal }: Part, whole: boolean) {
+  return {
+    ...(whole ? {} : { from, count: to - from }),
+    ...(region ? { crop: region } : {}),
+    ...(signal ? { signal } : {}),
+  };
+}
+
+function verdictOf(changes: Changes, lower: Changes | null, rate: number, gaps: Float64Array | null): Verdict {
+  if (!lower) return judge(changes, rate, gaps);
+  const { runs, ...fields } = judgeFields(changes, lower);
+  if (fields.kind === 'pulldown') return judgePulldown(changes.length + 1, rate, fields);
+  return { ...judge(changes, rate, gaps), fields };
+}
+
+/** Whether the pictures hold two moments each. The file's own flag is not asked: it is wrong often enough. */
+async function hasCombs(measured: Part): Promise<boolean> {
+  const { media, path, probe, from, to, region, signal } = measured;
+  const rate = averageRate(probe.timing);
+  // Faster than that nobody interlaces; and a picture of uneven height has no two fields.
+  if (probe.kind !== 'film' || !rate || rateToNumber(rate) > 30.5 || probe.height % 2 !== 0) return false;
+  const count = Math.min(COMBS, to - from);
+  const first = from + Math.floor((to - from - count) / 2);
+  const request = { pixelFormat: 'gray', from: first, count, ...(region ? { crop: region } : {}), ...(signal ? { signal } : {}) };
+  let combed = 0;
+  for await (const picture of media.openPictures(path, probe, request)) {
+    if (isCombed(picture, region?.width ?? probe.width, region?.height ?? probe.height)) combed++;
+  }
+  // 2:3 by fields combs two pictures in five.
+  return combed >= Math.max(2, count / 5);
+}
+
+/** The region in whole even pixels within the picture. */
+function withinPicture(box: Box, { width, height }: Probe): Box {
+  const even = (n: number): number => Math.floor(n / 2) * 2;
+  const x = even(Math.max(0, Math.min(box.x, width - 16)));
+  const y = even(Math.max(0, Math.min(box.y, height - 16)));
+  return {
+    x,
+    y,
+    width: even(Math.max(16, Math.min(box.width, width - x))),
+    height: even(Math.max(16, Math.min(box.height, height - y))),
+  };
 }
 
 /** Time before each change relative to the usual: a picture that comes late has moved further without any missing. */
-function gapsOf(probe: Probe, changes: readonly Change[]): Float64Array | null {
+function gapsOf(probe: Probe, from: number, length: number): Float64Array | null {
   const { timing } = probe;
   if (timing.kind !== 'variable') return null;
-  const gaps = Float64Array.from(changes, (_, i) => (timing.ticks[i + 1] ?? timing.end) - (timing.ticks[i] ?? 0));
+  const gaps = Float64Array.from(
+    { length },
+    (_, i) => (timing.ticks[from + i + 1] ?? timing.end) - (timing.ticks[from + i] ?? 0),
+  );
   const usual = Float64Array.from(gaps).sort()[gaps.length >> 1] ?? 1;
   return gaps.map((gap) => Math.max(0.05, gap / usual));
 }

@@ -1,86 +1,150 @@
-import type { Change } from './change.js';
+import { AROUND, type Changes } from './change.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { log, max, min, sqrt } = Math;
+const { max, min } = Math;
 
-/** Pictures on each side that a picture's change is compared with: wide enough to hold new ones at 8 times padding. */
-const REACH = 12;
 /** One picture alone may not convince by more than this (natural logarithm of the odds). */
 const MOST = 6;
-/** motionRatio of noise alone lies below this. */
-const NOISE_RATIO = 7;
+/** Common motion whose noise (Changes.coherenceNoise, coarseNoise) is larger is none. */
+const STILL_NOISE = 0.04;
+const STILL_COARSE = 0.28;
+const NEAR = 6;
+
+/** What tells held from new, as numbers between about -6 and 8; the order is that of WEIGHTS. */
+export const CLUES = [
+  'always',
+  'calm',
+  'calmest',
+  'coherence',
+  'coarse',
+  'both',
+  'steady',
+  'calm where much moves',
+  'gap',
+  'gap where much moves',
+  'calm and onward',
+  'gap and onward',
+  'drop',
+  'drop and onward',
+] as const;
+
+/**
+ * A logistic regression's weights: log odds for held are the weighted sum of the clues. Fitted by `npm run bench --
+ * check-fit` on the rig's trial clips (seeds below 100) with both classes weighing the same, so that a sum is evidence and
+ * holds no belief about how many pictures of a clip are held.
+ */
+export const WEIGHTS: readonly number[] = [
+  -1.389, -0.223, -0.285, -4.964, -0.379, -0.439, -9.566, 0.047, 0.995, -0.088, -0.134, 0.559, 0.715, -0.054,
+];
+
+/** The clues of change k, into `out` (CLUES.length). @param usual from usualLevel */
+export function cluesOf(
+  changes: Changes,
+  k: number,
+  usual: number,
+  out: Float64Array,
+  work = new Float32Array(2 * AROUND + 1),
+): void {
+  const { columns } = changes;
+  const calm = clamp(columns.calm[k] as number, -6, 0);
+  const trust = 1 / (1 + ((columns.coherenceNoise[k] as number) / 0.2) ** 2);
+  const coarseTrust = 1 / (1 + ((columns.coarseNoise[k] as number) / 0.2) ** 2);
+  const coherence = trust * (clamp(columns.coherence[k] as number, 0, 1) - 0.5);
+  out[0] = 1;
+  out[1] = calm;
+  out[2] = clamp(columns.calmest[k] as number, -4, 0);
+  out[3] = coherence;
+  out[4] = coarseTrust * (clamp(columns.coarseCoherence[k] as number, 0, 1) - 0.5);
+  out[5] = calm * coherence;
+  out[6] = 1 - (columns.variation[k] as number);
+  out[7] = calm * usual;
+  const gap = gapOf(columns.level, k, changes.length, work);
+  out[8] = gap;
+  out[9] = gap * usual;
+  out[10] = calm * (columns.onward[k] as number);
+  out[11] = max(0, gap) * (columns.onward[k] as number);
+  const drop = dropOf(columns.level, k, changes.length);
+  out[12] = drop;
+  out[13] = max(0, drop) * (columns.onward[k] as number);
+}
 
 /**
  * How much each picture looks held rather than new: log odds, positive for held, within ±6. Nothing is compared with a
  * fixed change: the yardstick is what pictures around it do, and the noise measured in the picture itself.
  * @returns one number a change; index 0 is picture 1
  */
-export function heldEvidence(changes: readonly Change[]): Float64Array {
+export function heldEvidence(changes: Changes): Float64Array {
   const evidence = new Float64Array(changes.length);
-  const energies = Float64Array.from(changes, (c) => c.energy);
-  const ratios = Float64Array.from(changes, (c) => c.motionRatio);
-  const usualEnergy = upper(energies);
-  const usualRatio = upper(ratios);
+  const usual = usualLevel(changes);
+  const clues = new Float64Array(CLUES.length);
   for (let k = 0; k < changes.length; k++) {
-    const usual = usualEnergy[k] as number;
-    const own = energies[k] as number;
-    // Log of how far below the moving pictures on both sides: 0 at a quarter of their energy. Worth less where their own
-    // energies differ widely (a talking head): there a calm picture is no wonder.
-    const spread = spreadAbove(energies, k, sqrt((own + 0.02) * (usual + 0.02)));
-    const byEnergy = (1.5 * (log(usual + 0.02) - log(own + 0.02) - log(4))) / (1 + 2 * spread * spread);
-    // Motion that goes on as around it speaks for new however small the change; none where the others move, for held.
-    const { coherence, motionRatio } = changes[k] as Change;
-    const still = (0.22 - max(0, coherence)) * 20;
-    const atAnEnd = k < 2 || k > changes.length - 3;
-    const byMotion = coherence > 0.55 ? -8 : atAnEnd ? min(still, 1) : still;
-    // Nothing but noise in the picture's own terms, while pictures around it do move.
-    const byNoise = motionRatio < NOISE_RATIO ? 3 : 0;
-    const moving = (usualRatio[k] as number) > NOISE_RATIO * 1.5;
-    const sum = moving ? byEnergy + byMotion + byNoise : byEnergy > 2.5 ? byEnergy : 0;
+    cluesOf(changes, k, usual[k] as number, clues);
+    let sum = 0;
+    for (let i = 0; i < clues.length; i++) sum += (clues[i] as number) * (WEIGHTS[i] as number);
+    // Where motion turns back a calm picture is no wonder.
+    const onward = changes.at('onward', k);
+    if (sum > 0) sum *= clamp(2 * (1 + onward), 0, 1);
     // At the clip's ends one side is missing: enough to follow a pattern, not to claim a freeze.
-    evidence[k] = max(-MOST, min(atAnEnd ? 2.5 : MOST, sum));
+    const atAnEnd = k < 2 || k > changes.length - 3;
+    evidence[k] = clamp(sum, -MOST, atAnEnd ? 2.5 : MOST);
   }
   return evidence;
 }
 
-/** 1 for each change around which nothing moves beyond noise: no telling held from new there. */
-export function stillPlaces(changes: readonly Change[]): Uint8Array {
-  const usual = upper(Float64Array.from(changes, (c) => c.motionRatio));
-  return Uint8Array.from(usual, (ratio) => (ratio <= NOISE_RATIO * 1.5 ? 1 : 0));
+/** Level that pictures around reach, within -3 and 4: the upper sixth of the window. */
+export function usualLevel(changes: Changes): Float64Array {
+  const { level } = changes.columns;
+  return Float64Array.from({ length: changes.length }, (_, k) => {
+    const around = level.slice(max(0, k - AROUND), min(changes.length, k + AROUND + 1)).sort();
+    return clamp(around[Math.floor((around.length - 1) * 0.85)] as number, -3, 4);
+  });
 }
 
 /**
- * What moving pictures around each place reach, on the quieter of its two sides: a burst of motion on one side does not
- * make the calm before it held. On each side the largest within REACH.
+ * 1 for each change around which nothing moves: no telling held from new there. That is where what moves in common over the
+ * window is no larger than what noise and coding alone would give, on both scales, for most of the steps near by.
  */
-function upper(values: Float64Array): Float64Array {
-  const out = new Float64Array(values.length);
-  const side = (from: number, to: number): number | null => {
-    const sorted = values.slice(max(0, from), min(values.length, to)).sort();
-    if (sorted.length < 4) return null;
-    return sorted[sorted.length - 1] as number;
-  };
-  for (let k = 0; k < values.length; k++) {
-    const own = values[k] as number;
-    const before = side(k - REACH, k);
-    const after = side(k + 1, k + 1 + REACH);
-    out[k] = max(own, min(before ?? after ?? own, after ?? before ?? own));
-  }
-  return out;
+export function stillPlaces(changes: Changes): Uint8Array {
+  const { coherenceNoise, coarseNoise } = changes.columns;
+  const quiet = Uint8Array.from({ length: changes.length }, (_, k) =>
+    (coherenceNoise[k] as number) > STILL_NOISE && (coarseNoise[k] as number) > STILL_COARSE ? 1 : 0,
+  );
+  return Uint8Array.from({ length: changes.length }, (_, k) => {
+    const near = quiet.subarray(max(0, k - NEAR), min(changes.length, k + NEAR + 1));
+    return near.reduce((sum, one) => sum + one, 0) > near.length * 0.6 ? 1 : 0;
+  });
 }
 
-/** Standard deviation of the log energies around k that lie above a level: how evenly new pictures change here. */
-function spreadAbove(energies: Float64Array, k: number, level: number): number {
-  let count = 0;
-  let sum = 0;
-  let squares = 0;
-  for (let i = max(0, k - REACH); i < min(energies.length, k + REACH + 1); i++) {
-    const energy = energies[i] as number;
-    if (i === k || energy <= level) continue;
-    const logarithm = log(energy + 0.02);
-    count++;
-    sum += logarithm;
-    squares += logarithm * logarithm;
+/** Logarithm of what the energy falls short of both sides', the larger of two steps on each: -1 to 4. Calm that comes and goes gives little. */
+function dropOf(levels: Float32Array, k: number, length: number): number {
+  const near = (a: number, b: number): number =>
+    max(a >= 0 && a < length ? (levels[a] as number) : -9, b >= 0 && b < length ? (levels[b] as number) : -9);
+  const before = k > 0 ? near(k - 1, k - 2) : near(k + 1, k + 2);
+  const after = k < length - 1 ? near(k + 1, k + 2) : before;
+  return clamp(min(before, after) - (levels[k] as number), -1, 4);
+}
+
+/** How clearly energies of the window fall into two heaps, positive below and negative above: 0 to 3 (natural logarithm of their ratio). */
+function gapOf(levels: Float32Array, k: number, length: number, work: Float32Array): number {
+  const first = max(0, k - AROUND);
+  const last = min(length, k + AROUND + 1);
+  const around = work.subarray(0, last - first);
+  for (let i = first; i < last; i++) around[i - first] = levels[i] as number;
+  const own = around[k - first] as number;
+  around.sort();
+  let widest = 0;
+  let upper = Number.NEGATIVE_INFINITY;
+  // The largest alone above a gap is a cut or a flash.
+  for (let i = 1; i < around.length - 1; i++) {
+    const gap = (around[i] as number) - (around[i - 1] as number);
+    if (gap > widest) {
+      widest = gap;
+      upper = around[i] as number;
+    }
   }
-  return count > 1 ? sqrt(max(0, squares / count - (sum / count) ** 2)) : 0;
+  return own < upper ? min(3, widest) : -min(3, widest);
+}
+
+function clamp(value: number, least: number, most: number): number {
+  return max(least, min(most, value));
 }

@@ -1,6 +1,11 @@
-export type { Change } from './change.js';
+export type { Blend } from './blends.js';
+export type { Changes } from './change.js';
 export { CHECK_WIDTH, ChangeMeter, checkSize } from './change.js';
 export type { ClaimVerdict } from './claim.js';
 export { judgeClaim } from './claim.js';
+export type { FieldFinding } from './fields.js';
+export { isCombed, judgeFields, splitFields } from './fields.js';
+export type { Match, MixedPicture, Sequence } from './match.js';
+export { matchSequences } from './match.js';
 export type { Stretch, Verdict, VerdictKind } from './verdict.js';
-export { judge, VERDICT_KINDS } from './verdict.js';
+export { judge, judgePulldown, NO_FIELDS, shifted, VERDICT_KINDS } from './verdict.js';

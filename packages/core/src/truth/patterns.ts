@@ -29,9 +29,10 @@ function pattern(name: string, text: string): Pattern {
 export const PATTERNS: readonly Pattern[] = [
   pattern('new', 'n'),
   { name: 'still', cycle: [true], newShare: 0 },
-  ...[2, 3, 4, 5, 6, 7, 8].map((n) => pattern(`every-${n}`, `n${'h'.repeat(n - 1)}`)),
+  ...[2, 3, 4, 5, 6, 7, 8, 9, 10, 12].map((n) => pattern(`every-${n}`, `n${'h'.repeat(n - 1)}`)),
   ...Array.from({ length: 28 }, (_, i) => i + 3).map((n) => pattern(`one-in-${n}`, `${'n'.repeat(n - 1)}h`)),
   pattern('2:3', 'nhnhh'),
+  pattern('2:3:3:2', 'nhnhhnhhnh'),
 ];
 
 /** A run of changes explained by one pattern. Indices are changes: change i belongs to picture i + 1. */
@@ -49,8 +50,9 @@ export interface PatternRun {
 const FAULT_COST = log(49);
 /** What a change of pattern has to save before it is believed. */
 const SWITCH_COST = 12;
-/** Rarer patterns need a little more. */
-const patternCost = (p: Pattern): number => (p.name === 'new' ? 0 : p.name === 'still' ? 2 : 1.5);
+/** Rarer patterns need more, and most of all those that differ from all-new by a picture now and then: nearly anything has four calm moments at some beat. */
+const patternCost = (p: Pattern): number =>
+  p.name === 'new' ? 0 : p.name === 'still' ? 2 : p.name.startsWith('one-in-') ? (p.cycle.length > 8 ? 9 : 5) : 3;
 
 /** The cost that evidence e (log odds for held) puts on expecting `held`; a fault's price is its ceiling. */
 export function cost(evidence: number, held: boolean): number {

@@ -1,5 +1,6 @@
 import { demoClips, interview, lake, normal, picturesOf, random, ridge, type Scene } from '@thawline/rig';
-import { ChangeMeter, judge, type Verdict } from './index.js';
+import { ChangeMeter, judge, shifted, type Verdict } from './index.js';
+import { cook, lakeOf, mixes } from './recipes.fixture.js';
 
 const WIDTH = 256;
 const HEIGHT = 144;
@@ -151,6 +152,34 @@ test('a halves-differ clip gets a stretch and a rate for each, and the weighted 
   expect(verdict.kind).toBe('mixed');
   expect(verdict.stretches.map((s) => s.pattern)).toEqual(['new', 'every-2']);
   expect(verdict.trueRate).toBeCloseTo(18.75, 0);
+});
+
+test.each([
+  [24, 30],
+  [25, 50],
+])('%i mixed into %i has the rate it was mixed from, and the weights', (from, to) => {
+  const made = mixes(90, from, to);
+  const meter = new ChangeMeter(WIDTH, HEIGHT);
+  for (const picture of cook(made, lakeOf(3))) meter.push(picture);
+  const verdict = judge(meter.finish(), to);
+  expect(verdict.kind).toBe('blended');
+  expect(verdict.trueRate).toBeCloseTo(from, 6);
+  const real = new Map(made.flatMap((m, k) => (m.kind === 'mix' ? [[k, m.share] as const] : [])));
+  expect(verdict.blends.filter((k) => real.has(k)).length / real.size).toBeGreaterThan(0.95);
+  verdict.blends.forEach((k, i) => {
+    if (real.has(k)) expect(Math.abs((verdict.shares[i] ?? 0) - (real.get(k) ?? 0))).toBeLessThan(0.1);
+  });
+});
+
+test("a part of a clip is told in the clip's own numbers", () => {
+  const verdict = verdictOf(
+    floes,
+    times(60, (k) => Math.floor(k / 2) / 25),
+    25,
+  );
+  const moved = shifted(verdict, 100);
+  expect(moved.held).toEqual(verdict.held.map((k) => k + 100));
+  expect(moved.stretches[0]).toMatchObject({ from: 100, to: 160 });
 });
 
 test('where nothing moves nothing is claimed', () => {

@@ -1,5 +1,7 @@
-import type { Change } from './change.js';
+import { type Blend, findMixings } from './blends.js';
+import type { Changes } from './change.js';
 import { heldEvidence, stillPlaces } from './evidence.js';
+import type { FieldFinding } from './fields.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
 
 /** What a clip is, in one word. "mixed": stretches differ. */
@@ -11,7 +13,7 @@ export interface Stretch {
   readonly from: number;
   /** Last picture, not included. */
   readonly to: number;
-  /** "new", "every-3", "one-in-25", "2:3", "still", "blend". */
+  /** "new", "every-3", "one-in-25", "2:3", "2:3:3:2", "2:3 fields", "still", "blend". */
   readonly pattern: string;
   /** New pictures a second; null where nothing moves, so that nothing can be told. */
   readonly trueRate: number | null;
@@ -31,12 +33,19 @@ export interface Verdict {
   readonly jumps: readonly number[];
   /** Pictures that are a mix of their neighbours. */
   readonly blends: readonly number[];
+  /** The later picture's share in each of `blends`, 0 to 1. */
+  readonly shares: readonly number[];
+  readonly fields: FieldFinding;
   readonly stretches: readonly Stretch[];
   /** Lowest of the stretches'. */
   readonly certainty: number;
   /** Change energy (root) below which held pictures lie, as found in this clip; null when none hold. */
   readonly holdCeiling: number | null;
 }
+
+export const NO_FIELDS: FieldFinding = { kind: 'none', first: null, certainty: 1 };
+/** Slower motion (Changes.displacement) makes every picture nearly a mix of its neighbours. */
+const BLEND_MOTION = 0.5;
 
 /** Fewer held pictures than this many in a row are freezes, not a still section, whatever stands around them. */
 const STILL_AT_LEAST = 12;
@@ -47,27 +56,22 @@ const STILL_AT_LEAST = 12;
  * @param storedRate pictures a second as measured
  * @param gaps time before each change relative to the usual (1), for variable timing; null when constant
  */
-export function judge(changes: readonly Change[], storedRate: number, gaps: Float64Array | null = null): Verdict {
+export function judge(changes: Changes, storedRate: number, gaps: Float64Array | null = null): Verdict {
   const pictures = changes.length + 1;
   const evidence = heldEvidence(changes);
   const still = stillPlaces(changes);
   const runs = mergeShortStills(explain(evidence, still));
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
+  const mixed: Blend[] = [];
   for (const run of runs) {
     markHeld(run, evidence, heldFlags);
-    const { pattern } = run;
-    stretches.push({
-      from: run.from === 0 ? 0 : run.from + 1,
-      to: run.to + 1,
-      pattern: pattern.name,
-      trueRate: pattern.name === 'still' ? null : storedRate * pattern.newShare,
-      certainty: certaintyOf(run, evidence, still),
-    });
+    stretches.push(...stretchesOf(run, changes, storedRate, certaintyOf(run, evidence, still), mixed));
   }
   if (stretches.length === 0) stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0 });
   const held = indices(heldFlags);
-  const blends = findBlends(changes, heldFlags);
+  const known = new Set(mixed.map((b) => b.at));
+  const blends = [...mixed, ...findBlends(changes, heldFlags).filter((b) => !known.has(b.at))].sort((a, b) => a.at - b.at);
   return {
     kind: kindOf(stretches, blends.length, pictures),
     pictures,
@@ -75,12 +79,71 @@ export function judge(changes: readonly Change[], storedRate: number, gaps: Floa
     trueRate: meanRate(stretches, storedRate),
     held,
     jumps: findJumps(changes, heldFlags, gaps),
-    blends,
+    blends: blends.map((b) => b.at),
+    shares: blends.map((b) => Math.round(b.share * 100) / 100),
+    fields: NO_FIELDS,
     stretches,
     certainty: Math.min(...stretches.map((s) => s.certainty)),
     // Not Math.max(...): hours of padding hold more pictures than a call takes arguments.
-    holdCeiling: held.length > 0 ? held.reduce((most, k) => Math.max(most, (changes[k - 1] as Change).rms), 0) : null,
+    holdCeiling: held.length > 0 ? held.reduce((most, k) => Math.max(most, changes.at('rms', k - 1)), 0) : null,
   };
+}
+
+/** The verdict on pictures that fields of others were woven into, 2:3: no picture holds, and four in five are real. */
+export function judgePulldown(pictures: number, storedRate: number, fields: FieldFinding): Verdict {
+  const { certainty } = fields;
+  const trueRate = storedRate * 0.8;
+  return {
+    kind: 'pulldown',
+    pictures,
+    storedRate,
+    trueRate,
+    held: [],
+    jumps: [],
+    blends: [],
+    shares: [],
+    fields,
+    stretches: [{ from: 0, to: pictures, pattern: '2:3 fields', trueRate, certainty }],
+    certainty,
+    holdCeiling: null,
+  };
+}
+
+/** The verdict on a part of a clip, in the clip's own numbers. @param by the part's first picture */
+export function shifted(verdict: Verdict, by: number): Verdict {
+  if (by === 0) return verdict;
+  const moved = (pictures: readonly number[]): number[] => pictures.map((k) => k + by);
+  return {
+    ...verdict,
+    held: moved(verdict.held),
+    jumps: moved(verdict.jumps),
+    blends: moved(verdict.blends),
+    stretches: verdict.stretches.map((s) => ({ ...s, from: s.from + by, to: s.to + by })),
+  };
+}
+
+/** A run as stretches: all-new pictures may turn out to be mixed from others in part. Mixed pictures are added to `mixed`. */
+function stretchesOf(run: PatternRun, changes: Changes, storedRate: number, certainty: number, mixed: Blend[]): Stretch[] {
+  const { name, newShare } = run.pattern;
+  const stretch = (from: number, to: number, more: Partial<Stretch> = {}): Stretch => ({
+    from: from === 0 ? 0 : from + 1,
+    to: to + 1,
+    pattern: name,
+    trueRate: name === 'still' ? null : storedRate * newShare,
+    certainty,
+    ...more,
+  });
+  const mixings = name === 'new' ? findMixings(changes, run.from, run.to, storedRate) : [];
+  const found: Stretch[] = [];
+  let at = run.from;
+  for (const mixing of mixings) {
+    if (mixing.from > at) found.push(stretch(at, mixing.from));
+    found.push(stretch(mixing.from, mixing.to, { pattern: 'blend', trueRate: mixing.sourceRate, certainty: mixing.certainty }));
+    mixed.push(...mixing.blends);
+    at = mixing.to;
+  }
+  if (at < run.to) found.push(stretch(at, run.to));
+  return found;
 }
 
 /** A pattern gives each picture a prior; strong evidence of its own still makes a single freeze or a new picture. */
@@ -90,8 +153,9 @@ function markHeld(run: PatternRun, evidence: Float64Array, flags: Uint8Array): v
   if (name === 'still') return;
   for (let k = run.from; k < run.to; k++) {
     const expected = cycle[(run.phase + k - run.from) % cycle.length] as boolean;
-    // Within all-new material a freeze is rare and needs more of its own.
-    const prior = expected ? 1.5 : name === 'new' ? -3.4 : -1.5;
+    // Within all-new material a freeze is rare and needs more of its own, less so beside another one.
+    const beside = k > run.from && flags[k - 1] === 1;
+    const prior = expected ? 3 : name !== 'new' ? -3 : beside ? -1 : -3.4;
     flags[k] = (evidence[k] as number) + prior > 0 ? 1 : 0;
   }
 }
@@ -147,24 +211,20 @@ function kindOf(stretches: readonly Stretch[], blends: number, pictures: number)
   const name = told[0]?.pattern ?? 'new';
   if (name.startsWith('every-')) return 'padded';
   if (name.startsWith('one-in-')) return 'one-in-n';
-  if (name === '2:3') return 'pulldown';
+  if (name.startsWith('2:3')) return 'pulldown';
+  if (name === 'blend') return 'blended';
   return blends > pictures * 0.2 ? 'blended' : 'new';
 }
 
 /** Displacement twice that of the new pictures around it, for one step. Needs even motion around it to say so. */
-function findJumps(changes: readonly Change[], held: Uint8Array, gaps: Float64Array | null): number[] {
-  const fresh = changes.flatMap((change, i) =>
-    held[i]
-      ? []
-      : [
-          {
-            at: i,
-            move: change.displacement / (gaps?.[i] ?? 1),
-            along: change.coherence / (gaps?.[i] ?? 1),
-            energy: change.energy,
-          },
-        ],
-  );
+function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array | null): number[] {
+  const fresh: { at: number; move: number; along: number; energy: number }[] = [];
+  for (let i = 0; i < changes.length; i++) {
+    if (held[i]) continue;
+    const gap = gaps?.[i] ?? 1;
+    const move = changes.at('displacement', i) / gap;
+    fresh.push({ at: i, move, along: changes.at('coherence', i) / gap, energy: changes.at('energy', i) });
+  }
   const jumps: number[] = [];
   for (let i = 0; i < fresh.length; i++) {
     const here = fresh[i] as (typeof fresh)[number];
@@ -179,7 +239,7 @@ function findJumps(changes: readonly Change[], held: Uint8Array, gaps: Float64Ar
     const even = largest < middle * 1.35 && (moves[0] as number) > middle * 0.65;
     // A scene cut changes everything at once: that is not a jump.
     // The fine measure confirms it while motion is small enough for it to see (0.4 here is 1.6 of its pixels).
-    if (here.along < 1.5 && here.move < 0.4) continue;
+    if (here.move < 0.4 && (here.along < 1.5 || changes.at('coarseCoherence', here.at) < 1.4)) continue;
     if (even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14)
       jumps.push(here.at + 1);
   }
@@ -187,12 +247,13 @@ function findJumps(changes: readonly Change[], held: Uint8Array, gaps: Float64Ar
 }
 
 /** Pictures that lie between their neighbours, where the meter found motion enough to tell. */
-function findBlends(changes: readonly Change[], held: Uint8Array): number[] {
-  const found: number[] = [];
+function findBlends(changes: Changes, held: Uint8Array): Blend[] {
+  const found: Blend[] = [];
   for (let i = 0; i + 1 < changes.length; i++) {
-    const here = changes[i] as Change;
     if (held[i] || held[i + 1]) continue;
-    if (here.mix.left < 0.02 && here.mix.share > 0.12 && here.mix.share < 0.88) found.push(i + 1);
+    const share = 1 - changes.at('mixShare', i);
+    const moves = Math.min(changes.at('displacement', i), changes.at('displacement', i + 1)) > BLEND_MOTION;
+    if (moves && changes.at('mixLeft', i) < 0.02 && share > 0.12 && share < 0.88) found.push({ at: i + 1, share });
   }
   return found;
 }

@@ -1,0 +1,163 @@
+import { rateToNumber, STANDARD_RATES } from '../time/index.js';
+import type { Changes } from './change.js';
+
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { abs, exp, floor, log, max, min, sqrt } = Math;
+
+/** A picture that was mixed from two others. */
+export interface Blend {
+  readonly at: number;
+  /** The later one's share, 0 to 1. */
+  readonly share: number;
+}
+
+/** Pictures of one rate mixed into another over a stretch. */
+export interface Mixing {
+  /** First change. */
+  readonly from: number;
+  /** Last change, not included. */
+  readonly to: number;
+  /** Pictures a second that were mixed. */
+  readonly sourceRate: number;
+  readonly blends: readonly Blend[];
+  /** 0 to 1. */
+  readonly certainty: number;
+}
+
+/** Shorter stretches do not show a rhythm. */
+const LEAST_PICTURES = 14;
+/** Detrended over so many pictures on each side. */
+const TREND = 13;
+/** Natural logarithm of what a rhythm has to be better than none, for trying so many. */
+const LEAST_GAIN = 14;
+/** Two moments of a mix nearer than this to a real picture are that picture. */
+const REAL = 0.06;
+const PHASES = 40;
+
+/** Rates that pictures are mixed from, the usual ones before their rarer neighbours. */
+const SOURCES = [...STANDARD_RATES.map(rateToNumber), 12, 12.5, 15, 20].filter((r) => r <= 60);
+
+/** Rhythms are looked for in pieces of so many pictures: over more, rates that differ by a thousandth run apart. */
+const PIECE = 200;
+
+/**
+ * Looks for pictures of another rate mixed into this one, piece by piece; neighbouring pieces with the same rate are one.
+ * @param from, to changes, `to` not included
+ * @param storedRate pictures a second
+ */
+export function findMixings(changes: Changes, from: number, to: number, storedRate: number): Mixing[] {
+  const found: Mixing[] = [];
+  const pieces = max(1, Math.round((to - from) / PIECE));
+  for (let i = 0; i < pieces; i++) {
+    const start = from + floor((i * (to - from)) / pieces);
+    const end = from + floor(((i + 1) * (to - from)) / pieces);
+    const mixing = findMixing(changes, start, end, storedRate);
+    if (!mixing) continue;
+    const last = found.at(-1);
+    if (last && last.to === start && abs(last.sourceRate / mixing.sourceRate - 1) < 0.002)
+      found[found.length - 1] = {
+        ...last,
+        to: end,
+        blends: [...last.blends, ...mixing.blends],
+        certainty: min(last.certainty, mixing.certainty),
+      };
+    else found.push(mixing);
+  }
+  return found;
+}
+
+/**
+ * Stored picture n of a mix lies at n * from / to between two real ones;
+ * the nearer it is to the middle, the more of its fine detail is averaged away (detail that differs between the two keeps
+ * f^2 + (1 - f)^2 of its energy), and the better it is a mix of its own neighbours. Both rise and fall with the beat of the two rates,
+ * which picture content does not.
+ */
+function findMixing(changes: Changes, from: number, to: number, storedRate: number): Mixing | null {
+  if (to - from < LEAST_PICTURES) return null;
+  const soft = detrended(Float64Array.from({ length: to - from }, (_, i) => changes.at('soft', from + i)));
+  const left = detrended(
+    Float64Array.from({ length: to - from }, (_, i) => {
+      const value = changes.at('mixLeft', from + i);
+      return value < 1 ? log(value + 0.01) : Number.NaN;
+    }),
+  );
+  let best: { source: number; phase: number; gain: number } | null = null;
+  for (const source of SOURCES) {
+    const step = source / storedRate;
+    // A whole step mixes nothing; a beat slower than the stretch cannot be seen.
+    const beat = abs(step - Math.round(step));
+    if (beat < 0.8 / (to - from) || step > 2.6 || abs(step - 1) < 0.002) continue;
+    for (let i = 0; i < PHASES; i++) {
+      const phase = i / PHASES;
+      const model = modelOf(step, phase, to - from);
+      // Softness alone may be a codec's rhythm: only what is a mix of its neighbours, too, is a mix.
+      // Codecs treat every second picture otherwise: a beat of two has to swing more.
+      const mixed = gainOf(left, model, abs(beat - 0.5) < 0.02 ? 1.8 : 0.9);
+      if (mixed < LEAST_GAIN / 3) continue;
+      const gain = mixed + gainOf(soft, model, 0.12);
+      // What is mixed from fewer pictures is commoner than what is mixed from more; and of phases that fit alike (a beat of
+      // two has only two moments) the one with a real picture in it is meant.
+      const worth = gain - (step > 1 ? 2 : 0) + swingOf(model);
+      if (worth > (best?.gain ?? LEAST_GAIN)) best = { source, phase, gain: worth };
+    }
+  }
+  if (!best) return null;
+  const blends: Blend[] = [];
+  for (let i = 0; i < to - from; i++) {
+    const share = fraction(best.phase + (i * best.source) / storedRate);
+    if (share > REAL && share < 1 - REAL) blends.push({ at: from + i + 1, share });
+  }
+  return { from, to, sourceRate: best.source, blends, certainty: min(0.999, 1 / (1 + exp(-(best.gain - LEAST_GAIN / 2) / 4))) };
+}
+
+/** Logarithm of the share of detail that mixing leaves, without its mean; entry i belongs to the i-th picture of the stretch. */
+function modelOf(step: number, phase: number, length: number): Float64Array {
+  const model = Float64Array.from({ length }, (_, i) => {
+    const f = fraction(phase + i * step);
+    return log(f * f + (1 - f) * (1 - f));
+  });
+  return detrended(model);
+}
+
+/** Standard deviation of a model, 0 to about 0.35. */
+function swingOf(model: Float64Array): number {
+  return sqrt(model.reduce((sum, x) => sum + x * x, 0) / model.length);
+}
+
+function fraction(x: number): number {
+  return x - floor(x);
+}
+
+/** How much better a signal is explained with the model than without: n / 2 * ln(1 / (1 - r^2)); 0 where its swing is too small. */
+function gainOf(signal: Float64Array, model: Float64Array, leastSlope: number): number {
+  let [n, xx, xy, yy] = [0, 0, 0, 0];
+  for (let i = 0; i < signal.length; i++) {
+    const y = signal[i] as number;
+    if (Number.isNaN(y)) continue;
+    const x = model[i] as number;
+    n++;
+    xx += x * x;
+    xy += x * y;
+    yy += y * y;
+  }
+  // A model that hardly swings explains nothing, however well it fits.
+  if (n < LEAST_PICTURES || xx / n < 0.01 || yy === 0 || xy / xx < leastSlope) return 0;
+  // Codecs and content make neighbours alike: each picture is worth half.
+  return (n / 4) * log(1 / max(1e-3, 1 - (xy * xy) / (xx * yy)));
+}
+
+/** Takes the mean of the pictures around away; what is not known stays so. */
+function detrended(values: Float64Array): Float64Array {
+  const sums = new Float64Array(values.length + 1);
+  const counts = new Int32Array(values.length + 1);
+  for (let i = 0; i < values.length; i++) {
+    const known = !Number.isNaN(values[i] as number);
+    sums[i + 1] = (sums[i] as number) + (known ? (values[i] as number) : 0);
+    counts[i + 1] = (counts[i] as number) + (known ? 1 : 0);
+  }
+  return values.map((value, i) => {
+    const [first, last] = [max(0, i - TREND), min(values.length, i + TREND + 1)];
+    const count = (counts[last] as number) - (counts[first] as number);
+    return count > 0 ? value - ((sums[last] as number) - (sums[first] as number)) / count : value;
+  });
+}
