@@ -25,5 +25,7 @@ export default {
       },
     ],
   },
+  // Half of the tests wait for processes of their own: one worker a core.
+  maxWorkers: '100%',
   testTimeout: 60_000,
 };
