@@ -34,7 +34,7 @@ function walk(folder, check) {
 for (const [room, may] of Object.entries(MAY)) {
   walk(join(room, 'src'), (path) => {
     read++;
-    const test = /\.test\.tsx?$/.test(path);
+    const test = /\.(test|fixture)\.tsx?$/.test(path);
     const text = readFileSync(path, 'utf8');
     for (const [, target] of text.matchAll(/(?<!['\w])(?:from|import)\s*\(?\s*'([^']+)'/g)) {
       const ours = /^@thawline\/([a-z]+)/.exec(target)?.[1];

@@ -1,6 +1,7 @@
 import { formatRate, type SoundGap, soundGap } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
 import type { Probe } from '@thawline/media';
+import type { Comparison } from '@thawline/work';
 
 function gapOf({ pictures, measured, seconds, sound }: Probe): SoundGap | null {
   return sound && measured && seconds !== null ? soundGap(pictures, measured.rate, seconds, sound.seconds) : null;
@@ -63,8 +64,28 @@ export function checkJson(file: string, verdict: Verdict) {
     kind: verdict.kind,
     held: verdict.held,
     jumps: verdict.jumps,
-    blends: verdict.blends,
+    blends: verdict.blends.map((at, i) => ({ at, share: verdict.shares[i] ?? 0 })),
+    fields: verdict.fields,
+    certainty: round(verdict.certainty, 4),
     stretches: verdict.stretches.map((s) => ({ ...s, trueRate: s.trueRate === null ? null : round(s.trueRate, 6) })),
+  };
+}
+
+/** The shape that `compare --json` prints. Path: [picture of a, picture of b]. */
+export function compareJson(a: string, b: string, found: Comparison) {
+  return {
+    a,
+    b,
+    offsetSeconds: round(found.offsetSeconds, 6),
+    speed: round(found.speed, 8),
+    rateA: found.rateA,
+    rateB: found.rateB,
+    path: found.path,
+    droppedFromA: found.droppedFromA,
+    repeatedInB: found.repeatedInB,
+    blendsInB: found.blendsInB,
+    missing: found.missing,
+    certainty: found.certainty,
   };
 }
 

@@ -1,9 +1,9 @@
 import { parseArgs } from 'node:util';
 import { formatRate, parseRate, type Rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { check, formOf, make, type Progress } from '@thawline/work';
+import { type CheckOptions, check, compare, formOf, make, type Progress } from '@thawline/work';
 import { carryFile, describeEdit } from './edits.js';
-import { checkJson } from './json.js';
+import { checkJson, compareJson } from './json.js';
 import { probeAll } from './probe.js';
 import { told } from './told.js';
 
@@ -12,7 +12,11 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
   thawline probe FILE|FOLDER... [--json|--csv] [--rate R]
                                     what files store and what their timestamps measure; --json prints a line for each,
                                     --rate is what numbered pictures in folders are read at
-  thawline check FILE --json        held pictures, jumps, the true rate
+  thawline check FILE [--json] [--pictures FROM-TO] [--region X,Y,W,H]
+                                    held pictures, jumps, blends, fields, the true rate; of a part of the file (TO is not
+                                    included) or of each picture (in its pixels), where a counter is burnt in beside it, say
+  thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
+                                    the two do not show the same
   thawline make IN OUT --rate R [--method nearest|blend] [--json]
                                     the same moments at another rate; OUT ends in .y4m, .mkv (FFV1) or .mp4
   thawline edit IN.otio|IN.edl [--json] [--from R]
@@ -33,6 +37,8 @@ const OPTIONS = {
   rate: { type: 'string' },
   method: { type: 'string' },
   from: { type: 'string' },
+  pictures: { type: 'string' },
+  region: { type: 'string' },
   help: { type: 'boolean', short: 'h' },
 } as const;
 
@@ -62,7 +68,8 @@ async function run(argv: string[]): Promise<void> {
     return;
   }
   if (command === 'probe') return probeMany(files, values);
-  if (command === 'check') return checkCommand(only(files, 1), values.json ?? false);
+  if (command === 'check') return checkCommand(only(files, 1), values.json ?? false, partOf(values));
+  if (command === 'compare') return compareCommand(files, values.json ?? false);
   if (command === 'make') return makeCommand(files, values);
   if (command === 'edit') return describeEdit(only(files, 1), values.json ?? false, { from: optional(values.from) });
   if (command === 'carry') return carryCommand(files, values);
@@ -108,9 +115,42 @@ async function carryCommand(files: string[], values: { rate?: string; from?: str
   await carryFile(input, output, rateOf(values.rate), values.json ?? false, { from: optional(values.from) });
 }
 
-async function checkCommand(file: string, json: boolean): Promise<void> {
+/** Whole numbers with a mark between them; throws WrongCall unless there are so many. */
+function numbers(text: string, mark: string, count: number, example: string): number[] {
+  const found = text.split(mark).map((part) => (/^\d{1,9}$/.test(part.trim()) ? Number(part) : Number.NaN));
+  if (found.length !== count || found.some(Number.isNaN)) throw new WrongCall(`"${text}" is not understood. Try ${example}.`);
+  return found;
+}
+
+function partOf(values: { pictures?: string; region?: string }): CheckOptions {
+  const [from = 0, to = 0] = values.pictures === undefined ? [] : numbers(values.pictures, '-', 2, '100-250');
+  if (values.pictures !== undefined && to <= from)
+    throw new WrongCall('--pictures wants the first picture and the one after the last.');
+  const [x = 0, y = 0, width = 0, height = 0] =
+    values.region === undefined ? [] : numbers(values.region, ',', 4, '0,0,640,300: left, top, width and height');
+  return {
+    range: values.pictures === undefined ? null : { from, to },
+    region: values.region === undefined ? null : { x, y, width, height },
+  };
+}
+
+async function compareCommand(files: string[], json: boolean): Promise<void> {
+  if (files.length !== 2) throw new WrongCall('compare wants two files.');
+  const [a, b] = files as [string, string];
+  const [probeA, probeB] = [await told(a, ffmpeg.probe(a)), await told(b, ffmpeg.probe(b))];
+  const found = await told(b, compare(ffmpeg, { path: a, probe: probeA }, { path: b, probe: probeB }, progressLine()));
+  if (found.certainty < 0.5) process.exitCode = 1;
+  if (json) return print(compareJson(a, b, found));
+  process.stdout.write(
+    found.certainty < 0.5
+      ? `${b} does not show the pictures of ${a}.\n`
+      : `${b} shows ${a} from ${found.offsetSeconds.toFixed(3)} s at ${(found.speed * 100).toFixed(3)} %: ${found.path.length} pictures matched, ${found.droppedFromA.length} dropped, ${found.repeatedInB.length} repeated, ${found.blendsInB.length} mixed\n`,
+  );
+}
+
+async function checkCommand(file: string, json: boolean, part: CheckOptions): Promise<void> {
   const probe = await told(file, ffmpeg.probe(file));
-  const { verdict } = await told(file, check(ffmpeg, file, probe, progressLine()));
+  const { verdict } = await told(file, check(ffmpeg, file, probe, progressLine(), undefined, part));
   if (json) return print(checkJson(file, verdict));
   process.stdout.write(
     `${file}: true rate ${verdict.trueRate.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps\n`,

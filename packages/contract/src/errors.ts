@@ -18,6 +18,7 @@ export const ERROR_CODES = [
   'nothing-to-redo',
   'timeline-empty',
   'not-checked',
+  'same-source',
   'not-finished',
   'disk-full',
   'unknown-revision',

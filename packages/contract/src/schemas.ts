@@ -136,11 +136,11 @@ export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] a
 export const jobSchema = z.object({
   id: idSchema,
   projectId: idSchema,
-  kind: z.enum(['proxy', 'check', 'render']),
+  kind: z.enum(['proxy', 'check', 'compare', 'render']),
   state: z.enum(JOB_STATES),
   /** What it works on, for people: a source's or a timeline's name. */
   label: z.string(),
-  /** Media id of a check or proxy, timeline id of a render. */
+  /** Media id of a check or proxy (of a part's check with "-part" behind it), of a comparison the second one's; timeline id of a render. */
   subject: z.string(),
   done: z.int(),
   total: z.int().nullable(),
@@ -153,8 +153,27 @@ export const jobSchema = z.object({
 });
 export type JobReply = z.infer<typeof jobSchema>;
 
+/** A part of a picture, in shares of its width and height. */
+export const regionSchema = z
+  .object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() })
+  .refine((r) => r.x >= 0 && r.y >= 0 && r.width > 0 && r.height > 0 && r.x + r.width <= 1.0001 && r.y + r.height <= 1.0001);
+export type Region = z.infer<typeof regionSchema>;
+
 export const startJobSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('check'), sourceIds: z.array(idSchema).min(1).max(10_000) }),
+  z.object({
+    kind: z.literal('check'),
+    sourceIds: z.array(idSchema).min(1).max(10_000),
+    /** Only these pictures of each, `to` not included. */
+    range: z
+      .object({ from: z.int().min(0), to: z.int().min(1) })
+      .refine((r) => r.to > r.from)
+      .nullable()
+      .default(null),
+    /** Only this part of each picture, in shares of its width and height. */
+    region: regionSchema.nullable().default(null),
+  }),
+  /** Which pictures of a are shown by b. */
+  z.object({ kind: z.literal('compare'), a: idSchema, b: idSchema }),
   /** The whole timeline, or its in to out. */
   z.object({ kind: z.literal('render'), timelineId: idSchema, range: z.boolean().default(false) }),
 ]);
@@ -175,6 +194,15 @@ export const verdictSchema = z.object({
   held: z.array(z.int()),
   jumps: z.array(z.int()),
   blends: z.array(z.int()),
+  /** The later picture's share in each of `blends`. */
+  shares: z.array(z.number()).default([]),
+  fields: z
+    .object({
+      kind: z.enum(['none', 'pulldown', 'interlaced']),
+      first: z.enum(['upper', 'lower']).nullable(),
+      certainty: z.number(),
+    })
+    .default({ kind: 'none', first: null, certainty: 1 }),
   stretches: z.array(stretchSchema),
   certainty: z.number(),
   holdCeiling: z.number().nullable(),
@@ -187,11 +215,42 @@ export const checkSchema = z.object({
   verdict: verdictSchema,
   trace: z.array(z.number()),
   decoded: z.int(),
+  /** What of the file was checked: its pictures, `to` not included, and of each picture a part in its pixels (null: all). */
+  range: z.object({ from: z.int(), to: z.int() }),
+  region: z.object({ x: z.int(), y: z.int(), width: z.int(), height: z.int() }).nullable(),
 });
 export type CheckReply = z.infer<typeof checkSchema>;
 
 export const checkSummarySchema = checkSchema.omit({ trace: true });
 export type CheckSummary = z.infer<typeof checkSummarySchema>;
+
+const counted = z.array(z.int());
+
+/** How two sources match; a and b are sources' ids as they were asked for. */
+export const comparisonSchema = z.object({
+  jobId: idSchema,
+  a: idSchema,
+  b: idSchema,
+  /** Their names at that time. */
+  names: z.object({ a: z.string(), b: z.string() }),
+  madeAt: z.string(),
+  offsetSeconds: z.number(),
+  speed: z.number(),
+  rateA: rateSchema,
+  rateB: rateSchema,
+  picturesA: z.int(),
+  picturesB: z.int(),
+  certainty: z.number(),
+  missing: z.object({ headA: z.int(), tailA: z.int(), headB: z.int(), tailB: z.int() }),
+  droppedFromA: counted,
+  repeatedInB: counted,
+  blendsInB: z.array(z.object({ b: z.int(), a: z.int(), share: z.number() })),
+  /** [picture of a, picture of b]. */
+  path: z.array(z.tuple([z.int(), z.int()])),
+});
+export type ComparisonReply = z.infer<typeof comparisonSchema>;
+export const comparisonSummarySchema = comparisonSchema.omit({ path: true });
+export type ComparisonSummary = z.infer<typeof comparisonSummarySchema>;
 
 export const timingSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('constant'), rate: rateSchema, pictures: z.int() }),

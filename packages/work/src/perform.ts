@@ -1,6 +1,7 @@
 import { rename, rm, stat } from 'node:fs/promises';
 import type { Media } from '@thawline/media';
 import { check, type Progress } from './check.js';
+import { compare } from './compare.js';
 import { rangeOf } from './compose.js';
 import { hasSound } from './mix.js';
 import type { JobResult, JobSpec } from './protocol.js';
@@ -14,7 +15,9 @@ export async function perform(media: Media, spec: JobSpec, progress: Progress, s
     case 'proxy':
       return makeProxy(media, spec.path, spec.probe, spec.folder, progress, signal);
     case 'check':
-      return check(media, spec.path, spec.probe, progress, signal);
+      return check(media, spec.path, spec.probe, progress, signal, spec.options);
+    case 'compare':
+      return compare(media, spec.a, spec.b, progress, signal);
     case 'render':
       return render(media, spec, progress, signal);
     default:

@@ -1,18 +1,21 @@
 import type { MediaCode, Probe } from '@thawline/media';
-import type { CheckResult } from './check.js';
+import type { CheckOptions, CheckResult } from './check.js';
+import type { ComparedFile, Comparison } from './compare.js';
 import type { RenderInput } from './compose.js';
 import type { Receipt } from './receipt.js';
 
 /** A heavy job as plain data: what a worker thread is given. */
 export type JobSpec =
   | { readonly kind: 'proxy'; readonly path: string; readonly probe: Probe; readonly folder: string }
-  | { readonly kind: 'check'; readonly path: string; readonly probe: Probe }
+  | { readonly kind: 'check'; readonly path: string; readonly probe: Probe; readonly options?: CheckOptions }
+  | { readonly kind: 'compare'; readonly a: ComparedFile; readonly b: ComparedFile }
   /** Writes to `path`, by way of a temporary file beside it, and measures what was written. */
   | { readonly kind: 'render'; readonly input: RenderInput; readonly path: string };
 
 export interface JobResults {
   readonly proxy: { readonly pictures: number };
   readonly check: CheckResult;
+  readonly compare: Comparison;
   readonly render: Receipt;
 }
 export type JobKind = JobSpec['kind'];

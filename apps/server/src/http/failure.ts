@@ -22,6 +22,7 @@ export const STATUS: Record<ErrorCode, number> = {
   'nothing-to-redo': 409,
   'timeline-empty': 409,
   'not-checked': 404,
+  'same-source': 422,
   'not-finished': 409,
   'before-start': 422,
   'past-source': 422,
@@ -88,6 +89,7 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
   'bad-size': (f) => `${f.width}x${f.height} is not a frame size: both have to be even, from 16 to 8192.`,
   'disk-full': () => 'The disk is full. Nothing was kept of this.',
   'not-checked': () => 'This source has not been checked yet.',
+  'same-source': () => 'Choose two different sources to compare.',
   'not-finished': () => 'This job has not finished.',
   internal: () => 'Something went wrong in the server. Nothing was changed.',
 };

@@ -3,7 +3,7 @@ import { startJobSchema } from '@thawline/contract';
 import type { Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
-import { JobsService } from './jobs.service.js';
+import { JobsService, partOf } from './jobs.service.js';
 
 @Controller()
 export class JobsController {
@@ -20,7 +20,8 @@ export class JobsController {
     @Param('project', checkedId) project: string,
     @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
   ) {
-    if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds);
+    if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds, body);
+    if (body.kind === 'compare') return [await this.jobs.startCompare(project, body.a, body.b)];
     return [await this.jobs.startRender(project, body.timelineId, body.range)];
   }
 
@@ -37,6 +38,21 @@ export class JobsController {
   @Get('media/:media/check')
   check(@Param('media', checkedId) media: string) {
     return this.jobs.check(media);
+  }
+
+  @Get('media/:media/check/part')
+  partCheck(@Param('media', checkedId) media: string) {
+    return this.jobs.check(partOf(media));
+  }
+
+  @Get('projects/:project/comparisons')
+  comparisons(@Param('project', checkedId) project: string) {
+    return this.jobs.comparisons(project);
+  }
+
+  @Get('jobs/:job/comparison')
+  comparison(@Param('job', checkedId) job: string) {
+    return this.jobs.comparison(job);
   }
 
   @Get('projects/:project/receipts')

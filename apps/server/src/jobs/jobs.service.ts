@@ -2,11 +2,23 @@ import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type { CheckReply, CheckSummary, JobReply, ReceiptReply } from '@thawline/contract';
+import type {
+  CheckReply,
+  CheckSummary,
+  ComparisonReply,
+  ComparisonSummary,
+  JobReply,
+  ReceiptReply,
+  Region,
+} from '@thawline/contract';
+import { NO_FIELDS, type Verdict } from '@thawline/core/truth';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
 import { filesOf, type Source } from '@thawline/project';
 import {
+  type CheckOptions,
   type CheckResult,
+  type Comparison,
+  type FrameRange,
   JobError,
   type JobResult,
   type JobSpec,
@@ -85,7 +97,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     await this.add(projectId, 'proxy', source.name, source.mediaId, {});
   }
 
-  async startChecks(projectId: string, sourceIds: readonly string[]): Promise<JobReply[]> {
+  async startChecks(projectId: string, sourceIds: readonly string[], part: CheckPart = WHOLE): Promise<JobReply[]> {
     const document = await this.projects.document(projectId);
     const all = sourceIds.map((id) => {
       const source = document.sources.find((s) => s.id === id);
@@ -98,8 +110,63 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     if (lost && sources.length === 0) throw new Failure('file-missing', {}, `${lost.name} was not found yet.`);
     if (all[0] && sources.length === 0) throw new Failure('no-rate', { source: all[0].name, kind: 'still' });
     const jobs: JobReply[] = [];
-    for (const source of sources) jobs.push(await this.add(projectId, 'check', source.name, source.mediaId, {}));
+    for (const source of sources) {
+      const { range, region } = part;
+      const whole = !range && !region;
+      if (range && range.from >= source.pictures - 1)
+        throw new Failure(
+          'past-source',
+          {},
+          `${source.name} has ${source.pictures} pictures; a check needs at least two of them.`,
+        );
+      const label = whole ? source.name : `${source.name}, part`;
+      jobs.push(
+        await this.add(
+          projectId,
+          'check',
+          label,
+          whole ? source.mediaId : partOf(source.mediaId),
+          whole ? {} : { range, region },
+        ),
+      );
+    }
     return jobs;
+  }
+
+  async startCompare(projectId: string, a: string, b: string): Promise<JobReply> {
+    const document = await this.projects.document(projectId);
+    const [first, second] = [a, b].map((id) => {
+      const source = document.sources.find((s) => s.id === id);
+      if (!source) throw new Failure('unknown-source', { id }, 'There is no such source.');
+      if (source.lost) throw new Failure('file-missing', {}, `${source.name} was not found yet.`);
+      if (source.kind === 'still') throw new Failure('no-rate', { source: source.name, kind: 'still' });
+      return source;
+    }) as [Source, Source];
+    if (first.mediaId === second.mediaId) throw new Failure('same-source');
+    const params: CompareParams = {
+      a,
+      b,
+      mediaA: first.mediaId,
+      mediaB: second.mediaId,
+      names: { a: first.name, b: second.name },
+    };
+    return this.add(projectId, 'compare', `${first.name} and ${second.name}`, second.mediaId, params);
+  }
+
+  /** Newest first. */
+  async comparisons(projectId: string): Promise<ComparisonSummary[]> {
+    await this.projects.document(projectId);
+    const jobs = await this.store.jobs({ projectId, kind: 'compare', states: ['done'] }, true, SHOWN_ENDED);
+    return jobs.map((job) => {
+      const { path: _path, ...summary } = comparisonOf(job);
+      return summary;
+    });
+  }
+
+  async comparison(id: string): Promise<ComparisonReply> {
+    const job = await this.job(id);
+    if (job.kind !== 'compare' || job.state !== 'done') throw new Failure('not-finished', { id });
+    return comparisonOf(job);
   }
 
   async startRender(projectId: string, timelineId: string, inToOut = false): Promise<JobReply> {
@@ -142,7 +209,8 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   async check(mediaId: string): Promise<CheckReply> {
     const job = await this.store.newestDone('check', mediaId);
     if (!job) throw new Failure('not-checked', { mediaId });
-    return { ...summary(job), trace: [...(JSON.parse(job.result ?? '') as CheckResult).trace] };
+    const result = JSON.parse(job.result ?? '') as CheckResult;
+    return { ...summary(job), trace: [...result.trace] };
   }
 
   async receipts(projectId: string): Promise<ReceiptReply[]> {
@@ -266,7 +334,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async failure(job: StoredJob, error: unknown): Promise<{ errorCode: string; errorMessage: string }> {
     // A file that vanished on the way makes all sorts of errors: say what happened, not how it showed.
-    const gone = job.kind !== 'render' && (await this.media.open(job.subject).then(() => null, asFailure));
+    const gone = job.kind !== 'render' && (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
     if (gone) return { errorCode: gone.code, errorMessage: gone.message };
     if (error instanceof JobError && (MEDIA_CODES as readonly string[]).includes(error.code)) {
       return { errorCode: error.code, errorMessage: sentence(error.code as MediaCode, job.label, error.detail) };
@@ -281,8 +349,13 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async spec(job: StoredJob): Promise<JobSpec> {
     if (job.kind === 'render') return this.renderSpec(JSON.parse(job.params) as RenderParams);
-    const file = await this.media.open(job.subject);
-    if (job.kind === 'check') return { kind: 'check', ...file };
+    if (job.kind === 'compare') {
+      const { mediaA, mediaB } = JSON.parse(job.params) as CompareParams;
+      return { kind: 'compare', a: await this.media.open(mediaA), b: await this.media.open(mediaB) };
+    }
+    const file = await this.media.open(job.subject.replace(PART, ''));
+    if (job.kind === 'check')
+      return { kind: 'check', ...file, options: optionsOf(JSON.parse(job.params) as CheckPart, file.probe) };
     return { kind: 'proxy', ...file, folder: places.media(this.settings, job.subject) };
   }
 
@@ -341,14 +414,74 @@ function secondsLeft(live: Live): number | null {
   return (spent / live.done) * Math.max(0, live.total - live.done);
 }
 
+interface CompareParams {
+  readonly a: string;
+  readonly b: string;
+  readonly mediaA: string;
+  readonly mediaB: string;
+  readonly names: { readonly a: string; readonly b: string };
+}
+
+/** What of a file is checked: see startJobSchema. */
+interface CheckPart {
+  readonly range?: FrameRange | null;
+  readonly region?: Region | null;
+}
+const WHOLE: CheckPart = {};
+/** Behind the media id of a part's check, so that it never stands for the whole file's. */
+const PART = /-part$/;
+
+export function partOf(mediaId: string): string {
+  return `${mediaId}-part`;
+}
+
+function optionsOf({ range = null, region = null }: CheckPart, { width, height }: SourceFile['probe']): CheckOptions {
+  const box = region && {
+    x: Math.round(region.x * width),
+    y: Math.round(region.y * height),
+    width: Math.round(region.width * width),
+    height: Math.round(region.height * height),
+  };
+  return { range, region: box };
+}
+
+function comparisonOf(job: StoredJob): ComparisonReply {
+  const found = JSON.parse(job.result ?? '') as Comparison;
+  const { a, b, names } = JSON.parse(job.params) as CompareParams;
+  return {
+    ...found,
+    jobId: job.id,
+    a,
+    b,
+    names,
+    madeAt: job.endedAt ?? job.createdAt,
+    droppedFromA: [...found.droppedFromA],
+    repeatedInB: [...found.repeatedInB],
+    blendsInB: [...found.blendsInB],
+    path: found.path.map(([i, j]) => [i, j]),
+  };
+}
+
 function summary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>): CheckSummary {
-  const { verdict, decoded } = JSON.parse(job.result ?? '') as CheckResult;
+  const result = JSON.parse(job.result ?? '') as CheckResult;
+  const { decoded } = result;
+  // Checks of earlier versions knew less.
+  const verdict: Verdict = { ...result.verdict, shares: result.verdict.shares ?? [], fields: result.verdict.fields ?? NO_FIELDS };
   const { held, jumps, blends, stretches } = verdict;
   return {
-    mediaId: job.subject,
+    mediaId: job.subject.replace(PART, ''),
     jobId: job.id,
     decoded,
-    verdict: { ...verdict, held: [...held], jumps: [...jumps], blends: [...blends], stretches: [...stretches] },
+    range: result.range ?? { from: 0, to: decoded },
+    region: result.region ?? null,
+    verdict: {
+      ...verdict,
+      held: [...held],
+      jumps: [...jumps],
+      blends: [...blends],
+      shares: [...verdict.shares],
+      stretches: [...stretches],
+    },
   };
 }
 

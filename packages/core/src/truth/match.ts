@@ -295,7 +295,13 @@ function described(distances: Distances, chosen: Int32Array, first: number, nois
     for (const start of [i - 1, i]) {
       if (start < 0 || start + 1 >= a.count) continue;
       const { share, left } = distances.mix(start, first + n);
-      if (share > 0.1 && share < 0.9 && left < (fits[n] as number) * MIX_BETTER && (fits[n] as number) > noise * 1.5) {
+      if (
+        share > 0.1 &&
+        share < 0.9 &&
+        left < (fits[n] as number) * MIX_BETTER &&
+        left < noise * 3 &&
+        (fits[n] as number) > noise * 1.5
+      ) {
         fits[n] = left;
         blends.push({ b: first + n, a: start, share: round(share * 100) / 100 });
         return;
