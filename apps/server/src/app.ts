@@ -22,6 +22,8 @@ import { PicturesController } from './pictures/pictures.controller.js';
 import { PicturesService } from './pictures/pictures.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
+import { ReportsController } from './reports/reports.controller.js';
+import { ReportsService } from './reports/reports.service.js';
 import { SETTINGS, type Settings } from './settings.js';
 import { FoldersService } from './sources/folders.service.js';
 import { MediaService } from './sources/media.service.js';
@@ -45,6 +47,7 @@ class AppModule {
         PicturesController,
         JobsController,
         EventsController,
+        ReportsController,
       ],
       providers: [
         { provide: SETTINGS, useValue: settings },
@@ -61,6 +64,7 @@ class AppModule {
         PicturesService,
         ExchangeService,
         TimelinesService,
+        ReportsService,
       ],
     };
   }

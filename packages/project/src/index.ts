@@ -49,3 +49,5 @@ export {
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
 export { filesOf, holds, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
+
+export { count, plural, stretchWords, verdictLong, verdictShort } from './verdicts.js';

@@ -76,9 +76,9 @@ export function patternWords(check: Pick<CheckFacts, 'kind' | 'stretches'>): str
     case 'one-in-n':
       return `1 repeat in ${pattern.replace('one-in-', '')}`;
     case 'pulldown':
-      return '2:3 repeats';
+      return pattern.includes('fields') ? '2:3 by fields' : `${pattern} repeats`;
     case 'blended':
-      return 'blended';
+      return 'blended from another rate';
     case 'still':
       return 'nothing moves';
     case 'mixed':

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { formatTimecode, rate } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
-import { ownRate, type Source } from '@thawline/project';
+import { ownRate, type Source, stretchWords } from '@thawline/project';
 import { useRef } from 'react';
 import { count } from '../words.js';
 import classes from './check.module.css';
@@ -49,7 +49,7 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
           <span className="number">
             {s.from}&ndash;{s.to - 1}
           </span>
-          <span>{patternWords(s.pattern)}</span>
+          <span>{stretchWords(s.pattern)}</span>
           <b className="number">{s.trueRate === null ? '\u2013' : s.trueRate.toFixed(3)}</b>
         </button>
       ))}
@@ -85,12 +85,4 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
       </Button>
     </aside>
   );
-}
-
-function patternWords(name: string): string {
-  if (name === 'new') return 'all new';
-  if (name === 'still') return 'still';
-  if (name.startsWith('every-')) return `each ${name.slice(6)} times`;
-  if (name.startsWith('one-in-')) return `1 repeat in ${name.slice(7)}`;
-  return name;
 }

@@ -41,6 +41,8 @@ const check = (mediaId: string, storedRate: number, trueRate: number): CheckSumm
   mediaId,
   jobId: 'j',
   decoded: 300,
+  range: { from: 0, to: 300 },
+  region: null,
   verdict: {
     kind: 'padded',
     pictures: 300,
@@ -49,6 +51,8 @@ const check = (mediaId: string, storedRate: number, trueRate: number): CheckSumm
     held: [],
     jumps: [],
     blends: [],
+    shares: [],
+    fields: { kind: 'none', first: null, certainty: 1 },
     stretches: [],
     certainty: 1,
     holdCeiling: null,
