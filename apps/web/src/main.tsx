@@ -20,6 +20,7 @@ const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchO
 const views = {
   timelines: async () => ({ Component: (await import('./timelines/TimelinesView.js')).TimelinesView }),
   check: async () => ({ Component: (await import('./check/CheckView.js')).CheckView }),
+  compare: async () => ({ Component: (await import('./check/CompareView.js')).CompareView }),
   render: async () => ({ Component: (await import('./render/RenderView.js')).RenderView }),
 };
 
@@ -34,6 +35,7 @@ const router = createBrowserRouter([
       { index: true, element: <Navigate to="sources" replace /> },
       { path: 'sources/:source?', element: <SourcesView /> },
       { path: 'timelines/:timeline?/:clip?', lazy: views.timelines },
+      { path: 'check/compare/:job/:picture?', lazy: views.compare },
       { path: 'check/:source?/:picture?', lazy: views.check },
       { path: 'render/:job?', lazy: views.render },
     ],

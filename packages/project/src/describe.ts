@@ -110,6 +110,7 @@ function describeReadAt(command: Extract<Command, { type: 'readAt' }>, before: P
   const first = told[0]?.reading;
   if (!first) return `Read ${what} as measured`;
   const alike = told.every((r) => r.reading && formatRate(r.reading.rate) === formatRate(first.rate));
+  if (told.every((r) => r.reading?.pictures === 'new')) return `Keep the new pictures of ${what} only`;
   if (alike) return `Read ${what} ${first.pictures === 'even' ? 'evenly ' : ''}at ${formatRate(first.rate)}`;
   return `Read ${what} at ${ORIGINS[first.from] || 'different rates'}`;
 }

@@ -37,9 +37,12 @@ export const readingSchema = z.object({
   rate: rateSchema,
   /**
    * once: every picture lasts 1/rate, whatever its own time. even: variable timing made constant, each picture at the frame
-   * of `rate` nearest to its own moment; the length stays.
+   * of `rate` nearest to its own moment; the length stays. new: pictures that show nothing new are left out, each of the others
+   * lasts 1/rate.
    */
-  pictures: z.enum(['once', 'even']),
+  pictures: z.enum(['once', 'even', 'new']),
+  /** For new: the pictures that are left out, ascending. */
+  held: z.array(count).max(2_000_000).optional(),
   from: z.enum(READING_ORIGINS),
   sound: soundWaySchema,
 });

@@ -11,7 +11,7 @@ import {
 } from '@thawline/core/time';
 import { type ClaimVerdict, judgeClaim, type Verdict } from '@thawline/core/truth';
 import type { Project, Source } from './document.js';
-import { ownRate, readingSpeed, readRate, readSeconds, readsUnevenly, semitones } from './reading.js';
+import { ownRate, picturesRead, readingSpeed, readRate, readSeconds, readsUnevenly, semitones } from './reading.js';
 
 /** What of a finished check the ledger needs. */
 export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'>;
@@ -160,6 +160,8 @@ export function isPadded(check: Pick<CheckFacts, 'kind' | 'trueRate' | 'storedRa
 function readFrom(source: Source): string {
   if (!source.readAt) return 'as measured';
   if (!source.measured) return 'asked for: numbered pictures have no rate of their own';
+  if (source.readAt.pictures === 'new')
+    return `new pictures only: ${picturesRead(source)} of ${source.pictures}, those that repeat are left out`;
   if (source.readAt.pictures === 'even') return 'made even: each picture at its nearest frame';
   const speed = over(source.readAt.rate, ownRate(source) ?? source.readAt.rate);
   return `${READ_FROM[source.readAt.from]}, ${(rateToNumber(speed) * 100).toFixed(2)} % of ${formatRate(source.measured.rate)}`;

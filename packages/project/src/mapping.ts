@@ -1,5 +1,5 @@
 import type { Mapping } from '@thawline/core/cadence';
-import { constantTiming, evenTiming, type Rate, spedUp, type Timing } from '@thawline/core/time';
+import { constantTiming, evenTiming, newOnlyTiming, type Rate, spedUp, type Timing } from '@thawline/core/time';
 import type { Clip, Reading, Source, Timeline } from './document.js';
 
 /** Timing of sources by media id, where it is variable: too long to travel with the document. */
@@ -20,11 +20,21 @@ function evenly(timing: Timing, to: Rate): Timing {
   return found;
 }
 
+/** Timings of new pictures only, kept as long as their readings. */
+const thinned = new WeakMap<Reading, Timing>();
+
+function newOnly(reading: Reading, pictures: number): Timing {
+  const found = thinned.get(reading) ?? newOnlyTiming(pictures, reading.held ?? [], reading.rate);
+  thinned.set(reading, found);
+  return found;
+}
+
 /** How a source's pictures lie in time under a reading. Without its own timestamps a variable source counts as even at its average. */
 export function timingUnder(source: Source, reading: Reading | null, known: TimingOf): Timing {
   if (source.kind === 'still') return { kind: 'still' };
   const own = source.variable ? known(source.mediaId) : undefined;
   if (reading?.pictures === 'even' && own) return evenly(own, reading.rate);
+  if (reading?.pictures === 'new') return newOnly(reading, source.pictures);
   const rate = reading && (reading.pictures === 'once' || !source.measured) ? reading.rate : source.measured?.rate;
   if (!rate) throw new Error(`${source.name} has no rate: a sequence is always read at one`);
   return reading?.pictures === 'once' ? constantTiming(rate, source.pictures) : (own ?? constantTiming(rate, source.pictures));

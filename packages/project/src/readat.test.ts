@@ -12,6 +12,7 @@ import {
   type Project,
   previewReadAt,
   type Reading,
+  readingSpeed,
   readSeconds,
   type Timeline,
   type TimingOf,
@@ -267,5 +268,35 @@ describe('variable timing', () => {
     expect(range(once, pictures(project)[0]?.id ?? '', known)[0]).toBe(1);
     expect(pictures(once)[0]).toMatchObject({ inPicture: 1, length: 9 });
     expect(only(step(readAt(null, 'move', 'phone'), once)).clips).toEqual(only(project).clips);
+  });
+});
+
+describe('new pictures only', () => {
+  const source = (project: Project) => project.sources.find((s) => s.id === 'talk');
+  const total = source(base)?.pictures ?? 0;
+  // Every second picture repeats.
+  const held = Array.from({ length: total }, (_, k) => k).filter((k) => k % 2 === 1);
+  const keep = readAt(at(rate(25, 2), { pictures: 'new', from: 'true', held }), 'move', 'talk');
+
+  test('the action keeps its speed and its length, half of the pictures go, one undo brings them back', () => {
+    const start = cut();
+    const after = run(start, keep);
+    const read = source(after);
+    if (!read) throw new Error('no source');
+    expect(readSeconds(read)).toBeCloseTo(total / 25, 9);
+    expect(readingSpeed(read)).toEqual(rate(1));
+    expect(spots(after)).toEqual(spots(start));
+    const clip = pictures(after)[0] as Clip;
+    const mapping = mappingOf(clip, read, only(after), noTiming);
+    for (let n = 0; n < clip.length; n++) expect(positionAt(mapping, n).picture % 2).toBe(0);
+    expect(describeCommand(keep, start)).toBe('Keep the new pictures of talk only');
+    const applied = apply(start, keep, noTiming);
+    if (!applied.ok) throw new Error('refused');
+    expect(applyDifference(applied.project, applied.difference.backward)).toEqual(start);
+  });
+
+  test('without pictures to leave out it is an ordinary reading', () => {
+    const after = run(base, readAt(at(rate(20), { pictures: 'new', held: [] }), 'move', 'talk'));
+    expect(source(after)?.readAt).toEqual(at(rate(20)));
   });
 });

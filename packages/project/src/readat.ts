@@ -3,7 +3,7 @@ import { averageRate, frameAtOrAfter, over, type Rate, rate, sameRate, spedUp, t
 import type { Command, Uses } from './commands.js';
 import type { Clip, Project, Reading, Source, Timeline } from './document.js';
 import { clipEnd, type TimingOf, timingUnder } from './mapping.js';
-import { sameReading, sameTiming, tidyReading } from './reading.js';
+import { picturesRead, sameReading, sameTiming, tidyReading } from './reading.js';
 
 type ReadAt = Extract<Command, { type: 'readAt' }>;
 
@@ -52,6 +52,15 @@ function choiceFor(timeline: Timeline, clip: Clip, choices: ReadonlyMap<string, 
   return kin.map((c) => choices.get(c.id)).find((u) => u !== undefined);
 }
 
+/** The picture that shows what this one shows: where new pictures only are read, a held one gives way to the one it repeats. */
+function shownAs(reading: Reading | null, picture: number): number {
+  if (reading?.pictures !== 'new' || !reading.held) return picture;
+  const held = new Set(reading.held);
+  let shown = picture;
+  while (shown > 0 && held.has(shown)) shown--;
+  return shown;
+}
+
 /** Puts a clip onto the same pictures under its source's new reading. */
 function follow(clip: Clip, source: Source, was: Reading | null, timeline: Rate, uses: Uses, known: TimingOf): void {
   if (uses === 'time') {
@@ -61,13 +70,17 @@ function follow(clip: Clip, source: Source, was: Reading | null, timeline: Rate,
     clip.speed = speed;
     // Even before and after: exactly the same pictures at the same frames. Else as near as even pictures come.
     if (sameEven(before.timing, after.timing)) return;
-    settle(clip, { ...after, inPicture: positionAt(before, 0).picture, headTrim: 0 }, clip.length);
+    settle(clip, { ...after, inPicture: shownAs(source.readAt, positionAt(before, 0).picture), headTrim: 0 }, clip.length);
     return;
   }
   if (uses === 'length') {
     const before = run(clip, timingUnder(source, was, known), timeline);
     const timing = spedUp(timingUnder(source, source.readAt, known), clip.speed);
-    settle(clip, { ...before, timing, inPicture: positionAt(before, 0).picture, headTrim: 0 }, clip.length);
+    settle(
+      clip,
+      { ...before, timing, inPicture: shownAs(source.readAt, positionAt(before, 0).picture), headTrim: 0 },
+      clip.length,
+    );
     clip.cut = null;
     return;
   }
@@ -78,8 +91,8 @@ function follow(clip: Clip, source: Source, was: Reading | null, timeline: Rate,
     return;
   }
   const made = run({ ...cut, fit: clip.fit }, timingUnder(source, cut.readAt, known), timeline);
-  const first = positionAt(made, 0).picture;
-  const last = positionAt(made, made.length - 1).picture;
+  const first = shownAs(source.readAt, positionAt(made, 0).picture);
+  const last = shownAs(source.readAt, positionAt(made, made.length - 1).picture);
   const timing = spedUp(timingUnder(source, source.readAt, known), clip.speed);
   const whole = made.length >= longestRun(made);
   const wanted = whole ? Number.MAX_SAFE_INTEGER : framesThrough(timing, first, last, timeline);
@@ -102,6 +115,7 @@ function run(clip: Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'leng
 /** Pictures a second of a reading: its rate, or where pictures keep their own time, that. */
 function pace(source: Source, reading: Reading | null, known: TimingOf): Rate {
   if (reading?.pictures === 'once') return reading.rate;
+  if (reading?.pictures === 'new') return times(reading.rate, rate(source.pictures, picturesRead(source, reading)));
   return averageRate(timingUnder(source, null, known)) ?? rate(1);
 }
 

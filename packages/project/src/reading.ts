@@ -19,8 +19,14 @@ export function readsUnevenly(source: Source): boolean {
   return source.variable && source.readAt === null;
 }
 
+/** Pictures that a reading shows. */
+export function picturesRead(source: Source, reading: Reading | null = source.readAt): number {
+  return reading?.pictures === 'new' ? source.pictures - (reading.held?.length ?? 0) : source.pictures;
+}
+
 /** Running time as read, in seconds; null for a still. */
 export function readSeconds(source: Source, reading: Reading | null = source.readAt): number | null {
+  if (reading?.pictures === 'new') return secondsOf(picturesRead(source, reading), reading.rate);
   if (reading && (reading.pictures === 'once' || source.seconds === null)) return secondsOf(source.pictures, reading.rate);
   return source.seconds;
 }
@@ -28,7 +34,9 @@ export function readSeconds(source: Source, reading: Reading | null = source.rea
 /** Exact speed of the action under a reading: R / S; 1 where the length stays. */
 export function readingSpeed(source: Source, reading: Reading | null = source.readAt): Rate {
   if (!reading || reading.pictures === 'even' || !source.measured) return rate(1);
-  return over(reading.rate, source.measured.rate);
+  // Fewer pictures for the same action: each stands for more of it.
+  const all = times(source.measured.rate, rate(picturesRead(source, reading), source.pictures));
+  return over(reading.rate, all);
 }
 
 /** Whether what a clip shows of its source runs at another speed than it was taken at, and by how much: source seconds a timeline second. */
@@ -74,7 +82,10 @@ export function semitones(speed: Rate): number {
 export function tidyReading(source: Source, reading: Reading | null): Reading | null {
   if (source.kind === 'still') return null;
   if (!reading) return null;
-  const tidy = source.variable ? reading : { ...reading, pictures: 'once' as const };
+  if (reading.pictures === 'new' && reading.held && reading.held.length > 0) return reading;
+  const { held: _held, ...plain } = reading;
+  const even = source.variable && reading.pictures === 'even';
+  const tidy: Reading = { ...plain, pictures: even ? 'even' : 'once' };
   const asIs = source.measured && !source.variable && sameRate(tidy.rate, source.measured.rate);
   return asIs && tidy.sound !== 'off' ? null : tidy;
 }
@@ -82,7 +93,9 @@ export function tidyReading(source: Source, reading: Reading | null): Reading | 
 /** Whether two readings give the same pictures at the same times. */
 export function sameTiming(a: Reading | null, b: Reading | null): boolean {
   if (a === null || b === null) return a === b;
-  return sameRate(a.rate, b.rate) && a.pictures === b.pictures;
+  if (!sameRate(a.rate, b.rate) || a.pictures !== b.pictures) return false;
+  const [one, two] = [a.held ?? [], b.held ?? []];
+  return one.length === two.length && one.every((k, i) => k === two[i]);
 }
 
 /** Whether two readings are alike in picture and sound, wherever their rate came from. */

@@ -106,8 +106,10 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
         );
         if (job.state === 'done' && job.kind === 'check') {
           void client.invalidateQueries({ queryKey: ['checks', id] });
-          void client.invalidateQueries({ queryKey: ['check', job.subject] });
+          // A part's check bears the media's id with "-part" behind it.
+          void client.invalidateQueries({ queryKey: ['check', job.subject.replace(/-part$/, '')] });
         }
+        if (job.state === 'done' && job.kind === 'compare') void client.invalidateQueries({ queryKey: ['comparisons', id] });
         if (job.kind === 'proxy' && job.state === 'done') {
           client.setQueryData<FileState[]>(['files', id], (files = []) =>
             files.map((f) => (f.mediaId === job.subject ? { ...f, proxy: true } : f)),

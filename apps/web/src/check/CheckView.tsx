@@ -1,30 +1,34 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import type { CheckReply, CheckSummary, JobReply } from '@thawline/contract';
+import type { CheckReply, JobReply } from '@thawline/contract';
 import { formatDecimalRate, nominalRate, rate } from '@thawline/core/time';
 import { ownRate, type Source } from '@thawline/project';
+import { useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
 import { tellError, useChecks, useJobs, useProject } from '../api/project.js';
 import { keysOf } from '../shell/shortcuts.js';
 import { useGo } from '../state/places.js';
-import { count, verdictLong, verdictShort } from '../words.js';
+import { count, verdictLong } from '../words.js';
+import { CheckList, useMoving } from './CheckList.js';
+import { ClaimLine } from './ClaimLine.js';
 import classes from './check.module.css';
 import { Findings } from './Findings.js';
+import { Pair } from './Pair.js';
+import { PartLine } from './PartLine.js';
 import { runLengths } from './runs.js';
 import { Strip } from './Strip.js';
 import { Trace } from './Trace.js';
 
 /** What is true: the verdict, the change of every picture, the pictures themselves. */
 export function CheckView() {
-  const { id, project } = useProject();
+  const { id } = useProject();
   const { source: open, picture } = useParams();
   const go = useGo();
   const checks = useChecks(id);
   const jobs = useJobs(id);
-  // A still has no rate to check.
-  const moving = project.sources.filter((s) => s.kind !== 'still');
+  const moving = useMoving();
   const source = moving.find((s) => s.id === open) ?? moving[0];
   if (!source) {
     return (
@@ -35,39 +39,26 @@ export function CheckView() {
       </div>
     );
   }
-  const running = (s: Source): JobReply | null =>
-    jobs.find((j) => j.kind === 'check' && j.subject === s.mediaId && (j.state === 'running' || j.state === 'queued')) ?? null;
+  const own = (j: JobReply): boolean => j.kind === 'check' && j.subject.replace(/-part$/, '') === source.mediaId;
+  const running = jobs.find((j) => own(j) && (j.state === 'running' || j.state === 'queued')) ?? null;
   return (
     <div className={classes.view}>
-      <aside className={`sheet ${classes.list}`}>
-        <h2 className="heading">Checked</h2>
-        {moving.map((s) => (
-          <button type="button" key={s.id} aria-current={s.id === source.id} onClick={() => go('check', s.id)} title={s.name}>
-            <b>{s.name}</b>
-            <small className={tone(checks.get(s.mediaId))}>{said(checks.get(s.mediaId) ?? null, running(s))}</small>
-          </button>
-        ))}
-      </aside>
+      <CheckList source={source.id} />
       <Checked
         key={source.id}
         source={source}
         picture={Number(picture) || 0}
-        running={running(source)}
+        running={running}
         checked={checks.has(source.mediaId)}
       />
     </div>
   );
 }
 
-function tone(check: CheckSummary | undefined): string {
-  if (!check) return 'quiet';
-  const { kind, held, jumps } = check.verdict;
-  return kind === 'new' && held.length + jumps.length === 0 ? 'moss' : 'rust';
-}
-
-function said(check: CheckSummary | null, running: JobReply | null): string {
-  if (running) return running.total ? `checking ${Math.round((100 * running.done) / running.total)} %` : 'waiting';
-  return check ? verdictShort(check.verdict) : 'not checked';
+/** A part of a file to check: pictures (`to` not included), and where to look in each, in shares of it. */
+export interface PartAsked {
+  readonly range: { readonly from: number; readonly to: number } | null;
+  readonly region: { readonly x: number; readonly y: number; readonly width: number; readonly height: number } | null;
 }
 
 function Checked({
@@ -82,13 +73,23 @@ function Checked({
   checked: boolean;
 }) {
   const { id } = useProject();
+  const [part, setPart] = useState(false);
   const result = useQuery({
     queryKey: ['check', source.mediaId],
     queryFn: () => call('check', { parameters: { media: source.mediaId } }),
     enabled: checked,
   });
-  const start = (): void => {
-    call('startJobs', { parameters: { project: id }, body: { kind: 'check', sourceIds: [source.id] } }).catch(tellError);
+  const partial = useQuery({
+    queryKey: ['check', source.mediaId, 'part'],
+    queryFn: () => call('partCheck', { parameters: { media: source.mediaId } }),
+    enabled: checked,
+    retry: false,
+  });
+  const start = (asked: PartAsked | null = null): void => {
+    const body = { kind: 'check', sourceIds: [source.id], ...(asked ?? {}) };
+    call('startJobs', { parameters: { project: id }, body })
+      .then(() => setPart(asked !== null))
+      .catch(tellError);
   };
   if (!checked || !result.data) {
     return (
@@ -99,16 +100,29 @@ function Checked({
             ? `${running.phase}, ${count(running.done)} of ${count(source.pictures)}`
             : `Not checked yet. All ${count(source.pictures)} pictures are decoded and compared, each with the one before.`}
         </p>
-        {!running && <Button onClick={start}>Check {source.name}</Button>}
+        {!running && <Button onClick={() => start()}>Check {source.name}</Button>}
       </div>
     );
   }
+  const shown = part && partial.data ? partial.data : result.data;
   return (
     <Result
+      key={shown.jobId}
       source={source}
-      check={result.data}
+      check={shown}
+      part={
+        <PartLine
+          source={source}
+          picture={picture}
+          partial={partial.data ?? null}
+          shown={part && partial.data !== undefined}
+          onShow={setPart}
+          onCheck={start}
+          running={running}
+        />
+      }
       picture={Math.min(picture, source.pictures - 1)}
-      onAgain={start}
+      onAgain={() => start()}
       running={running !== null}
     />
   );
@@ -117,12 +131,15 @@ function Checked({
 function Result({
   source,
   check,
+  part,
   picture,
   onAgain,
   running,
 }: {
   source: Source;
   check: CheckReply;
+  /** Chooses what of the file is looked at. */
+  part: React.ReactNode;
   picture: number;
   onAgain: () => void;
   running: boolean;
@@ -143,7 +160,6 @@ function Result({
   useHotkeys(keysOf('nextFinding'), () => to(found.find((f) => f > picture)));
   useHotkeys(keysOf('previousFinding'), () => to(found.findLast((f) => f < picture)));
   const odd = Math.abs(verdict.trueRate / verdict.storedRate - 1) > 0.001;
-  const longest = runLengths(verdict);
   return (
     <>
       <div className={classes.middle}>
@@ -155,17 +171,26 @@ function Result({
           <Fact name="Measured" value={formatDecimalRate(verdict.storedRate)} />
           <Fact name="New pictures" value={`${count(verdict.pictures - verdict.held.length)} of ${count(verdict.pictures)}`} />
           <Fact name="Certain" value={`${(verdict.certainty * 100).toFixed(1)} %`} />
-          <p>{verdictLong(verdict)}</p>
+          <div className={classes.said}>
+            <p>
+              {verdictLong(verdict)}
+              {verdict.fields.kind === 'interlaced' && ' Its pictures are interlaced: each holds two moments.'}
+              {verdict.fields.first && source.fields !== 'progressive' && flagWrong(source, verdict.fields.first)}
+            </p>
+            <ClaimLine source={source} verdict={verdict} />
+          </div>
         </section>
+        {part}
         <section className="sheet">
           <Trace check={check} picture={picture} onPicture={to} />
         </section>
         <Strip source={source} verdict={verdict} picture={picture} onPicture={to} />
+        <Pair source={source} verdict={verdict} picture={picture} />
       </div>
       <Findings
         source={source}
         verdict={verdict}
-        runs={longest}
+        runs={runLengths(verdict)}
         picture={picture}
         onPicture={to}
         onAgain={onAgain}
@@ -173,6 +198,12 @@ function Result({
       />
     </>
   );
+}
+
+/** The file's flag against what the motion says. */
+function flagWrong(source: Source, first: 'upper' | 'lower'): string {
+  const flag = source.fields === 'top' ? 'upper' : 'lower';
+  return flag === first ? '' : ` The file says ${flag} field first; the motion says ${first}.`;
 }
 
 function Fact({ name, value }: { name: string; value: string }) {

@@ -1,11 +1,23 @@
-import { Button } from '@mantine/core';
+import { Button, Menu } from '@mantine/core';
 import { useVirtualizer } from '@tanstack/react-virtual';
+import { address } from '@thawline/contract';
 import { formatTimecode, rate } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
 import { ownRate, type Source, stretchWords } from '@thawline/project';
-import { useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { useChecks, useProject } from '../api/project.js';
+import { ReadAt } from '../sources/ReadAt.js';
 import { count } from '../words.js';
 import classes from './check.module.css';
+
+/** What a check can be saved as. */
+const FORMS = [
+  ['html', 'A page to print'],
+  ['csv', 'Findings as CSV'],
+  ['json', 'Everything as JSON'],
+  ['otio', 'Marks in an .otio'],
+  ['edl', 'Marks in an .edl'],
+] as const;
 
 interface Props {
   readonly source: Source;
@@ -20,6 +32,9 @@ interface Props {
 
 /** How long pictures hold, the stretches, and every finding with its place. */
 export function Findings({ source, verdict, runs, picture, onPicture, onAgain, running }: Props) {
+  const { id } = useProject();
+  const checks = useChecks(id);
+  const [keeping, setKeeping] = useState(false);
   const scroller = useRef<HTMLDivElement>(null);
   const found = [...verdict.held.map((at) => ({ at, what: 'held' })), ...verdict.jumps.map((at) => ({ at, what: 'jump' }))].sort(
     (a, b) => a.at - b.at,
@@ -30,6 +45,11 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
     estimateSize: () => 27,
     overscan: 6,
   });
+  const here = found.findIndex((f) => f.at >= picture);
+  // Only when another picture is gone to: scrolling through the list by hand stays where it is.
+  useEffect(() => {
+    if (here >= 0) rows.scrollToIndex(here, { align: 'auto' });
+  }, [here, rows]);
   const bars = runs.slice(1, 9);
   const most = Math.max(1, ...bars);
   return (
@@ -80,9 +100,34 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
           })}
         </div>
       </div>
+      {verdict.held.length > 0 && (
+        <Button size="compact-md" onClick={() => setKeeping(true)}>
+          Keep new pictures only&hellip;
+        </Button>
+      )}
+      <Menu position="top-end">
+        <Menu.Target>
+          <Button variant="default" size="compact-md">
+            Save report
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {FORMS.map(([form, label]) => (
+            <Menu.Item
+              key={form}
+              component="a"
+              href={address('report', { project: id, source: source.id, form })}
+              {...(form === 'html' ? { target: '_blank', rel: 'noreferrer' } : { download: true })}
+            >
+              {label}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
       <Button variant="default" size="compact-md" onClick={onAgain} loading={running}>
         Check again
       </Button>
+      {keeping && <ReadAt sources={[source]} checks={checks} suggested={{ origin: 'new' }} onClose={() => setKeeping(false)} />}
     </aside>
   );
 }

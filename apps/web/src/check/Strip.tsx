@@ -1,10 +1,10 @@
 import { Button, Group, SegmentedControl } from '@mantine/core';
-import { differenceRgba } from '@thawline/core/picture';
 import type { Verdict } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { pictureAddress } from '../player/pictures.js';
 import classes from './check.module.css';
+import { Difference } from './Difference.js';
 
 const ACROSS = 6;
 const SHOWN = 12;
@@ -72,57 +72,14 @@ export function Strip({ source, verdict, picture, onPicture }: Props) {
               <b className="number">{k}</b>
               <small className={held.has(k) ? classes.held : jumps.has(k) ? 'rust' : 'quiet'}>{said(k)}</small>
             </span>
-            <Difference mediaId={source.mediaId} picture={k} gain={GAIN[gain]} />
+            <Difference
+              a={k > 0 ? { mediaId: source.mediaId, picture: k - 1 } : null}
+              b={{ mediaId: source.mediaId, picture: k }}
+              gain={GAIN[gain]}
+            />
           </button>
         ))}
       </div>
     </section>
   );
-}
-
-const DIFFERENCE = { width: 240, height: 136 };
-
-/** What differs between a picture and the one before, computed from both by core. */
-function Difference({ mediaId, picture, gain }: { mediaId: string; picture: number; gain: number }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => {
-    let wanted = true;
-    const draw = async (): Promise<void> => {
-      const context = canvas.current?.getContext('2d');
-      if (!context) return;
-      const { width, height } = DIFFERENCE;
-      context.fillRect(0, 0, width, height);
-      if (picture === 0) return;
-      const [a, b] = await Promise.all([pixels(mediaId, picture - 1), pixels(mediaId, picture)]);
-      if (!wanted) return;
-      const out = context.createImageData(width, height);
-      differenceRgba(a, b, gain, out.data);
-      context.putImageData(out, 0, 0);
-    };
-    // A picture that does not come leaves the well black; the strip's own image says so.
-    draw().catch(() => undefined);
-    return () => {
-      wanted = false;
-    };
-  }, [mediaId, picture, gain]);
-  return (
-    <canvas
-      ref={canvas}
-      width={DIFFERENCE.width}
-      height={DIFFERENCE.height}
-      className={classes.difference}
-      aria-label={`What differs between ${picture - 1} and ${picture}`}
-    />
-  );
-}
-
-async function pixels(mediaId: string, picture: number): Promise<Uint8ClampedArray> {
-  const image = new Image();
-  image.src = pictureAddress(mediaId, picture);
-  await image.decode();
-  const canvas = new OffscreenCanvas(DIFFERENCE.width, DIFFERENCE.height);
-  const context = canvas.getContext('2d', { willReadFrequently: true });
-  if (!context) throw new Error('no canvas');
-  context.drawImage(image, 0, 0, DIFFERENCE.width, DIFFERENCE.height);
-  return context.getImageData(0, 0, DIFFERENCE.width, DIFFERENCE.height).data;
 }

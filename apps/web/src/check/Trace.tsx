@@ -1,7 +1,7 @@
-import { useComputedColorScheme } from '@mantine/core';
+import { Button, useComputedColorScheme } from '@mantine/core';
 import type { CheckReply } from '@thawline/contract';
 import { BarController, BarElement, CategoryScale, Chart, type ChartConfiguration, LogarithmicScale, Tooltip } from 'chart.js';
-import { useEffect, useMemo, useRef } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import '../player/charts.js';
 import { count } from '../words.js';
 import classes from './check.module.css';
@@ -18,14 +18,24 @@ interface Bar {
   readonly held: boolean;
 }
 
-function barsOf(check: CheckReply): Bar[] {
-  const held = new Set(check.verdict.held);
-  const per = Math.max(1, Math.ceil(check.trace.length / MOST_BARS));
+/** Changes of the trace that are shown, `to` not included. */
+interface Span {
+  readonly from: number;
+  readonly to: number;
+}
+/** Closer than so many changes nothing more is seen. */
+const LEAST_SPAN = 24;
+
+const perBar = ({ from, to }: Span): number => Math.max(1, Math.ceil((to - from) / MOST_BARS));
+
+function barsOf(check: CheckReply, held: ReadonlySet<number>, span: Span): Bar[] {
+  const per = perBar(span);
+  const first = check.range.from + 1;
   const bars: Bar[] = [];
-  for (let at = 0; at < check.trace.length; at += per) {
+  for (let at = span.from; at < span.to; at += per) {
     let best: Bar | null = null;
-    for (let i = at; i < Math.min(at + per, check.trace.length); i++) {
-      const bar = { picture: i + 1, change: Math.max(FLOOR, check.trace[i] as number), held: held.has(i + 1) };
+    for (let i = at; i < Math.min(at + per, span.to); i++) {
+      const bar = { picture: first + i, change: Math.max(FLOOR, check.trace[i] as number), held: held.has(first + i) };
       if (!best || (per > 1 && bar.held && !best.held) || (bar.held === best.held && bar.change > best.change)) best = bar;
     }
     if (best) bars.push(best);
@@ -45,11 +55,22 @@ export function Trace({
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const scheme = useComputedColorScheme('light');
-  const bars = useMemo(() => barsOf(check), [check]);
+  const length = check.trace.length;
+  const [span, setSpan] = useState<Span>({ from: 0, to: length });
+  const held = useMemo(() => new Set(check.verdict.held), [check]);
+  const bars = useMemo(() => barsOf(check, held, span), [check, held, span]);
+  const place = useRef<HTMLDivElement>(null);
+  useWheel(place, length, setSpan);
+  const drag = useRef<{ x: number; from: number } | null>(null);
   const go = useRef(onPicture);
   go.current = onPicture;
-  const per = Math.max(1, Math.ceil(check.trace.length / MOST_BARS));
-  const here = Math.floor((picture - 1) / per);
+  const here = Math.floor((picture - 1 - check.range.from - span.from) / perBar(span));
+  const inSpan = here >= 0 && here < bars.length;
+  // What is gone to by keys comes into view.
+  useEffect(() => {
+    const at = picture - 1 - check.range.from;
+    setSpan((s) => (at >= 0 && at < length && (at < s.from || at >= s.to) ? centred(at, s.to - s.from, length) : s));
+  }, [picture, check, length]);
   useEffect(() => {
     if (!canvas.current) return;
     // The scheme's own colours; read anew when it changes.
@@ -107,7 +128,14 @@ export function Trace({
       <div className={classes.head}>
         <h2 className="heading">Change from the picture before</h2>
         <span className="quiet">
-          log scale, in 8-bit steps &middot; ice is a hold
+          {span.to - span.from < length ? (
+            <Button size="compact-xs" variant="default" onClick={() => setSpan({ from: 0, to: length })}>
+              All {count(length + 1)}
+            </Button>
+          ) : (
+            'wheel zooms, drag moves'
+          )}{' '}
+          &middot; log scale, in 8-bit steps &middot; ice is a hold
           {check.verdict.holdCeiling !== null && (
             <>
               {' '}
@@ -116,12 +144,65 @@ export function Trace({
           )}
         </span>
       </div>
-      <div className={classes.chart}>
+      <div
+        ref={place}
+        className={classes.chart}
+        data-testid="trace-place"
+        data-from={span.from}
+        data-to={span.to}
+        onPointerDown={(e) => {
+          drag.current = { x: e.clientX, from: span.from };
+        }}
+        onPointerMove={(e) => {
+          const { current } = drag;
+          if (!current || e.buttons === 0 || Math.abs(e.clientX - current.x) < 4) return;
+          const wide = span.to - span.from;
+          const by = Math.round(((current.x - e.clientX) / e.currentTarget.clientWidth) * wide);
+          const from = Math.max(0, Math.min(length - wide, current.from + by));
+          setSpan({ from, to: from + wide });
+        }}
+        onPointerUp={() => {
+          drag.current = null;
+        }}
+      >
         <canvas ref={canvas} aria-label={`Change of ${count(check.trace.length)} pictures`} role="img" data-testid="trace" />
-        {bars.length > 0 && picture > 0 && (
+        {inSpan && picture > 0 && (
           <i className={classes.here} style={{ left: `calc(34px + (100% - 42px) * ${(here + 0.5) / bars.length})` }} />
         )}
       </div>
     </div>
   );
+}
+
+function centred(at: number, wide: number, length: number): Span {
+  const from = Math.max(0, Math.min(length - wide, at - (wide >> 1)));
+  return { from, to: from + wide };
+}
+
+/** The wheel zooms about the pointer: the picture beneath it stays there. */
+function useWheel(
+  place: React.RefObject<HTMLDivElement | null>,
+  length: number,
+  setSpan: React.Dispatch<React.SetStateAction<Span>>,
+): void {
+  useEffect(() => {
+    const element = place.current;
+    if (!element) return undefined;
+    const onWheel = (event: WheelEvent): void => {
+      event.preventDefault();
+      const box = element.getBoundingClientRect();
+      const share = Math.max(0, Math.min(1, (event.clientX - box.left - 34) / (box.width - 42)));
+      setSpan(({ from, to }) => {
+        const wide = Math.max(
+          Math.min(LEAST_SPAN, length),
+          Math.min(length, Math.round((to - from) * Math.exp(event.deltaY / 300))),
+        );
+        const at = from + share * (to - from);
+        const start = Math.max(0, Math.min(length - wide, Math.round(at - share * wide)));
+        return { from: start, to: start + wide };
+      });
+    };
+    element.addEventListener('wheel', onWheel, { passive: false });
+    return () => element.removeEventListener('wheel', onWheel);
+  }, [place, length, setSpan]);
 }

@@ -94,6 +94,9 @@ export function ReadAt({
             <Pick on={origin === 'true'} onPick={() => setOrigin('true')}>
               true rate
             </Pick>
+            <Pick on={origin === 'new'} onPick={() => setOrigin('new')}>
+              new pictures only
+            </Pick>
             {rates.map((t) => (
               <Pick
                 key={t.name}
@@ -174,6 +177,11 @@ export function ReadAt({
             'Choose a rate: what comes of it is shown here before anything happens.'
           )}
         </p>
+        {origin === 'new' && changing > 0 && (
+          <p className="quiet">
+            Pictures that show nothing new are left out; what remains runs as long as before. No file is changed.
+          </p>
+        )}
         {variable.length === 1 && pictures === 'even' && rate && timing && <EvenWeave timing={timing} rate={rate} />}
         {preview && changing > 0 && <Changes changes={preview.changes} sound={sound} />}
         {preview && preview.touched.length > 0 && (
@@ -191,7 +199,9 @@ export function ReadAt({
             ? ready
               ? 'Nothing changes'
               : 'Choose a rate'
-            : `Read ${what} ${alike ? `at ${formatRate(same)}` : origin === 'own' ? 'as measured' : 'so'}`}
+            : origin === 'new'
+              ? `Keep the new pictures of ${what} only`
+              : `Read ${what} ${alike ? `at ${formatRate(same)}` : origin === 'own' ? 'as measured' : 'so'}`}
         </Button>
       </Group>
     </Modal>

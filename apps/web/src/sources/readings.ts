@@ -1,9 +1,9 @@
 import type { CheckSummary } from '@thawline/contract';
 import { type Rate, rate, rateToNumber, snapRate, times } from '@thawline/core/time';
-import { gapOf, type Reading, type SoundWay, type Source } from '@thawline/project';
+import { gapOf, ownRate, type Reading, type SoundWay, type Source } from '@thawline/project';
 
 /** Where the rates of a Read at come from: one for all, or each source's own. */
-export type Origin = 'typed' | 'own' | 'stored' | 'sound' | 'true' | 'timeline';
+export type Origin = 'typed' | 'own' | 'stored' | 'sound' | 'true' | 'new' | 'timeline';
 
 export interface ReadChoice {
   readonly origin: Origin;
@@ -29,8 +29,10 @@ export function readingsFor(choice: ReadChoice, sources: readonly Source[], chec
     if (typeof found === 'string') left.push({ source, why: found });
     else {
       const { pictures, sound } = choice;
-      const from = choice.origin === 'own' ? 'typed' : choice.origin;
-      readings.push({ sourceId: source.id, reading: found && { rate: found, pictures, from, sound } });
+      const from = choice.origin === 'own' ? 'typed' : choice.origin === 'new' ? 'true' : choice.origin;
+      const held = choice.origin === 'new' ? [...(checks.get(source.mediaId)?.verdict.held ?? [])] : null;
+      const reading = found && { rate: found, pictures, from, sound };
+      readings.push({ sourceId: source.id, reading: reading && (held ? { ...reading, pictures: 'new', held } : reading) });
     }
   }
   return { readings, left };
@@ -50,9 +52,20 @@ function rateFor(choice: ReadChoice, source: Source, check: CheckSummary | null)
       return gapOf(source)?.impliedRate ?? (source.sound ? 'its sound is as long as its pictures' : 'it has no sound');
     case 'true':
       return check ? exactTrue(check, source) : 'it is not checked yet';
+    case 'new':
+      return check ? exactNew(check, source) : 'it is not checked yet';
     default:
       return choice.origin satisfies never;
   }
+}
+
+/** The rate at which a source's new pictures alone last as long as all of them do; why not, where none repeat. */
+function exactNew(check: CheckSummary, source: Source): Rate | string {
+  const { held } = check.verdict;
+  const own = ownRate(source);
+  if (held.length === 0) return 'all its pictures are new';
+  if (!own) return 'it has no rate';
+  return times(own, rate(source.pictures - held.length, source.pictures));
 }
 
 /** A true rate as an exact fraction: a standard one, a simple share of the measured one (25/3), or thousandths. */

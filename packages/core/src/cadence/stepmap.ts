@@ -111,10 +111,17 @@ export function stepMap(mapping: Mapping): StepMap {
   const pictures = new Int32Array(length);
   const nextShare = new Uint8Array(length);
   fill(mapping, pictures, nextShare);
-  const steps = stepsOf(pictures);
   // Blended frames move evenly: the position in 256ths has no hitch although its whole part has steps.
+  return stepMapOf(pictures, nextShare, mapping.fit === 'blend' || mapping.fit === 'freeze');
+}
+
+/**
+ * The step map of frames whose pictures are known already: a comparison's path, say.
+ * @param even no hitches are looked for
+ */
+export function stepMapOf(pictures: Int32Array, nextShare: Uint8Array, even = false): StepMap {
+  const steps = stepsOf(pictures);
   const usualStep = mostCommonStep(steps);
-  const even = mapping.fit === 'blend' || mapping.fit === 'freeze';
   const hitches = even ? new Int32Array(0) : findHitches(pictures, steps, usualStep);
   return { pictures, nextShare, steps, hitches, usualStep };
 }

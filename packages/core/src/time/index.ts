@@ -33,6 +33,7 @@ export {
   constantTiming,
   evenTiming,
   measureTiming,
+  newOnlyTiming,
   pictureAt,
   pictureCount,
   pictureSeconds,

@@ -3,6 +3,7 @@ import {
   constantTiming,
   evenTiming,
   measureTiming,
+  newOnlyTiming,
   pictureAt,
   rate,
   spedUp,
@@ -87,4 +88,22 @@ test('sped up, every length is divided exactly', () => {
   expect(spedUp(constantTiming(rate(24), 48), rate(25, 24))).toEqual(constantTiming(rate(25), 48));
   const variable: Timing = { kind: 'variable', ticks: [0, 40], end: 80, timeBase: rate(1000) };
   expect(timingSeconds(spedUp(variable, rate(1, 2)))).toBeCloseTo(0.16, 9);
+});
+
+describe('new pictures only', () => {
+  const every3 = [1, 2, 4, 5, 7, 8, 10, 11];
+  const timing = newOnlyTiming(12, every3, rate(25, 3));
+
+  test('shows each new picture once and never one that holds, the length of the whole stays', () => {
+    expect(timingLength(timing, rate(25, 3))).toBe(4);
+    expect(Array.from({ length: 4 }, (_, n) => pictureAt(timing, n, rate(25, 3)))).toEqual([0, 3, 6, 9]);
+    expect(timingSeconds(timing)).toBeCloseTo(12 / 25, 9);
+    const shown = Array.from({ length: 12 }, (_, n) => pictureAt(timing, n, rate(25)));
+    expect(shown).toEqual([0, 0, 0, 3, 3, 3, 6, 6, 6, 9, 9, 9]);
+  });
+
+  test('with none held it is the even timing', () => {
+    const all = newOnlyTiming(10, [], rate(25));
+    expect(Array.from({ length: 10 }, (_, n) => pictureAt(all, n, rate(25)))).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8, 9]);
+  });
 });

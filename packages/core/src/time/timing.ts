@@ -87,6 +87,24 @@ export function evenTiming(timing: Timing, to: Rate): Timing {
   return { kind: 'variable', ticks, end: Math.max(nearest(timing.end), (ticks[ticks.length - 1] as number) + 1), timeBase: to };
 }
 
+/**
+ * New pictures only, each lasting 1 / rate: one that holds gets no time of its own, so that it is never shown.
+ * @param pictures count, at least 1
+ * @param held ascending; picture 0 is always new
+ */
+export function newOnlyTiming(pictures: number, held: ArrayLike<number>, perSecond: Rate): Timing {
+  const ticks = new Int32Array(pictures);
+  let passed = 0;
+  let next = 0;
+  for (let k = 0; k < pictures; k++) {
+    while (next < held.length && (held[next] as number) < k) next++;
+    const holds = k > 0 && held[next] === k;
+    ticks[k] = passed;
+    if (!holds) passed++;
+  }
+  return { kind: 'variable', ticks, end: passed, timeBase: perSecond };
+}
+
 /** The picture on screen when frame n of the timeline begins; before the first and after the last it stays at the ends. */
 export function pictureAt(timing: Timing, frame: number, timeline: Rate): number {
   if (timing.kind === 'still') return 0;

@@ -276,12 +276,24 @@ class Window {
     let [softness, softWeights] = [0, 0];
     for (let b = 0; b < this.blocks; b++) {
       const mine = own.energy[b] as number;
-      let [before, after, least, detail] = [-1, -1, mine, 0];
+      let before = -1;
+      let after = -1;
+      let least = mine;
+      let detail = 0;
+      // The three largest: what happens to a block once or twice in the window is an event, not how it moves.
+      let most = -1;
+      let second = -1;
+      let third = -1;
       for (let s = 0; s < steps.length; s++) {
         const { energy, detail: fine } = (steps[s] as Step).fine;
         const other = energy[b] as number;
         detail += fine[b] as number;
         if (other < least) least = other;
+        if (other > third) {
+          third = other;
+          if (third > second) [second, third] = [third, second];
+          if (second > most) [most, second] = [second, most];
+        }
         if (s < at && other > before) before = other;
         else if (s > at && other > after) after = other;
       }
@@ -289,7 +301,7 @@ class Window {
       const enoughBefore = at >= 4;
       const enoughAfter = steps.length - 1 - at >= 4;
       const reached = enoughBefore && enoughAfter ? min(before, after) : enoughBefore ? before : enoughAfter ? after : mine;
-      usual[b] = max(mine, reached);
+      usual[b] = max(mine, third < 0 ? reached : min(reached, third));
       const moving = max(0, (usual[b] as number) - 1.5 * least);
       all += usual[b] as number;
       variation += moving;

@@ -1,4 +1,4 @@
-import { type Rate, rateToNumber } from '../time/index.js';
+import { over, parseRate, type Rate, rateToNumber } from '../time/index.js';
 
 /** What a camera's claim comes to when its pictures are looked at. */
 export interface ClaimVerdict {
@@ -21,4 +21,41 @@ export function judgeClaim(claimed: Rate, measured: Rate, trueRate: number): Cla
   const slow = rateToNumber(claimed) / rateToNumber(measured);
   const fits = trueRate * slow;
   return { kept: fits >= rateToNumber(claimed) * (1 - TOLERANCE), slow, fits };
+}
+
+/** A camera's claim as people write it. */
+export interface Claim {
+  /** Pictures a second that it is said to take. */
+  readonly rate: Rate;
+  /** How many times slower it plays them, where the claim says so; else what the file's own rate gives. */
+  readonly slow: number | null;
+}
+
+/**
+ * Reads "600", "1/24 of 600", "600 at 1/24", "24x slow 600", "600, 24 times slower".
+ * @returns null where no claim is understood
+ */
+export function parseClaim(text: string): Claim | null {
+  const plain = parseRate(text);
+  if (plain) return { rate: plain, slow: null };
+  const words = text.trim().toLowerCase();
+  const share = /^1\s*\/\s*(\d+(?:\.\d+)?)\s*(?:of|\u00d7|x|\*)\s*(\S+)$/.exec(words);
+  if (share) return claimOf(share[2], share[1]);
+  const at = /^(\S+?),?\s+(?:at|in|by)\s+1\s*\/\s*(\d+(?:\.\d+)?)$/.exec(words);
+  if (at) return claimOf(at[1], at[2]);
+  const slower = /^(\S+?),?\s+(\d+(?:\.\d+)?)\s*(?:x|\u00d7|times)\s*slow(?:er)?$/.exec(words);
+  if (slower) return claimOf(slower[1], slower[2]);
+  const before = /^(\d+(?:\.\d+)?)\s*(?:x|\u00d7|times)\s*slow(?:er)?\s*(?:of)?\s+(\S+)$/.exec(words);
+  return before ? claimOf(before[2], before[1]) : null;
+}
+
+function claimOf(rateText: string | undefined, slowText: string | undefined): Claim | null {
+  const rate = parseRate(rateText ?? '');
+  const slow = Number(slowText);
+  return rate && slow >= 1 && slow <= 100_000 ? { rate, slow } : null;
+}
+
+/** The rate at which a claim's pictures would play: 600 at 1/24 is 25. Null where it does not say how slow. */
+export function claimedPlaying({ rate, slow }: Claim): Rate | null {
+  return slow === null ? null : over(rate, parseRate(String(slow)) ?? rate);
 }

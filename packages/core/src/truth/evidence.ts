@@ -34,7 +34,7 @@ export const CLUES = [
  * holds no belief about how many pictures of a clip are held.
  */
 export const WEIGHTS: readonly number[] = [
-  -1.389, -0.223, -0.285, -4.964, -0.379, -0.439, -9.566, 0.047, 0.995, -0.088, -0.134, 0.559, 0.715, -0.054,
+  -1.288, -0.27, -0.2, -4.932, -0.758, -0.604, -9.879, 0.041, 0.994, -0.081, -0.258, 0.506, 0.714, -0.139,
 ];
 
 /** The clues of change k, into `out` (CLUES.length). @param usual from usualLevel */

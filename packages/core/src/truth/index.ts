@@ -1,8 +1,8 @@
 export type { Blend } from './blends.js';
 export type { Changes } from './change.js';
 export { CHECK_WIDTH, ChangeMeter, checkSize } from './change.js';
-export type { ClaimVerdict } from './claim.js';
-export { judgeClaim } from './claim.js';
+export type { Claim, ClaimVerdict } from './claim.js';
+export { claimedPlaying, judgeClaim, parseClaim } from './claim.js';
 export type { FieldFinding } from './fields.js';
 export { isCombed, judgeFields, splitFields } from './fields.js';
 export type { Match, MixedPicture, Sequence } from './match.js';

@@ -49,10 +49,10 @@ export interface PatternRun {
 /** Natural log of the odds that a picture follows its stretch's pattern: one in fifty is a fault. */
 const FAULT_COST = log(49);
 /** What a change of pattern has to save before it is believed. */
-const SWITCH_COST = 12;
+const SWITCH_COST = 16;
 /** Rarer patterns need more, and most of all those that differ from all-new by a picture now and then: nearly anything has four calm moments at some beat. */
 const patternCost = (p: Pattern): number =>
-  p.name === 'new' ? 0 : p.name === 'still' ? 2 : p.name.startsWith('one-in-') ? (p.cycle.length > 8 ? 9 : 5) : 3;
+  p.name === 'new' ? 0 : p.name === 'still' ? 2 : p.name.startsWith('one-in-') ? (p.cycle.length > 8 ? 12 : 9) : 6;
 
 /** The cost that evidence e (log odds for held) puts on expecting `held`; a fault's price is its ceiling. */
 export function cost(evidence: number, held: boolean): number {

@@ -65,7 +65,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const stretches: Stretch[] = [];
   const mixed: Blend[] = [];
   for (const run of runs) {
-    markHeld(run, evidence, heldFlags);
+    markHeld(run, changes, evidence, heldFlags);
     stretches.push(...stretchesOf(run, changes, storedRate, certaintyOf(run, evidence, still), mixed));
   }
   if (stretches.length === 0) stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0 });
@@ -147,7 +147,7 @@ function stretchesOf(run: PatternRun, changes: Changes, storedRate: number, cert
 }
 
 /** A pattern gives each picture a prior; strong evidence of its own still makes a single freeze or a new picture. */
-function markHeld(run: PatternRun, evidence: Float64Array, flags: Uint8Array): void {
+function markHeld(run: PatternRun, changes: Changes, evidence: Float64Array, flags: Uint8Array): void {
   const { cycle, name } = run.pattern;
   // A still section is left out of the sum: its pictures are neither held nor new.
   if (name === 'still') return;
@@ -157,6 +157,30 @@ function markHeld(run: PatternRun, evidence: Float64Array, flags: Uint8Array): v
     const beside = k > run.from && flags[k - 1] === 1;
     const prior = expected ? 3 : name !== 'new' ? -3 : beside ? -1 : -3.4;
     flags[k] = (evidence[k] as number) + prior > 0 ? 1 : 0;
+  }
+  if (name === 'new') dropCalm(run, changes, flags);
+}
+
+/** Natural logarithm of how much more the pictures on both sides of a freeze have to change than it does. */
+const FREEZE_DROP = 0.8;
+
+/** A freeze begins and ends at once; calm that comes and goes is none. */
+function dropCalm(run: PatternRun, changes: Changes, flags: Uint8Array): void {
+  const { level } = changes.columns;
+  const largest = (from: number, to: number): number => {
+    let most = Number.NEGATIVE_INFINITY;
+    for (let k = Math.max(0, from); k < Math.min(changes.length, to); k++) most = Math.max(most, level[k] as number);
+    return most;
+  };
+  for (let k = run.from; k < run.to; k++) {
+    if (!flags[k]) continue;
+    let end = k + 1;
+    while (end < run.to && flags[end]) end++;
+    const before = largest(k - 2, k);
+    const after = largest(end, end + 2);
+    const outside = Math.min(Number.isFinite(before) ? before : after, Number.isFinite(after) ? after : before);
+    if (outside - largest(k, end) < FREEZE_DROP) flags.fill(0, k, end);
+    k = end;
   }
 }
 

@@ -1,0 +1,55 @@
+import { Button, Group, Modal, Select } from '@mantine/core';
+import { useState } from 'react';
+import { call } from '../api/client.js';
+import { tellError, useProject } from '../api/project.js';
+import { count } from '../words.js';
+import { useMoving } from './CheckList.js';
+
+/** Chooses two sources to compare, and says what that takes. */
+export function CompareSheet({ opened, onClose, first }: { opened: boolean; onClose: () => void; first?: string | undefined }) {
+  const { id } = useProject();
+  const moving = useMoving();
+  const [a, setA] = useState<string | null>(null);
+  const [b, setB] = useState<string | null>(null);
+  const chosenA = a ?? first ?? moving[0]?.id ?? null;
+  const chosenB = b ?? moving.find((s) => s.id !== chosenA)?.id ?? null;
+  const [sourceA, sourceB] = [chosenA, chosenB].map((chosen) => moving.find((s) => s.id === chosen));
+  const options = moving.map((s) => ({ value: s.id, label: s.name }));
+  const start = (): void => {
+    if (!chosenA || !chosenB) return;
+    call('startJobs', { parameters: { project: id }, body: { kind: 'compare', a: chosenA, b: chosenB } })
+      .then(onClose)
+      .catch(tellError);
+  };
+  return (
+    <Modal opened={opened} onClose={onClose} title="Compare two" centered>
+      <p className="quiet">
+        Which pictures of the first does the second show? Size, codec and rate may differ: a master and its converted copy, two
+        renders, one clip used twice.
+      </p>
+      <Select label="Pictures of" data={options} value={chosenA} onChange={setA} allowDeselect={false} searchable mt="sm" />
+      <Select
+        label="as they are shown by"
+        data={options}
+        value={chosenB}
+        onChange={setB}
+        allowDeselect={false}
+        searchable
+        mt="sm"
+      />
+      <p className="quiet">
+        {sourceA && sourceB && sourceA.id !== sourceB.id
+          ? `All ${count(sourceA.pictures + sourceB.pictures)} pictures are decoded and matched.`
+          : 'Choose two different sources.'}
+      </p>
+      <Group justify="flex-end" mt="md">
+        <Button variant="default" onClick={onClose}>
+          Not now
+        </Button>
+        <Button disabled={!sourceA || !sourceB || sourceA.id === sourceB.id} onClick={start}>
+          Compare them
+        </Button>
+      </Group>
+    </Modal>
+  );
+}
