@@ -301,7 +301,8 @@ class Window {
       const enoughBefore = at >= 4;
       const enoughAfter = steps.length - 1 - at >= 4;
       const reached = enoughBefore && enoughAfter ? min(before, after) : enoughBefore ? before : enoughAfter ? after : mine;
-      usual[b] = max(mine, third < 0 ? reached : min(reached, third));
+      // At the clip's ends the window is too short to tell an event from a rhythm.
+      usual[b] = max(mine, steps.length < AROUND * 2 ? reached : min(reached, third));
       const moving = max(0, (usual[b] as number) - 1.5 * least);
       all += usual[b] as number;
       variation += moving;
