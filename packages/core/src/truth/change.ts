@@ -301,8 +301,9 @@ class Window {
       const enoughBefore = at >= 4;
       const enoughAfter = steps.length - 1 - at >= 4;
       const reached = enoughBefore && enoughAfter ? min(before, after) : enoughBefore ? before : enoughAfter ? after : mine;
-      // At the clip's ends the window is too short to tell an event from a rhythm.
-      usual[b] = max(mine, steps.length < AROUND * 2 ? reached : min(reached, third));
+      // At the clip's ends the window is half as long.
+      const rhythm = steps.length < AROUND ? reached : steps.length < AROUND * 2 ? second : third;
+      usual[b] = max(mine, min(reached, rhythm));
       const moving = max(0, (usual[b] as number) - 1.5 * least);
       all += usual[b] as number;
       variation += moving;
