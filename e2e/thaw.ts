@@ -18,6 +18,13 @@ export function clips(...names: string[]): string[] {
   return names.map((n) => join(rigFolder, `${n}.mp4`));
 }
 
+/** The shell, as a person has it; throws what it says when it fails. */
+export function shell(...args: string[]): string {
+  const run = spawnSync(process.execPath, [join(root, 'apps/cli/bin/thawline.mjs'), ...args], { encoding: 'utf8' });
+  if (run.status !== 0) throw new Error(run.stderr);
+  return run.stdout;
+}
+
 /** A server of its own on an empty data folder, that can be ended and started again. */
 export class Server {
   readonly folder = mkdtempSync(join(tmpdir(), 'thawline-story-'));

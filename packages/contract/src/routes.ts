@@ -181,8 +181,8 @@ export const routes = {
   partCheck: {
     method: 'get',
     path: '/media/{media}/check/part',
-    summary: 'The newest check of a part of a file or of its pictures',
-    reply: checkSchema,
+    summary: 'The newest check of a part of a file or of its pictures; null when there is none',
+    reply: checkSchema.nullable(),
   },
   report: {
     method: 'get',

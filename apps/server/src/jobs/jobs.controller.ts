@@ -3,7 +3,7 @@ import { startJobSchema } from '@thawline/contract';
 import type { Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
-import { JobsService, partOf } from './jobs.service.js';
+import { JobsService } from './jobs.service.js';
 
 @Controller()
 export class JobsController {
@@ -41,8 +41,9 @@ export class JobsController {
   }
 
   @Get('media/:media/check/part')
-  partCheck(@Param('media', checkedId) media: string) {
-    return this.jobs.check(partOf(media));
+  async partCheck(@Param('media', checkedId) media: string, @Res() response: Response) {
+    // Said by hand: Nest sends nothing at all for null.
+    response.json(await this.jobs.partCheck(media));
   }
 
   @Get('projects/:project/comparisons')

@@ -213,6 +213,12 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return { ...summary(job), trace: [...result.trace] };
   }
 
+  /** The newest check of a part of a file; null when there is none. */
+  async partCheck(mediaId: string): Promise<CheckReply | null> {
+    const job = await this.store.newestDone('check', partOf(mediaId));
+    return job && this.check(partOf(mediaId));
+  }
+
   async receipts(projectId: string): Promise<ReceiptReply[]> {
     await this.projects.document(projectId);
     const jobs = await this.store.jobs({ projectId, kind: 'render', states: ['done'] }, true);
@@ -431,7 +437,7 @@ const WHOLE: CheckPart = {};
 /** Behind the media id of a part's check, so that it never stands for the whole file's. */
 const PART = /-part$/;
 
-export function partOf(mediaId: string): string {
+function partOf(mediaId: string): string {
   return `${mediaId}-part`;
 }
 

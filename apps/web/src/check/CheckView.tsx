@@ -83,7 +83,6 @@ function Checked({
     queryKey: ['check', source.mediaId, 'part'],
     queryFn: () => call('partCheck', { parameters: { media: source.mediaId } }),
     enabled: checked,
-    retry: false,
   });
   const start = (asked: PartAsked | null = null): void => {
     const body = { kind: 'check', sourceIds: [source.id], ...(asked ?? {}) };
@@ -115,7 +114,7 @@ function Checked({
           source={source}
           picture={picture}
           partial={partial.data ?? null}
-          shown={part && partial.data !== undefined}
+          shown={part && Boolean(partial.data)}
           onShow={setPart}
           onCheck={start}
           running={running}
@@ -171,14 +170,12 @@ function Result({
           <Fact name="Measured" value={formatDecimalRate(verdict.storedRate)} />
           <Fact name="New pictures" value={`${count(verdict.pictures - verdict.held.length)} of ${count(verdict.pictures)}`} />
           <Fact name="Certain" value={`${(verdict.certainty * 100).toFixed(1)} %`} />
-          <div className={classes.said}>
-            <p>
-              {verdictLong(verdict)}
-              {verdict.fields.kind === 'interlaced' && ' Its pictures are interlaced: each holds two moments.'}
-              {verdict.fields.first && source.fields !== 'progressive' && flagWrong(source, verdict.fields.first)}
-            </p>
-            <ClaimLine source={source} verdict={verdict} />
-          </div>
+          <p>
+            {verdictLong(verdict)}
+            {verdict.fields.kind === 'interlaced' && ' Its pictures are interlaced: each holds two moments.'}
+            {verdict.fields.first && source.fields !== 'progressive' && flagWrong(source, verdict.fields.first)}
+          </p>
+          <ClaimLine source={source} verdict={verdict} />
         </section>
         {part}
         <section className="sheet">

@@ -2,7 +2,7 @@ import { TextInput } from '@mantine/core';
 import { formatRate, rateToNumber, sameRate } from '@thawline/core/time';
 import { type Claim, claimedPlaying, judgeClaim, parseClaim, type Verdict } from '@thawline/core/truth';
 import { readRate, type Source } from '@thawline/project';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useProject } from '../api/project.js';
 import { timelineRates } from '../rates/rates.js';
 import classes from './check.module.css';
@@ -12,10 +12,18 @@ export function ClaimLine({ source, verdict }: { source: Source; verdict: Pick<V
   const { project, run } = useProject();
   const own = source.claimed ? formatRate(source.claimed) : '';
   const [typed, setTyped] = useState(own);
+  const said = useRef(own);
+  // An undo, or another tab, changes the claim beneath what is typed here: that counts.
+  useEffect(() => {
+    setTyped((text) => (formatClaim(text) === own ? text : own));
+    said.current = own;
+  }, [own]);
   const claim = parseClaim(typed);
   const empty = typed.trim() === '';
   const keep = (): void => {
-    if (!claim && !empty) return;
+    // Enter and then leaving the field is one thing said, not two.
+    if ((!claim && !empty) || said.current === typed) return;
+    said.current = typed;
     const claimed = claim?.rate ?? null;
     const same = claimed === null || source.claimed === null ? claimed === source.claimed : sameRate(claimed, source.claimed);
     if (!same) void run({ type: 'setClaim', sourceIds: [source.id], claimed });
@@ -38,6 +46,12 @@ export function ClaimLine({ source, verdict }: { source: Source; verdict: Pick<V
       )}
     </div>
   );
+}
+
+/** The rate that a typed claim is about, as it is shown; empty for none. */
+function formatClaim(text: string): string {
+  const claim = parseClaim(text);
+  return claim ? formatRate(claim.rate) : '';
 }
 
 function answer(claim: Claim, source: Source, trueRate: number, timeline: { num: number; den: number } | null): string {

@@ -121,6 +121,7 @@ function Compared({ found, picture }: { found: ComparisonReply; picture: number 
             map={weave.map}
             at={at - first}
             firstFrame={first}
+            rows={{ above: 'first', below: 'second' }}
             sourceLabel={formatRate(found.rateA)}
             timelineLabel={formatRate(found.rateB)}
             zoom={zoom >= 30 ? Math.min(zoom, 60) : 0}

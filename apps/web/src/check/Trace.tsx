@@ -126,20 +126,20 @@ export function Trace({
   return (
     <div className={classes.trace}>
       <div className={classes.head}>
-        <h2 className="heading">Change from the picture before</h2>
+        <h2 className="heading">Change from one picture to the next</h2>
         <span className="quiet">
           {span.to - span.from < length ? (
             <Button size="compact-xs" variant="default" onClick={() => setSpan({ from: 0, to: length })}>
               All {count(length + 1)}
             </Button>
           ) : (
-            'wheel zooms, drag moves'
+            'Ctrl and wheel zoom, drag moves'
           )}{' '}
-          &middot; log scale, in 8-bit steps &middot; ice is a hold
+          &middot; log scale &middot; ice is a hold
           {check.verdict.holdCeiling !== null && (
             <>
               {' '}
-              &middot; holds stay under <b className="number">{check.verdict.holdCeiling.toFixed(2)}</b>
+              under <b className="number">{check.verdict.holdCeiling.toFixed(2)}</b>
             </>
           )}
         </span>
@@ -179,7 +179,7 @@ function centred(at: number, wide: number, length: number): Span {
   return { from, to: from + wide };
 }
 
-/** The wheel zooms about the pointer: the picture beneath it stays there. */
+/** Ctrl and the wheel zoom about the pointer: the picture beneath it stays there. */
 function useWheel(
   place: React.RefObject<HTMLDivElement | null>,
   length: number,
@@ -189,6 +189,8 @@ function useWheel(
     const element = place.current;
     if (!element) return undefined;
     const onWheel = (event: WheelEvent): void => {
+      // Without Ctrl the wheel scrolls, as on the lanes.
+      if (!event.ctrlKey && !event.metaKey) return;
       event.preventDefault();
       const box = element.getBoundingClientRect();
       const share = Math.max(0, Math.min(1, (event.clientX - box.left - 34) / (box.width - 42)));

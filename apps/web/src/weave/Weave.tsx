@@ -13,6 +13,8 @@ export interface WeaveProps {
   readonly at: number;
   /** Number that the clip's first frame bears on the timeline. */
   readonly firstFrame: number;
+  /** What the two rows are called; "source" and "timeline" unless told otherwise. */
+  readonly rows?: { readonly above: string; readonly below: string };
   readonly sourceLabel: string;
   readonly timelineLabel: string;
   /** Pixels a frame; 0 fits the whole clip in. */
@@ -86,8 +88,8 @@ export const Weave = memo(function Weave(props: WeaveProps) {
             <rect x={LEFT - 4} y="0" width={room + 16} height={height} />
           </clipPath>
         </defs>
-        <RowLabel y={top + 12} name="source" value={sourceLabel} />
-        <RowLabel y={bottom + 12} name="timeline" value={timelineLabel} />
+        <RowLabel y={top + 12} name={props.rows?.above ?? 'source'} value={sourceLabel} />
+        <RowLabel y={bottom + 12} name={props.rows?.below ?? 'timeline'} value={timelineLabel} />
         {screen && (
           <RowLabel
             y={bottom + 56}

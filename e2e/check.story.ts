@@ -1,0 +1,158 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { clips, Server, shell } from './thaw.js';
+
+const server = new Server();
+const complaints: string[] = [];
+let page: Page;
+
+test.describe.configure({ mode: 'serial' });
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(240_000);
+  const [pan] = clips('jetty-pan');
+  await server.start();
+  // A converted copy: 29.97 in 25, by the shell.
+  shell('make', pan ?? '', join(server.folder, 'pan-copy.mp4'), '--rate', '25', '--method', 'nearest');
+  page = await browser.newPage();
+  page.on('pageerror', (error) => complaints.push(error.message));
+  page.on('console', (message) => {
+    if (message.type() === 'error') complaints.push(message.text());
+  });
+  await page.goto(server.url);
+  await page.getByLabel('Name of the new project').fill('Checks');
+  await page.getByRole('button', { name: 'New project' }).click();
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Choose files' }).click();
+  await (await chooser).setFiles([...clips('calving-hero', 'jetty-pan'), join(server.folder, 'pan-copy.mp4')]);
+  await expect(page.getByRole('grid', { name: 'Sources' }).getByRole('row')).toHaveCount(4, { timeout: 60_000 });
+  await page.getByRole('navigation', { name: 'Views' }).getByRole('link', { name: /Check/ }).click();
+});
+test.afterAll(() => server.remove());
+
+const verdict = () => page.getByTestId('verdict');
+
+test('the verdict is read in one line; a claim is typed and answered with what fits', async () => {
+  await page.getByRole('button', { name: 'Check calving-hero' }).click();
+  await expect(verdict()).toContainText('100 of 300', { timeout: 60_000 });
+  await expect(verdict()).toContainText('Every picture is stored 3 times');
+  const claim = page.getByLabel('What the camera claims');
+  await claim.fill('quite fast');
+  await expect(page.getByText('Try 600, or 1/24 of 600.')).toBeVisible();
+  await claim.fill('1/24 of 600');
+  await claim.press('Enter');
+  await expect(page.getByTestId('claim-answer')).toContainText('200 fits');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Added/);
+  await expect(claim).toHaveValue('');
+});
+
+test('findings are walked by keys; two pictures are flipped and stand side by side', async () => {
+  await page.getByTestId('strip-3').click();
+  const at = (k: number) => expect(page.getByTestId(`strip-${k}`)).toHaveAttribute('aria-current', 'true');
+  await at(3);
+  await page.keyboard.press('f');
+  await at(4);
+  await page.keyboard.press('f');
+  await at(5);
+  await page.keyboard.press('Shift+f');
+  await at(4);
+  await expect(page.getByTestId('pair')).toHaveAttribute('data-shown', '4');
+  await page.keyboard.press('x');
+  await expect(page.getByTestId('pair')).toHaveAttribute('data-shown', '3');
+  await page.getByText('side by side').click();
+  await expect(page.getByTestId('pair')).toHaveAttribute('data-shown', '3,4');
+});
+
+test('the trace is zoomed by the wheel, moved by dragging, and shown whole again', async () => {
+  const place = page.getByTestId('trace-place');
+  await place.scrollIntoViewIfNeeded();
+  const box = await place.boundingBox();
+  if (!box) throw new Error('not to be seen');
+  await page.mouse.move(box.x + box.width / 2, box.y + 60);
+  await page.keyboard.down('Control');
+  await page.mouse.wheel(0, -400);
+  await page.keyboard.up('Control');
+  await expect
+    .poll(async () => Number(await place.getAttribute('data-to')) - Number(await place.getAttribute('data-from')))
+    .toBeLessThan(150);
+  const before = Number(await place.getAttribute('data-from'));
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 - 160, box.y + 60, { steps: 6 });
+  await page.mouse.up();
+  expect(Number(await place.getAttribute('data-from'))).toBeGreaterThan(before);
+  await page.getByRole('button', { name: /^All 300/ }).click();
+  await expect(place).toHaveAttribute('data-from', '0');
+});
+
+test('a part is checked by in and out, and a region of each picture', async () => {
+  await page.getByLabel('First picture to check').fill('60');
+  await page.getByLabel('Last picture to check').fill('119');
+  await page.getByRole('button', { name: 'Region…' }).click();
+  const region = await page.getByTestId('region').boundingBox();
+  if (!region) throw new Error('not to be seen');
+  await page.mouse.move(region.x + region.width * 0.1, region.y + region.height * 0.4);
+  await page.mouse.down();
+  await page.mouse.move(region.x + region.width * 0.9, region.y + region.height * 0.95, { steps: 5 });
+  await page.mouse.up();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: /^Region 80/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Check this part' }).click();
+  await expect(verdict()).toContainText('20 of 60', { timeout: 60_000 });
+  await page.getByText('whole file').click();
+  await expect(verdict()).toContainText('100 of 300');
+});
+
+test('new pictures only: what comes of it is shown, then done in one step, and undone', async () => {
+  await page.getByRole('button', { name: /^Keep new pictures only/ }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByTestId('change-calving-hero')).toContainText('8.333');
+  await expect(dialog.getByTestId('change-calving-hero')).toContainText('0:12.0 → 0:12.0');
+  await dialog.getByRole('button', { name: 'Keep the new pictures of calving-hero only' }).click();
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Keep the new pictures/);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Added/);
+});
+
+test('a report is saved: a page to print, and the findings as a table', async () => {
+  await page.getByRole('button', { name: 'Save report' }).click();
+  const opened = page.waitForEvent('popup');
+  await page.getByRole('menuitem', { name: 'A page to print' }).click();
+  const report = await opened;
+  await expect(report.getByRole('heading', { name: 'calving-hero' })).toBeVisible();
+  await expect(report.getByText('Every picture is stored 3 times')).toBeVisible();
+  await report.close();
+  await page.getByRole('button', { name: 'Save report' }).click();
+  const saved = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: 'Findings as CSV' }).click();
+  const table = readFileSync(await (await saved).path(), 'utf8');
+  expect(table.trim().split('\r\n')).toHaveLength(201);
+});
+
+test('two are compared: the path as a weave, what was left out, both pictures beside each other', async () => {
+  await page.getByRole('button', { name: 'Compare two…' }).click();
+  const dialog = page.getByRole('dialog');
+  const choose = async (label: string, name: string): Promise<void> => {
+    await dialog.getByRole('combobox', { name: label }).click();
+    await page.getByRole('option', { name, exact: true }).click();
+  };
+  await choose('Pictures of', 'jetty-pan');
+  await choose('as they are shown by', 'pan-copy');
+  await expect(dialog).toContainText('440 pictures are decoded');
+  await dialog.getByRole('button', { name: 'Compare them' }).click();
+  await page.getByRole('button', { name: /jetty-pan → pan-copy/ }).click({ timeout: 60_000 });
+  const found = page.getByTestId('comparison');
+  await expect(found).toContainText('39 pictures are left out');
+  await expect(page.getByTestId('differences').getByRole('button').first()).toContainText('dropped');
+  await page.keyboard.press('f');
+  // 29.97 in 25: frame 5 is the first to step by two, floor(5 * 30000 / 25025) = 5, floor(6 * ...) = 7.
+  await expect(page).toHaveURL(/\/compare\/\w+\/6$/);
+  await expect(page.getByTestId('pair-6')).toHaveAttribute('data-a', '7');
+  await page.reload();
+  await expect(page.getByTestId('pair-6')).toHaveAttribute('aria-current', 'true');
+});
+
+test('the browser had nothing to complain of', () => {
+  expect(complaints).toEqual([]);
+});
