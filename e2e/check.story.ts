@@ -65,6 +65,25 @@ test('findings are walked by keys; two pictures are flipped and stand side by si
   await expect(page.getByTestId('pair')).toHaveAttribute('data-shown', '3,4');
 });
 
+test('a finding is corrected by hand and left to the check again; a mark stays on its picture', async () => {
+  const strip = page.getByTestId('strip-4');
+  await strip.click();
+  await page.keyboard.press('c');
+  await expect(strip).toHaveAttribute('data-state', 'new');
+  await expect(strip).toContainText('by hand');
+  await expect(verdict()).toContainText('101 of 300');
+  await page.getByRole('button', { name: 'Leave it to the check' }).click();
+  await expect(strip).toHaveAttribute('data-state', 'held');
+  const note = page.getByLabel('Mark on this picture');
+  await note.fill('crack opens');
+  await note.press('Enter');
+  await expect(strip).toContainText('crack opens');
+  await page.reload();
+  await expect(strip).toContainText('crack opens');
+  for (let step = 0; step < 3; step++) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Added/);
+});
+
 test('the trace is zoomed by the wheel, moved by dragging, and shown whole again', async () => {
   const place = page.getByTestId('trace-place');
   await place.scrollIntoViewIfNeeded();

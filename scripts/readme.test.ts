@@ -20,7 +20,7 @@ test('every npm command that is named exists', () => {
 test('the shell commands are those of the shell itself', () => {
   const { stdout } = spawnSync(process.execPath, [join(root, 'apps/cli/bin/thawline.mjs'), '--help'], { encoding: 'utf8' });
   const named = [...readme.matchAll(/npx thawline (\w+)/g)].map((m) => m[1] as string);
-  expect(named).toEqual(['probe', 'check', 'make', 'edit', 'carry']);
+  expect(named).toEqual(['probe', 'check', 'compare', 'make', 'edit', 'carry']);
   for (const command of named) expect(stdout).toContain(`thawline ${command} `);
 });
 

@@ -17,6 +17,7 @@ const source = (name) => document.sources.find((s) => s.name === name)?.id;
 const timeline = document.timelines[0];
 const pan = timeline?.clips.find((c) => c.sourceId === source('jetty-pan') && c.laneId.startsWith('p'));
 const at = `${url}/p/${project.id}`;
+const [compared] = await (await fetch(`${url}/api/projects/${project.id}/comparisons`)).json();
 const shots = {
   sources: `${at}/sources/${source('calving-hero')}`,
   'read-at': `${at}/sources/${source('jetty-pan')}`,
@@ -24,6 +25,7 @@ const shots = {
   carry: `${at}/timelines/${timeline?.id}`,
   check: `${at}/check/${source('calving-hero')}/31`,
   render: `${at}/render`,
+  ...(compared ? { compare: `${at}/check/compare/${compared.jobId}/14` } : {}),
 };
 /** The panel as it stands before anything is done. */
 async function showReadAt() {

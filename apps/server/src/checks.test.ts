@@ -119,7 +119,7 @@ describe('reports', () => {
   test('CSV has a line a finding, JSON everything', async () => {
     const { verdict } = await check('twice');
     const lines = (await (await report('csv')).text()).trim().split('\r\n');
-    expect(lines[0]).toBe('picture,timecode,seconds,what,share');
+    expect(lines[0]).toBe('picture,timecode,seconds,what,share,note');
     expect(lines).toHaveLength(1 + verdict.held.length + verdict.jumps.length + verdict.blends.length);
     const json = JSON.parse(await (await report('json')).text());
     expect(json).toMatchObject({ name: 'twice', verdict: { held: verdict.held } });

@@ -1,10 +1,13 @@
+import { existsSync } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import type { Fit } from '@thawline/core/cadence';
 import { rate } from '@thawline/core/time';
+import { ffmpeg } from '@thawline/media';
 import { type Command, clipsFor, type Project, type Source, timelineAsSource } from '@thawline/project';
 import { writeDemoClips } from '@thawline/rig';
+import { make } from '@thawline/work';
 import { JobsService } from './jobs/jobs.service.js';
 import { newId, ProjectsService } from './projects/projects.service.js';
 import { SourcesService } from './sources/sources.service.js';
@@ -20,6 +23,7 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
   if ((await projects.list()).some((p) => p.name === DEMO_NAME)) return;
   say('Making the demo clips (about a minute, once) ...');
   const paths = await writeDemoClips(rigFolder, (name) => say(`  ${name}`));
+  paths.push(await convertedCopy(rigFolder));
   const { id } = await projects.create(DEMO_NAME);
   const sources = app.get(SourcesService);
   const batch = newId();
@@ -65,10 +69,24 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
     ['Teaser', 'nearest'],
     ['calving-hero', 'pictures'],
   ]);
-  await app.get(JobsService).startChecks(
+  const jobs = app.get(JobsService);
+  await jobs.startChecks(
     id,
     added.map((s) => s.id),
   );
+  const [pan, copy] = ['jetty-pan', COPY].map((name) => added.find((s) => s.name === name));
+  if (pan && copy) await jobs.startCompare(id, pan.id, copy.id);
+}
+
+const COPY = 'jetty-pan-copy';
+
+/** The pan as somebody else brought it to 25: something to compare it with. */
+async function convertedCopy(rigFolder: string): Promise<string> {
+  const path = join(rigFolder, `${COPY}.mp4`);
+  if (existsSync(path)) return path;
+  const source = join(rigFolder, 'jetty-pan.mp4');
+  await make(ffmpeg, source, await ffmpeg.probe(source), path, { rate: rate(25), method: 'nearest' }, () => undefined);
+  return path;
 }
 
 /** The project's timelines as sources. */

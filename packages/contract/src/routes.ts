@@ -99,6 +99,13 @@ export const routes = {
     body: inPlaceBodySchema,
     reply: uploadReplySchema,
   },
+  addRender: {
+    method: 'post',
+    path: '/projects/{project}/sources/renders/{job}',
+    summary: 'Take a finished render as a source, to check it or compare it: one step to undo',
+    body: nothing,
+    reply: uploadReplySchema,
+  },
   renew: {
     method: 'post',
     path: '/projects/{project}/sources/{source}/renew',

@@ -6,6 +6,7 @@ import type { Command, Refusal } from './commands.js';
 import type { Project, Source, Timeline } from './document.js';
 import { closeGaps, linkClips, moveClips, placeClips, setFit, slipClips, splitClips, trimClip } from './editing.js';
 import { mappingOf, noTiming, type TimingOf } from './mapping.js';
+import { judgePicture, markPicture } from './notes.js';
 import { readAt } from './readat.js';
 import { ownRate, tidyReading } from './reading.js';
 import { addTimeline, carry, duplicateTimeline, openEdit, removeTimeline, setFormat, setLanes, unpackClip } from './timelines.js';
@@ -55,6 +56,12 @@ function change(draft: Project, command: Command, known: TimingOf): void {
       return;
     case 'setClaim':
       for (const id of command.sourceIds) fileSource(draft, id).claimed = command.claimed;
+      return;
+    case 'markPicture':
+      markPicture(fileSource(draft, command.sourceId), command.picture, command.note);
+      return;
+    case 'judgePicture':
+      judgePicture(fileSource(draft, command.sourceId), command.picture, command.as);
       return;
     case 'readAt':
       for (const { sourceId, reading } of command.readings) {

@@ -35,6 +35,10 @@ export const commandSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('removeSources'), sourceIds, withUses: z.boolean().default(false) }),
   /** What a camera is said to have taken, pictures a second; null takes the claim away. */
   z.object({ type: z.literal('setClaim'), sourceIds, claimed: rateSchema.nullable() }),
+  /** A note on a picture of a source; null takes it away. */
+  z.object({ type: z.literal('markPicture'), sourceId: idSchema, picture: frame, note: z.string().trim().max(500).nullable() }),
+  /** A person's word on a picture against what a check found; null takes it back. */
+  z.object({ type: z.literal('judgePicture'), sourceId: idSchema, picture: frame, as: z.enum(['held', 'new']).nullable() }),
   /**
    * The same pictures at another rate; a null reading is the file's own timing. Clips on timelines stay on their pictures:
    * `uses` says what gives way, `except` says otherwise for single clips (and what is linked with them).

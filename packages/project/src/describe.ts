@@ -36,6 +36,14 @@ export function describe(command: Command, before: Project): string {
         command.sourceIds.length === 1 ? source(command.sourceIds[0] ?? '') : counted(command.sourceIds.length, 'source');
       return command.claimed ? `Noted a claim of ${formatRate(command.claimed)} for ${what}` : `Took the claim of ${what} away`;
     }
+    case 'markPicture': {
+      const where = `picture ${command.picture} of ${source(command.sourceId)}`;
+      return command.note === null ? `Took the mark off ${where}` : `Marked ${where}`;
+    }
+    case 'judgePicture': {
+      const where = `picture ${command.picture} of ${source(command.sourceId)}`;
+      return command.as === null ? `Left ${where} to the check` : `Called ${where} ${command.as}`;
+    }
     case 'readAt':
       return describeReadAt(command, before, source);
     case 'replaceSource':

@@ -84,6 +84,16 @@ export const sourceSchema = z.object({
   readAt: readingSchema.nullable(),
   /** What the file calls its first picture: "01:00:00:00"; null where it says nothing. */
   timecode: z.string().max(20).nullable().default(null),
+  /** Notes on its pictures, ascending; they stay on them however it is read. */
+  marks: z
+    .array(z.object({ picture: count, note: z.string().max(500) }))
+    .max(100_000)
+    .optional(),
+  /** What a person says of pictures against what a check found; a new check leaves it alone. */
+  judged: z
+    .array(z.object({ picture: count, as: z.enum(['held', 'new']) }))
+    .max(100_000)
+    .optional(),
   /** Named by an edit file and not found yet: where that says it lies. Its facts are the edit's until it is found. */
   lost: z
     .object({ url: z.string().max(4096).nullable() })

@@ -27,6 +27,7 @@ export type { EditForm } from './losses.js';
 export { EDIT_FORMS, flattened, lossesOf } from './losses.js';
 export type { TimingOf } from './mapping.js';
 export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
+export { corrected } from './notes.js';
 export type { Placement } from './place.js';
 export { clipsFor, freeStart } from './place.js';
 export type { ClipCadence, FrameTally, Layer, Segment, Shown } from './plan.js';
@@ -49,5 +50,4 @@ export {
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
 export { filesOf, holds, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
-
 export { count, plural, stretchWords, verdictLong, verdictShort } from './verdicts.js';

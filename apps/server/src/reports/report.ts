@@ -2,7 +2,7 @@ import type { CheckReply } from '@thawline/contract';
 import { type Edit, momentOf } from '@thawline/core/exchange';
 import { formatDecimalRate, formatTimecode, type Rate, rateToNumber } from '@thawline/core/time';
 import { type ClaimVerdict, judgeClaim } from '@thawline/core/truth';
-import { ownRate, plural, type Source, stretchWords, verdictLong } from '@thawline/project';
+import { corrected, ownRate, plural, type Source, stretchWords, verdictLong } from '@thawline/project';
 
 /** What a check found of one source, in plain values: every form of the report is made of these. */
 export interface Report {
@@ -18,28 +18,33 @@ export interface Finding {
   readonly picture: number;
   readonly timecode: string;
   readonly seconds: number;
-  readonly what: 'held' | 'jump' | 'blend';
+  readonly what: 'held' | 'jump' | 'blend' | 'mark';
   /** Of a blend: the later picture's share. */
   readonly share: number | null;
+  /** A mark's own words; "by hand" where a person said so against the check. */
+  readonly note: string;
 }
 
 export function reportOf(source: Source, check: CheckReply): Report {
-  const { verdict } = check;
+  const verdict = corrected(check.verdict, source.judged);
   const rate = ownRate(source) ?? { num: 25, den: 1 };
-  const finding = (what: Finding['what'], picture: number, share: number | null = null): Finding => ({
+  const byHand = new Set((source.judged ?? []).map((j) => j.picture));
+  const finding = (what: Finding['what'], picture: number, share: number | null = null, note = ''): Finding => ({
     picture,
     timecode: formatTimecode(picture, rate),
     seconds: Number(((picture * rate.den) / rate.num).toFixed(4)),
     what,
     share,
+    note: note || (what === 'held' && byHand.has(picture) ? 'by hand' : ''),
   });
   const findings = [
     ...verdict.held.map((k) => finding('held', k)),
     ...verdict.jumps.map((k) => finding('jump', k)),
     ...verdict.blends.map((k, i) => finding('blend', k, verdict.shares[i] ?? null)),
+    ...(source.marks ?? []).map((m) => finding('mark', m.picture, null, m.note)),
   ].sort((a, b) => a.picture - b.picture);
   const claim = source.claimed && source.measured ? judgeClaim(source.claimed, source.measured.rate, verdict.trueRate) : null;
-  return { source, check, rate, sentence: verdictLong(verdict), claim, findings };
+  return { source, check: { ...check, verdict }, rate, sentence: verdictLong(verdict), claim, findings };
 }
 
 export function reportJson({ source, check, sentence, claim, findings }: Report): string {
@@ -74,10 +79,10 @@ export function reportEdit({ source, rate, findings }: Report): Edit {
     startFrame: 0,
     size: { width: source.width, height: source.height },
     lanes: [{ kind: 'picture', name: 'Picture 1', clips: [clip], kept: null }],
-    marks: findings.map(({ picture, what, share }) => ({
+    marks: findings.map(({ picture, what, share, note }) => ({
       frame: picture,
       length: 0,
-      name: share === null ? what : `${what}, ${Math.round(share * 100)} %`,
+      name: share === null ? [what, note].filter(Boolean).join(': ') : `${what}, ${Math.round(share * 100)} %`,
       kept: null,
     })),
     kept: null,
@@ -180,7 +185,9 @@ ${
           row([
             f.timecode,
             String(f.picture),
-            f.share === null ? f.what : `${f.what}, ${Math.round(f.share * 100)} % of the later one`,
+            f.share === null
+              ? inPage([f.what, f.note].filter(Boolean).join(': '))
+              : `${f.what}, ${Math.round(f.share * 100)} % of the later one`,
           ]),
         )
         .join('\n')}</table>`

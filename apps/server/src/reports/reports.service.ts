@@ -43,7 +43,7 @@ export class ReportsService {
       case 'json':
         return reportJson(report);
       case 'csv':
-        return `${Papa.unparse([...report.findings], { escapeFormulae: true, columns: ['picture', 'timecode', 'seconds', 'what', 'share'] })}\r\n`;
+        return `${Papa.unparse([...report.findings], { escapeFormulae: true, columns: ['picture', 'timecode', 'seconds', 'what', 'share', 'note'] })}\r\n`;
       case 'html':
         return reportHtml(report, await this.shown(report), now());
       case 'otio':

@@ -36,6 +36,12 @@ export class SourcesController {
     return this.sources.addInPlace(project, body.items, body);
   }
 
+  @Post('projects/:project/sources/renders/:job')
+  @HttpCode(200)
+  addRender(@Param('project', checkedId) project: string, @Param('job', checkedId) job: string) {
+    return this.sources.addRender(project, job);
+  }
+
   @Post('projects/:project/sources/:source/renew')
   @HttpCode(200)
   renew(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string) {

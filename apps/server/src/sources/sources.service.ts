@@ -73,6 +73,12 @@ export class SourcesService {
     return this.add(project, this.received(copies, options), options);
   }
 
+  /** A finished render as a source, like any other file. */
+  async addRender(project: string, jobId: string): Promise<Added> {
+    const { path } = await this.jobs.file(jobId);
+    return this.addFrom(project, [path]);
+  }
+
   /** Uses files of the media folders where they lie. */
   async addInPlace(
     project: string,

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { CheckReply, JobReply } from '@thawline/contract';
 import { formatDecimalRate, nominalRate, rate } from '@thawline/core/time';
-import { ownRate, type Source } from '@thawline/project';
+import { corrected, ownRate, type Source } from '@thawline/project';
 import { useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
@@ -144,7 +144,7 @@ function Result({
   running: boolean;
 }) {
   const go = useGo();
-  const { verdict } = check;
+  const verdict = corrected(check.verdict, source.judged);
   const found = [...verdict.held, ...verdict.jumps].sort((a, b) => a - b);
   const to = (next: number | undefined): void => {
     if (next !== undefined) go('check', source.id, Math.max(0, Math.min(source.pictures - 1, next)));

@@ -1,8 +1,9 @@
-import { Button, SegmentedControl } from '@mantine/core';
+import { Button, SegmentedControl, TextInput } from '@mantine/core';
 import type { Verdict } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
 import { useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { useProject } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
 import { keysOf } from '../shell/shortcuts.js';
 import classes from './check.module.css';
@@ -11,7 +12,13 @@ import classes from './check.module.css';
 export function Pair({ source, verdict, picture }: { source: Source; verdict: Pick<Verdict, 'held'>; picture: number }) {
   const [way, setWay] = useState<'flip' | 'beside'>('flip');
   const [before, setBefore] = useState(false);
+  const { run } = useProject();
+  const holds = verdict.held.includes(picture);
+  const said = source.judged?.some((j) => j.picture === picture) ?? false;
+  const as = said ? null : holds ? ('new' as const) : ('held' as const);
+  const judge = { type: 'judgePicture' as const, sourceId: source.id, picture, as };
   useHotkeys(keysOf('flip'), () => setBefore((b) => !b));
+  useHotkeys(keysOf('correct'), () => void run(judge));
   if (picture === 0) return null;
   const shown = way === 'beside' ? [picture - 1, picture] : [before ? picture - 1 : picture];
   return (
@@ -22,6 +29,10 @@ export function Pair({ source, verdict, picture }: { source: Source; verdict: Pi
           {verdict.held.includes(picture) ? ', held' : ''}
         </h2>
         <span className={classes.turns}>
+          <Note key={picture} source={source} picture={picture} />
+          <Button size="compact-sm" variant="default" onClick={() => void run(judge)}>
+            {said ? 'Leave it to the check' : holds ? 'Call it new' : 'Call it held'}
+          </Button>
           {way === 'flip' && (
             <Button size="compact-sm" variant="default" onClick={() => setBefore(!before)}>
               Flip
@@ -47,5 +58,29 @@ export function Pair({ source, verdict, picture }: { source: Source; verdict: Pi
         ))}
       </div>
     </section>
+  );
+}
+
+/** A note on the picture: kept on it, however it is read or placed. */
+function Note({ source, picture }: { source: Source; picture: number }) {
+  const { run } = useProject();
+  const own = source.marks?.find((m) => m.picture === picture)?.note ?? null;
+  const [typed, setTyped] = useState(own ?? '');
+  const keep = (): void => {
+    const note = typed.trim() === '' ? null : typed.trim();
+    if (note !== own) void run({ type: 'markPicture', sourceId: source.id, picture, note });
+  };
+  return (
+    <TextInput
+      size="xs"
+      w={170}
+      aria-label="Mark on this picture"
+      placeholder="mark this picture"
+      value={typed}
+      maxLength={500}
+      onChange={(e) => setTyped(e.currentTarget.value)}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+    />
   );
 }

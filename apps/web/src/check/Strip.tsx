@@ -28,6 +28,8 @@ export function Strip({ source, verdict, picture, onPicture }: Props) {
   const found = [...verdict.held, ...verdict.jumps].sort((a, b) => a - b);
   const next = found.find((f) => f > picture);
   const previous = found.findLast((f) => f < picture);
+  const marks = useMemo(() => new Map((source.marks ?? []).map((m) => [m.picture, m.note])), [source.marks]);
+  const judged = useMemo(() => new Set((source.judged ?? []).map((j) => j.picture)), [source.judged]);
   const said = (k: number): string => (held.has(k) ? 'held' : jumps.has(k) ? 'jump' : blends.has(k) ? 'blend' : 'new');
   return (
     <section className={`sheet ${classes.strip}`}>
@@ -67,10 +69,18 @@ export function Strip({ source, verdict, picture, onPicture }: Props) {
             <span className={classes.frame}>
               <img src={pictureAddress(source.mediaId, k)} alt={`Picture ${k}`} />
               {held.has(k) && <i className="frost" />}
+              {marks.has(k) && (
+                <em className={classes.mark} title={marks.get(k)}>
+                  {marks.get(k) || 'mark'}
+                </em>
+              )}
             </span>
             <span className={classes.under}>
               <b className="number">{k}</b>
-              <small className={held.has(k) ? classes.held : jumps.has(k) ? 'rust' : 'quiet'}>{said(k)}</small>
+              <small className={held.has(k) ? classes.held : jumps.has(k) ? 'rust' : 'quiet'}>
+                {said(k)}
+                {judged.has(k) && ' by hand'}
+              </small>
             </span>
             <Difference
               a={k > 0 ? { mediaId: source.mediaId, picture: k - 1 } : null}

@@ -1,7 +1,9 @@
 import { Button, Group } from '@mantine/core';
 import { address, type ReceiptReply } from '@thawline/contract';
 import { formatTimecode } from '@thawline/core/time';
-import { useProject } from '../api/project.js';
+import { useState } from 'react';
+import { call } from '../api/client.js';
+import { tellError, useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { bytes, plural } from '../words.js';
@@ -19,10 +21,28 @@ const NAMES: Record<ReceiptReply['lines'][number]['what'], string> = {
 
 /** Asked beside measured. Nothing here is remembered from the render: all of it was read from the written file. */
 export function ReceiptSheet({ receipt }: { receipt: ReceiptReply }) {
-  const { project } = useProject();
+  const { id, project } = useProject();
   const go = useGo();
   const setPlayhead = useView((s) => s.setPlayhead);
   const timeline = project.timelines.find((t) => t.id === receipt.timelineId);
+  const [taking, setTaking] = useState(false);
+  /** Takes the render as a source, once, and looks for what holds in it. */
+  const check = async (): Promise<void> => {
+    const name = receipt.file.replace(/\.\w+$/, '');
+    const known = project.sources.find((s) => s.name === name);
+    setTaking(true);
+    try {
+      const { added } = known ? { added: [known] } : await call('addRender', { parameters: { project: id, job: receipt.jobId } });
+      const [source] = added;
+      if (!source) return;
+      if (!known) await call('startJobs', { parameters: { project: id }, body: { kind: 'check', sourceIds: [source.id] } });
+      go('check', source.id);
+    } catch (error) {
+      tellError(error);
+    } finally {
+      setTaking(false);
+    }
+  };
   return (
     <section className={`sheet ${classes.receipt}`} data-testid="receipt">
       <div className={classes.receiptHead}>
@@ -82,6 +102,9 @@ export function ReceiptSheet({ receipt }: { receipt: ReceiptReply }) {
       <Group mt="md">
         <Button component="a" href={address('file', { job: receipt.jobId })} variant="default">
           Save the file
+        </Button>
+        <Button variant="default" onClick={() => void check()} loading={taking}>
+          Check its pictures
         </Button>
       </Group>
     </section>

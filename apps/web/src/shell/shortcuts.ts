@@ -23,6 +23,7 @@ export const SHORTCUTS = {
   last: { keys: 'end', shows: 'End', does: 'To the end', where: 'Timelines, Check' },
   nextFinding: { keys: 'f', shows: 'F', does: 'Next hitch, hold or jump', where: 'Timelines, Check' },
   previousFinding: { keys: 'shift+f', shows: 'Shift F', does: 'Previous one', where: 'Timelines, Check' },
+  correct: { keys: 'c', shows: 'C', does: 'Call the picture held or new by hand, or leave it to the check', where: 'Check' },
   flip: { keys: 'x', shows: 'X', does: 'Flip between the picture and the one before', where: 'Check' },
   nudgeBack: { keys: 'alt+left', shows: 'Alt \u2190', does: 'Move the clip a frame earlier', where: 'Timelines' },
   nudgeOn: { keys: 'alt+right', shows: 'Alt \u2192', does: 'Move the clip a frame later', where: 'Timelines' },

@@ -1,6 +1,6 @@
 import type { CheckSummary } from '@thawline/contract';
 import { type Rate, rate, rateToNumber, snapRate, times } from '@thawline/core/time';
-import { gapOf, ownRate, type Reading, type SoundWay, type Source } from '@thawline/project';
+import { corrected, gapOf, ownRate, type Reading, type SoundWay, type Source } from '@thawline/project';
 
 /** Where the rates of a Read at come from: one for all, or each source's own. */
 export type Origin = 'typed' | 'own' | 'stored' | 'sound' | 'true' | 'new' | 'timeline';
@@ -30,7 +30,7 @@ export function readingsFor(choice: ReadChoice, sources: readonly Source[], chec
     else {
       const { pictures, sound } = choice;
       const from = choice.origin === 'own' ? 'typed' : choice.origin === 'new' ? 'true' : choice.origin;
-      const held = choice.origin === 'new' ? [...(checks.get(source.mediaId)?.verdict.held ?? [])] : null;
+      const held = choice.origin === 'new' ? heldOf(source, checks.get(source.mediaId)) : null;
       const reading = found && { rate: found, pictures, from, sound };
       readings.push({ sourceId: source.id, reading: reading && (held ? { ...reading, pictures: 'new', held } : reading) });
     }
@@ -59,9 +59,14 @@ function rateFor(choice: ReadChoice, source: Source, check: CheckSummary | null)
   }
 }
 
+/** Pictures that hold, a person's word counted in. */
+function heldOf(source: Source, check: CheckSummary | undefined): number[] {
+  return check ? [...corrected(check.verdict, source.judged).held] : [];
+}
+
 /** The rate at which a source's new pictures alone last as long as all of them do; why not, where none repeat. */
 function exactNew(check: CheckSummary, source: Source): Rate | string {
-  const { held } = check.verdict;
+  const held = heldOf(source, check);
   const own = ownRate(source);
   if (held.length === 0) return 'all its pictures are new';
   if (!own) return 'it has no rate';
