@@ -122,6 +122,18 @@ test('pictures left out are a jump', () => {
   expect(verdict).toMatchObject({ kind: 'new', jumps: [40], held: [] });
 });
 
+test('a conversion that drops a picture at every beat jumps at each of them', () => {
+  const shown = times(100, (k) => Math.floor((k * 6) / 5));
+  const verdict = verdictOf(
+    ridge(77, 60),
+    shown.map((k) => k / 30),
+    25,
+  );
+  const dropped = times(99, (k) => k + 1).filter((k) => (shown[k] ?? 0) - (shown[k - 1] ?? 0) === 2);
+  expect(verdict.jumps.every((k) => dropped.includes(k))).toBe(true);
+  expect(verdict.jumps.length / dropped.length).toBeGreaterThan(0.85);
+});
+
 test('held pictures with fresh sensor noise are held all the same', () => {
   const verdict = verdictOf(
     floes,

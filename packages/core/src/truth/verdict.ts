@@ -2,6 +2,7 @@ import { type Blend, findMixings } from './blends.js';
 import type { Changes } from './change.js';
 import { heldEvidence, stillPlaces } from './evidence.js';
 import type { FieldFinding } from './fields.js';
+import { findJumps } from './jumps.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
 
 /** What a clip is, in one word. "mixed": stretches differ. */
@@ -238,36 +239,6 @@ function kindOf(stretches: readonly Stretch[], blends: number, pictures: number)
   if (name.startsWith('2:3')) return 'pulldown';
   if (name === 'blend') return 'blended';
   return blends > pictures * 0.2 ? 'blended' : 'new';
-}
-
-/** Displacement twice that of the new pictures around it, for one step. Needs even motion around it to say so. */
-function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array | null): number[] {
-  const fresh: { at: number; move: number; along: number; energy: number }[] = [];
-  for (let i = 0; i < changes.length; i++) {
-    if (held[i]) continue;
-    const gap = gaps?.[i] ?? 1;
-    const move = changes.at('displacement', i) / gap;
-    fresh.push({ at: i, move, along: changes.at('coherence', i) / gap, energy: changes.at('energy', i) });
-  }
-  const jumps: number[] = [];
-  for (let i = 0; i < fresh.length; i++) {
-    const here = fresh[i] as (typeof fresh)[number];
-    const around = [...fresh.slice(Math.max(0, i - 5), i), ...fresh.slice(i + 1, i + 6)];
-    if (i < 4 || i + 4 >= fresh.length || here.move < 0.08) continue;
-    const moves = around.map((a) => a.move).sort((a, b) => a - b);
-    const middle = moves[moves.length >> 1] as number;
-    const largest = moves[moves.length - 1] as number;
-    const energies = around.map((a) => a.energy).sort((a, b) => a - b);
-    const usualEnergy = energies[energies.length >> 1] as number;
-    const ratio = here.move / middle;
-    const even = largest < middle * 1.35 && (moves[0] as number) > middle * 0.65;
-    // A scene cut changes everything at once: that is not a jump.
-    // The fine measure confirms it while motion is small enough for it to see (0.4 here is 1.6 of its pixels).
-    if (here.move < 0.4 && (here.along < 1.5 || changes.at('coarseCoherence', here.at) < 1.4)) continue;
-    if (even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14)
-      jumps.push(here.at + 1);
-  }
-  return jumps;
 }
 
 /** Pictures that lie between their neighbours, where the meter found motion enough to tell. */

@@ -1,0 +1,81 @@
+import type { Changes } from './change.js';
+
+/** New pictures on each side that a step is compared with. */
+const AROUND = 5;
+/** Slower motion (Changes.displacement) tells no jump from a step. */
+const LEAST_MOTION = 0.08;
+/** Below this the fine measure has to agree (0.4 here is 1.6 of its samples: as far as it sees). */
+const FINE_MOTION = 0.4;
+/** So many in a row at one beat are a conversion that dropped pictures. */
+const BEATS = 4;
+const LONGEST_BEAT = 60;
+
+interface Step {
+  /** Index of the change. */
+  readonly at: number;
+  readonly move: number;
+  readonly along: number;
+  readonly energy: number;
+}
+
+/**
+ * Pictures before which others are missing: motion twice that of the new pictures around it, for one step. Needs even motion
+ * around it to say so; where several jump at one beat, the others of that beat around it do not count against it.
+ * @param held 1 for each change that holds
+ * @param gaps time before each change relative to the usual (1), for variable timing; null when constant
+ * @returns pictures, ascending
+ */
+export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array | null): number[] {
+  const fresh: Step[] = [];
+  for (let i = 0; i < changes.length; i++) {
+    if (held[i]) continue;
+    const gap = gaps?.[i] ?? 1;
+    const move = changes.at('displacement', i) / gap;
+    fresh.push({ at: i, move, along: changes.at('coherence', i) / gap, energy: changes.at('energy', i) });
+  }
+  const alone = new Set<number>();
+  const likely: number[] = [];
+  for (let i = AROUND - 1; i + AROUND - 1 < fresh.length; i++) {
+    const here = fresh[i] as Step;
+    if (here.move < FINE_MOTION && (here.along < 1.5 || changes.at('coarseCoherence', here.at) < 1.4)) continue;
+    const around = [...fresh.slice(Math.max(0, i - AROUND), i), ...fresh.slice(i + 1, i + 1 + AROUND)];
+    if (!standsOut(here, around, 1)) continue;
+    likely.push(here.at + 1);
+    if (standsOut(here, around, 0)) alone.add(here.at + 1);
+  }
+  const beat = atOneBeat(likely);
+  return likely.filter((k) => alone.has(k) || beat.has(k));
+}
+
+/** @param others steps on each end of the order that may differ themselves */
+function standsOut(here: Step, around: readonly Step[], others: 0 | 1): boolean {
+  if (here.move < LEAST_MOTION) return false;
+  const moves = around.map((a) => a.move).sort((a, b) => a - b);
+  const energies = around.map((a) => a.energy).sort((a, b) => a - b);
+  const middle = moves[moves.length >> 1] as number;
+  const usualEnergy = energies[energies.length >> 1] as number;
+  // Two of ten may jump as well.
+  const largest = moves[moves.length - 1 - 2 * others] as number;
+  const even = largest < middle * 1.35 && (moves[others] as number) > middle * 0.65;
+  const ratio = here.move / middle;
+  // A scene cut changes everything at once: that is not a jump.
+  return even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14;
+}
+
+/** Those that lie in a row of equal distances, to within a picture. */
+function atOneBeat(pictures: readonly number[]): Set<number> {
+  const found = new Set<number>();
+  let from = 0;
+  for (let i = 1; i <= pictures.length; i++) {
+    const gap = (pictures[i] ?? Number.POSITIVE_INFINITY) - (pictures[i - 1] as number);
+    const first = (pictures[from + 1] ?? 0) - (pictures[from] as number);
+    const goesOn = gap <= LONGEST_BEAT && Math.abs(gap - first) <= 1;
+    if (goesOn || i - from < 2) {
+      if (i - from < 2 && gap > LONGEST_BEAT) from = i;
+      continue;
+    }
+    if (i - from > BEATS) for (let k = from; k < i; k++) found.add(pictures[k] as number);
+    from = i - 1;
+  }
+  return found;
+}
