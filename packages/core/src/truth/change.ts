@@ -125,7 +125,7 @@ export class ChangeMeter {
 
   /** @param bytes 8-bit luma, width * height without padding; not kept */
   push(bytes: Uint8Array): void {
-    const picture = Float32Array.from(bytes);
+    const picture = new Float32Array(bytes);
     const coarse = shrinkBy(picture, this.grid.width, this.coarseGrid.width, this.coarseGrid.height, COARSE);
     if (this.current && this.coarse) this.measure(this.current, picture, this.coarse, coarse);
     this.before = this.current;

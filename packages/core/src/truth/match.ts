@@ -72,7 +72,9 @@ export function matchSequences(a: Sequence, b: Sequence, steps: readonly number[
   if (a.count === 0 || b.count === 0) return NOTHING;
   const line = findLine(a, b, steps);
   if (!line) return NOTHING;
-  return follow(new Distances(a, b), line);
+  // What the rates say is exact; what the probes say is only near.
+  const near = steps.filter((step) => abs(step / line.step - 1) < 0.01);
+  return follow(new Distances(a, b), line, [...new Set([...near, line.step])]);
 }
 
 interface Line {
@@ -188,7 +190,7 @@ function bestPlaces(distances: Distances, j: number): { at: number; distance: nu
 }
 
 /** Follows the line picture by picture (Viterbi): where two pictures of a hardly differ, the even step decides. */
-function follow(distances: Distances, line: Line): Match {
+function follow(distances: Distances, line: Line, steps: readonly number[]): Match {
   const { a, b } = distances;
   const first = max(0, ceil((-line.start - REACH) / line.step));
   const last = min(b.count - 1, floor((a.count - 1 + REACH - line.start) / line.step));
@@ -249,7 +251,7 @@ function follow(distances: Distances, line: Line): Match {
     const d = w >= 0 && w < width ? (square[n * width + w] as number) : Number.POSITIVE_INFINITY;
     return ((d - (least[n] as number)) / noise) * 6;
   };
-  return described(distances, evened(chosen, line.step, excess), first, noise);
+  return described(distances, evened(chosen, steps, excess), first, noise);
 }
 
 /** Phases of an even step that are tried. */
@@ -262,20 +264,25 @@ const AGREES = 0.85;
 /**
  * A conversion steps evenly: picture n shows floor(phase + n * step). Where neighbouring pictures hardly differ, what was
  * seen cannot tell them apart and the even step does; where it contradicts what was seen, that counts.
+ * @param steps tried in this order
  * @param excess how much worse than the best picture i fits the n-th
  */
-function evened(chosen: Int32Array, step: number, excess: (n: number, i: number) => number): Int32Array {
-  let best: { phase: number; cost: number; wide: number } | null = null;
-  for (let p = 0; p < PHASES; p++) {
-    const phase = (chosen[0] as number) + (p - PHASES / 2) / (PHASES / 2);
-    let cost = 0;
-    for (let n = 0; n < chosen.length; n++) cost += min(20, excess(n, floor(phase + n * step)));
-    // The middle of the phases that fit alike.
-    if (!best || cost < best.cost - 1e-9) best = { phase, cost, wide: 1 };
-    else if (cost <= best.cost + 1e-9) best = { phase: best.phase, cost: best.cost, wide: best.wide + 1 };
+function evened(chosen: Int32Array, steps: readonly number[], excess: (n: number, i: number) => number): Int32Array {
+  let best: { step: number; phase: number; cost: number; wide: number } | null = null;
+  for (const step of steps) {
+    for (let p = 0; p < PHASES; p++) {
+      const phase = (chosen[0] as number) + (p - PHASES / 2) / (PHASES / 2);
+      let cost = 0;
+      for (let n = 0; n < chosen.length; n++) cost += min(20, excess(n, floor(phase + n * step)));
+      // The middle of the phases that fit alike.
+      if (!best || cost < best.cost - 1e-9) best = { step, phase, cost, wide: 1 };
+      else if (cost <= best.cost + 1e-9 && step === best.step)
+        best = { step, phase: best.phase, cost: best.cost, wide: best.wide + 1 };
+    }
   }
   if (!best) return chosen;
   const phase = best.phase + (best.wide - 1) / PHASES;
+  const { step } = best;
   const model = chosen.map((_, n) => floor(phase + n * step));
   let agree = 0;
   model.forEach((i, n) => {

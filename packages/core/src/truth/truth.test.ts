@@ -131,7 +131,9 @@ test('a conversion that drops a picture at every beat jumps at each of them', ()
   );
   const dropped = times(99, (k) => k + 1).filter((k) => (shown[k] ?? 0) - (shown[k - 1] ?? 0) === 2);
   expect(verdict.jumps.every((k) => dropped.includes(k))).toBe(true);
-  expect(verdict.jumps.length / dropped.length).toBeGreaterThan(0.85);
+  // At the ends there are too few around to say so.
+  const inside = dropped.filter((k) => k > 6 && k < 94);
+  expect(verdict.jumps.filter((k) => inside.includes(k)).length / inside.length).toBeGreaterThan(0.85);
 });
 
 test('held pictures with fresh sensor noise are held all the same', () => {
