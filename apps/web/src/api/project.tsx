@@ -11,8 +11,11 @@ export interface ProjectApi {
   readonly id: string;
   readonly state: ProjectState;
   readonly project: Project;
-  /** Does one thing; resolves to whether it was done. What is refused is told to the person. */
-  readonly run: (command: Command) => Promise<boolean>;
+  /**
+   * Does one thing; resolves to whether it was done. What is refused is told to the person. What depends on how the project
+   * stands by then (placing at the end) is given as a function of it: changes before it may still be on their way.
+   */
+  readonly run: (command: Command | ((now: Project) => Command)) => Promise<boolean>;
   readonly undo: () => void;
   readonly redo: () => void;
   /** Goes to the state after a step of the history; 0 is the beginning. */
@@ -166,6 +169,7 @@ export function useTiming(source: Source | undefined): Timing | undefined {
 
 export function ProjectProvider({ state, children }: { state: ProjectState; children: ReactNode }) {
   const { id } = state;
+  const client = useQueryClient();
   const take = useTake(id);
   useEvents(id, take);
   const timings = useTimings(state.document);
@@ -189,8 +193,13 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
     [take],
   );
   const run = useCallback(
-    (command: Command) => inTurn(() => call('command', { parameters: { project: id }, body: { command } })),
-    [id, inTurn],
+    (asked: Command | ((now: Project) => Command)) =>
+      inTurn(() => {
+        const now = client.getQueryData<ProjectState>(['project', id])?.document ?? state.document;
+        const command = typeof asked === 'function' ? asked(now) : asked;
+        return call('command', { parameters: { project: id }, body: { command } });
+      }),
+    [id, inTurn, client, state.document],
   );
   const jump = useCallback(
     (number: number) => void inTurn(() => call('jump', { parameters: { project: id, number }, body: {} })),

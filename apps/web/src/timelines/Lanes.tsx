@@ -15,6 +15,7 @@ import {
   type Command,
   clipsFor,
   type Lane,
+  type Project,
   type Source,
   type Timeline,
   timelineLength,
@@ -100,10 +101,23 @@ export const Lanes = memo(function Lanes({ timeline, setFrame, frameNow, chosen,
     const nothing = command?.type === 'moveClips' && command.byFrames === 0 && command.byLanes === 0;
     if (command && !nothing) void run(command);
   };
+  const here = useRef(true);
+  useEffect(() => {
+    here.current = true;
+    return () => {
+      here.current = false;
+    };
+  }, []);
   const place = (source: Source): void => {
-    const clips = clipsFor({ timeline, source, fit: 'nearest', newId }, timings);
-    void run({ type: 'placeClips', timelineId: timeline.id, clips }).then((done) => {
-      if (done && clips[0]) {
+    let clips: Clip[] = [];
+    const placing = (now: Project): Command => {
+      const current = now.timelines.find((t) => t.id === timeline.id) ?? timeline;
+      clips = clipsFor({ timeline: current, source, fit: 'nearest', newId }, timings);
+      return { type: 'placeClips', timelineId: timeline.id, clips };
+    };
+    void run(placing).then((done) => {
+      // Who has gone elsewhere by then is not called back.
+      if (done && clips[0] && here.current) {
         setFrame(clips[0].start);
         useView.getState().set({ chosenClips: [clips[0].id] });
         go('timelines', timeline.id, clips[0].id);
