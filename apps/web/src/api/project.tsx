@@ -125,9 +125,17 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
     source.onerror = () => {
       lost = true;
     };
+    /** What happened after the document was read and before this line stood was told to nobody. */
+    const catchUp = async (): Promise<void> => {
+      const now = await call('readProject', { parameters: { project: id } });
+      const known = client.getQueryData<ProjectState>(['project', id]);
+      if (!known || now.version > known.version) client.setQueryData(['project', id], now);
+      void client.invalidateQueries({ queryKey: ['jobs', id] });
+    };
     source.onopen = () => {
       // What happened while the line was down is read anew.
       if (lost) void client.invalidateQueries();
+      else catchUp().catch(() => undefined);
       lost = false;
     };
     return () => source.close();
