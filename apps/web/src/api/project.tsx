@@ -135,6 +135,7 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
     source.onopen = () => {
       // What happened while the line was down is read anew.
       if (lost) void client.invalidateQueries();
+      // A server that does not answer now is told by the line itself, which opens again.
       else catchUp().catch(() => undefined);
       lost = false;
     };
