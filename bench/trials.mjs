@@ -3,7 +3,7 @@
  * Run by itself as a worker thread, it makes a share of them.
  */
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, renameSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, renameSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { isMainThread, Worker, workerData } from 'node:worker_threads';
@@ -91,11 +91,6 @@ export async function writeTrials(seed) {
       });
     }),
   );
-}
-
-/** Forgets a set. */
-export function removeTrials(seed) {
-  rmSync(join('.cache', 'trials', String(seed)), { recursive: true, force: true });
 }
 
 if (!isMainThread && workerData && 'threads' in workerData) {

@@ -73,7 +73,7 @@ function install() {
 /** Every source file's path, size and time: what the build depends on. */
 function sourcesOf(folder, hash) {
   for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
-    if (['node_modules', 'dist'].includes(entry.name)) continue;
+    if (['node_modules', 'dist', 'generated.ts'].includes(entry.name)) continue;
     const path = join(folder, entry.name);
     if (entry.isDirectory()) sourcesOf(path, hash);
     else {
@@ -90,6 +90,7 @@ function build() {
   const path = join('.cache', 'build');
   if (stampIs(path, value) && existsSync('apps/web/dist/index.html') && existsSync('apps/server/dist/main.js')) return;
   say('Building ...');
+  must(process.execPath, ['scripts/kernels.mjs']);
   must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli']);
   must('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']);
   stamp(path, value);

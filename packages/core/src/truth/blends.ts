@@ -1,5 +1,5 @@
 import { rateToNumber, STANDARD_RATES } from '../time/index.js';
-import type { Changes } from './change.js';
+import type { Changes } from './changes.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, exp, floor, log, max, min, sqrt } = Math;
@@ -48,10 +48,11 @@ const PIECE = 200;
 export function findMixings(changes: Changes, from: number, to: number, storedRate: number): Mixing[] {
   const found: Mixing[] = [];
   const pieces = max(1, Math.round((to - from) / PIECE));
+  const models = new Models(storedRate);
   for (let i = 0; i < pieces; i++) {
     const start = from + floor((i * (to - from)) / pieces);
     const end = from + floor(((i + 1) * (to - from)) / pieces);
-    const mixing = findMixing(changes, start, end, storedRate);
+    const mixing = findMixing(changes, start, end, models);
     if (!mixing) continue;
     const last = found.at(-1);
     if (last && last.to === start && abs(last.sourceRate / mixing.sourceRate - 1) < 0.002)
@@ -72,7 +73,8 @@ export function findMixings(changes: Changes, from: number, to: number, storedRa
  * f^2 + (1 - f)^2 of its energy), and the better it is a mix of its own neighbours. Both rise and fall with the beat of the two rates,
  * which picture content does not.
  */
-function findMixing(changes: Changes, from: number, to: number, storedRate: number): Mixing | null {
+function findMixing(changes: Changes, from: number, to: number, models: Models): Mixing | null {
+  const { storedRate } = models;
   if (to - from < LEAST_PICTURES) return null;
   const soft = detrended(Float64Array.from({ length: to - from }, (_, i) => changes.at('soft', from + i)));
   const left = detrended(
@@ -89,7 +91,7 @@ function findMixing(changes: Changes, from: number, to: number, storedRate: numb
     if (beat < 0.8 / (to - from) || step > 2.6 || abs(step - 1) < 0.002) continue;
     for (let i = 0; i < PHASES; i++) {
       const phase = i / PHASES;
-      const model = modelOf(step, phase, to - from);
+      const { model, swing } = models.at(step, phase, to - from);
       // Softness alone may be a codec's rhythm: only what is a mix of its neighbours, too, is a mix.
       // Codecs treat every second picture otherwise: a beat of two has to swing more.
       const mixed = gainOf(left, model, abs(beat - 0.5) < 0.02 ? 1.8 : 0.9);
@@ -97,7 +99,7 @@ function findMixing(changes: Changes, from: number, to: number, storedRate: numb
       const gain = mixed + gainOf(soft, model, 0.12);
       // What is mixed from fewer pictures is commoner than what is mixed from more; and of phases that fit alike (a beat of
       // two has only two moments) the one with a real picture in it is meant.
-      const worth = gain - (step > 1 ? 2 : 0) + swingOf(model);
+      const worth = gain - (step > 1 ? 2 : 0) + swing;
       if (worth > (best?.gain ?? LEAST_GAIN)) best = { source, phase, gain: worth };
     }
   }
@@ -110,13 +112,27 @@ function findMixing(changes: Changes, from: number, to: number, storedRate: numb
   return { from, to, sourceRate: best.source, blends, certainty: min(0.999, 1 / (1 + exp(-(best.gain - LEAST_GAIN / 2) / 4))) };
 }
 
-/** Logarithm of the share of detail that mixing leaves, without its mean; entry i belongs to the i-th picture of the stretch. */
-function modelOf(step: number, phase: number, length: number): Float64Array {
-  const model = Float64Array.from({ length }, (_, i) => {
-    const f = fraction(phase + i * step);
-    return log(f * f + (1 - f) * (1 - f));
-  });
-  return detrended(model);
+/** Logarithms of the share of detail that mixing leaves, without their mean; entry i belongs to the i-th picture of a piece. */
+class Models {
+  /** Pieces of a long clip have one of two lengths: what was computed for one serves them all. */
+  private readonly known = new Map<string, { readonly model: Float64Array; readonly swing: number }>();
+
+  constructor(readonly storedRate: number) {}
+
+  at(step: number, phase: number, length: number): { readonly model: Float64Array; readonly swing: number } {
+    const key = `${step} ${phase} ${length}`;
+    const known = this.known.get(key);
+    if (known) return known;
+    const model = detrended(
+      Float64Array.from({ length }, (_, i) => {
+        const f = fraction(phase + i * step);
+        return log(f * f + (1 - f) * (1 - f));
+      }),
+    );
+    const made = { model, swing: swingOf(model) };
+    this.known.set(key, made);
+    return made;
+  }
 }
 
 /** Standard deviation of a model, 0 to about 0.35. */

@@ -1,3 +1,5 @@
+import { SUMS } from './steps.js';
+
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { floor, max, min } = Math;
 
@@ -84,68 +86,32 @@ export function emptyStep(blocks: number): BlockStep {
 }
 
 /**
- * Measures the change from a to b into `step`.
- * @param a, b luma, row-major, grid.width * grid.height, without padding; not written to. Floats on both scales: one kind of array keeps the loop fast
+ * Fits each block's difference with its slopes.
+ * @param sums as Steps.fine gives them, of samples `scale` times as large as 8-bit steps
  * @returns mean square difference of the whole, light included, in squared 8-bit steps
  */
-export function measureStep(a: Float32Array, b: Float32Array, grid: Grid, step: BlockStep): number {
-  const { width, columns, rows } = grid;
+export function fitStep(sums: Float64Array, grid: Grid, scale: number, step: BlockStep): number {
+  // The slopes are sums of four differences over two samples each in two pictures: four times a difference a sample.
+  const slope = 4 * scale;
   let total = 0;
-  for (let row = 0; row < rows; row++) {
-    const top = grid.tops[row] as number;
-    const bottom = grid.bottoms[row] as number;
-    for (let column = 0; column < columns; column++) {
-      const left = grid.lefts[column] as number;
-      const right = grid.rights[column] as number;
-      let sd = 0;
-      let sx = 0;
-      let sy = 0;
-      let dd = 0;
-      let dx = 0;
-      let dy = 0;
-      let xx = 0;
-      let xy = 0;
-      let yy = 0;
-      let fine = 0;
-      for (let y = top; y < bottom; y++) {
-        const line = y * width;
-        let b0 = b[line + left - 1] as number;
-        let b1 = b[line + left] as number;
-        let a0 = a[line + left - 1] as number;
-        let a1 = a[line + left] as number;
-        for (let i = line + left, end = line + right; i < end; i++) {
-          const b2 = b[i + 1] as number;
-          const a2 = a[i + 1] as number;
-          const d = b1 - a1;
-          const gx = b2 - b0 + a2 - a0;
-          const gy = (b[i + width] as number) - (b[i - width] as number) + (a[i + width] as number) - (a[i - width] as number);
-          const f = 2 * b1 - b0 - b2;
-          sd += d;
-          sx += gx;
-          sy += gy;
-          dd += d * d;
-          dx += d * gx;
-          dy += d * gy;
-          xx += gx * gx;
-          xy += gx * gy;
-          yy += gy * gy;
-          fine += f * f;
-          b0 = b1;
-          b1 = b2;
-          a0 = a1;
-          a1 = a2;
-        }
-      }
-      total += dd;
-      const count = max(4, (bottom - top) * (right - left));
-      dd -= (sd * sd) / count;
-      dx = (dx - (sd * sx) / count) / 4;
-      dy = (dy - (sd * sy) / count) / 4;
-      xx = (xx - (sx * sx) / count) / 16;
-      xy = (xy - (sx * sy) / count) / 16;
-      yy = (yy - (sy * sy) / count) / 16;
+  for (let row = 0; row < grid.rows; row++) {
+    const height = (grid.bottoms[row] as number) - (grid.tops[row] as number);
+    for (let column = 0; column < grid.columns; column++) {
+      const count = max(4, height * ((grid.rights[column] as number) - (grid.lefts[column] as number)));
+      const at = row * grid.columns + column;
+      const own = at * SUMS;
+      const sd = (sums[own] as number) / scale;
+      const sx = (sums[own + 1] as number) / slope;
+      const sy = (sums[own + 2] as number) / slope;
+      const square = (sums[own + 3] as number) / (scale * scale);
+      const dd = square - (sd * sd) / count;
+      const dx = (sums[own + 4] as number) / (scale * slope) - (sd * sx) / count;
+      const dy = (sums[own + 5] as number) / (scale * slope) - (sd * sy) / count;
+      const xx = (sums[own + 6] as number) / (slope * slope) - (sx * sx) / count;
+      const xy = (sums[own + 7] as number) / (slope * slope) - (sx * sy) / count;
+      const yy = (sums[own + 8] as number) / (slope * slope) - (sy * sy) / count;
+      total += square;
       const determinant = xx * yy - xy * xy;
-      const at = row * columns + column;
       let u = 0;
       let v = 0;
       if (determinant > 1e-6 * xx * yy && determinant > 0) {
@@ -161,7 +127,7 @@ export function measureStep(a: Float32Array, b: Float32Array, grid: Grid, step: 
       step.xx[at] = xx;
       step.xy[at] = xy;
       step.yy[at] = yy;
-      step.detail[at] = fine / count;
+      step.detail[at] = (sums[own + 9] as number) / (scale * scale * count);
     }
   }
   return total / (grid.width * grid.height);

@@ -1,4 +1,5 @@
-import { AROUND, type Changes } from './change.js';
+import type { Changes } from './changes.js';
+import { AROUND } from './window.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { max, min } = Math;
@@ -26,6 +27,7 @@ export const CLUES = [
   'gap and onward',
   'drop',
   'drop and onward',
+  'turns',
 ] as const;
 
 /**
@@ -34,7 +36,7 @@ export const CLUES = [
  * holds no belief about how many pictures of a clip are held.
  */
 export const WEIGHTS: readonly number[] = [
-  -1.288, -0.27, -0.2, -4.932, -0.758, -0.604, -9.879, 0.041, 0.994, -0.081, -0.258, 0.506, 0.714, -0.139,
+  -1.658, -0.235, -0.491, -3.247, -1.233, -0.546, -11.459, 0.057, 1.063, -0.066, -0.044, 0.538, 0.546, 0, 1.143,
 ];
 
 /** The clues of change k, into `out` (CLUES.length). @param usual from usualLevel */
@@ -66,6 +68,8 @@ export function cluesOf(
   const drop = dropOf(columns.level, k, changes.length);
   out[12] = drop;
   out[13] = max(0, drop) * (columns.onward[k] as number);
+  // Motion that halts and goes on: a poor encoder lets a held picture creep, but not as its neighbours move.
+  out[14] = trust * clamp(coherenceBeside(columns.coherence, k, changes.length) - (columns.coherence[k] as number), -1.5, 1.5);
 }
 
 /**
@@ -113,6 +117,13 @@ export function stillPlaces(changes: Changes): Uint8Array {
     const near = quiet.subarray(max(0, k - NEAR), min(changes.length, k + NEAR + 1));
     return near.reduce((sum, one) => sum + one, 0) > near.length * 0.6 ? 1 : 0;
   });
+}
+
+/** Mean of what the two steps beside move. */
+function coherenceBeside(coherence: Float32Array, k: number, length: number): number {
+  const before = coherence[k > 0 ? k - 1 : k + 1] ?? 1;
+  const after = coherence[k < length - 1 ? k + 1 : k - 1] ?? 1;
+  return (clamp(before, -1, 4) + clamp(after, -1, 4)) / 2;
 }
 
 /** Logarithm of what the energy falls short of both sides', the larger of two steps on each: -1 to 4. Calm that comes and goes gives little. */

@@ -1,6 +1,6 @@
-import type { Changes } from './change.js';
+import type { Changes } from './changes.js';
 import { heldEvidence, stillPlaces } from './evidence.js';
-import { costOf, explain, type Pattern, type PatternRun } from './patterns.js';
+import { costOf, explain, PATTERNS, type Pattern } from './patterns.js';
 
 /** What the two fields of a clip's pictures show. */
 export interface FieldFinding {
@@ -8,8 +8,6 @@ export interface FieldFinding {
   readonly kind: 'none' | 'pulldown' | 'interlaced';
   /** Which field comes first in time, as found from the motion; null where it makes no difference. */
   readonly first: 'upper' | 'lower' | null;
-  /** 0 to 1. */
-  readonly certainty: number;
 }
 
 const BLOCK = 16;
@@ -63,7 +61,7 @@ const PULLDOWN = 'one-in-5';
  * the fields the beat is uneven, which tells the order.
  * @param upper, lower changes of the pictures' upper and lower lines, one a picture from the second on
  */
-export function judgeFields(upper: Changes, lower: Changes): FieldFinding & { readonly runs: readonly PatternRun[] } {
+export function judgeFields(upper: Changes, lower: Changes): FieldFinding & { readonly certainty: number } {
   const fields = [upper, lower].map((changes) => ({ evidence: heldEvidence(changes), still: stillPlaces(changes) }));
   const orders = (['upper', 'lower'] as const).map((first) => {
     const [a, b] = first === 'upper' ? fields : [...fields].reverse();
@@ -75,16 +73,11 @@ export function judgeFields(upper: Changes, lower: Changes): FieldFinding & { re
     return { first, evidence, runs, share: length > 0 ? pulled / length : 0 };
   });
   const best = orders.reduce((a, b) => (b.share > a.share ? b : a));
-  if (best.share > 0.5) {
-    const pattern = best.runs.find((r) => r.pattern.name === PULLDOWN)?.pattern as Pattern;
-    const rival = costOf({ name: 'new', cycle: [false], newShare: 1 }, best.evidence, 0, best.evidence.length);
-    const own = costOf(pattern, best.evidence, 0, best.evidence.length);
-    return {
-      kind: 'pulldown',
-      first: best.first,
-      certainty: Math.min(0.999, 1 / (1 + Math.exp(-(rival - own) / 3))),
-      runs: best.runs,
-    };
-  }
-  return { kind: 'interlaced', first: null, certainty: 0.9, runs: best.runs };
+  const price = (name: string): number =>
+    costOf(PATTERNS.find((p) => p.name === name) as Pattern, best.evidence, 0, best.evidence.length);
+  const pulled = best.share > 0.5;
+  // How much better the one explains all fields than the other, softened as for stretches.
+  const better = pulled ? price('new') - price(PULLDOWN) : price(PULLDOWN) - price('new');
+  const certainty = Math.min(0.999, 1 / (1 + Math.exp(-better / 3)));
+  return pulled ? { kind: 'pulldown', first: best.first, certainty } : { kind: 'interlaced', first: null, certainty };
 }

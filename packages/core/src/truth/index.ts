@@ -1,8 +1,9 @@
 export type { Blend } from './blends.js';
-export type { Changes } from './change.js';
 export { CHECK_WIDTH, ChangeMeter, checkSize } from './change.js';
+export type { Changes } from './changes.js';
 export type { Claim, ClaimVerdict } from './claim.js';
 export { claimedPlaying, judgeClaim, parseClaim } from './claim.js';
+export { beside, type Part } from './counter.js';
 export type { FieldFinding } from './fields.js';
 export { isCombed, judgeFields, splitFields } from './fields.js';
 export type { Match, MixedPicture, Sequence } from './match.js';

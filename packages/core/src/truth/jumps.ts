@@ -1,4 +1,4 @@
-import type { Changes } from './change.js';
+import type { Changes } from './changes.js';
 
 /** New pictures on each side that a step is compared with. */
 const AROUND = 5;
@@ -6,6 +6,8 @@ const AROUND = 5;
 const LEAST_MOTION = 0.08;
 /** Below this the fine measure has to agree (0.4 here is 1.6 of its samples: as far as it sees). */
 const FINE_MOTION = 0.4;
+/** The step before a jump goes on as ever; an encoder that let a picture stand makes up for it in the next. */
+const CATCHES_UP = 0.5;
 /** So many in a row at one beat are a conversion that dropped pictures. */
 const BEATS = 4;
 const LONGEST_BEAT = 60;
@@ -40,6 +42,9 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
     if (here.move < FINE_MOTION && (here.along < 1.5 || changes.at('coarseCoherence', here.at) < 1.4)) continue;
     const around = [...fresh.slice(Math.max(0, i - AROUND), i), ...fresh.slice(i + 1, i + 1 + AROUND)];
     if (!standsOut(here, around, 1)) continue;
+    // A step that makes up for a short one before it leaves nothing out.
+    const before = fresh[i - 1];
+    if (before && before.at === here.at - 1 && before.along < CATCHES_UP) continue;
     likely.push(here.at + 1);
     if (standsOut(here, around, 0)) alone.add(here.at + 1);
   }

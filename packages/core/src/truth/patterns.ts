@@ -50,14 +50,27 @@ export interface PatternRun {
 const FAULT_COST = log(49);
 /** What a change of pattern has to save before it is believed. */
 const SWITCH_COST = 16;
+/** One in so many comes of conversions between rates people use: 24 in 32, 24 in 30, 25 in 30, 24 in 25. */
+const CONVERTED: readonly number[] = [4, 5, 6, 25];
 /** Rarer patterns need more, and most of all those that differ from all-new by a picture now and then: nearly anything has four calm moments at some beat. */
 const patternCost = (p: Pattern): number =>
-  p.name === 'new' ? 0 : p.name === 'still' ? 2 : p.name.startsWith('one-in-') ? (p.cycle.length > 8 ? 12 : 9) : 6;
+  p.name === 'new'
+    ? 0
+    : p.name === 'still'
+      ? 2
+      : !p.name.startsWith('one-in-')
+        ? 6
+        : CONVERTED.includes(p.cycle.length)
+          ? 10
+          : 19;
 
-/** The cost that evidence e (log odds for held) puts on expecting `held`; a fault's price is its ceiling. */
-export function cost(evidence: number, held: boolean): number {
+/** A beat that no conversion has is believed only where it never fails: there whatever speaks against it costs in full. */
+const isStrict = (p: Pattern): boolean => p.name.startsWith('one-in-') && !CONVERTED.includes(p.cycle.length);
+
+/** The cost that evidence e (log odds for held) puts on expecting `held`; a fault's price is its ceiling, but in strict patterns. */
+export function cost(evidence: number, held: boolean, strict = false): number {
   const against = held ? -evidence : evidence;
-  return min(FAULT_COST, max(0, against));
+  return min(strict ? Number.POSITIVE_INFINITY : FAULT_COST, max(0, against));
 }
 
 /**
@@ -74,11 +87,13 @@ export function explain(evidence: Float64Array, still: Uint8Array): PatternRun[]
   }
   const owner = new Uint8Array(states);
   const heldIn = new Uint8Array(states);
+  const strict = new Uint8Array(states);
   PATTERNS.forEach((p, i) => {
     for (let phase = 0; phase < p.cycle.length; phase++) {
       const state = (starts[i] as number) + phase;
       owner[state] = i;
       heldIn[state] = p.cycle[phase] ? 1 : 0;
+      strict[state] = isStrict(p) ? 1 : 0;
     }
   });
   const length = evidence.length;
@@ -117,7 +132,10 @@ export function explain(evidence: Float64Array, still: Uint8Array): PatternRun[]
     }
     for (let s = 0; s < states; s++) {
       const isStill = owner[s] === 1;
-      const price = isStill ? (quiet ? 0 : ifHeld + (heldIn[s] ? 0.5 : 0)) : quiet ? 0.4 : heldIn[s] ? ifHeld : ifNew;
+      let price = heldIn[s] ? ifHeld : ifNew;
+      if (strict[s]) price = max(0, heldIn[s] ? -e : e);
+      if (isStill) price = ifHeld + (heldIn[s] ? 0.5 : 0);
+      if (quiet) price = isStill ? 0 : 0.4;
       costs[s] = (costs[s] as number) + price;
     }
   }
@@ -157,10 +175,11 @@ function traceBack(
 /** The cost of one pattern, at its best phase, over a run of evidence: for weighing a verdict against its rivals. */
 export function costOf(p: Pattern, evidence: Float64Array, from: number, to: number): number {
   let best = Number.POSITIVE_INFINITY;
+  const strict = isStrict(p);
   for (let phase = 0; phase < p.cycle.length; phase++) {
     let sum = patternCost(p);
     for (let k = from; k < to && sum < best; k++) {
-      sum += cost(evidence[k] as number, p.cycle[(phase + k - from) % p.cycle.length] as boolean);
+      sum += cost(evidence[k] as number, p.cycle[(phase + k - from) % p.cycle.length] as boolean, strict);
     }
     best = min(best, sum);
   }

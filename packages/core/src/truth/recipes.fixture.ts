@@ -1,4 +1,4 @@
-import { cook as cookRecipe, lake, type Made, type Scene } from '@thawline/rig';
+import { type After, cook as cookRecipe, lake, type Made, type Scene } from '@thawline/rig';
 
 export type { Made };
 
@@ -8,9 +8,9 @@ const [WIDTH, HEIGHT] = [256, 144];
 export const lakeOf = (speed: number, seed = 301): Scene => lake({ seed, speed, floes: 14 });
 
 /** Luma of the pictures of a recipe at 256x144, 25 source pictures a second, as a camera would give them. */
-export function* cook(made: readonly Made[], scene: Scene, noise = 1.4): Generator<Uint8Array> {
+export function* cook(made: readonly Made[], scene: Scene, noise = 1.4, after: After = {}): Generator<Uint8Array> {
   const shot = (source: number) => ({ scene, seconds: source / 25 });
-  for (const picture of cookRecipe({ width: WIDTH, height: HEIGHT, seed: 9, noise, shot, made, after: {} }))
+  for (const picture of cookRecipe({ width: WIDTH, height: HEIGHT, seed: 9, noise, shot, made, after }))
     yield picture.subarray(0, WIDTH * HEIGHT);
 }
 

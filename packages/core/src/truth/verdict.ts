@@ -1,5 +1,5 @@
 import { type Blend, findMixings } from './blends.js';
-import type { Changes } from './change.js';
+import type { Changes } from './changes.js';
 import { heldEvidence, stillPlaces } from './evidence.js';
 import type { FieldFinding } from './fields.js';
 import { findJumps } from './jumps.js';
@@ -44,7 +44,7 @@ export interface Verdict {
   readonly holdCeiling: number | null;
 }
 
-export const NO_FIELDS: FieldFinding = { kind: 'none', first: null, certainty: 1 };
+export const NO_FIELDS: FieldFinding = { kind: 'none', first: null };
 /** Slower motion (Changes.displacement) makes every picture nearly a mix of its neighbours. */
 const BLEND_MOTION = 0.5;
 
@@ -91,8 +91,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
 }
 
 /** The verdict on pictures that fields of others were woven into, 2:3: no picture holds, and four in five are real. */
-export function judgePulldown(pictures: number, storedRate: number, fields: FieldFinding): Verdict {
-  const { certainty } = fields;
+export function judgePulldown(pictures: number, storedRate: number, first: FieldFinding['first'], certainty: number): Verdict {
   const trueRate = storedRate * 0.8;
   return {
     kind: 'pulldown',
@@ -103,7 +102,7 @@ export function judgePulldown(pictures: number, storedRate: number, fields: Fiel
     jumps: [],
     blends: [],
     shares: [],
-    fields,
+    fields: { kind: 'pulldown', first },
     stretches: [{ from: 0, to: pictures, pattern: '2:3 fields', trueRate, certainty }],
     certainty,
     holdCeiling: null,

@@ -1,0 +1,94 @@
+import type { BlockStep, Grid } from './blocks.js';
+
+/**
+ * Finds a counter that is burnt in: a small part of the picture that goes on changing while all the rest holds. Kept as one
+ * bit a block and picture, so that it can be asked once it is known which pictures hold.
+ */
+
+/** In a held picture a block differs by noise; more than so many times its middle value, and a step more, is a change. */
+const LOUD = 8;
+const LOUD_FROM = 1;
+/** Of the held pictures so many have to show the change, and there have to be so many. */
+const ALWAYS = 0.8;
+const LEAST_HELD = 4;
+/** A counter is small, and fills its box. */
+const LARGEST_SHARE = 0.25;
+const FILLED = 0.5;
+
+/** A part of a picture, in shares of its width and height. */
+export interface Part {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Which blocks changed beyond noise in each step. */
+export class LoudBlocks {
+  private bits: Uint8Array;
+  private readonly bytes: number;
+
+  constructor(private readonly grid: Grid) {
+    this.bytes = (grid.blocks + 7) >> 3;
+    this.bits = new Uint8Array(this.bytes * 256);
+  }
+
+  /** @param noise the step's middle noise variance */
+  add(k: number, { energy }: BlockStep, noise: number): void {
+    if ((k + 1) * this.bytes > this.bits.length) {
+      const wider = new Uint8Array(this.bits.length * 2);
+      wider.set(this.bits);
+      this.bits = wider;
+    }
+    const limit = LOUD * noise + LOUD_FROM;
+    for (let b = 0; b < energy.length; b++) {
+      const at = k * this.bytes + (b >> 3);
+      if ((energy[b] as number) > limit) this.bits[at] = (this.bits[at] as number) | (1 << (b & 7));
+    }
+  }
+
+  /** @param held pictures that show nothing new (picture k + 1 of step k); null where no part is clear */
+  counter(held: readonly number[]): Part | null {
+    const { grid } = this;
+    if (held.length < LEAST_HELD) return null;
+    const times = new Uint32Array(grid.blocks);
+    for (const picture of held) {
+      const row = (picture - 1) * this.bytes;
+      for (let b = 0; b < grid.blocks; b++) {
+        if ((this.bits[row + (b >> 3)] as number) & (1 << (b & 7))) times[b] = (times[b] as number) + 1;
+      }
+    }
+    const loud = Array.from(times.keys()).filter((b) => (times[b] as number) >= ALWAYS * held.length);
+    if (loud.length === 0) return null;
+    const columns = loud.map((b) => b % grid.columns);
+    const rows = loud.map((b) => Math.floor(b / grid.columns));
+    const [left, right] = [Math.min(...columns), Math.max(...columns)];
+    const [top, bottom] = [Math.min(...rows), Math.max(...rows)];
+    const boxed = (right - left + 1) * (bottom - top + 1);
+    if (boxed > LARGEST_SHARE * grid.blocks || loud.length < FILLED * boxed) return null;
+    const x = edge(left, grid.lefts, grid.width);
+    const y = edge(top, grid.tops, grid.height);
+    return {
+      x,
+      y,
+      width: edge(right + 1, grid.lefts, grid.width) - x,
+      height: edge(bottom + 1, grid.tops, grid.height) - y,
+    };
+  }
+}
+
+/** Where column (or row) of blocks i begins, as a share; blocks leave the outermost sample out, a part does not. */
+function edge(i: number, begins: Int32Array, length: number): number {
+  return i === 0 ? 0 : i >= begins.length ? 1 : (begins[i] as number) / length;
+}
+
+/** The largest part of the picture that has nothing of the given one: what to look at instead. */
+export function beside({ x, y, width, height }: Part): Part {
+  const sides: Part[] = [
+    { x: 0, y: 0, width: 1, height: y },
+    { x: 0, y: y + height, width: 1, height: 1 - y - height },
+    { x: 0, y: 0, width: x, height: 1 },
+    { x: x + width, y: 0, width: 1 - x - width, height: 1 },
+  ];
+  return sides.reduce((best, side) => (side.width * side.height > best.width * best.height ? side : best));
+}

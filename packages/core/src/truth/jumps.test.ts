@@ -1,0 +1,70 @@
+import { Changes } from './changes.js';
+import { findJumps } from './jumps.js';
+
+/** Changes of pictures that move by so much each, in samples of the coarse picture; energy grows with the square of it. */
+function moving(moves: readonly number[], energies?: readonly number[]): Changes {
+  const changes = new Changes();
+  for (const [i, move] of moves.entries()) {
+    const k = changes.add();
+    changes.columns.displacement[k] = move;
+    changes.columns.coherence[k] = move / 0.6;
+    changes.columns.coarseCoherence[k] = move / 0.6;
+    changes.columns.energy[k] = energies?.[i] ?? 40 * move * move;
+  }
+  return changes;
+}
+
+const none = (length: number): Uint8Array => new Uint8Array(length);
+const even = (length: number, move = 0.6): number[] => Array.from({ length }, () => move);
+const withJumps = (length: number, ...at: readonly number[]): number[] => {
+  const moves = even(length);
+  for (const k of at) moves[k - 1] = 1.2;
+  return moves;
+};
+
+test('one step twice as large among even ones is a jump, at the picture it leads to', () => {
+  expect(findJumps(moving(withJumps(40, 20)), none(39), null)).toEqual([20]);
+  expect(findJumps(moving(even(40)), none(40), null)).toEqual([]);
+});
+
+test('a picture that comes late has moved further without any missing', () => {
+  const gaps = new Float64Array(40).fill(1);
+  gaps[19] = 2;
+  expect(findJumps(moving(withJumps(40, 20)), none(40), gaps)).toEqual([]);
+});
+
+test('a step that makes up for a short one before it leaves nothing out', () => {
+  const moves = withJumps(40, 20);
+  moves[18] = 0.1;
+  expect(findJumps(moving(moves), none(40), null)).toEqual([]);
+});
+
+test('where motion is uneven a larger step says nothing', () => {
+  const moves = even(40).map((move, i) => move * (i % 3 === 0 ? 1.7 : 1));
+  moves[19] = 1.4;
+  expect(findJumps(moving(moves), none(40), null)).toEqual([]);
+});
+
+test('a scene cut changes everything at once and is no jump; nor is a hold, which takes no part', () => {
+  const energies = even(40).map((move) => 40 * move * move);
+  energies[19] = 4000;
+  expect(findJumps(moving(withJumps(40, 20), energies), none(40), null)).toEqual([]);
+  const moves = withJumps(40, 20);
+  moves[18] = 0;
+  const held = none(40);
+  held[18] = 1;
+  expect(findJumps(moving(moves), held, null)).toEqual([20]);
+  held[19] = 1;
+  expect(findJumps(moving(moves), held, null)).toEqual([]);
+});
+
+test('pictures dropped at one beat do not hide each other: 29.97 in 25 leaves out every sixth', () => {
+  const at = Array.from({ length: 9 }, (_, i) => 6 + 5 * i);
+  expect(findJumps(moving(withJumps(60, ...at)), none(60), null)).toEqual(at);
+});
+
+test('too near to an end there is too little around a step to say', () => {
+  expect(findJumps(moving(withJumps(40, 2)), none(40), null)).toEqual([]);
+  expect(findJumps(moving(even(3)), none(3), null)).toEqual([]);
+  expect(findJumps(new Changes(), none(0), null)).toEqual([]);
+});

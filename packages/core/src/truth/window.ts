@@ -1,0 +1,163 @@
+import type { BlockStep } from './blocks.js';
+import type { Changes } from './changes.js';
+import type { Motion, Ring } from './ring.js';
+import { KernelRing } from './ring.wasm.js';
+import { Weighted } from './weighted.js';
+
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { log, max, min, sqrt } = Math;
+
+/** Steps on each side that a step is compared with: wide enough to hold a new picture at 8 times padding. */
+export const AROUND = 12;
+/** Steps of a whole window. */
+export const WINDOW = 2 * AROUND + 1;
+/** What 8-bit steps cannot tell apart, in squared steps. */
+const STEP_NOISE = 0.02;
+/** A part of the picture with less than a quarter of what moves has no say in the level: a counter burnt in, say. */
+const LEVEL_SHARE = 0.75;
+
+/** One step on both scales. */
+export interface Step {
+  readonly fine: BlockStep;
+  readonly coarse: BlockStep;
+}
+
+/** Compares one step with the others of a window. Its arrays are used again for every window. */
+export class Window {
+  private readonly shares: Weighted;
+  private readonly levels: Weighted;
+  private readonly fine: Ring;
+  private readonly coarse: Ring;
+
+  constructor(
+    private readonly blocks: number,
+    coarseBlocks: number,
+  ) {
+    this.shares = new Weighted(max(blocks, coarseBlocks));
+    this.levels = new Weighted(blocks);
+    this.fine = new KernelRing(blocks, WINDOW);
+    this.coarse = new KernelRing(coarseBlocks, WINDOW);
+  }
+
+  /** Takes step k, the newest. */
+  put(k: number, { fine, coarse }: Step): void {
+    this.fine.put(k, fine);
+    this.coarse.put(k, coarse);
+  }
+
+  /**
+   * Compares step k with those around it into entry k.
+   * @param count steps of the window, the newest included; at most WINDOW
+   */
+  compare(first: number, count: number, k: number, step: Step, changes: Changes): void {
+    const { columns } = changes;
+    const fine = this.coherence(this.fine, first, count, k, step.fine);
+    columns.coherence[k] = fine.share;
+    columns.coherenceNoise[k] = fine.noise;
+    columns.onward[k] = fine.onward;
+    const coarse = this.coherence(this.coarse, first, count, k, step.coarse);
+    columns.coarseCoherence[k] = coarse.share;
+    columns.coarseNoise[k] = coarse.noise;
+    this.calmness(first, count, k, step.fine, changes);
+  }
+
+  /** The larger of what the steps before and after say: a burst of motion on one side does not hide what goes on on the other. */
+  private coherence(
+    ring: Ring,
+    first: number,
+    count: number,
+    k: number,
+    own: BlockStep,
+  ): { share: number; noise: number; onward: number } {
+    const last = first + count - 1;
+    const before = k - first >= 2 ? ring.motion(first, k - first, 0) : null;
+    const after = last - k >= 2 ? ring.motion(k + 1, last - k, 1) : null;
+    let best: { share: number; noise: number } | null = null;
+    for (const side of [before, after]) {
+      const one = side && this.shareOfMotion(own, side);
+      if (one && (!best || one.share > best.share)) best = one;
+    }
+    return { ...(best ?? { share: 1, noise: 9 }), onward: before && after ? agreement(own, before, after) : 0 };
+  }
+
+  /** Blocks that move in the steps beside, weighed by how much their motion explains; the 70th percentile of their shares. */
+  private shareOfMotion(own: BlockStep, { u, v }: Motion): { share: number; noise: number } {
+    const { shares } = this;
+    shares.clear();
+    let pulls = 0;
+    for (let b = 0; b < own.u.length; b++) {
+      const [mu, mv] = [u[b] as number, v[b] as number];
+      const [xx, xy, yy] = [own.xx[b] as number, own.xy[b] as number, own.yy[b] as number];
+      const pull = mu * mu * xx + 2 * mu * mv * xy + mv * mv * yy;
+      if (!(pull > 0)) continue;
+      // Least squares along the common direction, in the metric of the block's own slopes: flat directions do not vote.
+      const mine = (own.u[b] as number) * (mu * xx + mv * xy) + (own.v[b] as number) * (mu * xy + mv * yy);
+      shares.add(mine / pull, sqrt(pull));
+      pulls += pull;
+    }
+    if (shares.length === 0) return { share: 1, noise: 9 };
+    return {
+      share: shares.quantile(0.7),
+      noise: min(9, sqrt(middleNoise(own) / pulls)),
+    };
+  }
+
+  /** How calm the moving blocks are, and how soft, against the window. */
+  private calmness(first: number, count: number, k: number, own: BlockStep, changes: Changes): void {
+    const around = this.fine.extremes(first, count, k);
+    const details = this.fine.detail(first, count);
+    const { shares, levels } = this;
+    shares.clear();
+    levels.clear();
+    // A side with fewer than four steps knows too little.
+    const enoughBefore = k - first >= 4;
+    const enoughAfter = first + count - 1 - k >= 4;
+    // The third largest: what happens to a block once or twice in the window is an event, not how it moves. At the clip's ends
+    // the window is half as long.
+    const often = count < AROUND * 2 ? around.second : around.third;
+    let [variation, all] = [0, 0];
+    let [softness, softWeights] = [0, 0];
+    for (let b = 0; b < this.blocks; b++) {
+      const mine = own.energy[b] as number;
+      const before = around.before[b] as number;
+      const after = around.after[b] as number;
+      const reached = enoughBefore && enoughAfter ? min(before, after) : enoughBefore ? before : enoughAfter ? after : mine;
+      const rhythm = count < AROUND ? reached : (often[b] as number);
+      const usual = max(mine, min(reached, rhythm));
+      const moving = max(0, usual - 1.5 * (around.least[b] as number));
+      all += usual;
+      variation += moving;
+      const weight = sqrt(moving) + 1e-3 * sqrt(usual);
+      shares.add(log((mine + STEP_NOISE) / (usual + STEP_NOISE)), weight);
+      levels.add(log(mine + STEP_NOISE), weight);
+      const moved = sqrt(max(before, after));
+      softness += moved * log(((own.detail[b] as number) + 0.5) / ((details[b] as number) + 0.5));
+      softWeights += moved;
+    }
+    const { columns } = changes;
+    columns.calm[k] = shares.quantile(0.5);
+    columns.calmest[k] = shares.quantile(0.9);
+    columns.level[k] = levels.quantile(LEVEL_SHARE);
+    columns.variation[k] = all > 0 ? variation / all : 0;
+    columns.soft[k] = softWeights > 0 ? softness / softWeights : 0;
+  }
+}
+
+/** Cosine of two motions in the metric of a step's slopes. */
+function agreement(own: BlockStep, a: Motion, b: Motion): number {
+  let [aa, bb, ab] = [0, 0, 0];
+  for (let i = 0; i < own.u.length; i++) {
+    const [xx, xy, yy] = [own.xx[i] as number, own.xy[i] as number, own.yy[i] as number];
+    const [au, av, bu, bv] = [a.u[i] as number, a.v[i] as number, b.u[i] as number, b.v[i] as number];
+    aa += au * au * xx + 2 * au * av * xy + av * av * yy;
+    bb += bu * bu * xx + 2 * bu * bv * xy + bv * bv * yy;
+    ab += au * bu * xx + (au * bv + av * bu) * xy + av * bv * yy;
+  }
+  return aa > 0 && bb > 0 ? ab / sqrt(aa * bb) : 0;
+}
+
+/** Noise variance of a step's middle block, that of rounding to 8 bits at least. */
+export function middleNoise({ noise }: BlockStep): number {
+  const sorted = Float32Array.from(noise).sort();
+  return max(sorted[sorted.length >> 1] as number, 1 / 24);
+}

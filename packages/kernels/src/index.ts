@@ -1,0 +1,1 @@
+export { Heap, type Kernels } from './heap.js';
