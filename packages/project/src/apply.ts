@@ -6,7 +6,7 @@ import type { Command, Refusal } from './commands.js';
 import type { Project, Source, Timeline } from './document.js';
 import { closeGaps, linkClips, moveClips, placeClips, setFit, slipClips, splitClips, trimClip } from './editing.js';
 import { mappingOf, noTiming, type TimingOf } from './mapping.js';
-import { judgePicture, markPicture } from './notes.js';
+import { judgePicture, markFrames, markPicture } from './notes.js';
 import { readAt } from './readat.js';
 import { ownRate, tidyReading } from './reading.js';
 import { addTimeline, carry, duplicateTimeline, openEdit, removeTimeline, setFormat, setLanes, unpackClip } from './timelines.js';
@@ -59,6 +59,9 @@ function change(draft: Project, command: Command, known: TimingOf): void {
       return;
     case 'markPicture':
       markPicture(fileSource(draft, command.sourceId), command.picture, command.note);
+      return;
+    case 'markFrames':
+      for (const mark of command.marks) markFrames(findTimeline(draft, mark.timelineId), mark);
       return;
     case 'judgePicture':
       judgePicture(fileSource(draft, command.sourceId), command.picture, command.as);

@@ -37,6 +37,14 @@ export const commandSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('setClaim'), sourceIds, claimed: rateSchema.nullable() }),
   /** A note on a picture of a source; null takes it away. */
   z.object({ type: z.literal('markPicture'), sourceId: idSchema, picture: frame, note: z.string().trim().max(500).nullable() }),
+  /** Notes on frames of timelines, in one step; one on the same frame is replaced, a null name takes it away. */
+  z.object({
+    type: z.literal('markFrames'),
+    marks: z
+      .array(z.object({ timelineId: idSchema, frame, length: frame.default(0), name: z.string().trim().max(500).nullable() }))
+      .min(1)
+      .max(10_000),
+  }),
   /** A person's word on a picture against what a check found; null takes it back. */
   z.object({ type: z.literal('judgePicture'), sourceId: idSchema, picture: frame, as: z.enum(['held', 'new']).nullable() }),
   /**

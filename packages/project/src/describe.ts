@@ -40,6 +40,12 @@ export function describe(command: Command, before: Project): string {
       const where = `picture ${command.picture} of ${source(command.sourceId)}`;
       return command.note === null ? `Took the mark off ${where}` : `Marked ${where}`;
     }
+    case 'markFrames': {
+      const put = command.marks.filter((m) => m.name !== null).length;
+      return put > 0
+        ? `Put ${counted(put, 'mark')} into the edit`
+        : `Took ${counted(command.marks.length, 'mark')} out of the edit`;
+    }
     case 'judgePicture': {
       const where = `picture ${command.picture} of ${source(command.sourceId)}`;
       return command.as === null ? `Left ${where} to the check` : `Called ${where} ${command.as}`;

@@ -49,5 +49,9 @@ export {
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
+export type { Reuse, ReusedStretch } from './reuse.js';
+export { reusedStretches } from './reuse.js';
 export { filesOf, holds, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
+export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './timelinecheck.js';
+export { checkTimeline, FRAME_CAUSES, holdMarks } from './timelinecheck.js';
 export { count, plural, stretchWords, verdictLong, verdictShort } from './verdicts.js';

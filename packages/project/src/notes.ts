@@ -1,6 +1,6 @@
 import type { Verdict } from '@thawline/core/truth';
 import { Refused } from './checks.js';
-import type { Source } from './document.js';
+import type { Source, Timeline } from './document.js';
 
 /** What people say of single pictures: notes, and their word against what a check found. Both stay on the pictures, however they are read. */
 
@@ -15,6 +15,17 @@ function put<T extends { readonly picture: number }>(list: readonly T[] | undefi
 export function markPicture(source: Source, picture: number, note: string | null): void {
   inside(source, picture);
   source.marks = put(source.marks, picture, note === null ? null : { picture, note });
+}
+
+/** A mark's name is its frame's: two people who mark one frame mean one mark. */
+export function markFrames(
+  timeline: Timeline,
+  { frame, length, name }: { readonly frame: number; readonly length: number; readonly name: string | null },
+): void {
+  const others = timeline.marks.filter((m) => m.frame !== frame);
+  const id = `mark-${frame}`;
+  timeline.marks =
+    name === null ? others : [...others, { id, frame, length, name, kept: null }].sort((a, b) => a.frame - b.frame);
 }
 
 export function judgePicture(source: Source, picture: number, as: 'held' | 'new' | null): void {
