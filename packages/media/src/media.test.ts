@@ -98,6 +98,60 @@ describe.each(adapters)('%s', (_name, media) => {
     expect(luma?.[5]).toBe(40);
   });
 
+  test.each(['yuv420p', 'yuv444p', 'yuv420p10le', 'yuvj420p', 'gray'])(
+    'small luma of %s is as bright as the stored',
+    async (format) => {
+      const source = ['-f', 'lavfi', '-i', 'testsrc2=s=640x360:r=25:d=0.2'];
+      const path = generate(`bright-${format}.mkv`, ...source, '-pix_fmt', format, '-c:v', 'ffv1');
+      const probe = await media.probe(path);
+      const mean = (picture: Uint8Array = new Uint8Array(1)): number => picture.reduce((a, b) => a + b, 0) / picture.length;
+      const [large] = await all(media.openPictures(path, probe, { pixelFormat: 'gray' }));
+      for (const scaling of ['area', 'bicubic'] as const) {
+        const [small] = await all(media.openPictures(path, probe, { pixelFormat: 'gray', width: 160, height: 90, scaling }));
+        expect(Math.abs(mean(small) - mean(large))).toBeLessThan(0.4);
+      }
+    },
+  );
+
+  test('a part of each picture is cut out before it is scaled', async () => {
+    const probe = await media.probe(files.mp4 as string);
+    const [whole] = await all(media.openPictures(files.mp4 as string, probe, { pixelFormat: 'gray', count: 1 }));
+    const crop = { x: 32, y: 20, width: 64, height: 48 };
+    const [part] = await all(media.openPictures(files.mp4 as string, probe, { pixelFormat: 'gray', count: 1, crop }));
+    const lines = Array.from({ length: 48 }, (_, y) => whole?.slice((20 + y) * 160 + 32, (20 + y) * 160 + 96) ?? []);
+    expect(Buffer.compare(part as Uint8Array, Buffer.concat(lines as Uint8Array[]))).toBe(0);
+    const small = { pixelFormat: 'gray', count: 1, crop, width: 32, height: 24, scaling: 'area' as const };
+    const [scaled] = await all(media.openPictures(files.mp4 as string, probe, small));
+    expect(scaled).toHaveLength(32 * 24);
+  });
+
+  test('fields are scaled apart when asked: no line of two moments', async () => {
+    const path = join(folder, 'two-moments.mkv');
+    const picture = new Uint8Array(64 * 64).map((_, i) => (Math.floor(i / 64) % 2 === 0 ? 50 : 200));
+    await media.encode(path, { width: 64, height: 64, rate: rate(25), pixelFormat: 'gray', form: 'mkv' }, [picture]);
+    const probe = await media.probe(path);
+    const request = { pixelFormat: 'gray', width: 32, height: 32, scaling: 'area' as const };
+    const [apart] = await all(media.openPictures(path, probe, { ...request, fields: true }));
+    const [mixed] = await all(media.openPictures(path, probe, request));
+    for (const y of [8, 9, 20, 21])
+      expect(Math.abs((apart?.[y * 32 + 7] ?? 0) - (y % 2 === 0 ? 50 : 200))).toBeLessThanOrEqual(2);
+    expect(Math.abs((mixed?.[8 * 32 + 7] ?? 0) - 125)).toBeLessThanOrEqual(2);
+  });
+
+  test.each(['mp4', 'mkv', 'ts'])('%s: about a picture means from the key picture before it, in order', async (kind) => {
+    const path = files[kind] as string;
+    const probe = await media.probe(path);
+    const whole = await all(media.openPictures(path, probe, { pixelFormat: 'gray' }));
+    const some = await all(media.openPictures(path, probe, { pixelFormat: 'gray', from: 70, about: true, count: 5 }));
+    expect(some).toHaveLength(5);
+    const first = whole.findIndex((picture) => Buffer.compare(picture, some[0] as Uint8Array) === 0);
+    expect(first).toBeGreaterThanOrEqual(0);
+    expect(first).toBeLessThanOrEqual(70);
+    some.forEach((picture, i) => {
+      expect(Buffer.compare(picture, whole[first + i] as Uint8Array)).toBe(0);
+    });
+  });
+
   test('fields are told, with their order', async () => {
     expect((await media.probe(files.fields as string)).fields).toBe('top');
     expect((await media.probe(files.mp4 as string)).fields).toBe('progressive');

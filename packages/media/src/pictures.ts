@@ -13,17 +13,23 @@ const COUNT_UP_TO = 48;
  * Input options that make the decoder's first output picture `from`, and the pictures still to drop after that.
  * The time asked for lies halfway before the picture, so rounding of the container's ticks cannot move it.
  */
-function seekTo(known: Known, from: number): { options: string[]; drop: number } {
-  if (from <= COUNT_UP_TO || !SEEKABLE.test(known.container)) return { options: [], drop: from };
+function seekTo(known: Known, from: number, about = false): { options: string[]; drop: number } {
+  if (from <= COUNT_UP_TO || !SEEKABLE.test(known.container)) return { options: [], drop: about ? 0 : from };
   const middle = (pictureSeconds(known.timing, from - 1) + pictureSeconds(known.timing, from)) / 2;
-  return { options: ['-seek_timestamp', '1', '-ss', (known.firstSeconds + middle).toFixed(6)], drop: 0 };
+  const exact = about ? ['-noaccurate_seek'] : [];
+  return { options: [...exact, '-seek_timestamp', '1', '-ss', (known.firstSeconds + middle).toFixed(6)], drop: 0 };
 }
 
-function inputArgs(path: string, known: Known, request: { from?: number; count?: number; threads?: number }, filters: string[]) {
+function inputArgs(
+  path: string,
+  known: Known,
+  request: Pick<PictureRequest, 'from' | 'about' | 'count' | 'threads'>,
+  filters: string[],
+) {
   const series = known.container === SERIES;
   const { options, drop } = series
     ? { options: ['-start_number', String(request.from ?? 0)], drop: 0 }
-    : seekTo(known, request.from ?? 0);
+    : seekTo(known, request.from ?? 0, request.about);
   // What FFmpeg would make of a picture's name is not asked.
   if (series || /_pipe$/.test(known.container)) options.unshift('-f', known.container);
   const chain = [...(drop > 0 ? [`select=gte(n\\,${drop})`] : []), ...filters];
@@ -52,6 +58,12 @@ function inputArgs(path: string, known: Known, request: { from?: number; count?:
 /** Formats whose first plane is luma; others (RGB, palettes) are converted first. */
 const WITH_LUMA = /^(yuv|gray)/;
 
+/**
+ * Pictures averaged down to this part of their width or less do without the codec's smoothing of block edges where no other
+ * picture is built on them: it is gone at that size, and costs a twentieth of the decoding.
+ */
+const UNFILTERED_FROM = 4;
+
 /** Decodes to packed raw pictures. */
 export function openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
   return complete(rawPictures(path, known, request), known, request);
@@ -79,16 +91,21 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const { crop } = request;
   const width = request.width ?? crop?.width ?? known.width;
   const height = request.height ?? crop?.height ?? known.height;
-  const flags = request.scaling === 'area' ? 'area' : 'bicubic';
-  const filters: string[] = [];
-  // Luma as stored: a conversion to grey would stretch its range, and scaling chroma to throw it away costs a third more.
-  if (request.pixelFormat === 'gray')
-    filters.push(...(WITH_LUMA.test(known.pixelFormat) ? [] : ['format=yuv444p']), 'extractplanes=y');
-  if (crop) filters.push(`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`);
+  const flags = `flags=${request.scaling === 'area' ? 'area' : 'bicubic'}${request.fields ? ':interl=1' : ''}`;
+  const luma = request.pixelFormat === 'gray' && WITH_LUMA.test(known.pixelFormat);
   // Pictures of a series may differ in size; all are given at the first one's.
-  if (request.width || known.container === SERIES)
-    filters.push(`scale=${width}:${height}:flags=${flags}${request.fields ? ':interl=1' : ''}`);
+  const scaled = request.width !== undefined || known.container === SERIES;
+  const filters: string[] = [];
+  if (crop) filters.push(`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`);
+  // Luma as stored: a conversion to grey would stretch its range, were both not said to be the same; chroma is not scaled to be thrown away.
+  if (luma && scaled) filters.push(`scale=${width}:${height}:${flags}:in_range=full:out_range=full`, 'format=gray');
+  else {
+    if (request.pixelFormat === 'gray') filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
+    if (scaled) filters.push(`scale=${width}:${height}:${flags}`);
+  }
   const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
+  if (request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width)
+    args.unshift('-skip_loop_filter', 'noref');
   const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
   yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);
 }

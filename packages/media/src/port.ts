@@ -74,6 +74,8 @@ export interface PictureRequest {
   readonly height?: number;
   /** First picture wanted (0-based); its time lets the decoder skip what lies before. Default 0. */
   readonly from?: number;
+  /** Begins at the key picture at or before `from`, or at the first where a file cannot be entered: cheap, and exact only in order. Default false. */
+  readonly about?: boolean;
   /** Pictures wanted; default all that follow. */
   readonly count?: number;
   /** Scaling by area average (checks) or bicubic (pictures for people). Default bicubic. */
