@@ -108,6 +108,30 @@ test('make says what it made, and probe agrees', () => {
   expect(json('probe', 'out.mkv')).toMatchObject({ pictures: 192, measured: { num: 24000, den: 1001 }, width: 640, height: 360 });
 });
 
+test('a part of a file is checked in its own numbers, and of its pictures a region', () => {
+  const hero = join(rigFolder, 'calving-hero.mp4');
+  const part = json('check', hero, '--pictures', '60-120', '--region', '0,0,480,270');
+  expect(part).toMatchObject({ kind: 'padded', counter: null });
+  expect(part.trueRate).toBeCloseTo(25 / 3, 1);
+  expect(Math.min(...part.held)).toBeGreaterThanOrEqual(60);
+  expect(Math.max(...part.held)).toBeLessThan(120);
+});
+
+test('compare says what became of each picture, and exits 1 where two files show different things', () => {
+  const pan = join(rigFolder, 'jetty-pan.mp4');
+  thawline('make', pan, 'pan-25.mkv', '--rate', '25');
+  const same = json('compare', pan, 'pan-25.mkv');
+  expect(same).toMatchObject({ rateA: { num: 30000, den: 1001 }, rateB: { num: 25, den: 1 }, repeatedInB: [], blendsInB: [] });
+  expect(same.certainty).toBeGreaterThan(0.9);
+  expect(same.speed).toBeCloseTo(1, 2);
+  // Frame n of 25 shows picture floor(n * 1.1988).
+  const wrong = (same.path as [number, number][]).filter(([a, b]) => a !== Math.floor((b * 30000) / 25025));
+  expect(wrong.length).toBeLessThanOrEqual(0.02 * same.path.length);
+  const other = thawline('compare', pan, join(rigFolder, 'floe-drift.mp4'), '--json');
+  expect(other.code).toBe(1);
+  expect(JSON.parse(other.out).certainty).toBeLessThan(0.5);
+});
+
 test('failures exit 1 with a sentence that names the file, and leave nothing', () => {
   writeFileSync(join(folder, 'text.mov'), 'nothing to see');
   for (const args of [
@@ -134,6 +158,9 @@ test.each([
   [['make', 'a.mp4', 'b.avi', '--rate', '25']],
   [['make', 'a.mp4', 'b.mp4', '--rate', '25', '--method', 'magic']],
   [['probe', 'a.mp4', '--loud']],
+  [['compare', 'a.mp4']],
+  [['check', 'a.mp4', '--pictures', '20-10']],
+  [['check', 'a.mp4', '--region', '1,2,3']],
 ])('a wrong call exits 2 with the usage: %j', (args) => {
   const run = thawline(...args);
   expect(run.code).toBe(2);

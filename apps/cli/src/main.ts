@@ -150,8 +150,8 @@ async function compareCommand(files: string[], json: boolean): Promise<void> {
 
 async function checkCommand(file: string, json: boolean, part: CheckOptions): Promise<void> {
   const probe = await told(file, ffmpeg.probe(file));
-  const { verdict } = await told(file, check(ffmpeg, file, probe, progressLine(), undefined, part));
-  if (json) return print(checkJson(file, verdict));
+  const { verdict, counter } = await told(file, check(ffmpeg, file, probe, progressLine(), undefined, part));
+  if (json) return print({ ...checkJson(file, verdict), counter });
   process.stdout.write(
     `${file}: true rate ${verdict.trueRate.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps\n`,
   );

@@ -1,9 +1,10 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { CheckReply, CheckSummary, ComparisonReply, JobReply } from '@thawline/contract';
+import type { CheckReply, CheckSummary, ComparisonReply, JobReply, ProjectState } from '@thawline/contract';
 import { readEdl, readOtio } from '@thawline/core/exchange';
 import { rate } from '@thawline/core/time';
+import { type CommandInput, clipsFor, noTiming } from '@thawline/project';
 import { TestServer } from './server.fixture.js';
 
 /** Checks and comparisons over HTTP, on files that FFmpeg's own generators gave. */
@@ -157,4 +158,52 @@ test('new pictures only: half of the pictures, the same length, one step to undo
   expect(ledger.seconds).toBeCloseTo(4, 1);
   expect(ledger.lines.find((l) => l.what === 'read')?.from).toContain('new pictures only');
   await ask(`/projects/${project}/undo`, {});
+});
+
+test("a timeline's own frames are told apart: what its rate does, what its sources do, what is shown twice", async () => {
+  interface Judged {
+    frames: Record<string, number>;
+    trueRate: number;
+    findings: { from: number; cause: string }[];
+    uncheckedIds: string[];
+  }
+  const timeline = { id: 'line', name: 'At 30', rate: rate(30), width: 320, height: 180, startFrame: 0, dropFrame: false };
+  let made = 0;
+  const command = (one: CommandInput) => ask<object>(`/projects/${project}/commands`, { command: one });
+  await command({ type: 'addTimeline', timeline });
+  for (const name of ['master', 'twice', 'master']) {
+    const { document } = await ask<ProjectState>(`/projects/${project}`);
+    const placed = document.timelines[0];
+    const source = document.sources.find((one) => one.id === ids[name]);
+    if (!placed || !source) throw new Error('nothing to place');
+    const newId = () => `c${made++}`;
+    await command({
+      type: 'placeClips',
+      timelineId: 'line',
+      clips: clipsFor({ timeline: placed, source, fit: 'nearest', newId }, noTiming),
+    });
+  }
+  const judged = await ask<Judged>(`/projects/${project}/timelines/line/check`);
+  // 25 in 30 for 120 frames, twice: one frame in six is held by the rate. 50 in 30 of which half hold: as many, but the source's doing.
+  expect(judged.frames).toMatchObject({ rate: 40, source: 20, cut: 0, jump: 0 });
+  expect(judged.uncheckedIds).toEqual([ids.master]);
+  expect(judged.trueRate).toBeCloseTo(25, 1);
+  expect(await ask(`/projects/${project}/reuse`)).toMatchObject([{ sourceId: ids.master, from: 0, to: 100 }]);
+});
+
+test('a timeline is compared with a file as it would be rendered', async () => {
+  const [job] = await ask<JobReply[]>(`/projects/${project}/jobs`, { kind: 'compare', a: ids.master, b: 'line' });
+  await server.settled(project);
+  const found = await ask<ComparisonReply>(`/jobs/${job?.id}/comparison`);
+  expect(found).toMatchObject({ names: { a: 'master', b: 'At 30' }, rateB: { num: 30, den: 1 }, picturesB: 360 });
+  expect(found.certainty).toBeGreaterThan(0.5);
+  // The first 120 frames show the master's 100 pictures, one in six again.
+  const path = new Map(found.path.map(([a, b]) => [b, a]));
+  const right = Array.from({ length: 120 }, (_, n) => path.get(n) === Math.floor((n * 25) / 30));
+  expect(right.filter(Boolean).length).toBeGreaterThan(110);
+  const empty = { id: 'none', name: 'Empty', rate: rate(25), width: 320, height: 180, startFrame: 0, dropFrame: false };
+  await ask(`/projects/${project}/commands`, { command: { type: 'addTimeline', timeline: empty } });
+  await expect(ask(`/projects/${project}/jobs`, { kind: 'compare', a: 'none', b: 'line' })).rejects.toMatchObject({
+    reply: { code: 'timeline-empty' },
+  });
 });

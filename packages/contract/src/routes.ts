@@ -21,10 +21,12 @@ import {
   projectStateSchema,
   projectSummarySchema,
   receiptSchema,
+  reusedSchema,
   revisionSchema,
   scanBodySchema,
   scanReplySchema,
   startJobSchema,
+  timelineCheckSchema,
   timingSchema,
   uploadReplySchema,
 } from './schemas.js';
@@ -125,6 +127,18 @@ export const routes = {
     path: '/projects/{project}/sources/{source}/ledger',
     summary: "All of a source's rates and where each came from",
     reply: ledgerSchema,
+  },
+  timelineCheck: {
+    method: 'get',
+    path: '/projects/{project}/timelines/{timeline}/check',
+    summary: "A timeline's own frames: what its rate repeats or leaves out, apart from what its sources do",
+    reply: timelineCheckSchema,
+  },
+  reuse: {
+    method: 'get',
+    path: '/projects/{project}/reuse',
+    summary: 'Stretches of sources that are shown more than once',
+    reply: z.array(reusedSchema),
   },
   table: {
     method: 'get',

@@ -1,5 +1,5 @@
 import { parseRate } from '@thawline/core/time';
-import { commandSchema, documentSchema, idSchema, rateSchema, sourceSchema } from '@thawline/project';
+import { commandSchema, documentSchema, FRAME_CAUSES, idSchema, rateSchema, sourceSchema } from '@thawline/project';
 import { z } from 'zod';
 
 /** Shapes of what travels between browser and server. */
@@ -200,9 +200,8 @@ export const verdictSchema = z.object({
     .object({
       kind: z.enum(['none', 'pulldown', 'interlaced']),
       first: z.enum(['upper', 'lower']).nullable(),
-      certainty: z.number(),
     })
-    .default({ kind: 'none', first: null, certainty: 1 }),
+    .default({ kind: 'none', first: null }),
   stretches: z.array(stretchSchema),
   certainty: z.number(),
   holdCeiling: z.number().nullable(),
@@ -218,6 +217,8 @@ export const checkSchema = z.object({
   /** What of the file was checked: its pictures, `to` not included, and of each picture a part in its pixels (null: all). */
   range: z.object({ from: z.int(), to: z.int() }),
   region: z.object({ x: z.int(), y: z.int(), width: z.int(), height: z.int() }).nullable(),
+  /** A part that goes on changing while pictures hold. */
+  counter: regionSchema.nullable(),
 });
 export type CheckReply = z.infer<typeof checkSchema>;
 
@@ -225,6 +226,36 @@ export const checkSummarySchema = checkSchema.omit({ trace: true });
 export type CheckSummary = z.infer<typeof checkSummarySchema>;
 
 const counted = z.array(z.int());
+
+/** Each frame of a timeline by what it shows, and who is to blame where that is nothing new. */
+export const timelineCheckSchema = z.object({
+  range: z.object({ from: z.int(), to: z.int() }),
+  fresh: z.int(),
+  frames: z.record(z.enum(FRAME_CAUSES), z.int()),
+  blended: z.int(),
+  frozen: z.int(),
+  black: z.int(),
+  trueRate: z.number(),
+  findings: z.array(
+    z.object({
+      from: z.int(),
+      to: z.int(),
+      cause: z.enum(FRAME_CAUSES),
+      clipId: idSchema,
+      sourceId: idSchema,
+      picture: z.int(),
+      before: z.int(),
+    }),
+  ),
+  uncheckedIds: z.array(idSchema),
+});
+
+export const reusedSchema = z.object({
+  sourceId: idSchema,
+  from: z.int(),
+  to: z.int(),
+  uses: z.array(z.object({ timelineId: idSchema, clipId: idSchema, frame: z.int() })),
+});
 
 /** How two sources match; a and b are sources' ids as they were asked for. */
 export const comparisonSchema = z.object({

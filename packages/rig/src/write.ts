@@ -38,7 +38,7 @@ export async function writeClip(plan: ClipPlan, folder: string, media: Media): P
   if (existsSync(path) && existsSync(truthPath)) return path;
   await mkdir(folder, { recursive: true });
   if (plan.form === 'pictures') return writePictures(plan, folder, truthPath, media);
-  const partial = join(folder, `${plan.name}.partial.mp4`);
+  const partial = join(folder, `${plan.name}.partial-${process.pid}.mp4`);
   const sound = plan.sound?.() ?? null;
   const request = {
     width: plan.width,

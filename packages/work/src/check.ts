@@ -8,6 +8,7 @@ import {
   judge,
   judgeFields,
   judgePulldown,
+  type Part,
   shifted,
   splitFields,
   type Verdict,
@@ -35,6 +36,8 @@ export interface CheckResult {
   readonly decoded: number;
   readonly range: { readonly from: number; readonly to: number };
   readonly region: Box | null;
+  /** A small part that goes on changing while the pictures hold (a counter burnt in, say), in shares of the picture; null where there is none. */
+  readonly counter: Part | null;
 }
 
 const REPORT_EVERY = 25;
@@ -56,7 +59,7 @@ export async function check(
   const from = Math.max(0, Math.min(options.range?.from ?? 0, all - 1));
   const to = Math.max(from + 1, Math.min(options.range?.to ?? all, all));
   const region = options.region ? withinPicture(options.region, probe) : null;
-  const measured: Part = { media, path, probe, from, to, region, ...(signal ? { signal } : {}) };
+  const measured: Measured = { media, path, probe, from, to, region, ...(signal ? { signal } : {}) };
   const combed = await hasCombs(measured);
   const size = checkSize(region?.width ?? probe.width, region?.height ?? probe.height);
   if (combed) size.height = Math.max(32, Math.round(size.height / 4) * 4);
@@ -75,11 +78,13 @@ export async function check(
   progress(decoded, decoded, 'judging');
   const [changes, lower] = meters.map((meter) => meter.finish()) as [Changes, Changes?];
   const verdict = verdictOf(changes, lower ?? null, rateToNumber(rate), gapsOf(probe, from, changes.length));
+  // Of pictures of two moments the verdict counts otherwise.
+  const counter = lower ? null : ofPicture(meters[0]?.counter(verdict.held) ?? null, region, probe);
   const trace = Array.from(changes.columns.rms.subarray(0, changes.length), (rms) => Math.round(rms * 1000) / 1000);
-  return { verdict: shifted(verdict, from), trace, size, decoded, range: { from, to: from + decoded }, region };
+  return { verdict: shifted(verdict, from), trace, size, decoded, range: { from, to: from + decoded }, region, counter };
 }
 
-interface Part {
+interface Measured {
   readonly media: Media;
   readonly path: string;
   readonly probe: Probe;
@@ -89,7 +94,7 @@ interface Part {
   readonly signal?: AbortSignal;
 }
 
-function part({ from, to, region, signal }: Part, whole: boolean) {
+function part({ from, to, region, signal }: Measured, whole: boolean) {
   return {
     ...(whole ? {} : { from, count: to - from }),
     ...(region ? { crop: region } : {}),
@@ -99,26 +104,44 @@ function part({ from, to, region, signal }: Part, whole: boolean) {
 
 function verdictOf(changes: Changes, lower: Changes | null, rate: number, gaps: Float64Array | null): Verdict {
   if (!lower) return judge(changes, rate, gaps);
-  const { runs, ...fields } = judgeFields(changes, lower);
-  if (fields.kind === 'pulldown') return judgePulldown(changes.length + 1, rate, fields);
+  const { certainty, ...fields } = judgeFields(changes, lower);
+  if (fields.kind === 'pulldown') return judgePulldown(changes.length + 1, rate, fields.first, certainty);
   return { ...judge(changes, rate, gaps), fields };
 }
 
 /** Whether the pictures hold two moments each. The file's own flag is not asked: it is wrong often enough. */
-async function hasCombs(measured: Part): Promise<boolean> {
+async function hasCombs(measured: Measured): Promise<boolean> {
   const { media, path, probe, from, to, region, signal } = measured;
   const rate = averageRate(probe.timing);
   // Faster than that nobody interlaces; and a picture of uneven height has no two fields.
   if (probe.kind !== 'film' || !rate || rateToNumber(rate) > 30.5 || probe.height % 2 !== 0) return false;
   const count = Math.min(COMBS, to - from);
   const first = from + Math.floor((to - from - count) / 2);
-  const request = { pixelFormat: 'gray', from: first, count, ...(region ? { crop: region } : {}), ...(signal ? { signal } : {}) };
+  const request = {
+    pixelFormat: 'gray',
+    from: first,
+    about: true,
+    count,
+    ...(region ? { crop: region } : {}),
+    ...(signal ? { signal } : {}),
+  };
   let combed = 0;
   for await (const picture of media.openPictures(path, probe, request)) {
     if (isCombed(picture, region?.width ?? probe.width, region?.height ?? probe.height)) combed++;
   }
   // 2:3 by fields combs two pictures in five.
   return combed >= Math.max(2, count / 5);
+}
+
+/** A part of the region that was looked at as one of the picture. */
+function ofPicture(part: Part | null, region: Box | null, { width, height }: Probe): Part | null {
+  if (!part || !region) return part;
+  return {
+    x: (region.x + part.x * region.width) / width,
+    y: (region.y + part.y * region.height) / height,
+    width: (part.width * region.width) / width,
+    height: (part.height * region.height) / height,
+  };
 }
 
 /** The region in whole even pixels within the picture. */

@@ -1,12 +1,16 @@
+import { shrinkPlane } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Rate, rateToNumber } from '@thawline/core/time';
 import { type Match, matchSequences, type Sequence } from '@thawline/core/truth';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 import type { Progress } from './check.js';
+import { composed, type RenderInput, rangeOf } from './compose.js';
 
 /** Width and height of what is compared; for clips beyond LONG pictures half of it, so that two of six hours fit into memory. */
 const WIDTH = 64;
 const HEIGHT = 36;
 const LONG = 120_000;
+/** A timeline's frames are composed at about this width, and averaged from there. */
+const COMPOSED_WIDTH = 256;
 
 /** How two files match. Seconds and rates beside core's pictures. */
 export interface Comparison extends Omit<Match, 'start' | 'step'> {
@@ -25,45 +29,90 @@ export interface ComparedFile {
   readonly probe: Probe;
 }
 
-/** Decodes both files small and finds which pictures they share. */
+/** A timeline, compared as it would be rendered. */
+export interface ComparedEdit {
+  readonly input: RenderInput;
+}
+export type Compared = ComparedFile | ComparedEdit;
+
+/** What is compared: how many pictures at which rate, and how to get them small. */
+interface Side {
+  readonly rate: Rate;
+  readonly count: number;
+  readonly pictures: (size: Size) => AsyncIterable<Uint8Array>;
+}
+
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+function sideOf(media: Media, compared: Compared, signal?: AbortSignal): Side {
+  if ('input' in compared) {
+    const { from, to } = rangeOf(compared.input);
+    const { rate } = compared.input.timeline;
+    return { rate, count: to - from, pictures: (size) => smallFrames(media, compared.input, size, signal) };
+  }
+  const { path, probe } = compared;
+  const rate = averageRate(probe.timing);
+  if (!rate) throw new MediaError('no-picture');
+  const request = { pixelFormat: 'gray', scaling: 'area' as const, ...(signal ? { signal } : {}) };
+  return {
+    rate,
+    count: pictureCount(probe.timing),
+    pictures: (size) => media.openPictures(path, probe, { ...request, ...size }),
+  };
+}
+
+async function* smallFrames(media: Media, input: RenderInput, size: Size, signal?: AbortSignal): AsyncGenerator<Uint8Array> {
+  const { width, height } = input.timeline;
+  const scale = Math.min(1, COMPOSED_WIDTH / width);
+  const even = (n: number): number => Math.max(2, Math.round((n * scale) / 2) * 2);
+  const frame = { width: Math.max(size.width, even(width)), height: Math.max(size.height, even(height)) };
+  for await (const picture of composed(media, input, frame, signal)) {
+    const small = new Uint8Array(size.width * size.height);
+    shrinkPlane(picture, frame.width, frame.height, small, size.width, size.height);
+    yield small;
+  }
+}
+
+/** Decodes both small, a timeline as it would be rendered, and finds which pictures they share. */
 export async function compare(
   media: Media,
-  a: ComparedFile,
-  b: ComparedFile,
+  a: Compared,
+  b: Compared,
   progress: Progress,
   signal?: AbortSignal,
 ): Promise<Comparison> {
-  const rateA = averageRate(a.probe.timing);
-  const rateB = averageRate(b.probe.timing);
-  if (!rateA || !rateB) throw new MediaError('no-picture');
-  const [countA, countB] = [pictureCount(a.probe.timing), pictureCount(b.probe.timing)];
+  const [sideA, sideB] = [sideOf(media, a, signal), sideOf(media, b, signal)];
+  const [countA, countB] = [sideA.count, sideB.count];
   const total = countA + countB;
   const shrink = Math.max(countA, countB) > LONG ? 2 : 1;
   let done = 0;
-  const read = async ({ path, probe }: ComparedFile, count: number): Promise<Sequence> => {
+  const read = async (side: Side): Promise<Sequence> => {
     const size = { width: WIDTH / shrink, height: HEIGHT / shrink };
     const samples = size.width * size.height;
+    const { count } = side;
     const data = new Uint8Array(count * samples);
-    const request = { pixelFormat: 'gray', ...size, scaling: 'area' as const, ...(signal ? { signal } : {}) };
     let pictures = 0;
-    for await (const picture of media.openPictures(path, probe, request)) {
+    for await (const picture of side.pictures(size)) {
       if (pictures < count) data.set(picture, pictures * samples);
       pictures++;
       if (++done % 25 === 0) progress(done, total, 'reading pictures');
     }
     return { count: Math.min(pictures, count), samples, data };
   };
-  const sequenceA = await read(a, countA);
-  const sequenceB = await read(b, countB);
+  const sequenceA = await read(sideA);
+  const sequenceB = await read(sideB);
   progress(total, total, 'matching');
-  const [perSecondA, perSecondB] = [rateToNumber(rateA), rateToNumber(rateB)];
+  const [perSecondA, perSecondB] = [rateToNumber(sideA.rate), rateToNumber(sideB.rate)];
   const { start, step, ...match } = matchSequences(sequenceA, sequenceB, [perSecondA / perSecondB, 1]);
   return {
     ...match,
     offsetSeconds: match.path.length > 0 ? start / perSecondA : 0,
     speed: match.path.length > 0 ? (step * perSecondB) / perSecondA : 0,
-    rateA,
-    rateB,
+    rateA: sideA.rate,
+    rateB: sideB.rate,
     picturesA: sequenceA.count,
     picturesB: sequenceB.count,
   };

@@ -1,6 +1,6 @@
 import type { MediaCode, Probe } from '@thawline/media';
 import type { CheckOptions, CheckResult } from './check.js';
-import type { ComparedFile, Comparison } from './compare.js';
+import type { Compared, Comparison } from './compare.js';
 import type { RenderInput } from './compose.js';
 import type { Receipt } from './receipt.js';
 
@@ -8,7 +8,7 @@ import type { Receipt } from './receipt.js';
 export type JobSpec =
   | { readonly kind: 'proxy'; readonly path: string; readonly probe: Probe; readonly folder: string }
   | { readonly kind: 'check'; readonly path: string; readonly probe: Probe; readonly options?: CheckOptions }
-  | { readonly kind: 'compare'; readonly a: ComparedFile; readonly b: ComparedFile }
+  | { readonly kind: 'compare'; readonly a: Compared; readonly b: Compared }
   /** Writes to `path`, by way of a temporary file beside it, and measures what was written. */
   | { readonly kind: 'render'; readonly input: RenderInput; readonly path: string };
 

@@ -2,28 +2,19 @@ import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type {
-  CheckReply,
-  CheckSummary,
-  ComparisonReply,
-  ComparisonSummary,
-  JobReply,
-  ReceiptReply,
-  Region,
-} from '@thawline/contract';
-import { NO_FIELDS, type Verdict } from '@thawline/core/truth';
+import type { CheckReply, CheckSummary, ComparisonReply, ComparisonSummary, JobReply, ReceiptReply } from '@thawline/contract';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
-import { filesOf, type Source } from '@thawline/project';
+import { filesOf, type Project, type Source } from '@thawline/project';
 import {
-  type CheckOptions,
   type CheckResult,
-  type Comparison,
+  type Compared,
   type FrameRange,
   JobError,
   type JobResult,
   type JobSpec,
   type Progress,
   type Receipt,
+  type RenderInput,
   type SourceFile,
 } from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
@@ -32,6 +23,18 @@ import { Failure } from '../http/failure.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
+import {
+  type CheckPart,
+  type Comparable,
+  type CompareParams,
+  checkSummary,
+  comparable,
+  comparisonOf,
+  optionsOf,
+  PART,
+  partOf,
+  WHOLE,
+} from './checks.js';
 import { fileStem, type RenderParams, renderOf } from './renders.js';
 
 /** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
@@ -135,19 +138,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   async startCompare(projectId: string, a: string, b: string): Promise<JobReply> {
     const document = await this.projects.document(projectId);
-    const [first, second] = [a, b].map((id) => {
-      const source = document.sources.find((s) => s.id === id);
-      if (!source) throw new Failure('unknown-source', { id }, 'There is no such source.');
-      if (source.lost) throw new Failure('file-missing', {}, `${source.name} was not found yet.`);
-      if (source.kind === 'still') throw new Failure('no-rate', { source: source.name, kind: 'still' });
-      return source;
-    }) as [Source, Source];
+    const [first, second] = [a, b].map((id) => comparable(document, id)) as [Comparable, Comparable];
     if (first.mediaId === second.mediaId) throw new Failure('same-source');
     const params: CompareParams = {
       a,
       b,
       mediaA: first.mediaId,
       mediaB: second.mediaId,
+      edits: { a: first.edit, b: second.edit },
       names: { a: first.name, b: second.name },
     };
     return this.add(projectId, 'compare', `${first.name} and ${second.name}`, second.mediaId, params);
@@ -203,14 +201,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     const document = await this.projects.document(projectId);
     const own = new Set(document.sources.map((s) => s.mediaId));
     const results = await this.store.newestResults('check', 'trace');
-    return results.filter((r) => own.has(r.subject)).map(summary);
+    return results.filter((r) => own.has(r.subject)).map(checkSummary);
   }
 
   async check(mediaId: string): Promise<CheckReply> {
     const job = await this.store.newestDone('check', mediaId);
     if (!job) throw new Failure('not-checked', { mediaId });
     const result = JSON.parse(job.result ?? '') as CheckResult;
-    return { ...summary(job), trace: [...result.trace] };
+    return { ...checkSummary(job), trace: [...result.trace] };
   }
 
   /** The newest check of a part of a file; null when there is none. */
@@ -356,8 +354,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   private async spec(job: StoredJob): Promise<JobSpec> {
     if (job.kind === 'render') return this.renderSpec(JSON.parse(job.params) as RenderParams);
     if (job.kind === 'compare') {
-      const { mediaA, mediaB } = JSON.parse(job.params) as CompareParams;
-      return { kind: 'compare', a: await this.media.open(mediaA), b: await this.media.open(mediaB) };
+      const { mediaA, mediaB, edits } = JSON.parse(job.params) as CompareParams;
+      const side = (media: string, edit: Project | null): Promise<Compared> =>
+        edit ? this.input(edit, media).then((input) => ({ input })) : this.media.open(media);
+      return { kind: 'compare', a: await side(mediaA, edits?.a ?? null), b: await side(mediaB, edits?.b ?? null) };
     }
     const file = await this.media.open(job.subject.replace(PART, ''));
     if (job.kind === 'check')
@@ -365,13 +365,18 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return { kind: 'proxy', ...file, folder: places.media(this.settings, job.subject) };
   }
 
-  private async renderSpec(params: RenderParams): Promise<JobSpec> {
-    const { project, timelineId, file, range = null } = params;
+  private async renderSpec({ project, timelineId, file, range = null }: RenderParams): Promise<JobSpec> {
+    const input = await this.input(project, timelineId, range);
+    return { kind: 'render', input, path: join(places.renders(this.settings), file) };
+  }
+
+  /** An edit with the files it needs. */
+  private async input(project: Project, timelineId: string, range: FrameRange | null = null): Promise<RenderInput> {
     const timeline = project.timelines.find((t) => t.id === timelineId);
     if (!timeline) throw new Failure('unknown-timeline', { id: timelineId });
     const files: Record<string, SourceFile> = {};
     for (const { mediaId } of filesOf(project, timeline, range)) files[mediaId] = await this.media.open(mediaId);
-    return { kind: 'render', input: { project, timeline, files, range }, path: join(places.renders(this.settings), file) };
+    return { project, timeline, files, range };
   }
 
   private async finish(job: StoredJob, change: Partial<StoredJob>): Promise<JobReply> {
@@ -418,77 +423,6 @@ function secondsLeft(live: Live): number | null {
   const spent = (Date.now() - live.startedAt) / 1000;
   if (live.total === null || live.done <= 0 || spent < 1) return null;
   return (spent / live.done) * Math.max(0, live.total - live.done);
-}
-
-interface CompareParams {
-  readonly a: string;
-  readonly b: string;
-  readonly mediaA: string;
-  readonly mediaB: string;
-  readonly names: { readonly a: string; readonly b: string };
-}
-
-/** What of a file is checked: see startJobSchema. */
-interface CheckPart {
-  readonly range?: FrameRange | null;
-  readonly region?: Region | null;
-}
-const WHOLE: CheckPart = {};
-/** Behind the media id of a part's check, so that it never stands for the whole file's. */
-const PART = /-part$/;
-
-function partOf(mediaId: string): string {
-  return `${mediaId}-part`;
-}
-
-function optionsOf({ range = null, region = null }: CheckPart, { width, height }: SourceFile['probe']): CheckOptions {
-  const box = region && {
-    x: Math.round(region.x * width),
-    y: Math.round(region.y * height),
-    width: Math.round(region.width * width),
-    height: Math.round(region.height * height),
-  };
-  return { range, region: box };
-}
-
-function comparisonOf(job: StoredJob): ComparisonReply {
-  const found = JSON.parse(job.result ?? '') as Comparison;
-  const { a, b, names } = JSON.parse(job.params) as CompareParams;
-  return {
-    ...found,
-    jobId: job.id,
-    a,
-    b,
-    names,
-    madeAt: job.endedAt ?? job.createdAt,
-    droppedFromA: [...found.droppedFromA],
-    repeatedInB: [...found.repeatedInB],
-    blendsInB: [...found.blendsInB],
-    path: found.path.map(([i, j]) => [i, j]),
-  };
-}
-
-function summary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>): CheckSummary {
-  const result = JSON.parse(job.result ?? '') as CheckResult;
-  const { decoded } = result;
-  // Checks of earlier versions knew less.
-  const verdict: Verdict = { ...result.verdict, shares: result.verdict.shares ?? [], fields: result.verdict.fields ?? NO_FIELDS };
-  const { held, jumps, blends, stretches } = verdict;
-  return {
-    mediaId: job.subject.replace(PART, ''),
-    jobId: job.id,
-    decoded,
-    range: result.range ?? { from: 0, to: decoded },
-    region: result.region ?? null,
-    verdict: {
-      ...verdict,
-      held: [...held],
-      jumps: [...jumps],
-      blends: [...blends],
-      shares: [...verdict.shares],
-      stretches: [...stretches],
-    },
-  };
 }
 
 async function removePartials(folder: string): Promise<void> {

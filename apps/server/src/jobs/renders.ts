@@ -19,15 +19,9 @@ export function renderOf(
 ): Omit<RenderParams, 'file'> & { readonly timeline: Timeline } {
   const timeline = document.timelines.find((t) => t.id === timelineId);
   if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
-  if (timelineLength(timeline) === 0) throw new Failure('timeline-empty', { timeline: timeline.name });
   const range = inToOut ? timeline.range : null;
-  const lost = filesOf(document, timeline, range).find((s) => s.lost);
-  if (lost) {
-    const what = `${lost.name} was not found yet. Say which source it is, or take it off ${timeline.name}.`;
-    throw new Failure('file-missing', {}, what);
-  }
-  const timelines = withNested(document, timeline);
-  const [keeper] = timelines.flatMap((t) => pitchKeepers(document, t));
+  const project = picturesOf(document, timeline, range);
+  const [keeper] = project.timelines.flatMap((t) => pitchKeepers(document, t));
   if (keeper) {
     const percent = ((100 * keeper.speed.num) / keeper.speed.den).toFixed(2);
     throw new Failure(
@@ -36,7 +30,18 @@ export function renderOf(
       `${keeper.name} runs at ${percent} % and is to keep its pitch, which cannot be made yet. Let its sound go along, stay at its own rate, or leave it out.`,
     );
   }
-  return { timeline, timelineId, range, project: { name: document.name, sources: filesOf(document, timeline), timelines } };
+  return { timeline, timelineId, range, project };
+}
+
+/** The pictures of a timeline alone, as they stand: its sources and the timelines within it. Refused where they cannot be made. */
+export function picturesOf(document: Project, timeline: Timeline, range: FrameRange | null = null): Project {
+  if (timelineLength(timeline) === 0) throw new Failure('timeline-empty', { timeline: timeline.name });
+  const lost = filesOf(document, timeline, range).find((s) => s.lost);
+  if (lost) {
+    const what = `${lost.name} was not found yet. Say which source it is, or take it off ${timeline.name}.`;
+    throw new Failure('file-missing', {}, what);
+  }
+  return { name: document.name, sources: filesOf(document, timeline), timelines: withNested(document, timeline) };
 }
 
 /** A timeline's name as a file name: letters, digits and dashes. */

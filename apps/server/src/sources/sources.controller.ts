@@ -59,6 +59,16 @@ export class SourcesController {
     return this.tables.ledger(project, source);
   }
 
+  @Get('projects/:project/timelines/:timeline/check')
+  timelineCheck(@Param('project', checkedId) project: string, @Param('timeline', checkedId) timeline: string) {
+    return this.tables.timelineCheck(project, timeline);
+  }
+
+  @Get('projects/:project/reuse')
+  reuse(@Param('project', checkedId) project: string) {
+    return this.tables.reuse(project);
+  }
+
   @Get('projects/:project/sources.csv')
   async table(@Param('project', checkedId) project: string, @Res() response: Response) {
     const csv = await this.tables.csv(project);

@@ -1,6 +1,16 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { formatRate } from '@thawline/core/time';
-import { countUses, ledgerOf, type Project, readRate, readSeconds, remarksOf, type Source } from '@thawline/project';
+import {
+  checkTimeline,
+  countUses,
+  ledgerOf,
+  type Project,
+  readRate,
+  readSeconds,
+  remarksOf,
+  reusedStretches,
+  type Source,
+} from '@thawline/project';
 import Papa from 'papaparse';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -31,6 +41,18 @@ export class TablesService {
     const check = checks.get(source.mediaId) ?? null;
     const { name, mediaId, pictures } = source;
     return { name, mediaId, pictures, ...ledgerOf(document, source, check), remarks: remarksOf(source, check) };
+  }
+
+  async timelineCheck(projectId: string, timelineId: string) {
+    const { document, checks } = await this.read(projectId);
+    const timeline = document.timelines.find((t) => t.id === timelineId);
+    if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
+    return checkTimeline(document, timeline, await this.projects.timings(document), (id) => checks.get(id));
+  }
+
+  async reuse(projectId: string) {
+    const document = await this.projects.document(projectId);
+    return reusedStretches(document, await this.projects.timings(document));
   }
 
   private async read(projectId: string): Promise<{ document: Project; checks: Checks }> {
