@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
@@ -11,10 +12,18 @@ test.describe.configure({ mode: 'serial' });
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(240_000);
-  const [pan] = clips('jetty-pan');
+  const [pan, hero] = clips('jetty-pan', 'calving-hero');
   await server.start();
   // A converted copy: 29.97 in 25, by the shell.
   shell('make', pan ?? '', join(server.folder, 'pan-copy.mp4'), '--rate', '25', '--method', 'nearest');
+  // Something that is another in every picture, in a corner of what shows each picture three times.
+  const corner = "nullsrc=s=120x28:r=25,geq=lum='255*gt(random(1),0.5)':cb=128:cr=128";
+  const numbered = ['-filter_complex', '[0:v][1:v]overlay=20:H-48:shortest=1', '-an', '-t', '4', '-c:v', 'libx264'];
+  const made = spawnSync('ffmpeg', [
+    ...['-nostdin', '-v', 'error', '-i', hero ?? '', '-f', 'lavfi', '-i', corner],
+    ...[...numbered, join(server.folder, 'numbered.mp4')],
+  ]);
+  expect(made.status).toBe(0);
   page = await browser.newPage();
   page.on('pageerror', (error) => complaints.push(error.message));
   page.on('console', (message) => {
@@ -25,8 +34,11 @@ test.beforeAll(async ({ browser }) => {
   await page.getByRole('button', { name: 'New project' }).click();
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Choose files' }).click();
-  await (await chooser).setFiles([...clips('calving-hero', 'jetty-pan'), join(server.folder, 'pan-copy.mp4')]);
-  await expect(page.getByRole('grid', { name: 'Sources' }).getByRole('row')).toHaveCount(4, { timeout: 60_000 });
+  await (await chooser).setFiles([
+    ...clips('calving-hero', 'jetty-pan'),
+    ...['pan-copy.mp4', 'numbered.mp4'].map((name) => join(server.folder, name)),
+  ]);
+  await expect(page.getByRole('grid', { name: 'Sources' }).getByRole('row')).toHaveCount(5, { timeout: 60_000 });
   await page.getByRole('navigation', { name: 'Views' }).getByRole('link', { name: /Check/ }).click();
 });
 test.afterAll(() => server.remove());
@@ -39,7 +51,7 @@ test('the verdict is read in one line; a claim is typed and answered with what f
   await expect(verdict()).toContainText('Every picture is stored 3 times');
   const claim = page.getByLabel('What the camera claims');
   await claim.fill('quite fast');
-  await expect(page.getByText('Try 600, or 1/24 of 600.')).toBeVisible();
+  await expect(page.getByText('Not a rate. Try 600, or 1/24 of 600.')).toBeVisible();
   await claim.fill('1/24 of 600');
   await claim.press('Enter');
   await expect(page.getByTestId('claim-answer')).toContainText('200 fits');
@@ -63,6 +75,9 @@ test('findings are walked by keys; two pictures are flipped and stand side by si
   await expect(page.getByTestId('pair')).toHaveAttribute('data-shown', '3');
   await page.getByText('side by side').click();
   await expect(page.getByTestId('pair')).toHaveAttribute('data-shown', '3,4');
+  // A choice made with the mouse does not keep the keys.
+  await page.keyboard.press('f');
+  await at(5);
 });
 
 test('a finding is corrected by hand and left to the check again; a mark stays on its picture', async () => {
@@ -149,6 +164,17 @@ test('a report is saved: a page to print, and the findings as a table', async ()
   expect(table.trim().split('\r\n')).toHaveLength(201);
 });
 
+test('a counter that runs over held pictures is found by itself, and looked beside', async () => {
+  await page.getByTitle('numbered', { exact: true }).click();
+  await page.getByRole('button', { name: 'Check numbered' }).click();
+  await expect(verdict()).toContainText('Every picture is stored 3 times', { timeout: 60_000 });
+  await expect(page.getByText('Something at the bottom left goes on changing')).toBeVisible();
+  await page.getByRole('button', { name: 'Look beside it' }).click();
+  await page.getByRole('button', { name: 'Check this part' }).click();
+  await expect(page.getByText('0 to 99, a region')).toBeVisible({ timeout: 60_000 });
+  await expect(verdict()).toContainText('Every picture is stored 3 times');
+});
+
 test('two are compared: the path as a weave, what was left out, both pictures beside each other', async () => {
   await page.getByRole('button', { name: 'Compare two…' }).click();
   const dialog = page.getByRole('dialog');
@@ -170,6 +196,31 @@ test('two are compared: the path as a weave, what was left out, both pictures be
   await expect(page.getByTestId('pair-6')).toHaveAttribute('data-a', '7');
   await page.reload();
   await expect(page.getByTestId('pair-6')).toHaveAttribute('aria-current', 'true');
+});
+
+test("a timeline's own frames are checked; marks for held pictures go into the edit in one step", async () => {
+  await page
+    .getByRole('navigation', { name: 'Views' })
+    .getByRole('link', { name: /Timelines/ })
+    .click();
+  await page.getByRole('button', { name: 'New timeline' }).first().click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Rate').fill('30');
+  await dialog.getByRole('button', { name: 'Make it at 30' }).click();
+  await page.getByTitle('Place calving-hero at the end').click();
+  await page.getByRole('navigation', { name: 'Views' }).getByRole('link', { name: /Check/ }).click();
+  // The timeline's own tab bears the same name, and may still be there.
+  await expect(page.getByRole('heading', { name: 'Checked' })).toBeVisible();
+  await page.getByTitle('Timeline 1', { exact: true }).click();
+  const verdict = page.getByTestId('timeline-verdict');
+  await expect(verdict).toContainText('8.333');
+  await page.keyboard.press('f');
+  await expect(page).toHaveURL(/timeline\/\w+\/\d+$/);
+  await page.getByRole('button', { name: /calving-hero/ }).click();
+  await page.getByRole('button', { name: /^Put \d+ marks into the edit/ }).click();
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /marks into the edit/);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Placed/);
 });
 
 test('the browser had nothing to complain of', () => {

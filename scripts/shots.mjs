@@ -24,6 +24,7 @@ const shots = {
   timelines: `${at}/timelines/${timeline?.id}/${pan?.id}?f=${(pan?.start ?? 0) + 12}`,
   carry: `${at}/timelines/${timeline?.id}`,
   check: `${at}/check/${source('calving-hero')}/31`,
+  'check-timeline': `${at}/check/timeline/${timeline?.id}/866`,
   render: `${at}/render`,
   ...(compared ? { compare: `${at}/check/compare/${compared.jobId}/14` } : {}),
 };

@@ -9,6 +9,7 @@ import { useGo } from '../state/places.js';
 import { plural, verdictShort } from '../words.js';
 import { CompareSheet } from './CompareSheet.js';
 import classes from './check.module.css';
+import { timelineShort, useTimelineChecks } from './timelines.js';
 
 /** Sources that pictures in time can be looked for in: a still has no rate to check. */
 export function useMoving(): readonly Source[] {
@@ -25,8 +26,9 @@ export function useComparisons(id: string): readonly ComparisonSummary[] {
 }
 
 /** What was checked and compared, and the way to more of it. */
-export function CheckList({ source, comparison }: { source?: string; comparison?: string }) {
-  const { id } = useProject();
+export function CheckList({ source, comparison, timeline }: { source?: string; comparison?: string; timeline?: string }) {
+  const { id, project } = useProject();
+  const judged = useTimelineChecks();
   const go = useGo();
   const moving = useMoving();
   const checks = useChecks(id);
@@ -44,6 +46,22 @@ export function CheckList({ source, comparison }: { source?: string; comparison?
           <small className={tone(checks.get(s.mediaId))}>{said(checks.get(s.mediaId) ?? null, running(s))}</small>
         </button>
       ))}
+      {project.timelines.length > 0 && <h2 className={`heading ${classes.second}`}>Timelines</h2>}
+      {project.timelines.map((t) => {
+        const check = judged.get(t.id);
+        return (
+          <button
+            type="button"
+            key={t.id}
+            aria-current={t.id === timeline}
+            onClick={() => go('check', 'timeline', t.id)}
+            title={t.name}
+          >
+            <b>{t.name}</b>
+            {check && <small className={check.findings.length > 0 ? 'rust' : 'moss'}>{timelineShort(check)}</small>}
+          </button>
+        );
+      })}
       <h2 className={`heading ${classes.second}`}>Compared</h2>
       {comparisons.map((c) => (
         <button

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { CheckReply, JobReply } from '@thawline/contract';
 import { formatDecimalRate, nominalRate, rate } from '@thawline/core/time';
 import { corrected, ownRate, type Source } from '@thawline/project';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
@@ -14,6 +14,7 @@ import { count, verdictLong } from '../words.js';
 import { CheckList, useMoving } from './CheckList.js';
 import { ClaimLine } from './ClaimLine.js';
 import classes from './check.module.css';
+import { Fact } from './Fact.js';
 import { Findings } from './Findings.js';
 import { Pair } from './Pair.js';
 import { PartLine } from './PartLine.js';
@@ -118,6 +119,7 @@ function Checked({
           onShow={setPart}
           onCheck={start}
           running={running}
+          counter={shown.counter}
         />
       }
       picture={Math.min(picture, source.pictures - 1)}
@@ -144,7 +146,7 @@ function Result({
   running: boolean;
 }) {
   const go = useGo();
-  const verdict = corrected(check.verdict, source.judged);
+  const verdict = useMemo(() => corrected(check.verdict, source.judged), [check.verdict, source.judged]);
   const found = [...verdict.held, ...verdict.jumps].sort((a, b) => a - b);
   const to = (next: number | undefined): void => {
     if (next !== undefined) go('check', source.id, Math.max(0, Math.min(source.pictures - 1, next)));
@@ -201,13 +203,4 @@ function Result({
 function flagWrong(source: Source, first: 'upper' | 'lower'): string {
   const flag = source.fields === 'top' ? 'upper' : 'lower';
   return flag === first ? '' : ` The file says ${flag} field first; the motion says ${first}.`;
-}
-
-function Fact({ name, value }: { name: string; value: string }) {
-  return (
-    <div>
-      <small className="quiet">{name}</small>
-      <div className={`number ${classes.fact}`}>{value}</div>
-    </div>
-  );
 }

@@ -1,33 +1,16 @@
 import { TextInput } from '@mantine/core';
 import { formatRate, rateToNumber, sameRate } from '@thawline/core/time';
-import { type Claim, claimedPlaying, judgeClaim, parseClaim, type Verdict } from '@thawline/core/truth';
+import { type Claim, claimedPlaying, judgeClaim, type Verdict } from '@thawline/core/truth';
 import { readRate, type Source } from '@thawline/project';
-import { useEffect, useRef, useState } from 'react';
 import { useProject } from '../api/project.js';
 import { timelineRates } from '../rates/rates.js';
+import { CLAIM_HINT, useClaim } from '../rates/useClaim.js';
 import classes from './check.module.css';
 
 /** What the camera is said to take, as it is typed, and what the pictures say to that. */
 export function ClaimLine({ source, verdict }: { source: Source; verdict: Pick<Verdict, 'trueRate'> }) {
-  const { project, run } = useProject();
-  const own = source.claimed ? formatRate(source.claimed) : '';
-  const [typed, setTyped] = useState(own);
-  const said = useRef(own);
-  // An undo, or another tab, changes the claim beneath what is typed here: that counts.
-  useEffect(() => {
-    setTyped((text) => (formatClaim(text) === own ? text : own));
-    said.current = own;
-  }, [own]);
-  const claim = parseClaim(typed);
-  const empty = typed.trim() === '';
-  const keep = (): void => {
-    // Enter and then leaving the field is one thing said, not two.
-    if ((!claim && !empty) || said.current === typed) return;
-    said.current = typed;
-    const claimed = claim?.rate ?? null;
-    const same = claimed === null || source.claimed === null ? claimed === source.claimed : sameRate(claimed, source.claimed);
-    if (!same) void run({ type: 'setClaim', sourceIds: [source.id], claimed });
-  };
+  const { project } = useProject();
+  const { typed, type, claim, wrong, keep } = useClaim(source);
   return (
     <div className={classes.claim}>
       <TextInput
@@ -35,23 +18,17 @@ export function ClaimLine({ source, verdict }: { source: Source; verdict: Pick<V
         aria-label="What the camera claims"
         placeholder="camera claims: 600, 1/24 of 600"
         value={typed}
-        onChange={(e) => setTyped(e.currentTarget.value)}
+        onChange={(e) => type(e.currentTarget.value)}
         onBlur={keep}
         onKeyDown={(e) => e.key === 'Enter' && keep()}
-        error={!claim && !empty ? 'Try 600, or 1/24 of 600.' : undefined}
-        w={190}
+        error={wrong ? CLAIM_HINT : undefined}
+        w={240}
       />
       {claim && (
         <span data-testid="claim-answer">{answer(claim, source, verdict.trueRate, timelineRates(project)[0]?.rate ?? null)}</span>
       )}
     </div>
   );
-}
-
-/** The rate that a typed claim is about, as it is shown; empty for none. */
-function formatClaim(text: string): string {
-  const claim = parseClaim(text);
-  return claim ? formatRate(claim.rate) : '';
 }
 
 function answer(claim: Claim, source: Source, trueRate: number, timeline: { num: number; den: number } | null): string {

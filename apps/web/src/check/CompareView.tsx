@@ -1,9 +1,8 @@
 import { Button, Group, Loader, SegmentedControl } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import type { ComparisonReply } from '@thawline/contract';
 import { formatRate } from '@thawline/core/time';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
@@ -14,9 +13,12 @@ import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { Weave } from '../weave/Weave.js';
 import { count, plural } from '../words.js';
+import { pictureBehind } from './behind.js';
 import { CheckList, SAME_FROM } from './CheckList.js';
 import classes from './check.module.css';
 import { Difference } from './Difference.js';
+import { Fact } from './Fact.js';
+import { FoundList } from './FoundList.js';
 import { differencesOf, pathWeave } from './path.js';
 
 /** Two sources beside each other: which pictures they share, and where they part. */
@@ -45,7 +47,7 @@ export function CompareView() {
 const SHOWN = 6;
 
 function Compared({ found, picture }: { found: ComparisonReply; picture: number }) {
-  const { project } = useProject();
+  const { project, timings } = useProject();
   const go = useGo();
   const [gain, setGain] = useState<'4' | '16'>('4');
   const zoom = useView((s) => s.weaveZoom);
@@ -66,8 +68,7 @@ function Compared({ found, picture }: { found: ComparisonReply; picture: number 
   const previous = differences.findLast((d) => d.b < at)?.b;
   useHotkeys(keysOf('nextFinding'), () => to(next));
   useHotkeys(keysOf('previousFinding'), () => to(previous));
-  const mediaA = project.sources.find((s) => s.id === found.a)?.mediaId;
-  const mediaB = project.sources.find((s) => s.id === found.b)?.mediaId;
+  const shownBy = (id: string, picture: number) => pictureBehind(project, id, picture, timings);
   const same = found.certainty >= SAME_FROM;
   if (!same || !weave) {
     return (
@@ -145,35 +146,36 @@ function Compared({ found, picture }: { found: ComparisonReply; picture: number 
             />
           </div>
           <div className={classes.pictures}>
-            {pairs.map(([a, b]) => (
-              <button
-                type="button"
-                key={b}
-                className={classes.picture}
-                aria-current={b === at}
-                onClick={() => to(b)}
-                data-testid={`pair-${b}`}
-                data-a={a}
-              >
-                <span className={classes.frame}>
-                  {mediaA && <img src={pictureAddress(mediaA, a)} alt={`${found.names.a}, ${a}`} />}
-                </span>
-                <span className={classes.under}>
-                  <b className="number">{a}</b>
-                  <small className="quiet">{mixed.has(b) ? 'mixed' : 'first'}</small>
-                </span>
-                <span className={classes.frame}>
-                  {mediaB && <img src={pictureAddress(mediaB, b)} alt={`${found.names.b}, ${b}`} />}
-                </span>
-                <span className={classes.under}>
-                  <b className="number">{b}</b>
-                  <small className="quiet">second</small>
-                </span>
-                {mediaA && mediaB && (
-                  <Difference a={{ mediaId: mediaA, picture: a }} b={{ mediaId: mediaB, picture: b }} gain={Number(gain)} />
-                )}
-              </button>
-            ))}
+            {pairs.map(([a, b]) => {
+              const [pictureA, pictureB] = [shownBy(found.a, a), shownBy(found.b, b)];
+              return (
+                <button
+                  type="button"
+                  key={b}
+                  className={classes.picture}
+                  aria-current={b === at}
+                  onClick={() => to(b)}
+                  data-testid={`pair-${b}`}
+                  data-a={a}
+                >
+                  <span className={classes.frame}>
+                    {pictureA && <img src={pictureAddress(pictureA.mediaId, pictureA.picture)} alt={`${found.names.a}, ${a}`} />}
+                  </span>
+                  <span className={classes.under}>
+                    <b className="number">{a}</b>
+                    <small className="quiet">{mixed.has(b) ? 'mixed' : 'first'}</small>
+                  </span>
+                  <span className={classes.frame}>
+                    {pictureB && <img src={pictureAddress(pictureB.mediaId, pictureB.picture)} alt={`${found.names.b}, ${b}`} />}
+                  </span>
+                  <span className={classes.under}>
+                    <b className="number">{b}</b>
+                    <small className="quiet">second</small>
+                  </span>
+                  {pictureA && pictureB && <Difference a={pictureA} b={pictureB} gain={Number(gain)} />}
+                </button>
+              );
+            })}
           </div>
         </section>
       </div>
@@ -216,17 +218,6 @@ function Differences({
   at: number;
   onPicture: (b: number) => void;
 }) {
-  const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 27,
-    overscan: 6,
-  });
-  const here = rows.findIndex((r) => r.b >= at);
-  useEffect(() => {
-    if (here >= 0) virtual.scrollToIndex(here, { align: 'auto' });
-  }, [here, virtual]);
   return (
     <aside className={`sheet ${classes.findings}`}>
       <h2 className="heading">
@@ -235,37 +226,20 @@ function Differences({
       <p className="quiet">
         picture of {found.names.a}, of {found.names.b}
       </p>
-      <div ref={scroller} className={classes.found} data-testid="differences">
-        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-          {virtual.getVirtualItems().map((row) => {
-            const difference = rows[row.index];
-            if (!difference) return null;
-            return (
-              <button
-                type="button"
-                key={row.key}
-                style={{ top: row.start }}
-                aria-current={difference.b === at}
-                onClick={() => onPicture(difference.b)}
-                title={difference.note}
-              >
-                <span className="number">{difference.a}</span>
-                <span className="number quiet">{difference.b}</span>
-                <span className={difference.what === 'repeated' ? classes.held : 'rust'}>{difference.what}</span>
-              </button>
-            );
-          })}
-        </div>
-      </div>
+      <FoundList
+        found={rows.map((one) => ({ ...one, at: one.b }))}
+        here={at}
+        onGo={onPicture}
+        titleOf={(one) => one.note}
+        testId="differences"
+        row={({ a, b, what }) => (
+          <>
+            <span className="number">{a}</span>
+            <span className="number quiet">{b}</span>
+            <span className={what === 'repeated' ? classes.held : 'rust'}>{what}</span>
+          </>
+        )}
+      />
     </aside>
-  );
-}
-
-function Fact({ name, value }: { name: string; value: string }) {
-  return (
-    <div>
-      <small className="quiet">{name}</small>
-      <div className={`number ${classes.fact}`}>{value}</div>
-    </div>
   );
 }

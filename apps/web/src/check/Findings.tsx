@@ -1,14 +1,14 @@
 import { Button, Menu } from '@mantine/core';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import { address } from '@thawline/contract';
 import { formatTimecode, rate } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
-import { ownRate, type Source, stretchWords } from '@thawline/project';
-import { useEffect, useRef, useState } from 'react';
+import { holdMarks, ownRate, type Source, stretchWords } from '@thawline/project';
+import { useMemo, useState } from 'react';
 import { useChecks, useProject } from '../api/project.js';
 import { ReadAt } from '../sources/ReadAt.js';
-import { count } from '../words.js';
+import { count, plural } from '../words.js';
 import classes from './check.module.css';
+import { FoundList } from './FoundList.js';
 
 /** What a check can be saved as. */
 const FORMS = [
@@ -32,24 +32,16 @@ interface Props {
 
 /** How long pictures hold, the stretches, and every finding with its place. */
 export function Findings({ source, verdict, runs, picture, onPicture, onAgain, running }: Props) {
-  const { id } = useProject();
+  const { id, project, run, timings } = useProject();
   const checks = useChecks(id);
   const [keeping, setKeeping] = useState(false);
-  const scroller = useRef<HTMLDivElement>(null);
   const found = [...verdict.held.map((at) => ({ at, what: 'held' })), ...verdict.jumps.map((at) => ({ at, what: 'jump' }))].sort(
     (a, b) => a.at - b.at,
   );
-  const rows = useVirtualizer({
-    count: found.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 27,
-    overscan: 6,
-  });
-  const here = found.findIndex((f) => f.at >= picture);
-  // Only when another picture is gone to: scrolling through the list by hand stays where it is.
-  useEffect(() => {
-    if (here >= 0) rows.scrollToIndex(here, { align: 'auto' });
-  }, [here, rows]);
+  const marks = useMemo(
+    () => holdMarks(project, source.id, timings, (media) => (media === source.mediaId ? verdict : undefined)),
+    [project, source, timings, verdict],
+  );
   const bars = runs.slice(1, 9);
   const most = Math.max(1, ...bars);
   return (
@@ -79,30 +71,31 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
           {found.length === 0 ? 'none' : `${count(verdict.held.length)} held, ${count(verdict.jumps.length)} jumps`}
         </span>
       </h2>
-      <div ref={scroller} className={classes.found}>
-        <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
-          {rows.getVirtualItems().map((row) => {
-            const finding = found[row.index];
-            if (!finding) return null;
-            return (
-              <button
-                type="button"
-                key={row.key}
-                style={{ top: row.start }}
-                aria-current={finding.at === picture}
-                onClick={() => onPicture(finding.at)}
-              >
-                <span className="number">{formatTimecode(finding.at, ownRate(source) ?? rate(25))}</span>
-                <span className="number quiet">{finding.at}</span>
-                <span className={finding.what === 'held' ? classes.held : 'rust'}>{finding.what}</span>
-              </button>
-            );
-          })}
-        </div>
-      </div>
+      <FoundList
+        found={found}
+        here={picture}
+        onGo={onPicture}
+        row={({ at, what }) => (
+          <>
+            <span className="number">{formatTimecode(at, ownRate(source) ?? rate(25))}</span>
+            <span className="number quiet">{at}</span>
+            <span className={what === 'held' ? classes.held : 'rust'}>{what}</span>
+          </>
+        )}
+      />
       {verdict.held.length > 0 && (
         <Button size="compact-md" onClick={() => setKeeping(true)}>
           Keep new pictures only&hellip;
+        </Button>
+      )}
+      {marks.length > 0 && (
+        <Button
+          size="compact-md"
+          variant="default"
+          title="A mark on every timeline wherever a held picture of this source is seen"
+          onClick={() => void run({ type: 'markFrames', marks })}
+        >
+          Put {plural(marks.length, 'mark')} into the edit
         </Button>
       )}
       <Menu position="top-end">

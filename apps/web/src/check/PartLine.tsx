@@ -1,5 +1,6 @@
 import { Button, Group, NumberInput, Popover, SegmentedControl } from '@mantine/core';
 import type { CheckReply, JobReply } from '@thawline/contract';
+import { beside } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
 import { useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
@@ -20,10 +21,12 @@ interface Props {
   readonly onShow: (part: boolean) => void;
   readonly onCheck: (asked: PartAsked) => void;
   readonly running: JobReply | null;
+  /** What goes on changing while pictures hold, as found by the check that is shown. */
+  readonly counter: CheckReply['counter'];
 }
 
 /** Checks a part: some pictures, or a part of each, beside a counter that is burnt in. */
-export function PartLine({ source, picture, partial, shown, onShow, onCheck, running }: Props) {
+export function PartLine({ source, picture, partial, shown, onShow, onCheck, running, counter }: Props) {
   const [from, setFrom] = useState(0);
   const [to, setTo] = useState(source.pictures);
   const [region, setRegion] = useState<Region | null>(null);
@@ -66,6 +69,14 @@ export function PartLine({ source, picture, partial, shown, onShow, onCheck, run
           <span className="quiet">{running.total ? `${Math.round((100 * running.done) / running.total)} %` : running.phase}</span>
         )}
       </Group>
+      {counter && !region && (
+        <span className={classes.counter}>
+          Something {whereOf(counter)} goes on changing where the pictures hold: a counter?{' '}
+          <Button size="compact-sm" variant="default" onClick={() => setRegion(beside(counter))}>
+            Look beside it
+          </Button>
+        </span>
+      )}
       {partial && (
         <SegmentedControl
           size="xs"
@@ -82,6 +93,17 @@ export function PartLine({ source, picture, partial, shown, onShow, onCheck, run
       )}
     </div>
   );
+}
+
+/** "at the bottom left", as one says it. */
+function whereOf({ x, y, width, height }: Region): string {
+  const third = (from: number, size: number): 0 | 1 | 2 => {
+    const middle = from + size / 2;
+    return middle < 1 / 3 ? 0 : middle > 2 / 3 ? 2 : 1;
+  };
+  const down = ['at the top', 'in the middle', 'at the bottom'][third(y, height)];
+  const across = [' left', '', ' right'][third(x, width)];
+  return `${down}${across}`;
 }
 
 /** Draws a box on the picture: only what lies in it is looked at. */

@@ -17,6 +17,7 @@ import { useView } from '../state/view.js';
 import { HistoryDrawer } from './HistoryDrawer.js';
 import { JobsMenu } from './JobsMenu.js';
 import { RateChain } from './RateChain.js';
+import { useReleasedChoices } from './release.js';
 import { ShortcutSheet } from './ShortcutSheet.js';
 import classes from './shell.module.css';
 import { keysOf } from './shortcuts.js';
@@ -61,6 +62,7 @@ function Frame() {
   useEffect(() => {
     if (onTimeline) setLastTimeline(onTimeline);
   }, [onTimeline, setLastTimeline]);
+  useReleasedChoices();
   useHotkeys(keysOf('undo'), undo, { preventDefault: true });
   useHotkeys(keysOf('redo'), redo, { preventDefault: true });
   useHotkeys(keysOf('shortcuts'), () => setSheet(true), { useKey: true });

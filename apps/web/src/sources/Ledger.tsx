@@ -1,10 +1,11 @@
 import { Button, Group, Modal, TextInput } from '@mantine/core';
 import { address, type CheckSummary, type FileState, type JobReply } from '@thawline/contract';
-import { formatDecimalRate, formatRate, parseRate, rateToNumber, rateTrouble } from '@thawline/core/time';
+import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time';
 import { type LedgerLine, ledgerOf, readsUnevenly, type Source } from '@thawline/project';
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import { useProject, useTiming } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
+import { CLAIM_HINT, useClaim } from '../rates/useClaim.js';
 import { useGo } from '../state/places.js';
 import { clock, count, plural, verdictLong } from '../words.js';
 import { Comb } from './Comb.js';
@@ -249,27 +250,18 @@ function Notices({
 
 /** What the camera is said to take, typed by hand. */
 function Claim({ source }: { source: Source }) {
-  const { run } = useProject();
-  const own = source.claimed ? formatRate(source.claimed) : '';
-  const [text, setText] = useState(own);
-  useEffect(() => setText(own), [own]);
-  const trouble = rateTrouble(text);
-  const wrong = trouble !== null && trouble !== 'empty';
-  const take = (): void => {
-    if (wrong || text === own) return;
-    void run({ type: 'setClaim', sourceIds: [source.id], claimed: parseRate(text) });
-  };
+  const { typed, type, wrong, keep } = useClaim(source);
   return (
     <TextInput
       size="xs"
       label="The camera claims"
       placeholder="pictures a second"
       className={classes.claim ?? ''}
-      value={text}
-      error={wrong ? 'Not a rate. Try 600 or 59.94.' : undefined}
-      onChange={(e) => setText(e.currentTarget.value)}
-      onBlur={take}
-      onKeyDown={(e) => e.key === 'Enter' && take()}
+      value={typed}
+      error={wrong ? CLAIM_HINT : undefined}
+      onChange={(e) => type(e.currentTarget.value)}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === 'Enter' && keep()}
     />
   );
 }

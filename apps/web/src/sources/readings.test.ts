@@ -43,6 +43,7 @@ const check = (mediaId: string, storedRate: number, trueRate: number): CheckSumm
   decoded: 300,
   range: { from: 0, to: 300 },
   region: null,
+  counter: null,
   verdict: {
     kind: 'padded',
     pictures: 300,
@@ -52,7 +53,7 @@ const check = (mediaId: string, storedRate: number, trueRate: number): CheckSumm
     jumps: [],
     blends: [],
     shares: [],
-    fields: { kind: 'none', first: null, certainty: 1 },
+    fields: { kind: 'none', first: null },
     stretches: [],
     certainty: 1,
     holdCeiling: null,
