@@ -97,6 +97,24 @@ test('a change that is still on its way is what an undo pressed now takes back',
   await page.unroute('**/commands');
 });
 
+test('who leaves for a view whose script is still on its way gets there', async ({ browser }) => {
+  const other = await browser.newPage();
+  await other.route('**/RenderView*.js', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1200));
+    await route.continue();
+  });
+  await other.goto(page.url());
+  await expect(other.getByTestId('ruler')).toBeVisible();
+  // The playhead writes itself into the address a moment later: that must not stop the way to the other view.
+  const link = other.getByRole('navigation', { name: 'Views' }).getByRole('link', { name: /Render/ });
+  await link.hover();
+  await other.keyboard.press('ArrowRight');
+  // A press alone: within the tenth of a second that a quick hand takes.
+  await link.dispatchEvent('click');
+  await expect(other.getByTestId('price')).toBeVisible();
+  await other.close();
+});
+
 test('places are typed as timecode, digits, frames and moves, and the field says what it understood', async () => {
   const playhead = page.getByLabel('Playhead');
   for (const [text, wanted] of [

@@ -12,6 +12,7 @@ import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { ProjectsView } from './projects/ProjectsView.js';
 import { Shell } from './shell/Shell.js';
 import { SourcesView } from './sources/SourcesView.js';
+import { followHeading } from './state/places.js';
 import { theme } from './theme.js';
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
@@ -21,6 +22,7 @@ const views = {
   timelines: async () => ({ Component: (await import('./timelines/TimelinesView.js')).TimelinesView }),
   check: async () => ({ Component: (await import('./check/CheckView.js')).CheckView }),
   compare: async () => ({ Component: (await import('./check/CompareView.js')).CompareView }),
+  timelineCheck: async () => ({ Component: (await import('./check/TimelineCheckView.js')).TimelineCheckView }),
   render: async () => ({ Component: (await import('./render/RenderView.js')).RenderView }),
 };
 
@@ -36,12 +38,15 @@ const router = createBrowserRouter([
       { path: 'sources/:source?', element: <SourcesView /> },
       { path: 'timelines/:timeline?/:clip?', lazy: views.timelines },
       { path: 'check/compare/:job/:picture?', lazy: views.compare },
+      { path: 'check/timeline/:timeline/:frame?', lazy: views.timelineCheck },
       { path: 'check/:source?/:picture?', lazy: views.check },
       { path: 'render/:job?', lazy: views.render },
     ],
   },
   { path: '*', element: <Navigate to="/" replace /> },
 ]);
+
+followHeading(router);
 
 // Fetched once the first view stands, so that going to another one waits for nothing.
 window.addEventListener('load', () => setTimeout(() => Object.values(views).forEach((view) => void view()), 2000));

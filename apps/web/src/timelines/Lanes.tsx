@@ -22,7 +22,7 @@ import {
 } from '@thawline/project';
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useProject } from '../api/project.js';
-import { useGo } from '../state/places.js';
+import { headedFor, useGo } from '../state/places.js';
 import { newId, useView } from '../state/view.js';
 import { type Dragged, dropCommand, snapPlaces } from './drag.js';
 import { useChoose } from './editing.js';
@@ -101,13 +101,6 @@ export const Lanes = memo(function Lanes({ timeline, setFrame, frameNow, chosen,
     const nothing = command?.type === 'moveClips' && command.byFrames === 0 && command.byLanes === 0;
     if (command && !nothing) void run(command);
   };
-  const here = useRef(true);
-  useEffect(() => {
-    here.current = true;
-    return () => {
-      here.current = false;
-    };
-  }, []);
   const place = (source: Source): void => {
     let clips: Clip[] = [];
     const placing = (now: Project): Command => {
@@ -116,8 +109,7 @@ export const Lanes = memo(function Lanes({ timeline, setFrame, frameNow, chosen,
       return { type: 'placeClips', timelineId: timeline.id, clips };
     };
     void run(placing).then((done) => {
-      // Who has gone elsewhere by then is not called back.
-      if (done && clips[0] && here.current) {
+      if (done && clips[0] && headedFor('timelines')) {
         setFrame(clips[0].start);
         useView.getState().set({ chosenClips: [clips[0].id] });
         go('timelines', timeline.id, clips[0].id);

@@ -4,7 +4,7 @@ import { formatRate } from '@thawline/core/time';
 import type { Lane, Timeline } from '@thawline/project';
 import { memo } from 'react';
 import { useProject } from '../api/project.js';
-import { useGo } from '../state/places.js';
+import { headedFor, useGo } from '../state/places.js';
 import { newId } from '../state/view.js';
 import classes from './timelines.module.css';
 
@@ -69,7 +69,7 @@ export const TimelineBar = memo(function TimelineBar({
             onClick={() => {
               const made = newId();
               void run({ type: 'duplicateTimeline', timelineId, newId: made, name: `${timeline.name} copy`.slice(0, 120) }).then(
-                (done) => done && go('timelines', made),
+                (done) => done && headedFor('timelines') && go('timelines', made),
               );
             }}
           >
@@ -87,7 +87,7 @@ export const TimelineBar = memo(function TimelineBar({
           <Menu.Divider />
           <Menu.Item
             onClick={() => {
-              void run({ type: 'removeTimeline', timelineId }).then((done) => done && go('timelines'));
+              void run({ type: 'removeTimeline', timelineId }).then((done) => done && headedFor('timelines') && go('timelines'));
             }}
           >
             Remove {timeline.name}

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { useProject } from '../api/project.js';
 import { usePlayer } from '../player/usePlayer.js';
-import { useGo } from '../state/places.js';
+import { headedFor, useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { CarrySheet } from './CarrySheet.js';
 import { ClipPanel } from './ClipPanel.js';
@@ -138,7 +138,8 @@ function usePlayhead(timeline: string | undefined, last: number): PlayheadState 
     if (timeline && known !== frame) setPlayhead(timeline, frame);
     if (playing) return undefined;
     const timer = setTimeout(() => {
-      if (search.get('f') !== String(frame)) setSearch({ f: String(frame) }, { replace: true });
+      // A navigation of ours would stop the person's own, if one is under way.
+      if (headedFor('timelines') && search.get('f') !== String(frame)) setSearch({ f: String(frame) }, { replace: true });
     }, 200);
     return () => clearTimeout(timer);
   }, [frame, known, timeline, playing, search, setSearch, setPlayhead]);

@@ -1,7 +1,7 @@
 import { type Clip, type Command, clipEnd, clipsToPaste, copyClips, type Timeline, timelineLength } from '@thawline/project';
 import { useCallback, useMemo } from 'react';
 import { useProject } from '../api/project.js';
-import { useGo } from '../state/places.js';
+import { headedFor, useGo } from '../state/places.js';
 import { newId, useView } from '../state/view.js';
 
 /** What is chosen on a timeline: the clip of the address and those chosen beside it, as they stand in the document. */
@@ -70,7 +70,8 @@ export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow
       return clipboard !== null;
     };
     const remove = (): void => {
-      if (ids.length > 0) void run({ type: 'removeClips', timelineId, clipIds: ids }).then((done) => done && choose(null));
+      if (ids.length === 0) return;
+      void run({ type: 'removeClips', timelineId, clipIds: ids }).then((done) => done && headedFor('timelines') && choose(null));
     };
     const range = timeline.range ?? { from: 0, to: Math.max(1, timelineLength(timeline)) };
     return {
