@@ -47,14 +47,6 @@ test('what was understood is said', () => {
   expect(placeWords(readPlace('-1s', pal, 100), pal, 100)).toBe('00:00:03:00, frame 75: 25 back');
   expect(placeWords(readPlace('0:25', pal, 0), pal, 0)).toContain('frames to 24');
 });
-
-test.each([rate(30000, 1001), rate(60000, 1001)])('every frame of a drop-frame day prints and reads back (%p)', (r) => {
-  const day = Math.ceil((86_400 * r.num) / r.den);
-  let wrong = 0;
-  let last = '';
-  // Two of three frames of each stretch in turn, so that every number is met many times.
-  for (let n = 0; n < day; n += n % (r.num / 500) < 40 ? 1 : 7) {
-    const text = formatTimecode(n, r, { dropFrame: true });
     if (parseTimecode(text, r) !== n || text <= last) wrong++;
     last = text;
   }

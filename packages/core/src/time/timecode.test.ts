@@ -8,13 +8,17 @@ test('drop-frame jumps at the minute but not at the tenth', () => {
   expect(formatTimecode(17982, NTSC, { dropFrame: true })).toBe('00:10:00;00');
 });
 
-test.each([NTSC, rate(60000, 1001)])('drop-frame reads back what it prints through a whole day', (r) => {
+test.each([NTSC, rate(60000, 1001)])('drop-frame reads back what it prints, and goes up, through a whole day', (r) => {
   const day = formatDay(r);
   let wrong = 0;
+  let last = '';
   // Every frame around every minute, where numbers are dropped, and a stride of a prime through the rest.
   const minute = Math.floor(day / 1440);
-  for (let n = 0; n < day; n += n % minute < 12 || n % minute > minute - 12 ? 1 : 13)
-    if (parseTimecode(formatTimecode(n, r, { dropFrame: true }), r) !== n) wrong++;
+  for (let n = 0; n < day; n += n % minute < 12 || n % minute > minute - 12 ? 1 : 13) {
+    const text = formatTimecode(n, r, { dropFrame: true });
+    if (parseTimecode(text, r) !== n || text <= last) wrong++;
+    last = text;
+  }
   expect(wrong).toBe(0);
   expect(formatTimecode(day, r, { dropFrame: true })).toBe('24:00:00;00');
   expect(formatTimecode(day, r, { dropFrame: true, wrap: true })).toBe('00:00:00;00');
