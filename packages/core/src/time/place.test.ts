@@ -1,4 +1,4 @@
-import { clockTimecode, formatTimecode, parseTimecode, placeWords, rate, readPlace } from './index.js';
+import { clockTimecode, placeWords, rate, readPlace } from './index.js';
 
 const pal = { rate: rate(25), dropFrame: false, startFrame: 0 };
 const hour = { rate: rate(25), dropFrame: false, startFrame: 90_000 };
@@ -46,9 +46,4 @@ test.each([
 test('what was understood is said', () => {
   expect(placeWords(readPlace('-1s', pal, 100), pal, 100)).toBe('00:00:03:00, frame 75: 25 back');
   expect(placeWords(readPlace('0:25', pal, 0), pal, 0)).toContain('frames to 24');
-});
-    if (parseTimecode(text, r) !== n || text <= last) wrong++;
-    last = text;
-  }
-  expect(wrong).toBe(0);
 });
