@@ -9,6 +9,122 @@ export interface Kernels {
   mixSums(before: number, middle: number, next: number, length: number, sums: number): void;
   extremes(rows: number, strideBytes: number, slots: number, first: number, count: number, at: number, out: number): void;
   means(rows: number, strideBytes: number, slots: number, first: number, count: number, out: number): void;
+  place(from: number, width: number, height: number, bytes: number, at: number, stride: number): void;
+  padEdges8(at: number, width: number, height: number, stride: number): void;
+  padEdges16(at: number, width: number, height: number, stride: number): void;
+  narrow(from: number, fromStride: number, width: number, height: number, shift: number, to: number, stride: number): void;
+  halve(from: number, width: number, height: number, stride: number, to: number, toStride: number): void;
+  searchPatches(
+    a: number,
+    b: number,
+    width: number,
+    height: number,
+    stride: number,
+    columns: number,
+    rows: number,
+    u: number,
+    v: number,
+    err: number,
+    detail: number,
+    before: number,
+    beforeColumns: number,
+    beforeRows: number,
+    common: number,
+    commons: number,
+    work: number,
+  ): void;
+  chooseVectors(
+    a: number,
+    b: number,
+    width: number,
+    height: number,
+    stride: number,
+    columns: number,
+    rows: number,
+    patchU: number,
+    patchV: number,
+    u: number,
+    v: number,
+    err: number,
+    fieldStride: number,
+    work: number,
+  ): void;
+  padField(at: number, width: number, height: number, stride: number): void;
+  smoothVectors(u: number, v: number, width: number, height: number, stride: number, toU: number, toV: number): void;
+  unconfirmed(
+    u: number,
+    v: number,
+    backU: number,
+    backV: number,
+    width: number,
+    height: number,
+    stride: number,
+    marks: number,
+  ): void;
+  fillMarked(
+    u: number,
+    v: number,
+    width: number,
+    height: number,
+    stride: number,
+    marks: number,
+    luma: number,
+    lumaStride: number,
+    cost: number,
+  ): void;
+  likeness(
+    err: number,
+    fieldStride: number,
+    a: number,
+    b: number,
+    width: number,
+    height: number,
+    stride: number,
+    marksA: number,
+    marksB: number,
+    out: number,
+  ): void;
+  fill32(at: number, length: number, value: number): void;
+  carryVectors(
+    u: number,
+    v: number,
+    err: number,
+    marks: number,
+    width: number,
+    height: number,
+    stride: number,
+    step: number,
+    sign: number,
+    bit: number,
+    toU: number,
+    toV: number,
+    cost: number,
+    who: number,
+  ): void;
+  markHoles(who: number, marks: number, cost: number, length: number): number;
+  weigh(who: number, cost: number, width: number, height: number, t: number, share: number, risk: number): number;
+  makePlane(
+    a: number,
+    b: number,
+    planeWidth: number,
+    planeHeight: number,
+    planeStride: number,
+    bytes: number,
+    most: number,
+    u: number,
+    v: number,
+    width: number,
+    height: number,
+    stride: number,
+    share: number,
+    shiftX: number,
+    shiftY: number,
+    scaleX: number,
+    scaleY: number,
+    t: number,
+    table: number,
+    out: number,
+  ): void;
 }
 
 const PAGE = 65536;
@@ -46,6 +162,10 @@ export class Heap {
   /** Views are good until the next `take`. */
   u8(at: number, length: number): Uint8Array {
     return new Uint8Array(this.memory.buffer, at, length);
+  }
+
+  i16(at: number, length: number): Int16Array {
+    return new Int16Array(this.memory.buffer, at, length);
   }
 
   i32(at: number, length: number): Int32Array {

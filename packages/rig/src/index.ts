@@ -2,6 +2,8 @@ export { Sensor } from './canvas.js';
 export type { ClipPlan, Truth } from './clips.js';
 export { demoClips, SOUND_RATE } from './clips.js';
 export { writeDemoClips } from './demo.js';
+export type { MovingScene } from './moving.js';
+export { Filmed, movingScenes } from './moving.js';
 export { normal, random } from './random.js';
 export type { After, Made, Recipe } from './recipe.js';
 export { cook } from './recipe.js';

@@ -1,0 +1,257 @@
+import { Heap } from '@thawline/kernels';
+import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
+import { isCut, levelsOf, liesOf, type MadePicture, type MotionEngine } from './engine.js';
+import { fieldStrideOf, MARGIN } from './field.js';
+import { certaintyOf } from './moment.js';
+import { PAD, strideOf } from './plane.js';
+import { COMMONS, commonVectors, patchesAlong } from './search.js';
+import { type Lie, TAPS } from './warp.js';
+
+/** A plane in the kernels' memory: its first sample. Stride in samples. */
+interface Place {
+  readonly at: number;
+  readonly width: number;
+  readonly height: number;
+  readonly stride: number;
+}
+
+interface Level extends Place {
+  readonly columns: number;
+  readonly rows: number;
+}
+
+interface FieldPlace {
+  readonly u: number;
+  readonly v: number;
+  readonly err: number;
+  readonly marks: number;
+}
+
+interface Slot {
+  readonly packed: number;
+  readonly planes: readonly Place[];
+  readonly levels: readonly Level[];
+}
+
+/** Pictures made by the kernels in packages/kernels/assembly/motion. All memory is taken when it is made: about 33 bytes a pixel. */
+export class KernelMotion implements MotionEngine {
+  private readonly heap = new Heap();
+  private readonly bytes: number;
+  private readonly most: number;
+  private readonly lies: readonly Lie[];
+  /** The older picture, then the newer one. */
+  private slots: readonly [Slot, Slot];
+  private pushed = 0;
+  private estimated: { readonly cut: boolean } | null = null;
+
+  private readonly size: { readonly width: number; readonly height: number; readonly stride: number };
+  private readonly fields: readonly [FieldPlace, FieldPlace];
+  /** Fields while they are smoothed, and the moment's. */
+  private readonly spare: FieldPlace;
+  private readonly cost: number;
+  private readonly who: number;
+  private readonly share: number;
+  private readonly risks: number;
+  /** Patches of two levels: u, v, err, detail, one after the other. */
+  private readonly patches: readonly [number, number];
+  private readonly common: number;
+  private readonly work: number;
+  private readonly table: number;
+  private readonly sums: number;
+  private readonly out: number;
+
+  constructor(
+    readonly layout: PixelLayout,
+    readonly width: number,
+    readonly height: number,
+  ) {
+    const { heap } = this;
+    this.bytes = pictureBytes(layout, width, height);
+    this.most = 2 ** layout.bits - 1;
+    this.lies = liesOf(layout);
+    this.slots = [this.slot(), this.slot()];
+    const finest = this.slots[0].levels[1] as Level;
+    const stride = fieldStrideOf(finest.width);
+    this.size = { width: finest.width, height: finest.height, stride };
+    const n = finest.width * finest.height;
+    this.fields = [this.field(), this.field()];
+    this.spare = this.field();
+    this.cost = heap.take(n * 4);
+    this.who = heap.take(n);
+    this.share = heap.take(n * 2);
+    this.risks = heap.take(n * 4);
+    const most = finest.columns * finest.rows * 4 * 4;
+    this.patches = [heap.take(most), heap.take(most)];
+    this.common = heap.take(COMMONS * 16);
+    this.work = heap.take(1024);
+    this.table = heap.take(TAPS.length * 2);
+    this.sums = heap.take(24);
+    this.out = heap.take(this.bytes);
+    heap.i16(this.table, TAPS.length).set(TAPS);
+  }
+
+  get ready(): boolean {
+    return this.pushed > 1;
+  }
+
+  push(picture: Uint8Array): void {
+    const { heap, layout } = this;
+    const { kernels } = heap;
+    const [older, newer] = this.slots;
+    this.slots = [newer, older];
+    heap.u8(older.packed, this.bytes).set(picture);
+    let from = older.packed;
+    for (const { at, width, height, stride } of older.planes) {
+      kernels.place(from, width, height, layout.bytes, at, stride);
+      if (layout.bytes === 2) kernels.padEdges16(at, width, height, stride);
+      else kernels.padEdges8(at, width, height, stride);
+      from += width * height * layout.bytes;
+    }
+    const [luma] = older.planes;
+    older.levels.forEach((level, k) => {
+      const finer = older.levels[k - 1];
+      if (finer) kernels.halve(finer.at, finer.width, finer.height, finer.stride, level.at, level.stride);
+      else if (layout.bytes === 2 && luma)
+        kernels.narrow(luma.at, luma.stride, luma.width, luma.height, layout.bits - 8, level.at, level.stride);
+      else return;
+      kernels.padEdges8(level.at, level.width, level.height, level.stride);
+    });
+    this.pushed++;
+    this.estimated = null;
+  }
+
+  make(t: number, out: Uint8Array): MadePicture {
+    if (!this.ready) throw new RangeError('there are no two pictures to make one between');
+    const { heap, size, fields, spare, cost, who, share, risks } = this;
+    const { kernels } = heap;
+    const [a, b] = this.slots;
+    this.estimated ??= { cut: this.estimate() };
+    if (this.estimated.cut) {
+      out.set(heap.u8((t < 0.5 ? a : b).packed, this.bytes));
+      return { certainty: 0, moved: false };
+    }
+    const { width, height, stride } = size;
+    const n = width * height;
+    kernels.fill32(cost, n, 1e9);
+    heap.u8(who, n).fill(0);
+    const carry = ({ u, v, err, marks }: FieldPlace, step: number, sign: number, own: number): void =>
+      kernels.carryVectors(u, v, err, marks, width, height, stride, step, sign, own, spare.u, spare.v, cost, who);
+    carry(fields[0], t, 1, 1);
+    carry(fields[1], 1 - Math.fround(t), -1, 2);
+    const holes = kernels.markHoles(who, spare.marks, cost, n);
+    const total = kernels.weigh(who, cost, width, height, t, share, risks);
+    // Prices are needed no more: the sweeps may have their place.
+    if (holes > 0) kernels.fillMarked(spare.u, spare.v, width, height, stride, spare.marks, 0, 0, cost);
+    let to = this.out;
+    this.lies.forEach(({ shiftX, shiftY, scaleX, scaleY }, i) => {
+      const [p, q] = [a.planes[i] as Place, b.planes[i] as Place];
+      const { bytes } = this.layout;
+      kernels.makePlane(
+        ...([p.at, q.at, p.width, p.height, p.stride, bytes, this.most] as const),
+        ...([spare.u, spare.v, width, height, stride, share] as const),
+        ...([shiftX, shiftY, scaleX, scaleY, t, this.table, to] as const),
+      );
+      to += p.width * p.height * bytes;
+    });
+    out.set(heap.u8(this.out, this.bytes));
+    return { certainty: certaintyOf(total / n), moved: true };
+  }
+
+  risk(): Float32Array {
+    return this.heap.f32(this.risks, this.size.width * this.size.height);
+  }
+
+  /** Both fields between the two pictures. @returns whether they show different things */
+  private estimate(): boolean {
+    const { heap, size, fields, sums } = this;
+    const { kernels } = heap;
+    const { width, height, stride } = size;
+    const [a, b] = this.slots;
+    this.flow(a, b, fields[0]);
+    this.flow(b, a, fields[1]);
+    const [f, g] = fields;
+    kernels.unconfirmed(f.u, f.v, g.u, g.v, width, height, stride, f.marks);
+    kernels.unconfirmed(g.u, g.v, f.u, f.v, width, height, stride, g.marks);
+    const [one, other] = [a.levels[1] as Level, b.levels[1] as Level];
+    kernels.likeness(f.err, stride, one.at, other.at, width, height, one.stride, f.marks, g.marks, sums);
+    const [left, still, confirmed] = heap.f64(sums, 3) as unknown as [number, number, number];
+    const n = width * height;
+    kernels.fillMarked(f.u, f.v, width, height, stride, f.marks, one.at, one.stride, this.cost);
+    kernels.fillMarked(g.u, g.v, width, height, stride, g.marks, other.at, other.stride, this.cost);
+    return isCut(confirmed / (2 * n), left / n, still / n);
+  }
+
+  private flow(from: Slot, to: Slot, field: FieldPlace): void {
+    const { heap, size, patches, spare } = this;
+    const { kernels } = heap;
+    let before: Level | null = null;
+    let commons = 0;
+    let turn = 0;
+    for (let k = from.levels.length - 1; k >= 1; k--) {
+      const a = from.levels[k] as Level;
+      const b = to.levels[k] as Level;
+      const n = a.columns * a.rows;
+      const at = patches[turn & 1] as number;
+      kernels.searchPatches(
+        ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
+        ...([at, at + 4 * n, at + 8 * n, at + 12 * n] as const),
+        ...([before ? (patches[(turn + 1) & 1] as number) : 0, before?.columns ?? 0, before?.rows ?? 0] as const),
+        ...([this.common, commons, this.work] as const),
+      );
+      const part = (i: number): Float32Array => heap.f32(at + i * 4 * n, n);
+      if (k > 1) {
+        const common = commonVectors({ u: part(0), v: part(1), err: part(2), detail: part(3) });
+        heap.f64(this.common, COMMONS * 2).set(common.flat());
+        commons = common.length;
+      } else {
+        const { stride } = size;
+        const vectors = [at, at + 4 * n] as const;
+        kernels.chooseVectors(
+          ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
+          ...vectors,
+          ...([field.u, field.v, field.err, stride, this.work] as const),
+        );
+      }
+      before = a;
+      turn++;
+    }
+    for (const [x, y] of [
+      [field, spare],
+      [spare, field],
+    ] as const) {
+      for (const plane of [x.u, x.v]) kernels.padField(plane, size.width, size.height, size.stride);
+      kernels.smoothVectors(x.u, x.v, size.width, size.height, size.stride, y.u, y.v);
+    }
+    for (const plane of [field.u, field.v]) kernels.padField(plane, size.width, size.height, size.stride);
+  }
+
+  private slot(): Slot {
+    const { heap, layout, width, height } = this;
+    const plane = (size: { width: number; height: number }, bytes: number): Place => {
+      const stride = strideOf(size.width);
+      const at = heap.take(stride * (size.height + 2 * PAD) * bytes) + (PAD * stride + PAD) * bytes;
+      return { at, ...size, stride };
+    };
+    const planes = planeSizes(layout, width, height).map((size) => plane(size, layout.bytes));
+    const levels = levelsOf(width, height).map((size, k) => ({
+      ...(k === 0 && layout.bytes === 1 ? (planes[0] as Place) : plane(size, 1)),
+      columns: patchesAlong(size.width),
+      rows: patchesAlong(size.height),
+    }));
+    return { packed: heap.take(this.bytes), planes, levels };
+  }
+
+  private field(): FieldPlace {
+    const { heap } = this;
+    const { width, height } = this.slots[0].levels[1] as Level;
+    const stride = fieldStrideOf(width);
+    const size = stride * (height + 2 * MARGIN);
+    const first = MARGIN * stride + MARGIN;
+    return {
+      u: heap.take(size * 4) + first * 4,
+      v: heap.take(size * 4) + first * 4,
+      err: heap.take(size * 2) + first * 2,
+      marks: heap.take(width * height),
+    };
+  }
+}

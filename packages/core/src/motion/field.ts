@@ -1,0 +1,186 @@
+import { between, PAD, type Plane, weight15 } from './plane.js';
+import { type Patches, patchStart, SIDE } from './search.js';
+
+const { abs, floor, fround, max, min } = Math;
+
+/** Margin of a field, in samples. */
+export const MARGIN = 16;
+const REACH = 2;
+/** Price of a vector outside its own patch, in sums of 25 differences of 10 bits: a quarter of a step each. */
+const OUTSIDE = 25;
+/** Neighbours are averaged whose vectors differ by less than this, across and down together. */
+const AGREE = 1.5;
+
+/**
+ * A vector for each sample of the finest level that was searched, from one picture to the other; (x, y) is at
+ * [at + y * stride + x], with a margin of MARGIN.
+ */
+export interface Field {
+  readonly width: number;
+  readonly height: number;
+  readonly stride: number;
+  readonly at: number;
+  readonly u: Float32Array;
+  readonly v: Float32Array;
+  /** Sum of 25 differences of 10 bits around the sample: a hundredth is a step of 8 bits. */
+  readonly err: Uint16Array;
+}
+
+export const fieldStrideOf = (width: number): number => (width + 2 * MARGIN + 3) & ~3;
+
+export function emptyField(width: number, height: number): Field {
+  const stride = fieldStrideOf(width);
+  const size = stride * (height + 2 * MARGIN);
+  return {
+    width,
+    height,
+    stride,
+    at: MARGIN * stride + MARGIN,
+    u: new Float32Array(size),
+    v: new Float32Array(size),
+    err: new Uint16Array(size).fill(0x7f7f),
+  };
+}
+
+/** Each sample takes the vector of a patch around it (its own four, and their neighbours within REACH) that fits best over a window of 5x5. */
+export function chooseVectors(a: Plane, b: Plane, patches: Patches): Field {
+  const out = emptyField(a.width, a.height);
+  const side = SIDE + 2 * REACH;
+  const wide = side + 4;
+  const diff = new Int32Array(wide * wide);
+  for (let r = 0; r < patches.rows; r++) {
+    for (let c = 0; c < patches.columns; c++) {
+      const own = r * patches.columns + c;
+      const [pu, pv] = [patches.u[own] as number, patches.v[own] as number];
+      const x0 = patchStart(c, a.width) - REACH;
+      const y0 = patchStart(r, a.height) - REACH;
+      const cx = max(2 - PAD, min(b.width + PAD - 27, x0 - 2 + pu));
+      const cy = max(2 - PAD, min(b.height + PAD - 19, y0 - 2 + pv));
+      const [ix, iy] = [floor(cx), floor(cy)];
+      const [fx, fy] = [weight15(cx - ix), weight15(cy - iy)];
+      for (let j = 0; j < wide; j++) {
+        const row = a.at + (y0 - 2 + j) * a.stride + x0 - 2;
+        for (let i = 0; i < wide; i++) {
+          diff[j * wide + i] = abs(between(b, ix + i, iy + j, fx, fy) - ((a.data[row + i] as number) << 4)) >> 2;
+        }
+      }
+      for (let j = 0; j < side; j++) {
+        for (let i = 0; i < side; i++) {
+          const inside = i >= REACH && i < REACH + SIDE && j >= REACH && j < REACH + SIDE;
+          let sum = inside ? 0 : OUTSIDE;
+          for (let q = 0; q < 5; q++) for (let p = 0; p < 5; p++) sum += diff[(j + q) * wide + i + p] as number;
+          const at = out.at + (y0 + j) * out.stride + x0 + i;
+          if (sum >= (out.err[at] as number)) continue;
+          out.err[at] = sum;
+          out.u[at] = pu;
+          out.v[at] = pv;
+        }
+      }
+    }
+  }
+  return out;
+}
+
+/** Averages each vector with those of its neighbours two samples off that agree with it, twice: patches' borders vanish, things' stay. */
+export function smoothVectors(field: Field): Field {
+  let now = field;
+  for (let pass = 0; pass < 2; pass++) {
+    const next = { ...now, u: now.u.slice(), v: now.v.slice() };
+    const { width, height, stride, at } = now;
+    for (let y = 0; y < height; y++) {
+      for (let x = 0; x < width; x++) {
+        const i = at + y * stride + x;
+        const [u, v] = [now.u[i] as number, now.v[i] as number];
+        let [su, sv, sw] = [4 * u, 4 * v, 4];
+        for (const dy of [-2, 0, 2]) {
+          for (const dx of [-2, 0, 2]) {
+            if (dx === 0 && dy === 0) continue;
+            const j = at + max(0, min(height - 1, y + dy)) * stride + max(0, min(width - 1, x + dx));
+            const [un, vn] = [now.u[j] as number, now.v[j] as number];
+            if (fround(abs(un - u) + abs(vn - v)) >= AGREE) continue;
+            const weight = dx === 0 || dy === 0 ? 2 : 1;
+            su += weight * un;
+            sv += weight * vn;
+            sw += weight;
+          }
+        }
+        next.u[i] = su / sw;
+        next.v[i] = sv / sw;
+      }
+    }
+    now = next;
+  }
+  return now;
+}
+
+/** @returns for each sample, without margins: 0 confirmed, 1 the way there and back does not close, 2 the way leads out of the frame */
+export function unconfirmed(field: Field, back: Field): Uint8Array {
+  const { width, height, stride, at } = field;
+  const marks = new Uint8Array(width * height);
+  const bilinear = (data: Float32Array, x: number, y: number): number => {
+    const [ix, iy] = [floor(x), floor(y)];
+    const i = at + min(height - 1, iy) * stride;
+    const below = at + min(height - 1, iy + 1) * stride;
+    const [l, r] = [min(width - 1, ix), min(width - 1, ix + 1)];
+    const top = (data[i + l] as number) + ((data[i + r] as number) - (data[i + l] as number)) * (x - ix);
+    const bottom = (data[below + l] as number) + ((data[below + r] as number) - (data[below + l] as number)) * (x - ix);
+    return top + (bottom - top) * (y - iy);
+  };
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const i = at + y * stride + x;
+      const [u, v] = [field.u[i] as number, field.v[i] as number];
+      const [px, py] = [x + u, y + v];
+      if (px < -0.5 || py < -0.5 || px > width - 0.5 || py > height - 0.5) {
+        marks[y * width + x] = 2;
+        continue;
+      }
+      const bu = bilinear(back.u, max(0, px), max(0, py));
+      const bv = bilinear(back.v, max(0, px), max(0, py));
+      const off = (u + bu) ** 2 + (v + bv) ** 2;
+      // Sundaram, Brox and Keutzer 2010, "Dense point trajectories by GPU-accelerated large displacement optical flow".
+      if (off > 0.25 + 0.01 * (u * u + v * v + bu * bu + bv * bv)) marks[y * width + x] = 1;
+    }
+  }
+  return marks;
+}
+
+/**
+ * Gives each marked sample the vector of the unmarked one to which it is joined by the least change of light: what is covered in
+ * the other picture moves with the ground it belongs to, not with what covers it. Distances by two sweeps each way. Without luma
+ * the nearest one counts. The field is changed.
+ */
+export function fillMarked(field: Field, marks: Uint8Array, luma: Plane | null): void {
+  const { width, height, stride, at, u, v } = field;
+  const cost = Int32Array.from(marks, (mark) => (mark === 0 ? 0 : 1 << 29));
+  const light = (x: number, y: number): number => (luma ? (luma.data[luma.at + y * luma.stride + x] as number) : 0);
+  const join = (x: number, y: number, dx: number, dy: number): void => {
+    const [nx, ny] = [x + dx, y + dy];
+    if (nx < 0 || ny < 0 || nx >= width || ny >= height) return;
+    const price = (cost[ny * width + nx] as number) + 1 + abs(light(x, y) - light(nx, ny));
+    if (price >= (cost[y * width + x] as number)) return;
+    cost[y * width + x] = price;
+    u[at + y * stride + x] = u[at + ny * stride + nx] as number;
+    v[at + y * stride + x] = v[at + ny * stride + nx] as number;
+  };
+  for (let pass = 0; pass < 2; pass++) {
+    for (let y = 0; y < height; y++) {
+      for (let x = 0; x < width; x++) {
+        if (!marks[y * width + x]) continue;
+        join(x, y, -1, 0);
+        join(x, y, 0, -1);
+        join(x, y, -1, -1);
+        join(x, y, 1, -1);
+      }
+    }
+    for (let y = height - 1; y >= 0; y--) {
+      for (let x = width - 1; x >= 0; x--) {
+        if (!marks[y * width + x]) continue;
+        join(x, y, 1, 0);
+        join(x, y, 0, 1);
+        join(x, y, 1, 1);
+        join(x, y, -1, 1);
+      }
+    }
+  }
+}

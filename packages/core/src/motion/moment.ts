@@ -1,0 +1,116 @@
+import { emptyField, type Field } from './field.js';
+
+const { abs, floor, fround, max, min, round } = Math;
+
+/** Price of a vector that the other picture does not confirm: it stands behind every one that is. */
+const BEHIND = 1000;
+/** Expected squared error, in 8-bit steps, of a sample that one picture shows, and of one that none was seen to show. */
+const RISK_ONE = 64;
+const RISK_NONE = 144;
+
+/** Who shows a sample: 1 the first picture, 2 the second, 3 both, 4 nobody was seen to. */
+export type Shown = 1 | 2 | 3 | 4;
+
+/** What is known of a moment between two pictures. Vectors lead from the first picture to the second, through the sample. */
+export interface Moment {
+  readonly field: Field;
+  readonly who: Uint8Array;
+  /** The second picture's share at each sample, in 256ths. */
+  readonly share: Uint16Array;
+  /** Expected squared error of each sample, in 8-bit steps. */
+  readonly risk: Float32Array;
+  /** Mean of risk. */
+  readonly meanRisk: number;
+}
+
+/**
+ * Carries both fields along themselves to the moment t (0 to 1); where several meet, the one that fits best stays, and those that
+ * are confirmed stand before those that are not (after Baker and others 2011, "A database and evaluation methodology for optical
+ * flow", section 3.3). A sample that only an unconfirmed vector reaches is covered in the other picture, and taken from its own.
+ */
+export function atMoment(
+  forward: Field,
+  forwardMarks: Uint8Array,
+  backward: Field,
+  backwardMarks: Uint8Array,
+  t: number,
+  fill: (field: Field, holes: Uint8Array) => void,
+): Moment {
+  const { width, height, stride, at } = forward;
+  const n = width * height;
+  const field = emptyField(width, height);
+  const cost = new Float32Array(n).fill(1e9);
+  const who = new Uint8Array(n);
+  const carry = (from: Field, marks: Uint8Array, step: number, sign: number, own: Shown): void => {
+    for (let y = 0; y < height; y++) {
+      for (let x = 0; x < width; x++) {
+        const i = at + y * stride + x;
+        const [u, v] = [from.u[i] as number, from.v[i] as number];
+        const px = fround(x + fround(step * u));
+        const py = fround(y + fround(step * v));
+        if (!(px > -1 && py > -1 && px < width && py < height)) continue;
+        const marked = marks[y * width + x] !== 0;
+        const base = marked ? BEHIND : (from.err[i] as number) / 100;
+        for (let ty = max(0, floor(py)); ty <= min(height - 1, floor(py) + 1); ty++) {
+          for (let tx = max(0, floor(px)); tx <= min(width - 1, floor(px) + 1); tx++) {
+            const off = abs(tx - px) + abs(ty - py);
+            const to = ty * width + tx;
+            const price = fround(base + off);
+            if (off >= 1.2 || price >= (cost[to] as number)) continue;
+            cost[to] = price;
+            who[to] = marked ? own : 3;
+            field.u[at + ty * stride + tx] = u * sign;
+            field.v[at + ty * stride + tx] = v * sign;
+          }
+        }
+      }
+    }
+  };
+  carry(forward, forwardMarks, fround(t), 1, 1);
+  carry(backward, backwardMarks, fround(1 - fround(t)), -1, 2);
+  const holes = Uint8Array.from(who, (k) => (k === 0 ? 1 : 0));
+  for (let i = 0; i < n; i++) {
+    if (who[i] !== 0) continue;
+    who[i] = 4;
+    cost[i] = BEHIND;
+  }
+  fill(field, holes);
+  return { field, who, ...weigh(who, cost, width, height, t) };
+}
+
+/** Shares are averaged over the neighbours, so that no seam shows where one picture takes over from two. */
+function weigh(
+  who: Uint8Array,
+  cost: Float32Array,
+  width: number,
+  height: number,
+  t: number,
+): Pick<Moment, 'share' | 'risk' | 'meanRisk'> {
+  const share = new Uint16Array(width * height);
+  const risk = new Float32Array(width * height);
+  let total = 0;
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      let [first, second] = [0, 0];
+      for (let j = max(0, y - 1); j <= min(height - 1, y + 1); j++) {
+        for (let i = max(0, x - 1); i <= min(width - 1, x + 1); i++) {
+          const k = who[j * width + i] as Shown;
+          if (k !== 2) first++;
+          if (k !== 1) second++;
+        }
+      }
+      const at = y * width + x;
+      share[at] = round((256 * second * t) / (first * (1 - t) + second * t));
+      const k = who[at] as Shown;
+      risk[at] = k === 3 ? (cost[at] as number) ** 2 * 0.25 : k === 4 ? RISK_NONE : RISK_ONE;
+      total += risk[at] as number;
+    }
+  }
+  return { share, risk, meanRisk: total / (width * height) };
+}
+
+/** Certainty of a made picture, 0 to 1, from its expected squared error: 1 at 50 dB and more, 0 at 20 dB and less. */
+export function certaintyOf(meanRisk: number): number {
+  const decibel = 10 * Math.log10((255 * 255) / max(meanRisk, 0.01));
+  return max(0, min(1, (decibel - 20) / 30));
+}

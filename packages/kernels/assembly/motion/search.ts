@@ -1,0 +1,202 @@
+/**
+ * Vectors of patches of 8x8 samples from one picture to another at one level of the pyramid. What it does is said by
+ * core/motion/search.ts; samples are 12-bit whole numbers here as there, so that both give the same vectors.
+ */
+const SIDE = 8;
+const PAD = 32;
+/** Layout of the work area: template, slopes across, slopes down (128 bytes each), then the vectors tried. */
+const SLOPES_X = 128;
+const SLOPES_Y = 256;
+const TRIED = 384;
+const MOST_TRIED = 24;
+const ITERATIONS = 6;
+const DAMPING: f64 = 2.56;
+
+// Of the last patch that was laid over the other picture.
+let errors: f64 = 0;
+let alongX: f64 = 0;
+let alongY: f64 = 0;
+
+/** Lays the template over `b` at a place and sums squared differences without their mean, and their products with the slopes. */
+function lay(b: usize, stride: i32, width: i32, height: i32, x: f64, y: f64, work: usize, sumX: f64, sumY: f64): void {
+  const cx = max<f64>(1 - PAD, min<f64>(<f64>(width + PAD - SIDE - 9), x));
+  const cy = max<f64>(1 - PAD, min<f64>(<f64>(height + PAD - SIDE - 2), y));
+  const ix = <i32>Math.floor(cx);
+  const iy = <i32>Math.floor(cy);
+  const fx = i16x8.splat(<i16>min<i32>(32767, <i32>((cx - <f64>ix) * 32768)));
+  const fy = i16x8.splat(<i16>min<i32>(32767, <i32>((cy - <f64>iy) * 32768)));
+  const ones = i16x8.splat(1);
+  let at = b + <usize>(iy * stride + ix);
+  let top = across(at, fx);
+  let d = i32x4.splat(0);
+  let dd = i32x4.splat(0);
+  let dx = i32x4.splat(0);
+  let dy = i32x4.splat(0);
+  for (let j = 0; j < SIDE; j++) {
+    at += <usize>stride;
+    const bottom = across(at, fx);
+    const here = i16x8.add(top, i16x8.q15mulr_sat_s(i16x8.sub(bottom, top), fy));
+    const row = work + ((<usize>j) << 4);
+    const diff = i16x8.sub(here, v128.load(row));
+    d = i32x4.add(d, i32x4.dot_i16x8_s(diff, ones));
+    dd = i32x4.add(dd, i32x4.dot_i16x8_s(diff, diff));
+    dx = i32x4.add(dx, i32x4.dot_i16x8_s(diff, v128.load(row, SLOPES_X)));
+    dy = i32x4.add(dy, i32x4.dot_i16x8_s(diff, v128.load(row, SLOPES_Y)));
+    top = bottom;
+  }
+  const sum = total(d);
+  errors = (total(dd) - (sum * sum) / 64) / 256;
+  alongX = (total(dx) - (sum * sumX) / 64) / 32;
+  alongY = (total(dy) - (sum * sumY) / 64) / 32;
+}
+
+/** Eight samples between whole places of a row, in 12 bits. */
+function across(at: usize, fx: v128): v128 {
+  const a = i16x8.shl(v128.load8x8_u(at), 4);
+  const b = i16x8.shl(v128.load8x8_u(at, 1), 4);
+  return i16x8.add(a, i16x8.q15mulr_sat_s(i16x8.sub(b, a), fx));
+}
+
+function total(sum: v128): f64 {
+  return <f64>(
+    (i64x2.extract_lane(i64x2.extend_low_i32x4_s(sum), 0) +
+      i64x2.extract_lane(i64x2.extend_low_i32x4_s(sum), 1) +
+      i64x2.extract_lane(i64x2.extend_high_i32x4_s(sum), 0) +
+      i64x2.extract_lane(i64x2.extend_high_i32x4_s(sum), 1))
+  );
+}
+
+/**
+ * @param a, b first samples of the planes, width by height, same stride
+ * @param u, v, err, detail f32, columns * rows, written: vectors, mean squared error and mean squared slope of each patch
+ * @param before f32: columns * rows vectors across of the coarser level, then as many down; 0 at the coarsest
+ * @param common f64 pairs: vectors that many patches of the coarser level have, in this level's pixels
+ * @param work 384 bytes and 16 for each vector tried
+ */
+export function searchPatches(
+  a: usize,
+  b: usize,
+  width: i32,
+  height: i32,
+  stride: i32,
+  columns: i32,
+  rows: i32,
+  u: usize,
+  v: usize,
+  err: usize,
+  detail: usize,
+  before: usize,
+  beforeColumns: i32,
+  beforeRows: i32,
+  common: usize,
+  commons: i32,
+  work: usize,
+): void {
+  for (let r = 0; r < rows; r++) {
+    for (let c = 0; c < columns; c++) {
+      const x0 = max(0, min(width - SIDE, c * 4));
+      const y0 = max(0, min(height - SIDE, r * 4));
+      let xx = i32x4.splat(0);
+      let xy = i32x4.splat(0);
+      let yy = i32x4.splat(0);
+      let sx = i32x4.splat(0);
+      let sy = i32x4.splat(0);
+      const ones = i16x8.splat(1);
+      for (let j = 0; j < SIDE; j++) {
+        const at = a + <usize>((y0 + j) * stride + x0);
+        const gx = i16x8.sub(v128.load8x8_u(at, 1), v128.load8x8_u(at - 1));
+        const gy = i16x8.sub(v128.load8x8_u(at + <usize>stride), v128.load8x8_u(at - <usize>stride));
+        const row = work + ((<usize>j) << 4);
+        v128.store(row, i16x8.shl(v128.load8x8_u(at), 4));
+        v128.store(row, gx, SLOPES_X);
+        v128.store(row, gy, SLOPES_Y);
+        xx = i32x4.add(xx, i32x4.dot_i16x8_s(gx, gx));
+        xy = i32x4.add(xy, i32x4.dot_i16x8_s(gx, gy));
+        yy = i32x4.add(yy, i32x4.dot_i16x8_s(gy, gy));
+        sx = i32x4.add(sx, i32x4.dot_i16x8_s(gx, ones));
+        sy = i32x4.add(sy, i32x4.dot_i16x8_s(gy, ones));
+      }
+      const sumX = total(sx);
+      const sumY = total(sy);
+      const gxx = (total(xx) - (sumX * sumX) / 64) / 4;
+      const gxy = (total(xy) - (sumX * sumY) / 64) / 4;
+      const gyy = (total(yy) - (sumY * sumY) / 64) / 4;
+      const own = (<usize>(r * columns + c)) << 2;
+      let best: f64 = Infinity;
+      let bestU: f64 = 0;
+      let bestV: f64 = 0;
+      let tried = 0;
+      // Candidates: 0 to 4 the coarser level's, 5 to 8 the neighbours' that stand already, then the common ones.
+      const last = 9 + commons;
+      for (let k = before === 0 ? 4 : 0; k < last; k++) {
+        let cu: f64 = 0;
+        let cv: f64 = 0;
+        let price: f64 = 0;
+        if (k < 5) {
+          if (before !== 0) {
+            const x = min(beforeColumns - 1, (x0 + 4) >> 3) + (k === 1 ? -1 : k === 2 ? 1 : 0);
+            const y = min(beforeRows - 1, (y0 + 4) >> 3) + (k === 3 ? -1 : k === 4 ? 1 : 0);
+            if (x < 0 || y < 0 || x >= beforeColumns || y >= beforeRows) continue;
+            const at = before + ((<usize>(y * beforeColumns + x)) << 2);
+            cu = 2 * <f64>load<f32>(at);
+            cv = 2 * <f64>load<f32>(at + ((<usize>(beforeColumns * beforeRows)) << 2));
+          }
+        } else if (k < 9) {
+          const x = c + (k === 5 || k === 8 ? -1 : k === 7 ? 1 : 0);
+          const y = r - (k === 5 ? 0 : 1);
+          if (x < 0 || y < 0 || x >= columns) continue;
+          const at = (<usize>(y * columns + x)) << 2;
+          cu = <f64>load<f32>(u + at);
+          cv = <f64>load<f32>(v + at);
+        } else {
+          const at = common + ((<usize>(k - 9)) << 4);
+          cu = load<f64>(at);
+          cv = load<f64>(at, 8);
+          price = 64;
+        }
+        let known = false;
+        for (let i = 0; i < tried && !known; i++) {
+          const at = work + TRIED + ((<usize>i) << 4);
+          known = Math.abs(load<f64>(at) - cu) < 0.2 && Math.abs(load<f64>(at, 8) - cv) < 0.2;
+        }
+        if (known) continue;
+        if (tried < MOST_TRIED) {
+          const at = work + TRIED + ((<usize>tried) << 4);
+          store<f64>(at, cu);
+          store<f64>(at, cv, 8);
+          tried++;
+        }
+        lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
+        if (errors + price < best) {
+          best = errors + price;
+          bestU = cu;
+          bestV = cv;
+        }
+      }
+      const det = (gxx + DAMPING) * (gyy + DAMPING) - gxy * gxy;
+      let cu = bestU;
+      let cv = bestV;
+      const fromU = bestU;
+      const fromV = bestV;
+      lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
+      best = errors;
+      for (let i = 0; i < ITERATIONS; i++) {
+        const du = ((gyy + DAMPING) * alongX - gxy * alongY) / det;
+        const dv = ((gxx + DAMPING) * alongY - gxy * alongX) / det;
+        cu -= du;
+        cv -= dv;
+        if (Math.abs(cu - fromU) > SIDE || Math.abs(cv - fromV) > SIDE) break;
+        lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
+        if (errors >= best) break;
+        best = errors;
+        bestU = cu;
+        bestV = cv;
+        if (Math.abs(du) + Math.abs(dv) < 0.02) break;
+      }
+      store<f32>(u + own, <f32>bestU);
+      store<f32>(v + own, <f32>bestV);
+      store<f32>(err + own, <f32>(best / 64));
+      store<f32>(detail + own, <f32>((gxx + gyy) / 64));
+    }
+  }
+}
