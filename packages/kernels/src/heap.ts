@@ -72,6 +72,17 @@ export interface Kernels {
     lumaStride: number,
     cost: number,
   ): void;
+  settleMarks(
+    u: number,
+    v: number,
+    marks: number,
+    backU: number,
+    backV: number,
+    backMarks: number,
+    width: number,
+    height: number,
+    stride: number,
+  ): void;
   likeness(
     err: number,
     fieldStride: number,

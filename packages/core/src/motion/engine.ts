@@ -1,5 +1,5 @@
 import { type PixelLayout, planeSizes } from '../picture/index.js';
-import { chooseVectors, type Field, fillMarked, smoothVectors, unconfirmed } from './field.js';
+import { chooseVectors, type Field, fillMarked, settleMarks, smoothVectors, unconfirmed } from './field.js';
 import { atMoment, certaintyOf, type Moment } from './moment.js';
 import { halved, narrowed, type Plane, padded } from './plane.js';
 import { commonVectors, type Patches, searchPatches, type Vector } from './search.js';
@@ -127,6 +127,8 @@ export class ReferenceMotion implements MotionEngine {
     const cut = this.cutBetween(fields, marks);
     fillMarked(fields[0], marks[0], a[1] as Plane);
     fillMarked(fields[1], marks[1], b[1] as Plane);
+    settleMarks(fields[0], marks[0], fields[1], marks[1]);
+    settleMarks(fields[1], marks[1], fields[0], marks[0]);
     return { fields, marks, cut };
   }
 

@@ -46,7 +46,7 @@ export class KernelMotion implements MotionEngine {
 
   private readonly size: { readonly width: number; readonly height: number; readonly stride: number };
   private readonly fields: readonly [FieldPlace, FieldPlace];
-  /** Fields while they are smoothed, and the moment's. */
+  /** A field before it is smoothed, and the moment's. */
   private readonly spare: FieldPlace;
   private readonly cost: number;
   private readonly who: number;
@@ -178,6 +178,8 @@ export class KernelMotion implements MotionEngine {
     const n = width * height;
     kernels.fillMarked(f.u, f.v, width, height, stride, f.marks, one.at, one.stride, this.cost);
     kernels.fillMarked(g.u, g.v, width, height, stride, g.marks, other.at, other.stride, this.cost);
+    kernels.settleMarks(f.u, f.v, f.marks, g.u, g.v, g.marks, width, height, stride);
+    kernels.settleMarks(g.u, g.v, g.marks, f.u, f.v, f.marks, width, height, stride);
     return isCut(confirmed / (2 * n), left / n, still / n);
   }
 
@@ -209,20 +211,16 @@ export class KernelMotion implements MotionEngine {
         kernels.chooseVectors(
           ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
           ...vectors,
-          ...([field.u, field.v, field.err, stride, this.work] as const),
+          ...([spare.u, spare.v, field.err, stride, this.work] as const),
         );
       }
       before = a;
       turn++;
     }
-    for (const [x, y] of [
-      [field, spare],
-      [spare, field],
-    ] as const) {
-      for (const plane of [x.u, x.v]) kernels.padField(plane, size.width, size.height, size.stride);
-      kernels.smoothVectors(x.u, x.v, size.width, size.height, size.stride, y.u, y.v);
-    }
-    for (const plane of [field.u, field.v]) kernels.padField(plane, size.width, size.height, size.stride);
+    const { width, height, stride } = size;
+    for (const plane of [spare.u, spare.v]) kernels.padField(plane, width, height, stride);
+    kernels.smoothVectors(spare.u, spare.v, width, height, stride, field.u, field.v);
+    for (const plane of [field.u, field.v]) kernels.padField(plane, width, height, stride);
   }
 
   private slot(): Slot {

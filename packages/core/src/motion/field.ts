@@ -81,39 +81,35 @@ export function chooseVectors(a: Plane, b: Plane, patches: Patches): Field {
   return out;
 }
 
-/** Averages each vector with those of its neighbours two samples off that agree with it, twice: patches' borders vanish, things' stay. */
+/** Averages each vector with those of its neighbours two samples off that agree with it: patches' borders vanish, things' stay. */
 export function smoothVectors(field: Field): Field {
-  let now = field;
-  for (let pass = 0; pass < 2; pass++) {
-    const next = { ...now, u: now.u.slice(), v: now.v.slice() };
-    const { width, height, stride, at } = now;
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        const i = at + y * stride + x;
-        const [u, v] = [now.u[i] as number, now.v[i] as number];
-        let [su, sv, sw] = [4 * u, 4 * v, 4];
-        for (const dy of [-2, 0, 2]) {
-          for (const dx of [-2, 0, 2]) {
-            if (dx === 0 && dy === 0) continue;
-            const j = at + max(0, min(height - 1, y + dy)) * stride + max(0, min(width - 1, x + dx));
-            const [un, vn] = [now.u[j] as number, now.v[j] as number];
-            if (fround(abs(un - u) + abs(vn - v)) >= AGREE) continue;
-            const weight = dx === 0 || dy === 0 ? 2 : 1;
-            su += weight * un;
-            sv += weight * vn;
-            sw += weight;
-          }
+  const { width, height, stride, at } = field;
+  const next = { ...field, u: field.u.slice(), v: field.v.slice() };
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const i = at + y * stride + x;
+      const [u, v] = [field.u[i] as number, field.v[i] as number];
+      let [su, sv, sw] = [4 * u, 4 * v, 4];
+      for (const dy of [-2, 0, 2]) {
+        for (const dx of [-2, 0, 2]) {
+          if (dx === 0 && dy === 0) continue;
+          const j = at + max(0, min(height - 1, y + dy)) * stride + max(0, min(width - 1, x + dx));
+          const [un, vn] = [field.u[j] as number, field.v[j] as number];
+          if (fround(abs(un - u) + abs(vn - v)) >= AGREE) continue;
+          const weight = dx === 0 || dy === 0 ? 2 : 1;
+          su += weight * un;
+          sv += weight * vn;
+          sw += weight;
         }
-        next.u[i] = su / sw;
-        next.v[i] = sv / sw;
       }
+      next.u[i] = su / sw;
+      next.v[i] = sv / sw;
     }
-    now = next;
   }
-  return now;
+  return next;
 }
 
-/** @returns for each sample, without margins: 0 confirmed, 1 the way there and back does not close, 2 the way leads out of the frame */
+/** @returns for each sample, without margins: 0 confirmed, 1 the way there and back does not close (covered there, or changed), 2 the way leads out of the frame */
 export function unconfirmed(field: Field, back: Field): Uint8Array {
   const { width, height, stride, at } = field;
   const marks = new Uint8Array(width * height);
@@ -181,6 +177,26 @@ export function fillMarked(field: Field, marks: Uint8Array, luma: Plane | null):
         join(x, y, 1, 1);
         join(x, y, -1, 1);
       }
+    }
+  }
+}
+
+/**
+ * Looks at the marks again once both fields are filled: a sample that would be covered in the other picture, where that one shows
+ * the very place, confirmed, is not covered but changed (a light, a splash, something too small and fast to follow). Its mark
+ * becomes 3. The marks are changed.
+ */
+export function settleMarks(field: Field, marks: Uint8Array, back: Field, backMarks: Uint8Array): void {
+  const { width, height, stride, at } = field;
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      if (marks[y * width + x] !== 1) continue;
+      const i = at + y * stride + x;
+      const [u, v] = [field.u[i] as number, field.v[i] as number];
+      const [tx, ty] = [floor(fround(x + u + 0.5)), floor(fround(y + v + 0.5))];
+      if (tx < 0 || ty < 0 || tx >= width || ty >= height || backMarks[ty * width + tx] !== 0) continue;
+      const j = at + ty * stride + tx;
+      if ((u + (back.u[j] as number)) ** 2 + (v + (back.v[j] as number)) ** 2 < 1) marks[y * width + x] = 3;
     }
   }
 }

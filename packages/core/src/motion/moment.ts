@@ -1,14 +1,16 @@
 import { emptyField, type Field } from './field.js';
 
-const { abs, floor, fround, max, min, round } = Math;
+const { abs, ceil, floor, fround, max, min, round } = Math;
 
 /** Price of a vector that the other picture does not confirm: it stands behind every one that is. */
 const BEHIND = 1000;
+/** A vector counts for samples this near to where it was carried, across and down. */
+const NEAR = 0.75;
 /** Expected squared error, in 8-bit steps, of a sample that one picture shows, and of one that none was seen to show. */
 const RISK_ONE = 64;
 const RISK_NONE = 144;
 
-/** Who shows a sample: 1 the first picture, 2 the second, 3 both, 4 nobody was seen to. */
+/** Who shows a sample: 1 the first picture, 2 the second, 3 both, 4 both, but nobody was seen to go on. */
 export type Shown = 1 | 2 | 3 | 4;
 
 /** What is known of a moment between two pictures. Vectors lead from the first picture to the second, through the sample. */
@@ -49,16 +51,15 @@ export function atMoment(
         const px = fround(x + fround(step * u));
         const py = fround(y + fround(step * v));
         if (!(px > -1 && py > -1 && px < width && py < height)) continue;
-        const marked = marks[y * width + x] !== 0;
-        const base = marked ? BEHIND : (from.err[i] as number) / 100;
-        for (let ty = max(0, floor(py)); ty <= min(height - 1, floor(py) + 1); ty++) {
-          for (let tx = max(0, floor(px)); tx <= min(width - 1, floor(px) + 1); tx++) {
-            const off = abs(tx - px) + abs(ty - py);
+        const mark = marks[y * width + x] as number;
+        const base = mark !== 0 ? BEHIND : (from.err[i] as number) / 100;
+        for (let ty = max(0, ceil(fround(py - NEAR))); ty <= min(height - 1, floor(fround(py + NEAR))); ty++) {
+          for (let tx = max(0, ceil(fround(px - NEAR))); tx <= min(width - 1, floor(fround(px + NEAR))); tx++) {
             const to = ty * width + tx;
-            const price = fround(base + off);
-            if (off >= 1.2 || price >= (cost[to] as number)) continue;
+            const price = fround(base + abs(ty - py) + abs(tx - px));
+            if (price >= (cost[to] as number)) continue;
             cost[to] = price;
-            who[to] = marked ? own : 3;
+            who[to] = mark === 0 ? 3 : mark === 3 ? 4 : own;
             field.u[at + ty * stride + tx] = u * sign;
             field.v[at + ty * stride + tx] = v * sign;
           }

@@ -10,6 +10,8 @@ const ITERATIONS = 6;
 const DAMPING = 2.56;
 /** What a common vector costs more than one of the neighbourhood, as a sum of squared differences. */
 const STRANGER = 64;
+/** A candidate with less than this sum of squared differences (4 a sample) is good enough to go down from. */
+const GOOD = 256;
 /** How many common vectors of a level are tried at the next one. */
 export const COMMONS = 5;
 
@@ -106,27 +108,31 @@ export function searchPatches(a: Plane, b: Plane, before: Patches | null, common
       xy = (xy - (sums.x * sums.y) / 64) / 4;
       yy = (yy - (sums.y * sums.y) / 64) / 4;
       let [best, bestU, bestV] = [Number.POSITIVE_INFINITY, 0, 0];
+      let down = laid;
       const tried: Vector[] = [];
       for (const [cu, cv, price] of candidates(out, before, commons, c, r, x0, y0)) {
-        if (tried.some(([tu, tv]) => abs(tu - cu) < 0.2 && abs(tv - cv) < 0.2)) continue;
+        if (tried.some(([tu, tv]) => abs(tu - cu) < 0.5 && abs(tv - cv) < 0.5)) continue;
         tried.push([cu, cv]);
         lay(x0 + cu, y0 + cv);
-        if (laid.errors + price < best) [best, bestU, bestV] = [laid.errors + price, cu, cv];
+        if (laid.errors + price >= best) continue;
+        [best, bestU, bestV] = [laid.errors + price, cu, cv];
+        down = { ...laid };
+        if (best < GOOD) break;
       }
       const det = (xx + DAMPING) * (yy + DAMPING) - xy * xy;
       const [fromU, fromV] = [bestU, bestV];
       let [cu, cv] = [bestU, bestV];
-      lay(x0 + cu, y0 + cv);
-      best = laid.errors;
+      best = down.errors;
       for (let i = 0; i < ITERATIONS; i++) {
-        const du = ((yy + DAMPING) * laid.alongX - xy * laid.alongY) / det;
-        const dv = ((xx + DAMPING) * laid.alongY - xy * laid.alongX) / det;
+        const du = ((yy + DAMPING) * down.alongX - xy * down.alongY) / det;
+        const dv = ((xx + DAMPING) * down.alongY - xy * down.alongX) / det;
         cu -= du;
         cv -= dv;
         if (abs(cu - fromU) > SIDE || abs(cv - fromV) > SIDE) break;
         lay(x0 + cu, y0 + cv);
         if (laid.errors >= best) break;
         [best, bestU, bestV] = [laid.errors, cu, cv];
+        down = { ...laid };
         if (abs(du) + abs(dv) < 0.02) break;
       }
       const own = r * columns + c;

@@ -330,3 +330,37 @@ export function likeness(
 export function fill32(at: usize, length: i32, value: f32): void {
   for (let i = 0; i < length; i++) store<f32>(at + ((<usize>i) << 2), value);
 }
+
+/**
+ * Looks at the marks again once both fields are filled: a sample that would be covered in the other picture, where that one shows
+ * the very place, confirmed, is not covered but changed. Its mark becomes 3.
+ */
+export function settleMarks(
+  u: usize,
+  v: usize,
+  marks: usize,
+  backU: usize,
+  backV: usize,
+  backMarks: usize,
+  width: i32,
+  height: i32,
+  stride: i32,
+): void {
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const own = marks + <usize>(y * width + x);
+      if (load<u8>(own) !== 1) continue;
+      const at = (<usize>(y * stride + x)) << 2;
+      const du = load<f32>(u + at);
+      const dv = load<f32>(v + at);
+      const tx = <i32>Mathf.floor(<f32>x + du + <f32>0.5);
+      const ty = <i32>Mathf.floor(<f32>y + dv + <f32>0.5);
+      if (tx < 0 || ty < 0 || tx >= width || ty >= height) continue;
+      if (load<u8>(backMarks + <usize>(ty * width + tx)) !== 0) continue;
+      const there = (<usize>(ty * stride + tx)) << 2;
+      const bu = du + load<f32>(backU + there);
+      const bv = dv + load<f32>(backV + there);
+      if (bu * bu + bv * bv < 1) store<u8>(own, 3);
+    }
+  }
+}

@@ -2,6 +2,9 @@
 const PAD = 32;
 /** Cost of a vector that the other picture does not confirm: it stands behind every one that is. */
 const BEHIND: f32 = 1000;
+/** A vector counts for samples this near to where it was carried, across and down. */
+const NEAR: f32 = 0.75;
+const THREES: u32 = 0x03030303;
 
 /**
  * Carries a field's vectors along themselves to a moment; the best of those that meet at a sample stays.
@@ -34,21 +37,17 @@ export function carryVectors(
       const px = <f32>x + step * du;
       const py = <f32>y + step * dv;
       if (!(px > -1 && py > -1 && px < <f32>width && py < <f32>height)) continue;
-      const marked = load<u8>(marks + <usize>(y * width + x)) !== 0;
-      const base: f32 = marked ? BEHIND : <f32>load<u16>(err + ((<usize>at) << 1)) / 100;
-      const whose: u8 = marked ? bit : 3;
-      const ix = <i32>Mathf.floor(px);
-      const iy = <i32>Mathf.floor(py);
-      for (let j = 0; j < 2; j++) {
-        const ty = iy + j;
-        if (ty < 0 || ty >= height) continue;
-        const offY = Mathf.abs(<f32>ty - py);
-        for (let i = 0; i < 2; i++) {
-          const tx = ix + i;
-          const off = Mathf.abs(<f32>tx - px) + offY;
-          if (tx < 0 || tx >= width || off >= 1.2) continue;
+      const mark = load<u8>(marks + <usize>(y * width + x));
+      const base: f32 = mark !== 0 ? BEHIND : <f32>load<u16>(err + ((<usize>at) << 1)) / 100;
+      const whose: u8 = mark === 0 ? 3 : mark === 3 ? 4 : bit;
+      const left = max(0, <i32>Mathf.ceil(px - NEAR));
+      const right = min(width - 1, <i32>Mathf.floor(px + NEAR));
+      const bottom = min(height - 1, <i32>Mathf.floor(py + NEAR));
+      for (let ty = max(0, <i32>Mathf.ceil(py - NEAR)); ty <= bottom; ty++) {
+        const offY = base + Mathf.abs(<f32>ty - py);
+        for (let tx = left; tx <= right; tx++) {
+          const price = offY + Mathf.abs(<f32>tx - px);
           const to = ty * width + tx;
-          const price = base + off;
           if (price >= load<f32>(cost + ((<usize>to) << 2))) continue;
           store<f32>(cost + ((<usize>to) << 2), price);
           store<u8>(who + <usize>to, whose);
@@ -83,8 +82,23 @@ export function markHoles(who: usize, marks: usize, cost: usize, length: i32): i
  */
 export function weigh(who: usize, cost: usize, width: i32, height: i32, t: f32, share: usize, risk: usize): f64 {
   let total: f64 = 0;
+  const even = <u16>(<i32>(<f32>256 * t + <f32>0.5));
   for (let y = 0; y < height; y++) {
+    const inner = y > 0 && y < height - 1;
     for (let x = 0; x < width; x++) {
+      const own = y * width + x;
+      // Three threes in a row, three times: all around is shown by both.
+      if (inner && x > 0 && x < width - 2) {
+        const at = who + <usize>(own - 1);
+        const rows = (load<u32>(at - <usize>width) ^ THREES) | (load<u32>(at) ^ THREES) | (load<u32>(at + <usize>width) ^ THREES);
+        if ((rows & 0xffffff) === 0) {
+          const e = load<f32>(cost + ((<usize>own) << 2));
+          store<u16>(share + ((<usize>own) << 1), even);
+          store<f32>(risk + ((<usize>own) << 2), e * e * 0.25);
+          total += <f64>(e * e * 0.25);
+          continue;
+        }
+      }
       let first = 0;
       let second = 0;
       for (let j = max(0, y - 1); j <= min(height - 1, y + 1); j++) {
@@ -107,14 +121,6 @@ export function weigh(who: usize, cost: usize, width: i32, height: i32, t: f32, 
   return total;
 }
 
-function rows8(at: usize, line: usize): v128 {
-  return v128.load32_lane(at + line, v128.load32_zero(at), 1);
-}
-
-function taps(table: usize, phase: i32): v128 {
-  return v128.load64_splat(table + ((<usize>phase) << 3));
-}
-
 function summed(low: v128, high: v128, down: v128): i32 {
   const twice = i8x16.shuffle(down, down, 0, 1, 0, 1, 2, 3, 2, 3, 0, 0, 0, 0, 0, 0, 0, 0);
   const rest = i8x16.shuffle(down, down, 4, 5, 4, 5, 6, 7, 6, 7, 0, 0, 0, 0, 0, 0, 0, 0);
@@ -123,15 +129,61 @@ function summed(low: v128, high: v128, down: v128): i32 {
   return i32x4.extract_lane(half, 0) + i32x4.extract_lane(half, 1);
 }
 
-/** A sample between whole places by 4x4 taps (Keys 1981, a = -0.5); x and y in 64ths, inside the margin. Times 4096. */
+function taps(table: usize, phase: i32): v128 {
+  return v128.load64_splat(table + ((<usize>phase) << 3));
+}
+
+/**
+ * A sample between whole places by 4x4 taps (Keys 1981, a = -0.5); x and y in 64ths, inside the margin. Times 4096. Sums across
+ * fit 16 bits (255 by 80), so that those down are made of pairs, too.
+ */
 function cubic8(plane: usize, stride: usize, x: i32, y: i32, table: usize): i32 {
   const at = plane + <usize>((y >> 6) - 1) * stride + <usize>((x >> 6) - 1);
   const h = taps(table, x & 63);
-  const low = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(rows8(at, stride)), h);
-  const high = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(rows8(at + 2 * stride, stride)), h);
-  return summed(low, high, taps(table, y & 63));
+  const first = v128.load32_lane(at + stride, v128.load32_zero(at), 1);
+  const last = v128.load32_lane(at + 3 * stride, v128.load32_zero(at + 2 * stride), 1);
+  const low = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(first), h);
+  const high = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(last), h);
+  const v = taps(table, y & 63);
+  const down = i8x16.shuffle(v, v, 0, 1, 0, 1, 2, 3, 2, 3, 4, 5, 4, 5, 6, 7, 6, 7);
+  const sum = i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(low, high), down);
+  const half = i32x4.add(sum, i8x16.shuffle(sum, sum, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+  return i32x4.extract_lane(half, 0) + i32x4.extract_lane(half, 1);
 }
 
+/** Samples 0 1 2 3 of a row for a sample, 1 2 3 4 for its right neighbour: sums across of each, as two halves, twice. */
+function pairAcross(at: usize, h: v128): v128 {
+  const bytes = v128.load64_zero(at);
+  const both = i8x16.shuffle(bytes, bytes, 0, 1, 2, 3, 1, 2, 3, 4, 0, 0, 0, 0, 0, 0, 0, 0);
+  const sums = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(both), h);
+  return i16x8.narrow_i32x4_s(sums, sums);
+}
+
+/** Two rows of four sums, woven. */
+function woven(a: v128, b: v128): v128 {
+  return i8x16.shuffle(a, b, 0, 1, 16, 17, 2, 3, 18, 19, 4, 5, 20, 21, 6, 7, 22, 23);
+}
+
+/** Two by two samples that share a vector, times 4096: across (x, x + 1), then the row below. Five rows of five are read. */
+function cubicFour(plane: usize, stride: usize, x: i32, y: i32, table: usize): v128 {
+  const at = plane + <usize>((y >> 6) - 1) * stride + <usize>((x >> 6) - 1);
+  const h = taps(table, x & 63);
+  const down = table + ((<usize>(y & 63)) << 3);
+  const first = v128.load32_splat(down);
+  const last = v128.load32_splat(down, 4);
+  const r0 = pairAcross(at, h);
+  const r1 = pairAcross(at + stride, h);
+  const r2 = pairAcross(at + 2 * stride, h);
+  const r3 = pairAcross(at + 3 * stride, h);
+  const r4 = pairAcross(at + 4 * stride, h);
+  const upper = i32x4.add(i32x4.dot_i16x8_s(woven(r0, r1), first), i32x4.dot_i16x8_s(woven(r2, r3), last));
+  const lower = i32x4.add(i32x4.dot_i16x8_s(woven(r1, r2), first), i32x4.dot_i16x8_s(woven(r3, r4), last));
+  const evens = i8x16.shuffle(upper, lower, 0, 1, 2, 3, 8, 9, 10, 11, 16, 17, 18, 19, 24, 25, 26, 27);
+  const odds = i8x16.shuffle(upper, lower, 4, 5, 6, 7, 12, 13, 14, 15, 20, 21, 22, 23, 28, 29, 30, 31);
+  return i32x4.add(evens, odds);
+}
+
+/** 10- and 12-bit samples: sums across take 32 bits. */
 function cubic16(plane: usize, line: usize, x: i32, y: i32, table: usize): i32 {
   const at = plane + <usize>((y >> 6) - 1) * line + ((<usize>((x >> 6) - 1)) << 1);
   const h = taps(table, x & 63);
@@ -171,24 +223,46 @@ export function makePlane(
   out: usize,
 ): void {
   const line = <usize>(planeStride * bytes);
-  const leastX = (2 - PAD) << 6;
-  const leastY = leastX;
+  const least = i32x4.splat((2 - PAD) << 6);
   const mostX = (planeWidth + PAD - 12) << 6;
   const mostY = (planeHeight + PAD - 4) << 6;
-  const toA: f32 = -t * 64;
+  const most4 = i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(mostX), 1, mostY), 3, mostY);
   const toB: f32 = (<f32>1 - t) * 64;
+  const ways = f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(-t * 64), 2, toB), 3, toB);
+  const fours = bytes === 1 && shiftX === 1 && shiftY === 1;
   for (let y = 0; y < planeHeight; y++) {
     const fy = min(height - 1, y >> shiftY);
-    for (let x = 0; x < planeWidth; x++) {
+    const two = fours && (y & 1) === 0 && y + 1 < planeHeight;
+    // The lower rows of fours are there already, but for an odd last column.
+    for (let x = fours && (y & 1) === 1 ? planeWidth & ~1 : 0; x < planeWidth; x++) {
       const fx = min(width - 1, x >> shiftX);
       const at = (<usize>(fy * stride + fx)) << 2;
+      const s = <i32>load<u16>(share + ((<usize>(fy * width + fx)) << 1));
       const du = load<f32>(u + at) * scaleX;
       const dv = load<f32>(v + at) * scaleY;
-      const s = <i32>load<u16>(share + ((<usize>(fy * width + fx)) << 1));
-      const ax = max(leastX, min(mostX, (x << 6) + <i32>Mathf.floor(toA * du + 0.5)));
-      const ay = max(leastY, min(mostY, (y << 6) + <i32>Mathf.floor(toA * dv + 0.5)));
-      const bx = max(leastX, min(mostX, (x << 6) + <i32>Mathf.floor(toB * du + 0.5)));
-      const by = max(leastY, min(mostY, (y << 6) + <i32>Mathf.floor(toB * dv + 0.5)));
+      const way = f32x4.mul(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(du), 1, dv), 3, dv), ways);
+      const here = i32x4.shl(i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(x), 1, y), 3, y), 6);
+      const there = i32x4.add(here, i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(way, f32x4.splat(0.5)))));
+      const inside = i32x4.max_s(least, i32x4.min_s(most4, there));
+      const ax = i32x4.extract_lane(inside, 0);
+      const ay = i32x4.extract_lane(inside, 1);
+      const bx = i32x4.extract_lane(inside, 2);
+      const by = i32x4.extract_lane(inside, 3);
+      if (two && x + 1 < planeWidth) {
+        const p = s === 256 ? i32x4.splat(0) : cubicFour(a, line, ax, ay, table);
+        const q = s === 0 ? i32x4.splat(0) : cubicFour(b, line, bx, by, table);
+        const mixed = i32x4.add(
+          i32x4.mul(i32x4.shr_s(p, 4), i32x4.splat(256 - s)),
+          i32x4.add(i32x4.mul(i32x4.shr_s(q, 4), i32x4.splat(s)), i32x4.splat(32768)),
+        );
+        const four = i16x8.narrow_i32x4_s(i32x4.shr_s(mixed, 16), mixed);
+        const small = i8x16.narrow_i16x8_u(four, four);
+        const at = out + <usize>(y * planeWidth + x);
+        v128.store16_lane(at, small, 0);
+        v128.store16_lane(at + <usize>planeWidth, small, 1);
+        x++;
+        continue;
+      }
       let value: i32;
       if (bytes === 1) {
         const p = s === 256 ? 0 : cubic8(a, line, ax, ay, table);

@@ -11,6 +11,7 @@ const TRIED = 384;
 const MOST_TRIED = 24;
 const ITERATIONS = 6;
 const DAMPING: f64 = 2.56;
+const GOOD: f64 = 256;
 
 // Of the last patch that was laid over the other picture.
 let errors: f64 = 0;
@@ -123,6 +124,9 @@ export function searchPatches(
       const gyy = (total(yy) - (sumY * sumY) / 64) / 4;
       const own = (<usize>(r * columns + c)) << 2;
       let best: f64 = Infinity;
+      let left: f64 = 0;
+      let downX: f64 = 0;
+      let downY: f64 = 0;
       let bestU: f64 = 0;
       let bestV: f64 = 0;
       let tried = 0;
@@ -157,7 +161,7 @@ export function searchPatches(
         let known = false;
         for (let i = 0; i < tried && !known; i++) {
           const at = work + TRIED + ((<usize>i) << 4);
-          known = Math.abs(load<f64>(at) - cu) < 0.2 && Math.abs(load<f64>(at, 8) - cv) < 0.2;
+          known = Math.abs(load<f64>(at) - cu) < 0.5 && Math.abs(load<f64>(at, 8) - cv) < 0.5;
         }
         if (known) continue;
         if (tried < MOST_TRIED) {
@@ -169,8 +173,13 @@ export function searchPatches(
         lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
         if (errors + price < best) {
           best = errors + price;
+          left = errors;
           bestU = cu;
           bestV = cv;
+          downX = alongX;
+          downY = alongY;
+          // Good enough to go down from: other candidates would lead to the same place.
+          if (best < GOOD) break;
         }
       }
       const det = (gxx + DAMPING) * (gyy + DAMPING) - gxy * gxy;
@@ -178,11 +187,10 @@ export function searchPatches(
       let cv = bestV;
       const fromU = bestU;
       const fromV = bestV;
-      lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
-      best = errors;
+      best = left;
       for (let i = 0; i < ITERATIONS; i++) {
-        const du = ((gyy + DAMPING) * alongX - gxy * alongY) / det;
-        const dv = ((gxx + DAMPING) * alongY - gxy * alongX) / det;
+        const du = ((gyy + DAMPING) * downX - gxy * downY) / det;
+        const dv = ((gxx + DAMPING) * downY - gxy * downX) / det;
         cu -= du;
         cv -= dv;
         if (Math.abs(cu - fromU) > SIDE || Math.abs(cv - fromV) > SIDE) break;
@@ -191,6 +199,8 @@ export function searchPatches(
         best = errors;
         bestU = cu;
         bestV = cv;
+        downX = alongX;
+        downY = alongY;
         if (Math.abs(du) + Math.abs(dv) < 0.02) break;
       }
       store<f32>(u + own, <f32>bestU);
