@@ -32,6 +32,7 @@ export interface Kernels {
     common: number,
     commons: number,
     work: number,
+    far: number,
   ): void;
   chooseVectors(
     a: number,
@@ -78,7 +79,6 @@ export interface Kernels {
     marks: number,
     backU: number,
     backV: number,
-    backMarks: number,
     width: number,
     height: number,
     stride: number,

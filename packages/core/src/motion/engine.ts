@@ -2,7 +2,7 @@ import { type PixelLayout, planeSizes } from '../picture/index.js';
 import { chooseVectors, type Field, fillMarked, settleMarks, smoothVectors, unconfirmed } from './field.js';
 import { atMoment, certaintyOf, type Moment } from './moment.js';
 import { halved, narrowed, type Plane, padded } from './plane.js';
-import { commonVectors, type Patches, searchPatches, type Vector } from './search.js';
+import { commonVectors, farAt, type Patches, searchPatches, type Vector } from './search.js';
 import { type Lie, makePlane } from './warp.js';
 
 /** A picture made between two. */
@@ -127,8 +127,8 @@ export class ReferenceMotion implements MotionEngine {
     const cut = this.cutBetween(fields, marks);
     fillMarked(fields[0], marks[0], a[1] as Plane);
     fillMarked(fields[1], marks[1], b[1] as Plane);
-    settleMarks(fields[0], marks[0], fields[1], marks[1]);
-    settleMarks(fields[1], marks[1], fields[0], marks[0]);
+    settleMarks(fields[0], marks[0], fields[1]);
+    settleMarks(fields[1], marks[1], fields[0]);
     return { fields, marks, cut };
   }
 
@@ -136,7 +136,7 @@ export class ReferenceMotion implements MotionEngine {
     let patches: Patches | null = null;
     let commons: readonly Vector[] = [];
     for (let level = a.length - 1; level >= 1; level--) {
-      patches = searchPatches(a[level] as Plane, b[level] as Plane, patches, commons);
+      patches = searchPatches(a[level] as Plane, b[level] as Plane, patches, commons, farAt(level));
       commons = commonVectors(patches);
     }
     return smoothVectors(chooseVectors(a[1] as Plane, b[1] as Plane, patches as Patches));

@@ -4,7 +4,7 @@ import { isCut, levelsOf, liesOf, type MadePicture, type MotionEngine } from './
 import { fieldStrideOf, MARGIN } from './field.js';
 import { certaintyOf } from './moment.js';
 import { PAD, strideOf } from './plane.js';
-import { COMMONS, commonVectors, patchesAlong } from './search.js';
+import { COMMONS, commonVectors, farAt, patchesAlong } from './search.js';
 import { type Lie, TAPS } from './warp.js';
 
 /** A plane in the kernels' memory: its first sample. Stride in samples. */
@@ -178,8 +178,8 @@ export class KernelMotion implements MotionEngine {
     const n = width * height;
     kernels.fillMarked(f.u, f.v, width, height, stride, f.marks, one.at, one.stride, this.cost);
     kernels.fillMarked(g.u, g.v, width, height, stride, g.marks, other.at, other.stride, this.cost);
-    kernels.settleMarks(f.u, f.v, f.marks, g.u, g.v, g.marks, width, height, stride);
-    kernels.settleMarks(g.u, g.v, g.marks, f.u, f.v, f.marks, width, height, stride);
+    kernels.settleMarks(f.u, f.v, f.marks, g.u, g.v, width, height, stride);
+    kernels.settleMarks(g.u, g.v, g.marks, f.u, f.v, width, height, stride);
     return isCut(confirmed / (2 * n), left / n, still / n);
   }
 
@@ -198,7 +198,7 @@ export class KernelMotion implements MotionEngine {
         ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
         ...([at, at + 4 * n, at + 8 * n, at + 12 * n] as const),
         ...([before ? (patches[(turn + 1) & 1] as number) : 0, before?.columns ?? 0, before?.rows ?? 0] as const),
-        ...([this.common, commons, this.work] as const),
+        ...([this.common, commons, this.work, farAt(k)] as const),
       );
       const part = (i: number): Float32Array => heap.f32(at + i * 4 * n, n);
       if (k > 1) {

@@ -182,11 +182,11 @@ export function fillMarked(field: Field, marks: Uint8Array, luma: Plane | null):
 }
 
 /**
- * Looks at the marks again once both fields are filled: a sample that would be covered in the other picture, where that one shows
- * the very place, confirmed, is not covered but changed (a light, a splash, something too small and fast to follow). Its mark
+ * Looks at the marks again once both fields are filled: a sample that would be covered in the other picture, where the filled
+ * fields lead there and back, is not covered but changed (a light, a splash, something too small and fast to follow). Its mark
  * becomes 3. The marks are changed.
  */
-export function settleMarks(field: Field, marks: Uint8Array, back: Field, backMarks: Uint8Array): void {
+export function settleMarks(field: Field, marks: Uint8Array, back: Field): void {
   const { width, height, stride, at } = field;
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
@@ -194,7 +194,7 @@ export function settleMarks(field: Field, marks: Uint8Array, back: Field, backMa
       const i = at + y * stride + x;
       const [u, v] = [field.u[i] as number, field.v[i] as number];
       const [tx, ty] = [floor(fround(x + u + 0.5)), floor(fround(y + v + 0.5))];
-      if (tx < 0 || ty < 0 || tx >= width || ty >= height || backMarks[ty * width + tx] !== 0) continue;
+      if (tx < 0 || ty < 0 || tx >= width || ty >= height) continue;
       const j = at + ty * stride + tx;
       if ((u + (back.u[j] as number)) ** 2 + (v + (back.v[j] as number)) ** 2 < 1) marks[y * width + x] = 3;
     }

@@ -12,6 +12,11 @@ const DAMPING = 2.56;
 const STRANGER = 64;
 /** A candidate with less than this sum of squared differences (4 a sample) is good enough to go down from. */
 const GOOD = 256;
+/** A sum of squared differences (16 a sample) that wants to be explained, where it is a quarter of the slopes' squares, too. */
+const UNEXPLAINED = 1024;
+
+/** How far a level's patches that nothing explains are looked for, in its samples: at one level, 64 pixels. */
+export const farAt = (level: number): number => (level === 2 ? 16 : 0);
 /** How many common vectors of a level are tried at the next one. */
 export const COMMONS = 5;
 
@@ -46,7 +51,7 @@ interface Laid {
  * neighbours that stand already, and vectors that many patches of the coarser level have, so that small things find the
  * motion of large ones they belong to), then goes down the slope of the squared difference without its mean, so that light may change.
  */
-export function searchPatches(a: Plane, b: Plane, before: Patches | null, commons: readonly Vector[]): Patches {
+export function searchPatches(a: Plane, b: Plane, before: Patches | null, commons: readonly Vector[], far = 0): Patches {
   const columns = patchesAlong(a.width);
   const rows = patchesAlong(a.height);
   const n = columns * rows;
@@ -120,20 +125,40 @@ export function searchPatches(a: Plane, b: Plane, before: Patches | null, common
         if (best < GOOD) break;
       }
       const det = (xx + DAMPING) * (yy + DAMPING) - xy * xy;
-      const [fromU, fromV] = [bestU, bestV];
-      let [cu, cv] = [bestU, bestV];
-      best = down.errors;
-      for (let i = 0; i < ITERATIONS; i++) {
-        const du = ((yy + DAMPING) * down.alongX - xy * down.alongY) / det;
-        const dv = ((xx + DAMPING) * down.alongY - xy * down.alongX) / det;
-        cu -= du;
-        cv -= dv;
-        if (abs(cu - fromU) > SIDE || abs(cv - fromV) > SIDE) break;
-        lay(x0 + cu, y0 + cv);
-        if (laid.errors >= best) break;
-        [best, bestU, bestV] = [laid.errors, cu, cv];
-        down = { ...laid };
-        if (abs(du) + abs(dv) < 0.02) break;
+      let [fromU, fromV] = [bestU, bestV];
+      for (const round of [0, 1]) {
+        let [cu, cv] = [bestU, bestV];
+        best = down.errors;
+        for (let i = 0; i < ITERATIONS; i++) {
+          const du = ((yy + DAMPING) * down.alongX - xy * down.alongY) / det;
+          const dv = ((xx + DAMPING) * down.alongY - xy * down.alongX) / det;
+          cu -= du;
+          cv -= dv;
+          if (abs(cu - fromU) > SIDE || abs(cv - fromV) > SIDE) break;
+          lay(x0 + cu, y0 + cv);
+          if (laid.errors >= best) break;
+          [best, bestU, bestV] = [laid.errors, cu, cv];
+          down = { ...laid };
+          if (abs(du) + abs(dv) < 0.02) break;
+        }
+        // What nothing explains is looked for all around, once: small things that go their own way.
+        if (round === 1 || far === 0 || best < UNEXPLAINED || best < 0.25 * (xx + yy)) break;
+        let least = 0.25 * best;
+        let found = false;
+        for (let fv = -far; fv <= far; fv += 2) {
+          if (y0 + fv < 0 || y0 + fv > a.height - SIDE) continue;
+          for (let fu = -far; fu <= far; fu += 2) {
+            if (x0 + fu < 0 || x0 + fu > a.width - SIDE) continue;
+            lay(x0 + fu, y0 + fv);
+            if (laid.errors >= least) continue;
+            least = laid.errors;
+            found = true;
+            [fromU, fromV] = [fu, fv];
+            down = { ...laid };
+          }
+        }
+        if (!found) break;
+        [bestU, bestV] = [fromU, fromV];
       }
       const own = r * columns + c;
       out.u[own] = bestU;

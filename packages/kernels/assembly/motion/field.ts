@@ -332,8 +332,8 @@ export function fill32(at: usize, length: i32, value: f32): void {
 }
 
 /**
- * Looks at the marks again once both fields are filled: a sample that would be covered in the other picture, where that one shows
- * the very place, confirmed, is not covered but changed. Its mark becomes 3.
+ * Looks at the marks again once both fields are filled: a sample that would be covered in the other picture, where the filled
+ * fields lead there and back, is not covered but changed. Its mark becomes 3.
  */
 export function settleMarks(
   u: usize,
@@ -341,7 +341,6 @@ export function settleMarks(
   marks: usize,
   backU: usize,
   backV: usize,
-  backMarks: usize,
   width: i32,
   height: i32,
   stride: i32,
@@ -356,7 +355,6 @@ export function settleMarks(
       const tx = <i32>Mathf.floor(<f32>x + du + <f32>0.5);
       const ty = <i32>Mathf.floor(<f32>y + dv + <f32>0.5);
       if (tx < 0 || ty < 0 || tx >= width || ty >= height) continue;
-      if (load<u8>(backMarks + <usize>(ty * width + tx)) !== 0) continue;
       const there = (<usize>(ty * stride + tx)) << 2;
       const bu = du + load<f32>(backU + there);
       const bv = dv + load<f32>(backV + there);

@@ -72,6 +72,7 @@ function total(sum: v128): f64 {
  * @param u, v, err, detail f32, columns * rows, written: vectors, mean squared error and mean squared slope of each patch
  * @param before f32: columns * rows vectors across of the coarser level, then as many down; 0 at the coarsest
  * @param common f64 pairs: vectors that many patches of the coarser level have, in this level's pixels
+ * @param far how far to look for what nothing explains, in samples; 0 not at all
  * @param work 384 bytes and 16 for each vector tried
  */
 export function searchPatches(
@@ -92,6 +93,7 @@ export function searchPatches(
   common: usize,
   commons: i32,
   work: usize,
+  far: i32,
 ): void {
   for (let r = 0; r < rows; r++) {
     for (let c = 0; c < columns; c++) {
@@ -123,6 +125,8 @@ export function searchPatches(
       const gxy = (total(xy) - (sumX * sumY) / 64) / 4;
       const gyy = (total(yy) - (sumY * sumY) / 64) / 4;
       const own = (<usize>(r * columns + c)) << 2;
+      let fromU: f64 = 0;
+      let fromV: f64 = 0;
       let best: f64 = Infinity;
       let left: f64 = 0;
       let downX: f64 = 0;
@@ -183,25 +187,48 @@ export function searchPatches(
         }
       }
       const det = (gxx + DAMPING) * (gyy + DAMPING) - gxy * gxy;
-      let cu = bestU;
-      let cv = bestV;
-      const fromU = bestU;
-      const fromV = bestV;
-      best = left;
-      for (let i = 0; i < ITERATIONS; i++) {
-        const du = ((gyy + DAMPING) * downX - gxy * downY) / det;
-        const dv = ((gxx + DAMPING) * downY - gxy * downX) / det;
-        cu -= du;
-        cv -= dv;
-        if (Math.abs(cu - fromU) > SIDE || Math.abs(cv - fromV) > SIDE) break;
-        lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
-        if (errors >= best) break;
-        best = errors;
-        bestU = cu;
-        bestV = cv;
-        downX = alongX;
-        downY = alongY;
-        if (Math.abs(du) + Math.abs(dv) < 0.02) break;
+      fromU = bestU;
+      fromV = bestV;
+      for (let round = 0; round < 2; round++) {
+        let cu = bestU;
+        let cv = bestV;
+        best = left;
+        for (let i = 0; i < ITERATIONS; i++) {
+          const du = ((gyy + DAMPING) * downX - gxy * downY) / det;
+          const dv = ((gxx + DAMPING) * downY - gxy * downX) / det;
+          cu -= du;
+          cv -= dv;
+          if (Math.abs(cu - fromU) > SIDE || Math.abs(cv - fromV) > SIDE) break;
+          lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
+          if (errors >= best) break;
+          best = errors;
+          bestU = cu;
+          bestV = cv;
+          downX = alongX;
+          downY = alongY;
+          if (Math.abs(du) + Math.abs(dv) < 0.02) break;
+        }
+        // What nothing explains is looked for all around, once: small things that go their own way.
+        if (round === 1 || far === 0 || best < 1024 || best < 0.25 * (gxx + gyy)) break;
+        left = 0.25 * best;
+        let found = false;
+        for (let fv = -far; fv <= far; fv += 2) {
+          if (y0 + fv < 0 || y0 + fv > height - SIDE) continue;
+          for (let fu = -far; fu <= far; fu += 2) {
+            if (x0 + fu < 0 || x0 + fu > width - SIDE) continue;
+            lay(b, stride, width, height, <f64>(x0 + fu), <f64>(y0 + fv), work, sumX, sumY);
+            if (errors >= left) continue;
+            left = errors;
+            found = true;
+            fromU = <f64>fu;
+            fromV = <f64>fv;
+            downX = alongX;
+            downY = alongY;
+          }
+        }
+        if (!found) break;
+        bestU = fromU;
+        bestV = fromV;
       }
       store<f32>(u + own, <f32>bestU);
       store<f32>(v + own, <f32>bestV);

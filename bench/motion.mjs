@@ -1,0 +1,99 @@
+/**
+ * npm run bench -- motion [SEED] [--size=720p|1080p] [--times=2|4] [--only=NAME]: pictures made between real ones, over the rig's moving
+ * scenes, beside FFmpeg's own motion-compensated interpolation filter and beside a blend, in the same run. PSNR and SSIM of
+ * luma against the truth, borders and all, mean over the scene; CPU time of one thread for each made picture, reading not
+ * counted; rank correlation of the certainty with the PSNR over all made pictures. Scenes are kept in .cache/moving.
+ */
+import { KernelMotion } from '../packages/core/dist/motion/index.js';
+import { pixelLayout } from '../packages/core/dist/picture/index.js';
+import { median, psnr, REALS, scenes, ssim, yardstick } from './moving.mjs';
+
+const asked = process.argv.slice(2);
+const option = (name, otherwise) => asked.find((a) => a.startsWith(`--${name}=`))?.split('=')[1] ?? otherwise;
+const seed = Number(asked.find((a) => /^\d+$/.test(a)) ?? 101);
+const size = option('size', '720p');
+const times = Number(option('times', '2'));
+const layout = pixelLayout('yuv420p');
+const mean = (list) => list.reduce((a, b) => a + b, 0) / list.length;
+const cpu = () => {
+  const { user, system } = process.cpuUsage();
+  return (user + system) / 1e6;
+};
+
+/** Spearman's rank correlation. */
+function rankCorrelation(pairs) {
+  const ranks = (values) => {
+    const order = values.map((value, i) => [value, i]).sort((a, b) => a[0] - b[0]);
+    const out = [];
+    order.forEach(([, i], rank) => {
+      out[i] = rank;
+    });
+    return out;
+  };
+  const [a, b] = [ranks(pairs.map((p) => p[0])), ranks(pairs.map((p) => p[1]))];
+  const [ma, mb] = [mean(a), mean(b)];
+  const sum = (f) => a.reduce((total, _, i) => total + f(a[i] - ma, b[i] - mb), 0);
+  return sum((x, y) => x * y) / Math.sqrt(sum((x) => x * x) * sum((_, y) => y * y));
+}
+
+const rows = [];
+const sure = [];
+process.stdout.write(`seed ${seed}, ${size}, x${times}\n`);
+process.stdout.write(
+  'scene                     ours dB  SSIM    filter dB SSIM    blend dB  gain   certain  CPU s   filter CPU s\n',
+);
+for (const scene of scenes(seed, size, option('only', ''))) {
+  const { width, height, reals, truths, name } = scene;
+  const n = width * height;
+  const filter = yardstick(scene, times);
+  const engine = new KernelMotion(layout, width, height);
+  const out = new Uint8Array((n * 3) / 2);
+  const mix = new Uint8Array(n);
+  const got = { ours: [], oursSsim: [], filter: [], filterSsim: [], blend: [], certain: [], seconds: [] };
+  const shares = Array.from({ length: times - 1 }, (_, q) => (q + 1) / times);
+  engine.push(reals[1]);
+  for (let k = 1; k < REALS - 2; k++) {
+    engine.push(reals[k + 1]);
+    for (const t of shares) {
+      const truth = truths.get(k + t);
+      const { certainty } = engine.make(t, out);
+      got.ours.push(psnr(out, truth, n));
+      got.oursSsim.push(ssim(out, truth, width, height));
+      got.certain.push(certainty);
+      sure.push([certainty, got.ours.at(-1)]);
+      const theirs = filter.pictures.get(k + t);
+      got.filter.push(psnr(theirs, truth, n));
+      got.filterSsim.push(ssim(theirs, truth, width, height));
+      for (let i = 0; i < n; i++) mix[i] = reals[k][i] * (1 - t) + reals[k + 1][i] * t + 0.5;
+      got.blend.push(psnr(mix, truth, n));
+    }
+  }
+  // Timed apart: a picture in, all of those between out.
+  for (let round = 0; round < 5; round++) {
+    const at = cpu();
+    engine.push(reals[1 + (round % 4)]);
+    for (const t of shares) engine.make(t, out);
+    got.seconds.push((cpu() - at) / shares.length);
+  }
+  const row = { name, seconds: median(got.seconds), filterSeconds: filter.cpu };
+  for (const key of ['ours', 'oursSsim', 'filter', 'filterSsim', 'blend', 'certain']) row[key] = mean(got[key]);
+  rows.push(row);
+  const cells = [row.ours.toFixed(2).padStart(7), row.oursSsim.toFixed(4), row.filter.toFixed(2).padStart(9)];
+  cells.push(row.filterSsim.toFixed(4), row.blend.toFixed(2).padStart(8), (row.ours - row.filter).toFixed(2).padStart(6));
+  cells.push(row.certain.toFixed(3).padStart(8), row.seconds.toFixed(3), row.filterSeconds.toFixed(2).padStart(8));
+  process.stdout.write(`${name.padEnd(25)} ${cells.join('  ')}\n`);
+}
+const gains = rows.map((r) => r.ours - r.filter);
+const least = rows[gains.indexOf(Math.min(...gains))];
+process.stdout.write(`median gain ${median(gains).toFixed(2)} dB, least ${Math.min(...gains).toFixed(2)} dB (${least.name})\n`);
+process.stdout.write(
+  `below blend: ${
+    rows
+      .filter((r) => r.ours < r.blend)
+      .map((r) => r.name)
+      .join(', ') || 'none'
+  }\n`,
+);
+process.stdout.write(`rank correlation of certainty and PSNR ${rankCorrelation(sure).toFixed(3)}\n`);
+const ratio = median(rows.map((r) => r.seconds / r.filterSeconds));
+process.stdout.write(`CPU for each made picture: ${ratio.toFixed(3)} of the filter's (median over scenes)\n`);
