@@ -5,8 +5,8 @@
  * counted; rank correlation of the certainty with the PSNR over all made pictures. Scenes are kept in .cache/moving.
  */
 import { KernelMotion } from '../packages/core/dist/motion/index.js';
-import { pixelLayout } from '../packages/core/dist/picture/index.js';
-import { median, psnr, REALS, scenes, ssim, yardstick } from './moving.mjs';
+import { mix8, pixelLayout } from '../packages/core/dist/picture/index.js';
+import { likeness, median, REALS, scenes, yardstick } from './moving.mjs';
 
 const asked = process.argv.slice(2);
 const option = (name, otherwise) => asked.find((a) => a.startsWith(`--${name}=`))?.split('=')[1] ?? otherwise;
@@ -48,7 +48,7 @@ for (const scene of scenes(seed, size, option('only', ''))) {
   const filter = yardstick(scene, times);
   const engine = new KernelMotion(layout, width, height);
   const out = new Uint8Array((n * 3) / 2);
-  const mix = new Uint8Array(n);
+  const mix = new Uint8Array((n * 3) / 2);
   const got = { ours: [], oursSsim: [], filter: [], filterSsim: [], blend: [], certain: [], seconds: [] };
   const shares = Array.from({ length: times - 1 }, (_, q) => (q + 1) / times);
   engine.push(reals[1]);
@@ -57,19 +57,20 @@ for (const scene of scenes(seed, size, option('only', ''))) {
     for (const t of shares) {
       const truth = truths.get(k + t);
       const { certainty } = engine.make(t, out);
-      got.ours.push(psnr(out, truth, n));
-      got.oursSsim.push(ssim(out, truth, width, height));
+      const ours = likeness(out, truth, width, height);
+      got.ours.push(ours.psnr);
+      got.oursSsim.push(ours.ssim);
       got.certain.push(certainty);
-      sure.push([certainty, got.ours.at(-1)]);
-      const theirs = filter.pictures.get(k + t);
-      got.filter.push(psnr(theirs, truth, n));
-      got.filterSsim.push(ssim(theirs, truth, width, height));
-      for (let i = 0; i < n; i++) mix[i] = reals[k][i] * (1 - t) + reals[k + 1][i] * t + 0.5;
-      got.blend.push(psnr(mix, truth, n));
+      sure.push([certainty, ours.psnr]);
+      const theirs = likeness(filter.pictures.get(k + t), truth, width, height);
+      got.filter.push(theirs.psnr);
+      got.filterSsim.push(theirs.ssim);
+      mix8(reals[k], reals[k + 1], t * 256, mix);
+      got.blend.push(likeness(mix, truth, width, height).psnr);
     }
   }
   // Timed apart: a picture in, all of those between out.
-  for (let round = 0; round < 5; round++) {
+  for (let round = 0; round < 9; round++) {
     const at = cpu();
     engine.push(reals[1 + (round % 4)]);
     for (const t of shares) engine.make(t, out);

@@ -5,7 +5,8 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Filmed, movingScenes } from '@thawline/rig';
+import { meanSquare, psnrOf, ssim } from '../packages/core/dist/picture/index.js';
+import { Filmed, movingScenes } from '../packages/rig/dist/index.js';
 
 /** Real pictures of each scene; truths stand between REAL[1] and REAL[REAL - 2], where any method has neighbours on both sides. */
 export const REALS = 6;
@@ -70,37 +71,10 @@ export function yardstick(scene, times) {
   return { pictures, cpu: (cpuOf(made.text) - cpuOf(bare.text)) / between };
 }
 
-/** PSNR of luma in dB; borders count. */
-export function psnr(a, b, samples) {
-  let sum = 0;
-  for (let i = 0; i < samples; i++) sum += (a[i] - b[i]) ** 2;
-  return sum === 0 ? 99 : 10 * Math.log10((255 * 255 * samples) / sum);
-}
-
-/** SSIM of luma (Wang and others 2004) over blocks of 8x8 at every fourth place, mean. */
-export function ssim(a, b, width, height) {
-  let total = 0;
-  let count = 0;
-  for (let y = 0; y + 8 <= height; y += 4) {
-    for (let x = 0; x + 8 <= width; x += 4) {
-      let [sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0];
-      for (let j = 0; j < 8; j++) {
-        for (let i = 0, at = (y + j) * width + x; i < 8; i++, at++) {
-          const [p, q] = [a[at], b[at]];
-          sa += p;
-          sb += q;
-          saa += p * p;
-          sbb += q * q;
-          sab += p * q;
-        }
-      }
-      const [ma, mb] = [sa / 64, sb / 64];
-      const [va, vb, cov] = [saa / 64 - ma * ma, sbb / 64 - mb * mb, sab / 64 - ma * mb];
-      total += ((2 * ma * mb + 6.5025) * (2 * cov + 58.5225)) / ((ma * ma + mb * mb + 6.5025) * (va + vb + 58.5225));
-      count++;
-    }
-  }
-  return total / count;
+/** Luma against the truth, borders and all: PSNR in dB and SSIM. */
+export function likeness(picture, truth, width, height) {
+  const [a, b] = [picture.subarray(0, width * height), truth.subarray(0, width * height)];
+  return { psnr: psnrOf(meanSquare(a, b), 255), ssim: ssim(a, b, width, height, 255) };
 }
 
 export function median(list) {

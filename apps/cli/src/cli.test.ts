@@ -108,6 +108,22 @@ test('make says what it made, and probe agrees', () => {
   expect(json('probe', 'out.mkv')).toMatchObject({ pictures: 192, measured: { num: 24000, den: 1001 }, width: 640, height: 360 });
 });
 
+test('make slows a clip down with pictures made by motion, and heldout says what its material allows', () => {
+  const short = join(folder, 'short.mkv');
+  thawline('make', join(rigFolder, 'jetty-pan.mp4'), 'all.mkv', '--rate', '5', '--speed', '600%');
+  expect(json('probe', 'all.mkv')).toMatchObject({ pictures: 6, sound: null });
+  const made = json('make', 'all.mkv', short, '--rate', '5', '--speed', '1/2', '--method', 'motion');
+  expect(made).toMatchObject({ frames: 12, real: 6, made: 5, held: 1, speed: { num: 1, den: 2 } });
+  expect(made.leastCertainty).toBeGreaterThanOrEqual(0);
+  const found = json('heldout', short);
+  expect(found.perPicture.map((p: { picture: number }) => p.picture)).toEqual([1, 3, 5, 7, 9]);
+  expect(found.psnr).toBeGreaterThan(10);
+  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--speed', '0').err).toMatch(
+    /"0" is not a speed from 1 % to 10000 %/,
+  );
+  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--method', 'magic').err).toMatch(/Try nearest, blend or motion/);
+});
+
 test('a part of a file is checked in its own numbers, and of its pictures a region', () => {
   const hero = join(rigFolder, 'calving-hero.mp4');
   const part = json('check', hero, '--pictures', '60-120', '--region', '0,0,480,270');

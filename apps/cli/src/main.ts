@@ -1,7 +1,7 @@
 import { parseArgs } from 'node:util';
-import { formatRate, parseRate, type Rate } from '@thawline/core/time';
+import { formatRate, parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { type CheckOptions, check, compare, formOf, make, type Progress } from '@thawline/work';
+import { type CheckOptions, check, compare, formOf, heldOut, type MakeMethod, make, type Progress } from '@thawline/work';
 import { carryFile, describeEdit } from './edits.js';
 import { checkJson, compareJson } from './json.js';
 import { probeAll } from './probe.js';
@@ -17,8 +17,12 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
                                     included) or of each picture (in its pixels), where a counter is burnt in beside it, say
   thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
                                     the two do not show the same
-  thawline make IN OUT --rate R [--method nearest|blend] [--json]
-                                    the same moments at another rate; OUT ends in .y4m, .mkv (FFV1) or .mp4
+  thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--json]
+                                    the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
+                                    between two pictures stands the earlier one, a mix, or one made by motion;
+                                    OUT ends in .y4m, .mkv (FFV1) or .mp4
+  thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
+                                    the material allows
   thawline edit IN.otio|IN.edl [--json] [--from R]
                                     an edit's clips with their rates, steps and hitches; --from is what a list (.edl) counts in
   thawline carry IN OUT --rate R [--json] [--from R]
@@ -36,6 +40,7 @@ const OPTIONS = {
   csv: { type: 'boolean' },
   rate: { type: 'string' },
   method: { type: 'string' },
+  speed: { type: 'string' },
   from: { type: 'string' },
   pictures: { type: 'string' },
   region: { type: 'string' },
@@ -71,6 +76,7 @@ async function run(argv: string[]): Promise<void> {
   if (command === 'check') return checkCommand(only(files, 1), values.json ?? false, partOf(values));
   if (command === 'compare') return compareCommand(files, values.json ?? false);
   if (command === 'make') return makeCommand(files, values);
+  if (command === 'heldout') return heldOutCommand(only(files, 1), values.json ?? false);
   if (command === 'edit') return describeEdit(only(files, 1), values.json ?? false, { from: optional(values.from) });
   if (command === 'carry') return carryCommand(files, values);
   throw new WrongCall(command ? `There is no command "${command}".` : 'Say what to do.');
@@ -157,19 +163,56 @@ async function checkCommand(file: string, json: boolean, part: CheckOptions): Pr
   );
 }
 
-async function makeCommand(files: string[], values: { rate?: string; method?: string; json?: boolean }): Promise<void> {
+async function makeCommand(
+  files: string[],
+  values: { rate?: string; speed?: string; method?: string; json?: boolean },
+): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
   const [input, output] = files as [string, string];
   if (values.rate === undefined) throw new WrongCall('make wants --rate.');
   const rate = rateOf(values.rate);
-  const method = values.method ?? 'nearest';
-  if (method !== 'nearest' && method !== 'blend') throw new WrongCall(`"${method}" is not a method. Try nearest or blend.`);
+  const method = methodOf(values.method ?? 'nearest');
+  const speed = speedOf(values.speed ?? '1');
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
   const probe = await told(input, ffmpeg.probe(input));
-  const made = await told(input, make(ffmpeg, input, probe, output, { rate, method }, progressLine()));
-  if (values.json) return print({ ...made, rate });
+  const made = await told(input, make(ffmpeg, input, probe, output, { rate, method, speed }, progressLine()));
+  if (values.json) return print({ ...made, rate, speed });
   process.stdout.write(
-    `${output}: ${made.frames} frames at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended\n`,
+    `${output}: ${made.frames} frames at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}\n`,
+  );
+}
+
+function cutWords(cuts: number): string {
+  return cuts === 0 ? '' : `, ${cuts} at cuts as the nearer picture`;
+}
+
+function sureWords(least: number | null): string {
+  return least === null ? '' : `; least sure ${least.toFixed(2)}`;
+}
+
+const METHODS: readonly MakeMethod[] = ['nearest', 'blend', 'motion'];
+
+function methodOf(text: string): MakeMethod {
+  const method = METHODS.find((m) => m === text);
+  if (!method) throw new WrongCall(`"${text}" is not a method. Try nearest, blend or motion.`);
+  return method;
+}
+
+function speedOf(text: string): Rate {
+  const speed = parseSpeed(text);
+  if (!speed) {
+    throw new WrongCall(`"${text}" is not a speed from ${SPEED_MIN * 100} % to ${SPEED_MAX * 100} %. Try 0.25, 25% or 1/4.`);
+  }
+  return speed;
+}
+
+async function heldOutCommand(file: string, json: boolean): Promise<void> {
+  const probe = await told(file, ffmpeg.probe(file));
+  const found = await told(file, heldOut(ffmpeg, file, probe, progressLine()));
+  if (json) return print(found);
+  const worst = found.perPicture.reduce((a, b) => (b.psnr < a.psnr ? b : a));
+  process.stdout.write(
+    `${file}: ${found.perPicture.length} pictures hidden and made again: PSNR ${found.psnr.toFixed(2)} dB, SSIM ${found.ssim.toFixed(4)}; picture ${worst.picture} is the worst with ${worst.psnr.toFixed(2)} dB\n`,
   );
 }
 

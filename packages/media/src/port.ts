@@ -48,6 +48,7 @@ export const MEDIA_CODES = [
   'truncated',
   'unreadable',
   'no-ffmpeg',
+  'too-short',
   'decode-failed',
   'encode-failed',
   'disk-full',

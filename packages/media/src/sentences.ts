@@ -9,6 +9,7 @@ const SENTENCES: Record<MediaCode, (file: string) => string> = {
   'no-picture': (f) => `${f} holds no moving pictures.`,
   truncated: (f) => `${f} ends too early: a part of it is missing. Copy it again from where it came.`,
   unreadable: (f) => `${f} cannot be decoded.`,
+  'too-short': (f) => `${f} has too few pictures: to hide one and make it again takes three.`,
   'no-ffmpeg': () => 'FFmpeg is not installed. On Debian: apt-get install ffmpeg',
   'decode-failed': (f) => `${f} stopped decoding on the way.`,
   'encode-failed': (f) => `Writing from ${f} stopped on the way.`,

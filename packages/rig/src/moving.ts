@@ -165,12 +165,15 @@ export function movingScenes(seed: number): MovingScene[] {
   const jittered = 0.85 + 0.3 * next();
   const jitter = (): number => 0.85 + 0.3 * next();
   const steady = (): number => 1;
-  const of = (name: string, scene: Scene, noise = 0.4, light: (moment: number) => number = steady): MovingScene => ({
-    name,
-    scene,
-    noise,
-    light,
-  });
+  const of = (name: string, build: () => Scene, noise = 0.4, light: (moment: number) => number = steady): MovingScene => {
+    // Built when it is looked at: textures take their time.
+    let built: Scene | null = null;
+    const scene: Scene = (moment, width, height) => {
+      built ??= build();
+      return built(moment, width, height);
+    };
+    return { name, scene, noise, light };
+  };
   const slow = 5.3 * jitter();
   const swing = 0.9 * jitter();
   const boats: Thing[] = [
@@ -184,56 +187,27 @@ export function movingScenes(seed: number): MovingScene[] {
   const roll = straight((t) => 0.01 * sin(t * 0.8));
   const flicker = straight((t) => 1 + 0.13 * sin(t * 0.9 + phase) + 0.04 * sin(t * 1.3 + 2 * phase));
   return [
-    of(
-      'still camera, slow pan',
-      filmed(seed + 1, (t) => ({ x: slow * t, y: 0.7 * t })),
-    ),
-    of(
-      'pan of 60',
-      filmed(seed + 2, (t) => ({ x: 60 * t, y: 0 })),
-    ),
-    of(
-      'hand-held',
-      filmed(seed + 3, (t) => ({ x: sway(t), y: bob(t), turn: roll(t) })),
-    ),
-    of(
-      'whip of 80',
-      filmed(seed + 4, (t) => ({ x: -66.4 * t, y: 45.2 * t })),
-    ),
-    of(
-      'zoom',
-      filmed(seed + 5, (t) => ({ x: 90 * t * 0.1, y: 30, zoom: 1.035 ** t })),
-    ),
-    of(
-      'rotation',
-      filmed(seed + 6, (t) => ({ x: 0, y: 0, turn: 0.035 * jittered * t })),
-    ),
-    of(
-      'crossing objects',
-      passing(seed + 7, boats, (t) => ({ x: 4.4 * t, y: 0.6 * t })),
-    ),
-    of('thin lines', wires(seed + 8)),
-    of('repeating', pickets(seed + 9)),
-    of(
-      'flicker with noise',
-      filmed(seed + 10, (t) => ({ x: 17.3 * t, y: 4.1 * t })),
-      2.2,
-      flicker,
-    ),
-    of(
-      'noise',
-      filmed(seed + 11, (t) => ({ x: -6.2 * t, y: 3.4 * t })),
-      4,
-    ),
-    of('floes', scaled(lake({ seed: seed + 12, speed: 11, floes: 60 }), 1 / 25), 0.4),
-    of('icicles', scaled(icicles(seed + 13), 1 / 16, 3), 0.4),
+    of('still camera, slow pan', () => filmed(seed + 1, (t) => ({ x: slow * t, y: 0.7 * t }))),
+    of('pan of 60', () => filmed(seed + 2, (t) => ({ x: 60 * t, y: 0 }))),
+    of('hand-held', () => filmed(seed + 3, (t) => ({ x: sway(t), y: bob(t), turn: roll(t) }))),
+    of('whip of 80', () => filmed(seed + 4, (t) => ({ x: -66.4 * t, y: 45.2 * t }))),
+    of('zoom', () => filmed(seed + 5, (t) => ({ x: 90 * t * 0.1, y: 30, zoom: 1.035 ** t }))),
+    of('rotation', () => filmed(seed + 6, (t) => ({ x: 0, y: 0, turn: 0.035 * jittered * t }))),
+    of('crossing objects', () => passing(seed + 7, boats, (t) => ({ x: 4.4 * t, y: 0.6 * t }))),
+    of('thin lines', () => wires(seed + 8)),
+    of('repeating', () => pickets(seed + 9)),
+    of('flicker with noise', () => filmed(seed + 10, (t) => ({ x: 17.3 * t, y: 4.1 * t })), 2.2, flicker),
+    of('noise', () => filmed(seed + 11, (t) => ({ x: -6.2 * t, y: 3.4 * t })), 4),
+    of('floes', () => scaled(lake({ seed: seed + 12, speed: 11, floes: 60 }), 1 / 25), 0.4),
+    of('icicles', () => scaled(icicles(seed + 13), 1 / 16, 3), 0.4),
     of(
       'talking',
-      scaled(
-        interview(seed + 14, (s) => 0.5 + 0.5 * sin(s * 7 + phase), 1.1),
-        1 / 20,
-        0.4,
-      ),
+      () =>
+        scaled(
+          interview(seed + 14, (s) => 0.5 + 0.5 * sin(s * 7 + phase), 1.1),
+          1 / 20,
+          0.4,
+        ),
       0.4,
     ),
   ];

@@ -14,6 +14,7 @@ import {
   type TimingOf,
   timelineLength,
 } from '@thawline/project';
+import { mixing } from './between.js';
 import { PictureWalk } from './pictures.js';
 
 /** A source's file as a job finds it. */
@@ -79,7 +80,7 @@ export async function* composed(media: Media, input: RenderInput, size: Size, si
     const first = positionAt(mapping, from - offset).picture;
     const box = boxAt(shapeOf(input, source), timeline, whole.clip, size);
     const stream = picturesOf(media, input, source, first, box, signal);
-    const walk = new PictureWalk(stream, first, FORMAT, pictureBytes(LAYOUT, box.width, box.height));
+    const walk = new PictureWalk(stream, first, mixing(LAYOUT), pictureBytes(LAYOUT, box.width, box.height));
     try {
       for (let n = from; n < to; n++) {
         const picture = await walk.at(positionAt(mapping, n - offset));

@@ -1,16 +1,23 @@
 import { extname } from 'node:path';
-import { type Fit, positionAt } from '@thawline/core/cadence';
+import { type Position, positionAt } from '@thawline/core/cadence';
+import type { MadePicture } from '@thawline/core/motion';
 import { pictureBytes, pixelLayout } from '@thawline/core/picture';
-import { type Rate, timingLength } from '@thawline/core/time';
+import { type Rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
+import { Moving, mixing } from './between.js';
 import type { Progress } from './check.js';
 import { PictureWalk } from './pictures.js';
 import { SOUND_CHANNELS, SOUND_RATE, sourceSound } from './sound.js';
 import { writeWhole } from './whole.js';
 
+/** What stands at a moment between two pictures: the earlier one, a mix of both, or one made by motion. */
+export type MakeMethod = 'nearest' | 'blend' | 'motion';
+
 export interface MakeOptions {
   readonly rate: Rate;
-  readonly method: Exclude<Fit, 'pictures'>;
+  readonly method: MakeMethod;
+  /** Of the pictures; other than 1 leaves the sound out. */
+  readonly speed?: Rate;
   readonly signal?: AbortSignal;
 }
 
@@ -20,6 +27,12 @@ export interface MakeResult {
   /** Frames that show a source picture untouched. */
   readonly real: number;
   readonly blended: number;
+  /** Frames made by motion. */
+  readonly made: number;
+  /** Frames between two pictures that show different things, where the nearer one stands. */
+  readonly cuts: number;
+  /** Of the made frame that is least sure, 0 to 1; null when none was made. */
+  readonly leastCertainty: number | null;
   /** Frames that repeat the one before. */
   readonly held: number;
 }
@@ -51,32 +64,39 @@ export async function make(
   const pixelFormat = pixelLayout(probe.pixelFormat) ? probe.pixelFormat : 'yuv420p';
   const layout = pixelLayout(pixelFormat);
   if (!layout) throw new MediaError('decode-failed', pixelFormat);
-  const frames = timingLength(probe.timing, options.rate);
+  const bytes = pictureBytes(layout, probe.width, probe.height);
+  const speed = options.speed ?? { num: 1, den: 1 };
+  const timing = spedUp(probe.timing, speed);
+  const frames = timingLength(timing, options.rate);
   const mapping = {
-    timing: probe.timing,
+    timing,
     timeline: options.rate,
-    fit: options.method,
+    fit: options.method === 'nearest' ? ('nearest' as const) : ('blend' as const),
     inPicture: 0,
     headTrim: 0,
     length: frames,
   };
-  const tally = { real: 0, blended: 0, held: 0 };
+  const tally = { real: 0, blended: 0, held: 0, made: 0, cuts: 0 };
+  let leastCertainty: number | null = null;
+  const tell = ({ moved, certainty }: MadePicture): void => {
+    if (!moved) tally.cuts++;
+    else {
+      tally.made++;
+      leastCertainty = Math.min(leastCertainty ?? 1, certainty);
+    }
+  };
+  const between = options.method === 'motion' ? new Moving(layout, probe.width, probe.height, tell) : mixing(layout);
   const signal = options.signal ? { signal: options.signal } : {};
   async function* pictures(): AsyncGenerator<Uint8Array> {
     const stream = media.openPictures(input, probe, { pixelFormat, ...signal });
-    const walk = new PictureWalk(
-      stream,
-      0,
-      pixelFormat,
-      pictureBytes(layout as NonNullable<typeof layout>, probe.width, probe.height),
-    );
+    const walk = new PictureWalk(stream, 0, between, bytes);
     let before = { picture: -1, nextShare: 0 };
     try {
       for (let n = 0; n < frames; n++) {
-        const wanted = positionAt(mapping, n);
+        const wanted = settled(positionAt(mapping, n, between.parts), between.parts);
         const picture = await walk.at(wanted);
         if (!picture) throw new MediaError('decode-failed', 'no picture could be decoded');
-        if (wanted.nextShare > 0) tally.blended++;
+        if (wanted.nextShare > 0) tally.blended += options.method === 'motion' ? 0 : 1;
         else if (wanted.picture === before.picture && before.nextShare === 0) tally.held++;
         else tally.real++;
         before = wanted;
@@ -87,7 +107,7 @@ export async function make(
       await walk.close();
     }
   }
-  const withSound = probe.sound !== null && form !== 'y4m';
+  const withSound = probe.sound !== null && form !== 'y4m' && rateToNumber(speed) === 1;
   await writeWhole(output, (partial) =>
     media.encode(
       partial,
@@ -105,5 +125,11 @@ export async function make(
     ),
   );
   progress(frames, frames, 'done');
-  return { file: output, frames, ...tally };
+  return { file: output, frames, ...tally, leastCertainty };
+}
+
+/** A moment within a 256th of a picture's own is that picture: real pictures stay untouched where rates almost match. */
+function settled({ picture, nextShare }: Position, parts: number): Position {
+  if (nextShare * 256 < parts) return { picture, nextShare: 0 };
+  return nextShare * 256 > parts * 255 ? { picture: picture + 1, nextShare: 0 } : { picture, nextShare };
 }

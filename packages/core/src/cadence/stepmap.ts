@@ -34,15 +34,16 @@ export interface StepMap {
 
 export interface Position {
   readonly picture: number;
-  /** Share of the following picture, 0 to 255 of 256. */
+  /** Share of the following picture, in the parts that were asked for: 0 to parts - 1, rounded down. */
   readonly nextShare: number;
 }
 
 /**
  * The picture that output frame n (0 is the run's first) shows: inPicture + floor(n * S / T).
  * Variable timing follows each picture's own timestamp, counted from the in picture's.
+ * @param parts what shares are counted in: 256 for mixes
  */
-export function positionAt(mapping: Mapping, n: number): Position {
+export function positionAt(mapping: Mapping, n: number, parts = 256): Position {
   const { timing, timeline, fit, inPicture } = mapping;
   if (timing.kind === 'still') return { picture: 0, nextShare: 0 };
   const frame = n + mapping.headTrim;
@@ -50,23 +51,29 @@ export function positionAt(mapping: Mapping, n: number): Position {
   const held = (picture: number): Position => ({ picture: Math.min(Math.max(picture, 0), last), nextShare: 0 });
   if (fit === 'freeze') return held(inPicture);
   if (fit === 'pictures') return held(inPicture + frame);
-  if (timing.kind === 'variable') return variablePosition(mapping, timing, frame, last);
+  if (timing.kind === 'variable') return variablePosition(mapping, timing, frame, last, parts);
   const base = frameAtOrBefore(frame, timeline, timing.rate);
   const picture = inPicture + base;
   if (fit === 'nearest' || picture >= last || picture < 0) return held(picture);
-  // 256ths of a picture past `base`, exactly: floor(frame * 256 S / T) - 256 * base.
-  const share = frameAtOrBefore(frame, timeline, { num: timing.rate.num * 256, den: timing.rate.den }) - base * 256;
+  // Parts of a picture past `base`, exactly: floor(frame * parts S / T) - parts * base.
+  const share = frameAtOrBefore(frame, timeline, { num: timing.rate.num * parts, den: timing.rate.den }) - base * parts;
   return { picture, nextShare: share };
 }
 
-function variablePosition(mapping: Mapping, timing: Timing & { kind: 'variable' }, frame: number, last: number): Position {
+function variablePosition(
+  mapping: Mapping,
+  timing: Timing & { kind: 'variable' },
+  frame: number,
+  last: number,
+  parts: number,
+): Position {
   const start = timing.ticks[Math.min(Math.max(mapping.inPicture, 0), last)] as number;
   const tick = start + frameAtOrBefore(frame, mapping.timeline, timing.timeBase);
   // A frame grid of one tick: pictureAt then searches the timestamps themselves.
   const picture = pictureAt(timing, tick, timing.timeBase);
   if (mapping.fit === 'nearest' || picture >= last) return { picture, nextShare: 0 };
   const from = timing.ticks[picture] as number;
-  return { picture, nextShare: shareOf(tick - from, (timing.ticks[picture + 1] as number) - from) };
+  return { picture, nextShare: shareOf(tick - from, (timing.ticks[picture + 1] as number) - from, parts) };
 }
 
 /** The most frames a mapping may run before it is past the source's last picture; 0 when it begins past it. */
@@ -171,8 +178,8 @@ function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): vo
 }
 
 /** 256ths of the gap that have passed, 0 to 255. */
-function shareOf(passed: number, gap: number): number {
-  return gap > 0 ? Math.min(255, Math.max(0, Math.floor((passed * 256) / gap))) : 0;
+function shareOf(passed: number, gap: number, parts = 256): number {
+  return gap > 0 ? Math.min(parts - 1, Math.max(0, Math.floor((passed * parts) / gap))) : 0;
 }
 
 /** Differences of consecutive pictures; the first is 0. */

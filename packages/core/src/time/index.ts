@@ -26,6 +26,7 @@ export {
   snapRate,
   times,
 } from './rate.js';
+export { parseSpeed, SPEED_MAX, SPEED_MIN } from './speed.js';
 export { allowsDropFrame, formatTimecode, nominalRate, parseTimecode } from './timecode.js';
 export type { Timing } from './timing.js';
 export {

@@ -1,0 +1,46 @@
+import { KernelMotion, type MadePicture } from '@thawline/core/motion';
+import { mix8, mix16, type PixelLayout } from '@thawline/core/picture';
+
+/** Makes a picture between picture k (a) and k + 1 (b). */
+export interface Between {
+  /** Shares of the second picture are counted in these parts of the whole. */
+  readonly parts: number;
+  /** @param share above 0 and below parts */
+  make(k: number, a: Uint8Array, b: Uint8Array, share: number, out: Uint8Array): void;
+}
+
+/** Both pictures mixed as stored. */
+export function mixing(layout: PixelLayout): Between {
+  const words = (bytes: Uint8Array): Uint16Array => new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1);
+  return {
+    parts: 256,
+    make: (_, a, b, share, out) => (layout.bytes === 2 ? mix16(words(a), words(b), share, words(out)) : mix8(a, b, share, out)),
+  };
+}
+
+/** Both pictures moved to the moment. What is known of each made picture is told. */
+export class Moving implements Between {
+  /** Fine enough that nothing moves by a tenth of a pixel between two shares. */
+  readonly parts = 65536;
+  private readonly engine: KernelMotion;
+  /** Number of the picture that was pushed last. */
+  private newest = -2;
+
+  constructor(
+    layout: PixelLayout,
+    width: number,
+    height: number,
+    private readonly tell: (made: MadePicture) => void,
+  ) {
+    this.engine = new KernelMotion(layout, width, height);
+  }
+
+  make(k: number, a: Uint8Array, b: Uint8Array, share: number, out: Uint8Array): void {
+    if (this.newest !== k + 1) {
+      if (this.newest !== k) this.engine.push(a);
+      this.engine.push(b);
+      this.newest = k + 1;
+    }
+    this.tell(this.engine.make(share / this.parts, out));
+  }
+}

@@ -1,0 +1,204 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { meanSquare, psnrOf } from '@thawline/core/picture';
+import { rate } from '@thawline/core/time';
+import { ffmpeg, MediaError } from '@thawline/media';
+import { Filmed, movingScenes } from '@thawline/rig';
+import { heldOut, type MakeOptions, make } from './index.js';
+
+/** Made pictures on real files, by the way a person goes: a file in, a file out. */
+const folder = mkdtempSync(join(tmpdir(), 'thawline-motion-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const quiet = (): void => undefined;
+const [WIDTH, HEIGHT] = [320, 180];
+const LUMA = WIDTH * HEIGHT;
+
+function filmed(name: string): Filmed {
+  const moving = movingScenes(21).find((s) => s.name === name);
+  if (!moving) throw new Error('no such scene');
+  return new Filmed(moving, WIDTH, HEIGHT, 8);
+}
+
+async function written(name: string, pictures: readonly Uint8Array[], r = rate(25)): Promise<string> {
+  const path = join(folder, name);
+  const request = { width: WIDTH, height: HEIGHT, rate: r, pixelFormat: 'yuv420p', form: 'mkv' as const };
+  await ffmpeg.encode(path, request, pictures);
+  return path;
+}
+
+/** A file of FFmpeg's own making. */
+function generated(name: string, ...args: string[]): string {
+  const path = join(folder, name);
+  const made = spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...args, path], { encoding: 'utf8' });
+  if (made.status !== 0) throw new Error(made.stderr);
+  return path;
+}
+
+async function decoded(path: string, pixelFormat: string): Promise<Uint8Array[]> {
+  const out: Uint8Array[] = [];
+  for await (const picture of ffmpeg.openPictures(path, await ffmpeg.probe(path), { pixelFormat })) out.push(picture.slice());
+  return out;
+}
+
+async function made(input: string, options: MakeOptions, pixelFormat = 'yuv420p') {
+  const output = join(folder, 'made.mkv');
+  const result = await make(ffmpeg, input, await ffmpeg.probe(input), output, options, quiet);
+  return { result, frames: await decoded(output, pixelFormat) };
+}
+
+test('at twice the rate real pictures stay bit for bit, and those between are near the truth', async () => {
+  const camera = filmed('rotation');
+  const reals = Array.from({ length: 5 }, (_, k) => camera.real(k));
+  const { result, frames } = await made(await written('x2.mkv', reals), { rate: rate(50), method: 'motion' });
+  expect(result).toMatchObject({ frames: 10, real: 5, made: 4, held: 1, blended: 0, cuts: 0 });
+  expect(result.leastCertainty).toBeGreaterThan(0.5);
+  expect(frames).toHaveLength(10);
+  for (let k = 0; k < 5; k++) expect(Buffer.compare(frames[2 * k] as Uint8Array, reals[k] as Uint8Array)).toBe(0);
+  for (let k = 0; k < 4; k++) {
+    const truth = camera.truth(k + 0.5).subarray(0, LUMA);
+    expect(psnrOf(meanSquare((frames[2 * k + 1] as Uint8Array).subarray(0, LUMA), truth), 255)).toBeGreaterThan(42);
+  }
+});
+
+test('a quarter of the speed at the same rate is four times the pictures, each at its own moment, without sound', async () => {
+  const camera = filmed('zoom');
+  const reals = Array.from({ length: 3 }, (_, k) => camera.real(k));
+  const input = await written('slow.mkv', reals);
+  const { result, frames } = await made(input, { rate: rate(25), method: 'motion', speed: rate(1, 4) });
+  expect(result).toMatchObject({ frames: 12, real: 3, made: 6, held: 3 });
+  for (const n of [1, 2, 3, 5, 6, 7]) {
+    const truth = camera.truth(n / 4).subarray(0, LUMA);
+    expect(psnrOf(meanSquare((frames[n] as Uint8Array).subarray(0, LUMA), truth), 255)).toBeGreaterThan(42);
+  }
+});
+
+test('where rates almost match, real pictures stay untouched', async () => {
+  const camera = filmed('noise');
+  const reals = Array.from({ length: 4 }, (_, k) => camera.real(k));
+  const { result } = await made(await written('near.mkv', reals, rate(24)), { rate: rate(24000, 1001), method: 'motion' });
+  expect(result).toMatchObject({ made: 0, real: 3 });
+});
+
+test('across a cut the nearer picture stands, and is told', async () => {
+  const [one, other] = [filmed('rotation'), filmed('floes')];
+  const pictures = [one.real(0), one.real(1), other.real(0), other.real(1)];
+  const { result, frames } = await made(await written('cut.mkv', pictures), { rate: rate(100), method: 'motion' });
+  expect(result).toMatchObject({ cuts: 3, made: 6, real: 4 });
+  for (const [n, k] of [
+    [5, 1],
+    [6, 2],
+    [7, 2],
+  ] as const)
+    expect(Buffer.compare(frames[n] as Uint8Array, pictures[k] as Uint8Array)).toBe(0);
+});
+
+test.each(['yuv420p', 'yuv422p', 'yuv444p', 'yuv420p10le', 'yuv422p10le', 'yuv444p10le'])(
+  "%s of FFmpeg's own pattern is made in its own depth",
+  async (pixelFormat) => {
+    const source = 'testsrc2=size=130x98:rate=12:duration=0.5';
+    const input = generated(`${pixelFormat}.mkv`, '-f', 'lavfi', '-i', source, '-pix_fmt', pixelFormat, '-c:v', 'ffv1');
+    const reals = await decoded(input, pixelFormat);
+    const { result, frames } = await made(input, { rate: rate(24), method: 'motion' }, pixelFormat);
+    expect(result).toMatchObject({ frames: 12, real: 6 });
+    for (let k = 0; k < reals.length; k++) expect(Buffer.compare(frames[2 * k] as Uint8Array, reals[k] as Uint8Array)).toBe(0);
+    // What stands between is no copy of either neighbour, and as large as they are.
+    expect(frames[1]?.length).toBe(reals[0]?.length);
+    expect(Buffer.compare(frames[1] as Uint8Array, reals[0] as Uint8Array)).not.toBe(0);
+  },
+);
+
+test('clips of one and of two pictures, and of odd sizes, are no trouble', async () => {
+  const of = (name: string, size: string, pictures: number): string =>
+    generated(
+      name,
+      '-f',
+      'lavfi',
+      '-i',
+      `testsrc2=size=${size}:rate=10`,
+      '-frames:v',
+      `${pictures}`,
+      '-pix_fmt',
+      'yuv444p',
+      '-c:v',
+      'ffv1',
+    );
+  expect((await made(of('one.mkv', '64x48', 1), { rate: rate(20), method: 'motion' })).result).toMatchObject({
+    frames: 2,
+    made: 0,
+  });
+  expect((await made(of('two.mkv', '63x47', 2), { rate: rate(20), method: 'motion' })).result).toMatchObject({
+    frames: 4,
+    real: 2,
+    made: 1,
+  });
+  expect((await made(of('dot.mkv', '2x2', 2), { rate: rate(20), method: 'motion' })).result.frames).toBe(4);
+});
+
+describe('held out', () => {
+  test('hides every second picture and says how near the made ones come', async () => {
+    const camera = filmed('rotation');
+    const input = await written(
+      'held.mkv',
+      Array.from({ length: 6 }, (_, k) => camera.real(k / 2)),
+    );
+    const found = await heldOut(ffmpeg, input, await ffmpeg.probe(input), quiet);
+    expect(found.perPicture.map((p) => p.picture)).toEqual([1, 3]);
+    expect(found.psnr).toBeGreaterThan(42);
+    expect(found.ssim).toBeGreaterThan(0.98);
+    // All together lies between the worst and the best.
+    const each = found.perPicture.map((p) => p.psnr);
+    expect(found.psnr).toBeGreaterThanOrEqual(Math.min(...each));
+    expect(found.psnr).toBeLessThanOrEqual(Math.max(...each));
+  });
+
+  test('what cannot be followed comes out worse, and is less sure', async () => {
+    const noise = generated(
+      'chaos.mkv',
+      '-f',
+      'lavfi',
+      '-i',
+      'nullsrc=size=160x120:rate=25:duration=0.4,geq=random(1)*255:128:128',
+      '-c:v',
+      'ffv1',
+    );
+    const still = generated(
+      'still.mkv',
+      '-f',
+      'lavfi',
+      '-i',
+      'testsrc=size=160x120:rate=1',
+      '-frames:v',
+      '9',
+      '-vf',
+      'trim=end_frame=1,loop=8:1:0',
+      '-pix_fmt',
+      'yuv420p',
+      '-c:v',
+      'ffv1',
+    );
+    const bad = await heldOut(ffmpeg, noise, await ffmpeg.probe(noise), quiet);
+    const good = await heldOut(ffmpeg, still, await ffmpeg.probe(still), quiet);
+    expect(good).toMatchObject({ psnr: 100, ssim: 1 });
+    expect(bad.psnr).toBeLessThan(15);
+    const least = (found: typeof bad): number => Math.min(...found.perPicture.map((p) => p.certainty));
+    expect(least(bad)).toBeLessThan(0.2);
+    expect(least(good)).toBe(1);
+  });
+
+  test('too few pictures are refused, and a broken file is told', async () => {
+    const camera = filmed('noise');
+    const input = await written('short.mkv', [camera.real(0), camera.real(1)]);
+    await expect(heldOut(ffmpeg, input, await ffmpeg.probe(input), quiet)).rejects.toMatchObject({ code: 'too-short' });
+    const probe = await ffmpeg.probe(input);
+    const broken = join(folder, 'broken.mkv');
+    writeFileSync(broken, 'no film');
+    await expect(heldOut(ffmpeg, broken, { ...probe, pictures: 9 }, quiet)).rejects.toBeInstanceOf(MediaError);
+    const output = join(folder, 'never.mkv');
+    await expect(make(ffmpeg, broken, probe, output, { rate: rate(50), method: 'motion' }, quiet)).rejects.toBeInstanceOf(
+      MediaError,
+    );
+    expect(existsSync(output)).toBe(false);
+  });
+});
