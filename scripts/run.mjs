@@ -24,10 +24,26 @@ function must(command, args, options = {}) {
   if (result.status !== 0) stop(`"${command} ${args.join(' ')}" failed${result.error ? `: ${result.error.message}` : ''}.`);
 }
 
+/** The same beside other work; output is held back, and shown when it fails. */
+function mustBeside(command, args, options = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'], ...options });
+    const said = [];
+    child.stdout?.on('data', (chunk) => said.push(chunk));
+    child.stderr?.on('data', (chunk) => said.push(chunk));
+    child.on('error', (error) => stop(`"${command} ${args.join(' ')}" failed: ${error.message}.`));
+    child.on('close', (code) => {
+      if (code === 0) return resolve();
+      process.stderr.write(Buffer.concat(said));
+      stop(`"${command} ${args.join(' ')}" failed.`);
+    });
+  });
+}
+
 const has = (program) => (process.env.PATH ?? '').split(':').some((folder) => folder && existsSync(join(folder, program)));
 
 /** Installs what is missing of Debian's packages when root may, else says how. */
-function seeToSystem(wanted) {
+async function seeToSystem(wanted) {
   const missing = Object.entries(wanted).filter(([program]) => !has(program));
   if (missing.length === 0) return;
   const packages = [...new Set(missing.map(([, name]) => name))];
@@ -35,11 +51,8 @@ function seeToSystem(wanted) {
   if (process.getuid?.() !== 0 || !has('apt-get')) stop(`Thawline needs ${packages.join(', ')}. As root: ${command}`);
   say(`Installing ${packages.join(', ')} from Debian's packages ...`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  must('apt-get', ['update', '-q'], { env, stdio: ['ignore', 'ignore', 'inherit'] });
-  must('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], {
-    env,
-    stdio: ['ignore', 'ignore', 'inherit'],
-  });
+  await mustBeside('apt-get', ['update', '-q'], { env });
+  await mustBeside('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], { env });
 }
 
 function stampIs(path, value) {
@@ -52,19 +65,17 @@ function stamp(path, value) {
 }
 
 /** Installs from the lockfile when it changed since the last time. */
-function install() {
+async function install() {
   const value = createHash('sha256').update(readFileSync('package-lock.json')).update(process.version).digest('hex');
   const path = join('node_modules', '.thawline-install');
   if (stampIs(path, value)) return;
-  // better-sqlite3 is compiled here.
-  seeToSystem({ python3: 'python3', make: 'make', 'g++': 'g++' });
   say('Installing packages (a few minutes the first time) ...');
   const locked = readFileSync('package-lock.json');
   const headers = join(dirname(dirname(process.execPath)), 'include', 'node', 'node.h');
   // SQLite is one file of nine megabytes: optimised less, it compiles in a fraction of the time, and our queries are short.
   const env = { ...process.env, npm_config_build_from_source: 'better-sqlite3', CFLAGS: '-O1', CXXFLAGS: '-O1', JOBS: 'max' };
   if (existsSync(headers) && !env.npm_config_nodedir) env.npm_config_nodedir = dirname(dirname(dirname(headers)));
-  must('npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'], { env });
+  await mustBeside('npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'], { env });
   // npm adds or drops other platforms' builds as the registry lists them that day; the lockfile is a source and stays.
   writeFileSync('package-lock.json', locked);
   stamp(path, value);
@@ -84,23 +95,28 @@ function sourcesOf(folder, hash) {
   return hash;
 }
 
-function build() {
+async function build() {
   const hash = sourcesOf('packages', sourcesOf('apps', createHash('sha256')));
   const value = hash.update(readFileSync('tsconfig.base.json')).digest('hex');
   const path = join('.cache', 'build');
   if (stampIs(path, value) && existsSync('apps/web/dist/index.html') && existsSync('apps/server/dist/main.js')) return;
   say('Building ...');
   must(process.execPath, ['scripts/kernels.mjs']);
-  must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli']);
-  must('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']);
+  await Promise.all([
+    mustBeside('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli']),
+    mustBeside('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']),
+  ]);
   stamp(path, value);
 }
 
-function setup(wanted = {}) {
+/** Debian's packages come while npm's do. */
+async function setup(wanted = {}) {
   if (Number(process.versions.node.split('.')[0]) < 20) stop(`Thawline needs Node 20 or newer; this is ${process.version}.`);
-  seeToSystem({ ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', ...wanted });
-  install();
-  build();
+  // better-sqlite3 is compiled when it is installed: what that takes has to be there before.
+  if (!existsSync(join('node_modules', '.thawline-install')))
+    await seeToSystem({ python3: 'python3', make: 'make', 'g++': 'g++' });
+  await Promise.all([seeToSystem({ ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', ...wanted }), install()]);
+  await build();
 }
 
 /** Runs a long-lived program in the foreground and ends with it. */
@@ -110,17 +126,20 @@ function become(args) {
   child.on('exit', (code) => process.exit(code ?? 0));
 }
 
-function test() {
+async function test() {
   const started = Date.now();
   const step = (name, command, args) => {
     say(`\n== ${name} (${Math.round((Date.now() - started) / 1000)} s)`);
     must(command, args);
   };
-  step('lint', 'node_modules/.bin/biome', ['check', '.']);
-  step('arrows', process.execPath, ['scripts/arrows.mjs']);
-  step('types', 'node_modules/.bin/tsc', ['-b']);
-  step('types of the interface', 'node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']);
-  step('types of the stories', 'node_modules/.bin/tsc', ['-p', 'e2e', '--noEmit']);
+  say('\n== lint, arrows and types');
+  await Promise.all([
+    mustBeside('node_modules/.bin/biome', ['check', '.']),
+    mustBeside(process.execPath, ['scripts/arrows.mjs']),
+    mustBeside('node_modules/.bin/tsc', ['-b']),
+    mustBeside('node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']),
+    mustBeside('node_modules/.bin/tsc', ['-p', 'e2e', '--noEmit']),
+  ]);
   const jest = [
     '--experimental-vm-modules',
     '--no-warnings',
@@ -136,15 +155,15 @@ function test() {
   say(`${units.numPassedTests + stats.expected} passed, ${units.numFailedTests + stats.unexpected} failed`);
 }
 
-if (what === 'setup') setup();
+if (what === 'setup') await setup();
 else if (what === 'start' || what === 'demo') {
-  setup();
+  await setup();
   become(['apps/server/dist/main.js', ...(what === 'demo' ? ['--demo'] : [])]);
 } else if (what === 'test') {
-  setup({ chromium: 'chromium' });
-  test();
+  await setup({ chromium: 'chromium' });
+  await test();
 } else if (what === 'bench') {
-  setup();
+  await setup();
   const script = join('bench', `${rest[0]}.mjs`);
   if (!rest[0] || !existsSync(script))
     stop(
@@ -154,6 +173,6 @@ else if (what === 'start' || what === 'demo') {
     );
   become([script, ...rest.slice(1)]);
 } else if (what === 'screenshots') {
-  setup({ chromium: 'chromium' });
+  await setup({ chromium: 'chromium' });
   become(['scripts/screenshots.mjs']);
 } else stop('Say one of: setup, demo, start, test, bench NAME, screenshots');

@@ -102,7 +102,7 @@ describe('kernels do what the reference says', () => {
 
 describe('made pictures', () => {
   const layout = layoutOf('yuv420p');
-  const [width, height] = [480, 270];
+  const [width, height] = [320, 180];
 
   test.each([
     ['pan of 60', 38],
