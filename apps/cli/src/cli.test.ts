@@ -121,6 +121,9 @@ test('make slows a clip down with pictures made by motion, and heldout says what
   expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--speed', '0').err).toMatch(
     /"0" is not a speed from 1 % to 10000 %/,
   );
+  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--threads', '0').err).toMatch(
+    /not a number of threads from 1 to 64/,
+  );
   expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--method', 'magic').err).toMatch(/Try nearest, blend or motion/);
 });
 

@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { parseArgs } from 'node:util';
 import { formatRate, parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
@@ -17,9 +18,11 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
                                     included) or of each picture (in its pixels), where a counter is burnt in beside it, say
   thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
                                     the two do not show the same
-  thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--json]
+  thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--threads N]
+                [--json]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
-                                    between two pictures stands the earlier one, a mix, or one made by motion;
+                                    between two pictures stands the earlier one, a mix, or one made by motion
+                                    (in N threads; as many as there are cores if nothing is said);
                                     OUT ends in .y4m, .mkv (FFV1) or .mp4
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
@@ -40,6 +43,7 @@ const OPTIONS = {
   csv: { type: 'boolean' },
   rate: { type: 'string' },
   method: { type: 'string' },
+  threads: { type: 'string' },
   speed: { type: 'string' },
   from: { type: 'string' },
   pictures: { type: 'string' },
@@ -165,7 +169,7 @@ async function checkCommand(file: string, json: boolean, part: CheckOptions): Pr
 
 async function makeCommand(
   files: string[],
-  values: { rate?: string; speed?: string; method?: string; json?: boolean },
+  values: { rate?: string; speed?: string; method?: string; threads?: string; json?: boolean },
 ): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
   const [input, output] = files as [string, string];
@@ -173,9 +177,13 @@ async function makeCommand(
   const rate = rateOf(values.rate);
   const method = methodOf(values.method ?? 'nearest');
   const speed = speedOf(values.speed ?? '1');
+  const threads = {
+    count: threadsOf(values.threads),
+    entry: new URL('./motionWorker.js', import.meta.resolve('@thawline/work')),
+  };
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
   const probe = await told(input, ffmpeg.probe(input));
-  const made = await told(input, make(ffmpeg, input, probe, output, { rate, method, speed }, progressLine()));
+  const made = await told(input, make(ffmpeg, input, probe, output, { rate, method, speed, threads }, progressLine()));
   if (values.json) return print({ ...made, rate, speed });
   process.stdout.write(
     `${output}: ${made.frames} frames at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}\n`,
@@ -188,6 +196,16 @@ function cutWords(cuts: number): string {
 
 function sureWords(least: number | null): string {
   return least === null ? '' : `; least sure ${least.toFixed(2)}`;
+}
+
+const MOST_THREADS = 64;
+
+function threadsOf(text: string | undefined): number {
+  if (text === undefined) return Math.min(MOST_THREADS, availableParallelism());
+  const count = Number(text);
+  if (!(Number.isInteger(count) && count >= 1 && count <= MOST_THREADS))
+    throw new WrongCall(`"${text}" is not a number of threads from 1 to ${MOST_THREADS}.`);
+  return count;
 }
 
 const METHODS: readonly MakeMethod[] = ['nearest', 'blend', 'motion'];

@@ -6,6 +6,7 @@ import { type Rate, rateToNumber, spedUp, timingLength } from '@thawline/core/ti
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
 import { Moving, mixing } from './between.js';
 import type { Progress } from './check.js';
+import { MotionPool } from './motionPool.js';
 import { PictureWalk } from './pictures.js';
 import { SOUND_CHANNELS, SOUND_RATE, sourceSound } from './sound.js';
 import { writeWhole } from './whole.js';
@@ -18,6 +19,8 @@ export interface MakeOptions {
   readonly method: MakeMethod;
   /** Of the pictures; other than 1 leaves the sound out. */
   readonly speed?: Rate;
+  /** Threads for pictures made by motion: how many, and the compiled motionWorker file. Else they are made here. */
+  readonly threads?: { readonly count: number; readonly entry: URL };
   readonly signal?: AbortSignal;
 }
 
@@ -87,24 +90,41 @@ export async function make(
   };
   const between = options.method === 'motion' ? new Moving(layout, probe.width, probe.height, tell) : mixing(layout);
   const signal = options.signal ? { signal: options.signal } : {};
+  const pool =
+    options.method === 'motion' && options.threads
+      ? new MotionPool(options.threads.count, { layout, width: probe.width, height: probe.height }, options.threads.entry)
+      : null;
+  /** Made frames that are on their way, so that no thread waits for the encoder. */
+  const ahead = pool ? 4 * (options.threads?.count ?? 1) : 0;
   async function* pictures(): AsyncGenerator<Uint8Array> {
     const stream = media.openPictures(input, probe, { pixelFormat, ...signal });
     const walk = new PictureWalk(stream, 0, between, bytes);
     let before = { picture: -1, nextShare: 0 };
+    const waiting: (Uint8Array | Promise<Uint8Array>)[] = [];
+    const made = async (k: number, a: Uint8Array, b: Uint8Array, share: number): Promise<Uint8Array> => {
+      const found = await (pool as MotionPool).make(k, a, b, share / between.parts);
+      tell(found);
+      return found.picture;
+    };
     try {
       for (let n = 0; n < frames; n++) {
         const wanted = settled(positionAt(mapping, n, between.parts), between.parts);
-        const picture = await walk.at(wanted);
-        if (!picture) throw new MediaError('decode-failed', 'no picture could be decoded');
+        const { k, a, b } = await walk.seek(wanted);
+        if (!a) throw new MediaError('decode-failed', 'no picture could be decoded');
         if (wanted.nextShare > 0) tally.blended += options.method === 'motion' ? 0 : 1;
         else if (wanted.picture === before.picture && before.nextShare === 0) tally.held++;
         else tally.real++;
         before = wanted;
-        yield picture;
+        const frame = b && pool ? made(k, a, b, wanted.nextShare) : ((await walk.at(wanted)) as Uint8Array);
+        // Whoever waits for it hears of a failure; nobody else has to.
+        if (frame instanceof Promise) frame.catch(() => undefined);
+        waiting.push(frame);
+        while (waiting.length > ahead) yield await (waiting.shift() as Uint8Array | Promise<Uint8Array>);
         if (n % 10 === 0) progress(n, frames, 'writing frames');
       }
+      for (const frame of waiting) yield await frame;
     } finally {
-      await walk.close();
+      await Promise.all([walk.close(), pool?.close()]);
     }
   }
   const withSound = probe.sound !== null && form !== 'y4m' && rateToNumber(speed) === 1;

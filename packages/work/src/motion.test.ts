@@ -2,11 +2,13 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { meanSquare, psnrOf } from '@thawline/core/picture';
+import { pathToFileURL } from 'node:url';
+import { meanSquare, pixelLayout, psnrOf } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { ffmpeg, MediaError } from '@thawline/media';
 import { Filmed, movingScenes } from '@thawline/rig';
 import { heldOut, type MakeOptions, make } from './index.js';
+import { MotionPool } from './motionPool.js';
 
 /** Made pictures on real files, by the way a person goes: a file in, a file out. */
 const folder = mkdtempSync(join(tmpdir(), 'thawline-motion-'));
@@ -72,6 +74,51 @@ test('a quarter of the speed at the same rate is four times the pictures, each a
     const truth = camera.truth(n / 4).subarray(0, LUMA);
     expect(psnrOf(meanSquare((frames[n] as Uint8Array).subarray(0, LUMA), truth), 255)).toBeGreaterThan(42);
   }
+});
+
+describe('in threads', () => {
+  const entry = new URL('../dist/motionWorker.js', import.meta.url);
+
+  test('the very same pictures come out, in order', async () => {
+    const camera = filmed('crossing objects');
+    const input = await written(
+      'threads.mkv',
+      Array.from({ length: 7 }, (_, k) => camera.real(k)),
+    );
+    const options: MakeOptions = { rate: rate(70), method: 'motion' };
+    const alone = await made(input, options);
+    for (const count of [1, 3]) {
+      const together = await made(input, { ...options, threads: { count, entry } });
+      expect(together.result).toEqual(alone.result);
+      expect(together.frames.map((f, n) => Buffer.compare(f, alone.frames[n] as Uint8Array))).toEqual(alone.frames.map(() => 0));
+    }
+  });
+
+  test('a thread that dies is told, and nothing is left', async () => {
+    const camera = filmed('noise');
+    const input = await written('dies.mkv', [camera.real(0), camera.real(1), camera.real(2)]);
+    const output = join(folder, 'died.mkv');
+    const dying = join(folder, 'dying.mjs');
+    writeFileSync(dying, "import { parentPort } from 'node:worker_threads';\nparentPort.on('message', () => process.exit(3));\n");
+    const threads = { count: 2, entry: pathToFileURL(dying) };
+    await expect(
+      make(ffmpeg, input, await ffmpeg.probe(input), output, { rate: rate(50), method: 'motion', threads }, quiet),
+    ).rejects.toMatchObject({ code: 'crashed' });
+    expect(existsSync(output)).toBe(false);
+  });
+
+  test('what is asked of a pool that is closed settles', async () => {
+    const layout = pixelLayout('yuv420p');
+    if (!layout) throw new Error('no layout');
+    const pool = new MotionPool(1, { layout, width: 64, height: 64 }, entry);
+    const picture = new Uint8Array(64 * 96);
+    expect((await pool.make(0, picture, picture, 0.5)).certainty).toBe(1);
+    const late = pool.make(1, picture, picture, 0.5);
+    const closing = pool.close();
+    await expect(late).rejects.toMatchObject({ code: 'aborted' });
+    await closing;
+    await expect(pool.make(2, picture, picture, 0.5)).rejects.toMatchObject({ code: 'aborted' });
+  });
 });
 
 test('where rates almost match, real pictures stay untouched', async () => {

@@ -34,12 +34,20 @@ export class PictureWalk {
 
   /** The wanted picture; valid until the next call. Null when the stream gave none at all. */
   async at(wanted: Wanted): Promise<Uint8Array | null> {
-    while (this.index < wanted.picture && !this.ended) await this.step();
-    if (wanted.nextShare === 0 || !this.current) return this.current;
-    if (!this.following) await this.peek();
-    if (!this.following) return this.current;
-    this.between.make(this.index, this.current, this.following, wanted.nextShare, this.made);
+    const { k, a, b } = await this.seek(wanted);
+    if (!a || !b) return a;
+    this.between.make(k, a, b, wanted.nextShare, this.made);
     return this.made;
+  }
+
+  /**
+   * The wanted picture, and where something between is wanted, the one after it. Their number, and the pictures themselves:
+   * they stay as they are. Null when the stream gave none at all; b is null where a alone is wanted, or is the last.
+   */
+  async seek(wanted: Wanted): Promise<{ readonly k: number; readonly a: Uint8Array | null; readonly b: Uint8Array | null }> {
+    while (this.index < wanted.picture && !this.ended) await this.step();
+    if (wanted.nextShare > 0 && this.current && !this.following) await this.peek();
+    return { k: this.index, a: this.current, b: wanted.nextShare > 0 ? this.following : null };
   }
 
   async close(): Promise<void> {

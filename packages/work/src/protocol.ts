@@ -31,3 +31,16 @@ export type FromWorker =
   | { readonly type: 'progress'; readonly done: number; readonly total: number | null; readonly phase: string }
   | { readonly type: 'done'; readonly result: JobResult }
   | { readonly type: 'failed'; readonly code: JobErrorCode; readonly detail: string };
+
+/** To a motion thread: two neighbours, then the moments wanted between them. */
+export type ToMotionWorker =
+  | { readonly type: 'pair'; readonly a: Uint8Array; readonly b: Uint8Array }
+  | { readonly type: 'make'; readonly id: number; readonly t: number };
+
+export interface FromMotionWorker {
+  readonly id: number;
+  /** The made picture's bytes, handed over. */
+  readonly picture: ArrayBuffer;
+  readonly certainty: number;
+  readonly moved: boolean;
+}

@@ -1,0 +1,94 @@
+import { Worker } from 'node:worker_threads';
+import type { MadePicture } from '@thawline/core/motion';
+import type { PixelLayout } from '@thawline/core/picture';
+import type { FromMotionWorker, ToMotionWorker } from './protocol.js';
+import { JobError } from './thread.js';
+
+/** What a motion worker is told at its start. */
+export interface MotionWorkerData {
+  readonly layout: PixelLayout;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** A picture made between two, in a buffer of its own. */
+export interface MadeBetween extends MadePicture {
+  readonly picture: Uint8Array;
+}
+
+interface Waiting {
+  readonly resolve: (made: MadeBetween) => void;
+  readonly reject: (error: Error) => void;
+}
+
+interface Thread {
+  readonly worker: Worker;
+  readonly waiting: Map<number, Waiting>;
+  /** Why it is no more. */
+  ended: JobError | null;
+}
+
+/**
+ * Makes pictures in threads: pairs of pictures are dealt out in turn, all that lie between two come from one thread. Every call
+ * settles exactly once, with the picture or with JobError when its thread died or the pool was closed.
+ */
+export class MotionPool {
+  private readonly threads: Thread[];
+  private pair = -1;
+  private turn = -1;
+  private asked = 0;
+  private closed = false;
+
+  /** @param entry the compiled motionWorker file */
+  constructor(count: number, data: MotionWorkerData, entry: URL) {
+    this.threads = Array.from({ length: count }, () => {
+      const worker = new Worker(entry, { workerData: data });
+      const thread: Thread = { worker, waiting: new Map(), ended: null };
+      worker.on('message', ({ id, picture, certainty, moved }: FromMotionWorker) => {
+        thread.waiting.get(id)?.resolve({ picture: new Uint8Array(picture), certainty, moved });
+        thread.waiting.delete(id);
+      });
+      worker.once('error', (error: Error) => drop(thread, new JobError('crashed', error.message)));
+      worker.once('exit', () => drop(thread, new JobError(this.closed ? 'aborted' : 'crashed', 'the thread ended')));
+      return thread;
+    });
+  }
+
+  /**
+   * @param k number of the first picture, a; the second one, b, is the next. Both are copied
+   * @param t above 0 and below 1
+   */
+  make(k: number, a: Uint8Array, b: Uint8Array, t: number): Promise<MadeBetween> {
+    const fresh = k !== this.pair;
+    if (fresh) {
+      this.pair = k;
+      this.turn = (this.turn + 1) % this.threads.length;
+    }
+    const thread = this.threads[this.turn] as Thread;
+    if (thread.ended) return Promise.reject(thread.ended);
+    if (fresh) {
+      const [first, second] = [a.slice(), b.slice()];
+      post(thread, { type: 'pair', a: first, b: second }, [first.buffer, second.buffer]);
+    }
+    const id = this.asked++;
+    return new Promise((resolve, reject) => {
+      thread.waiting.set(id, { resolve, reject });
+      post(thread, { type: 'make', id, t });
+    });
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    await Promise.all(this.threads.map(({ worker }) => worker.terminate()));
+  }
+}
+
+function post({ worker }: Thread, message: ToMotionWorker, handed: ArrayBuffer[] = []): void {
+  worker.postMessage(message, handed);
+}
+
+function drop(thread: Thread, error: JobError): void {
+  thread.ended ??= error;
+  for (const { reject } of thread.waiting.values()) reject(error);
+  thread.waiting.clear();
+}
