@@ -66,6 +66,8 @@ export function searchPatches(a: Plane, b: Plane, before: Patches | null, common
   const template = new Int32Array(SIDE * SIDE);
   const gx = new Int32Array(SIDE * SIDE);
   const gy = new Int32Array(SIDE * SIDE);
+  // A picture in which much is unexplained is none of small things.
+  let searches = far > 0 ? n >> 4 : 0;
   const laid: Laid = { errors: 0, alongX: 0, alongY: 0 };
   const sums = { x: 0, y: 0 };
 
@@ -142,7 +144,8 @@ export function searchPatches(a: Plane, b: Plane, before: Patches | null, common
           if (abs(du) + abs(dv) < 0.02) break;
         }
         // What nothing explains is looked for all around, once: small things that go their own way.
-        if (round === 1 || far === 0 || best < UNEXPLAINED || best < 0.25 * (xx + yy)) break;
+        if (round === 1 || searches === 0 || best < UNEXPLAINED || best < 0.25 * (xx + yy)) break;
+        searches--;
         let least = 0.25 * best;
         let found = false;
         for (let fv = -far; fv <= far; fv += 2) {

@@ -8,10 +8,11 @@ const PAD = 32;
 const SLOPES_X = 128;
 const SLOPES_Y = 256;
 const TRIED = 384;
-const MOST_TRIED = 24;
 const ITERATIONS = 6;
 const DAMPING: f64 = 2.56;
 const GOOD: f64 = 256;
+const STRANGER: f64 = 64;
+const UNEXPLAINED: f64 = 1024;
 
 // Of the last patch that was laid over the other picture.
 let errors: f64 = 0;
@@ -19,7 +20,7 @@ let alongX: f64 = 0;
 let alongY: f64 = 0;
 
 /** Lays the template over `b` at a place and sums squared differences without their mean, and their products with the slopes. */
-function lay(b: usize, stride: i32, width: i32, height: i32, x: f64, y: f64, work: usize, sumX: f64, sumY: f64): void {
+function lay(b: usize, stride: i32, width: i32, height: i32, x: f64, y: f64, work: usize): void {
   const cx = max<f64>(1 - PAD, min<f64>(<f64>(width + PAD - SIDE - 9), x));
   const cy = max<f64>(1 - PAD, min<f64>(<f64>(height + PAD - SIDE - 2), y));
   const ix = <i32>Math.floor(cx);
@@ -67,12 +68,94 @@ function total(sum: v128): f64 {
   );
 }
 
+// Of the patch that is looked for.
+let sumX: f64 = 0;
+let sumY: f64 = 0;
+let gxx: f64 = 0;
+let gxy: f64 = 0;
+let gyy: f64 = 0;
+// Where it fits best so far, what is left there, and which way is down from it.
+let bestU: f64 = 0;
+let bestV: f64 = 0;
+let least: f64 = 0;
+let downX: f64 = 0;
+let downY: f64 = 0;
+
+/** Takes a patch for template, with its slopes. */
+function take(a: usize, stride: i32, x0: i32, y0: i32, work: usize): void {
+  let xx = i32x4.splat(0);
+  let xy = i32x4.splat(0);
+  let yy = i32x4.splat(0);
+  let sx = i32x4.splat(0);
+  let sy = i32x4.splat(0);
+  const ones = i16x8.splat(1);
+  for (let j = 0; j < SIDE; j++) {
+    const at = a + <usize>((y0 + j) * stride + x0);
+    const gx = i16x8.sub(v128.load8x8_u(at, 1), v128.load8x8_u(at - 1));
+    const gy = i16x8.sub(v128.load8x8_u(at + <usize>stride), v128.load8x8_u(at - <usize>stride));
+    const row = work + ((<usize>j) << 4);
+    v128.store(row, i16x8.shl(v128.load8x8_u(at), 4));
+    v128.store(row, gx, SLOPES_X);
+    v128.store(row, gy, SLOPES_Y);
+    xx = i32x4.add(xx, i32x4.dot_i16x8_s(gx, gx));
+    xy = i32x4.add(xy, i32x4.dot_i16x8_s(gx, gy));
+    yy = i32x4.add(yy, i32x4.dot_i16x8_s(gy, gy));
+    sx = i32x4.add(sx, i32x4.dot_i16x8_s(gx, ones));
+    sy = i32x4.add(sy, i32x4.dot_i16x8_s(gy, ones));
+  }
+  sumX = total(sx);
+  sumY = total(sy);
+  gxx = (total(xx) - (sumX * sumX) / 64) / 4;
+  gxy = (total(xy) - (sumX * sumY) / 64) / 4;
+  gyy = (total(yy) - (sumY * sumY) / 64) / 4;
+}
+
+/** Lays the template at a vector; it becomes the best where less is left than there was. */
+function better(b: usize, stride: i32, width: i32, height: i32, x0: i32, y0: i32, u: f64, v: f64, price: f64, work: usize): bool {
+  lay(b, stride, width, height, <f64>x0 + u, <f64>y0 + v, work);
+  if (errors + price >= least) return false;
+  least = errors + price;
+  bestU = u;
+  bestV = v;
+  downX = alongX;
+  downY = alongY;
+  return true;
+}
+
+/** Goes down from the best vector while less is left. */
+function descend(b: usize, stride: i32, width: i32, height: i32, x0: i32, y0: i32, work: usize): void {
+  const det = (gxx + DAMPING) * (gyy + DAMPING) - gxy * gxy;
+  const fromU = bestU;
+  const fromV = bestV;
+  for (let i = 0; i < ITERATIONS; i++) {
+    const du = ((gyy + DAMPING) * downX - gxy * downY) / det;
+    const dv = ((gxx + DAMPING) * downY - gxy * downX) / det;
+    const u = bestU - du;
+    const v = bestV - dv;
+    if (Math.abs(u - fromU) > SIDE || Math.abs(v - fromV) > SIDE) return;
+    if (!better(b, stride, width, height, x0, y0, u, v, 0, work)) return;
+    if (Math.abs(du) + Math.abs(dv) < 0.02) return;
+  }
+}
+
+/** Whether a vector as good as this was tried already; else it is remembered. */
+function known(u: f64, v: f64, tried: i32, work: usize): bool {
+  for (let i = 0; i < tried; i++) {
+    const at = work + TRIED + ((<usize>i) << 4);
+    if (Math.abs(load<f64>(at) - u) < 0.5 && Math.abs(load<f64>(at, 8) - v) < 0.5) return true;
+  }
+  const at = work + TRIED + ((<usize>tried) << 4);
+  store<f64>(at, u);
+  store<f64>(at, v, 8);
+  return false;
+}
+
 /**
  * @param a, b first samples of the planes, width by height, same stride
  * @param u, v, err, detail f32, columns * rows, written: vectors, mean squared error and mean squared slope of each patch
  * @param before f32: columns * rows vectors across of the coarser level, then as many down; 0 at the coarsest
  * @param common f64 pairs: vectors that many patches of the coarser level have, in this level's pixels
- * @param far how far to look for what nothing explains, in samples; 0 not at all
+ * @param far how far to look for what nothing explains, in samples; 0 not at all. One patch in sixteen at most
  * @param work 384 bytes and 16 for each vector tried
  */
 export function searchPatches(
@@ -95,51 +178,22 @@ export function searchPatches(
   work: usize,
   far: i32,
 ): void {
+  let searches = far > 0 ? (columns * rows) >> 4 : 0;
   for (let r = 0; r < rows; r++) {
     for (let c = 0; c < columns; c++) {
       const x0 = max(0, min(width - SIDE, c * 4));
       const y0 = max(0, min(height - SIDE, r * 4));
-      let xx = i32x4.splat(0);
-      let xy = i32x4.splat(0);
-      let yy = i32x4.splat(0);
-      let sx = i32x4.splat(0);
-      let sy = i32x4.splat(0);
-      const ones = i16x8.splat(1);
-      for (let j = 0; j < SIDE; j++) {
-        const at = a + <usize>((y0 + j) * stride + x0);
-        const gx = i16x8.sub(v128.load8x8_u(at, 1), v128.load8x8_u(at - 1));
-        const gy = i16x8.sub(v128.load8x8_u(at + <usize>stride), v128.load8x8_u(at - <usize>stride));
-        const row = work + ((<usize>j) << 4);
-        v128.store(row, i16x8.shl(v128.load8x8_u(at), 4));
-        v128.store(row, gx, SLOPES_X);
-        v128.store(row, gy, SLOPES_Y);
-        xx = i32x4.add(xx, i32x4.dot_i16x8_s(gx, gx));
-        xy = i32x4.add(xy, i32x4.dot_i16x8_s(gx, gy));
-        yy = i32x4.add(yy, i32x4.dot_i16x8_s(gy, gy));
-        sx = i32x4.add(sx, i32x4.dot_i16x8_s(gx, ones));
-        sy = i32x4.add(sy, i32x4.dot_i16x8_s(gy, ones));
-      }
-      const sumX = total(sx);
-      const sumY = total(sy);
-      const gxx = (total(xx) - (sumX * sumX) / 64) / 4;
-      const gxy = (total(xy) - (sumX * sumY) / 64) / 4;
-      const gyy = (total(yy) - (sumY * sumY) / 64) / 4;
       const own = (<usize>(r * columns + c)) << 2;
-      let fromU: f64 = 0;
-      let fromV: f64 = 0;
-      let best: f64 = Infinity;
-      let left: f64 = 0;
-      let downX: f64 = 0;
-      let downY: f64 = 0;
-      let bestU: f64 = 0;
-      let bestV: f64 = 0;
+      take(a, stride, x0, y0, work);
+      least = Infinity;
       let tried = 0;
+      let price: f64 = 0;
       // Candidates: 0 to 4 the coarser level's, 5 to 8 the neighbours' that stand already, then the common ones.
       const last = 9 + commons;
-      for (let k = before === 0 ? 4 : 0; k < last; k++) {
+      for (let k = before === 0 ? 4 : 0; k < last && least >= GOOD; k++) {
         let cu: f64 = 0;
         let cv: f64 = 0;
-        let price: f64 = 0;
+        price = 0;
         if (k < 5) {
           if (before !== 0) {
             const x = min(beforeColumns - 1, (x0 + 4) >> 3) + (k === 1 ? -1 : k === 2 ? 1 : 0);
@@ -160,79 +214,41 @@ export function searchPatches(
           const at = common + ((<usize>(k - 9)) << 4);
           cu = load<f64>(at);
           cv = load<f64>(at, 8);
-          price = 64;
+          price = STRANGER;
         }
-        let known = false;
-        for (let i = 0; i < tried && !known; i++) {
-          const at = work + TRIED + ((<usize>i) << 4);
-          known = Math.abs(load<f64>(at) - cu) < 0.5 && Math.abs(load<f64>(at, 8) - cv) < 0.5;
-        }
-        if (known) continue;
-        if (tried < MOST_TRIED) {
-          const at = work + TRIED + ((<usize>tried) << 4);
-          store<f64>(at, cu);
-          store<f64>(at, cv, 8);
-          tried++;
-        }
-        lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
-        if (errors + price < best) {
-          best = errors + price;
-          left = errors;
-          bestU = cu;
-          bestV = cv;
-          downX = alongX;
-          downY = alongY;
-          // Good enough to go down from: other candidates would lead to the same place.
-          if (best < GOOD) break;
-        }
+        if (known(cu, cv, tried, work)) continue;
+        tried++;
+        better(b, stride, width, height, x0, y0, cu, cv, price, work);
       }
-      const det = (gxx + DAMPING) * (gyy + DAMPING) - gxy * gxy;
-      fromU = bestU;
-      fromV = bestV;
-      for (let round = 0; round < 2; round++) {
-        let cu = bestU;
-        let cv = bestV;
-        best = left;
-        for (let i = 0; i < ITERATIONS; i++) {
-          const du = ((gyy + DAMPING) * downX - gxy * downY) / det;
-          const dv = ((gxx + DAMPING) * downY - gxy * downX) / det;
-          cu -= du;
-          cv -= dv;
-          if (Math.abs(cu - fromU) > SIDE || Math.abs(cv - fromV) > SIDE) break;
-          lay(b, stride, width, height, <f64>x0 + cu, <f64>y0 + cv, work, sumX, sumY);
-          if (errors >= best) break;
-          best = errors;
-          bestU = cu;
-          bestV = cv;
-          downX = alongX;
-          downY = alongY;
-          if (Math.abs(du) + Math.abs(dv) < 0.02) break;
-        }
-        // What nothing explains is looked for all around, once: small things that go their own way.
-        if (round === 1 || far === 0 || best < 1024 || best < 0.25 * (gxx + gyy)) break;
-        left = 0.25 * best;
+      // What it cost to be a stranger counts no more.
+      lay(b, stride, width, height, <f64>x0 + bestU, <f64>y0 + bestV, work);
+      least = errors;
+      descend(b, stride, width, height, x0, y0, work);
+      // What nothing explains is looked for all around: small things that go their own way.
+      if (searches > 0 && least >= UNEXPLAINED && least >= 0.25 * (gxx + gyy)) {
+        searches--;
+        const was = least;
+        const wasU = bestU;
+        const wasV = bestV;
+        least = 0.25 * was;
         let found = false;
         for (let fv = -far; fv <= far; fv += 2) {
           if (y0 + fv < 0 || y0 + fv > height - SIDE) continue;
           for (let fu = -far; fu <= far; fu += 2) {
             if (x0 + fu < 0 || x0 + fu > width - SIDE) continue;
-            lay(b, stride, width, height, <f64>(x0 + fu), <f64>(y0 + fv), work, sumX, sumY);
-            if (errors >= left) continue;
-            left = errors;
-            found = true;
-            fromU = <f64>fu;
-            fromV = <f64>fv;
-            downX = alongX;
-            downY = alongY;
+            if (better(b, stride, width, height, x0, y0, <f64>fu, <f64>fv, 0, work)) found = true;
           }
         }
-        if (!found) break;
-        bestU = fromU;
-        bestV = fromV;
+        if (found) descend(b, stride, width, height, x0, y0, work);
+        else {
+          least = was;
+          bestU = wasU;
+          bestV = wasV;
+        }
       }
       store<f32>(u + own, <f32>bestU);
       store<f32>(v + own, <f32>bestV);
-      store<f32>(err + own, <f32>(best / 64));
+      store<f32>(err + own, <f32>(least / 64));
       store<f32>(detail + own, <f32>((gxx + gyy) / 64));
     }
   }
