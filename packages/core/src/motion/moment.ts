@@ -6,6 +6,8 @@ const { abs, ceil, floor, fround, max, min, round } = Math;
 const BEHIND = 1000;
 /** A vector counts for samples this near to where it was carried, across and down. */
 const NEAR = 0.75;
+/** A vector that costs less than this leaves hardly anything over: no other one is looked at. */
+const GOOD = 1;
 /** Expected squared error, in 8-bit steps, of a sample that one picture shows, and of one that none was seen to show. */
 const RISK_ONE = 64;
 const RISK_NONE = 144;
@@ -51,6 +53,11 @@ export function atMoment(
         const px = fround(x + fround(step * u));
         const py = fround(y + fround(step * v));
         if (!(px > -1 && py > -1 && px < width && py < height)) continue;
+        // Where a good one stands already, the other field has nothing better to say.
+        if (sign < 0) {
+          const [nx, ny] = [floor(fround(px + 0.5)), floor(fround(py + 0.5))];
+          if (nx >= 0 && ny >= 0 && nx < width && ny < height && (cost[ny * width + nx] as number) < GOOD) continue;
+        }
         const mark = marks[y * width + x] as number;
         const base = mark !== 0 ? BEHIND : (from.err[i] as number) / 100;
         for (let ty = max(0, ceil(fround(py - NEAR))); ty <= min(height - 1, floor(fround(py + NEAR))); ty++) {

@@ -4,6 +4,8 @@ const PAD = 32;
 const BEHIND: f32 = 1000;
 /** A vector counts for samples this near to where it was carried, across and down. */
 const NEAR: f32 = 0.75;
+/** A vector that costs less than this leaves hardly anything over: no other one is looked at. */
+const GOOD: f32 = 1;
 const THREES: u32 = 0x03030303;
 
 /**
@@ -37,6 +39,13 @@ export function carryVectors(
       const px = <f32>x + step * du;
       const py = <f32>y + step * dv;
       if (!(px > -1 && py > -1 && px < <f32>width && py < <f32>height)) continue;
+      // Where a good one stands already, the other field has nothing better to say.
+      if (sign < 0) {
+        const nx = <i32>Mathf.floor(px + 0.5);
+        const ny = <i32>Mathf.floor(py + 0.5);
+        const to = ny * width + nx;
+        if (nx >= 0 && ny >= 0 && nx < width && ny < height && load<f32>(cost + ((<usize>to) << 2)) < GOOD) continue;
+      }
       const mark = load<u8>(marks + <usize>(y * width + x));
       const base: f32 = mark !== 0 ? BEHIND : <f32>load<u16>(err + ((<usize>at) << 1)) / 100;
       const whose: u8 = mark === 0 ? 3 : mark === 3 ? 4 : bit;

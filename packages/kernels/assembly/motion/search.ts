@@ -188,6 +188,7 @@ export function searchPatches(
       least = Infinity;
       let tried = 0;
       let price: f64 = 0;
+      let paid: f64 = 0;
       // Candidates: 0 to 4 the coarser level's, 5 to 8 the neighbours' that stand already, then the common ones.
       const last = 9 + commons;
       for (let k = before === 0 ? 4 : 0; k < last && least >= GOOD; k++) {
@@ -218,11 +219,10 @@ export function searchPatches(
         }
         if (known(cu, cv, tried, work)) continue;
         tried++;
-        better(b, stride, width, height, x0, y0, cu, cv, price, work);
+        if (better(b, stride, width, height, x0, y0, cu, cv, price, work)) paid = price;
       }
       // What it cost to be a stranger counts no more.
-      lay(b, stride, width, height, <f64>x0 + bestU, <f64>y0 + bestV, work);
-      least = errors;
+      least -= paid;
       descend(b, stride, width, height, x0, y0, work);
       // What nothing explains is looked for all around: small things that go their own way.
       if (searches > 0 && least >= UNEXPLAINED && least >= 0.25 * (gxx + gyy)) {
