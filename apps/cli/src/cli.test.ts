@@ -121,6 +121,7 @@ test('make slows a clip down with pictures made by motion, and heldout says what
   expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--speed', '0').err).toMatch(
     /"0" is not a speed from 1 % to 10000 %/,
   );
+  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--shutter', '361').err).toMatch(/not a shutter from 0 to 360/);
   expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--threads', '0').err).toMatch(
     /not a number of threads from 1 to 64/,
   );

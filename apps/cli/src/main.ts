@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { parseArgs } from 'node:util';
+import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { formatRate, parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { type CheckOptions, check, compare, formOf, heldOut, type MakeMethod, make, type Progress } from '@thawline/work';
@@ -18,11 +19,12 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
                                     included) or of each picture (in its pixels), where a counter is burnt in beside it, say
   thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
                                     the two do not show the same
-  thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--threads N]
-                [--json]
+  thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--shutter D]
+                [--threads N] [--json]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
                                     between two pictures stands the earlier one, a mix, or one made by motion
                                     (in N threads; as many as there are cores if nothing is said);
+                                    a shutter open for D of 360 degrees of a frame averages what it covers;
                                     OUT ends in .y4m, .mkv (FFV1) or .mp4
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
@@ -43,6 +45,7 @@ const OPTIONS = {
   csv: { type: 'boolean' },
   rate: { type: 'string' },
   method: { type: 'string' },
+  shutter: { type: 'string' },
   threads: { type: 'string' },
   speed: { type: 'string' },
   from: { type: 'string' },
@@ -169,7 +172,7 @@ async function checkCommand(file: string, json: boolean, part: CheckOptions): Pr
 
 async function makeCommand(
   files: string[],
-  values: { rate?: string; speed?: string; method?: string; threads?: string; json?: boolean },
+  values: { rate?: string; speed?: string; method?: string; shutter?: string; threads?: string; json?: boolean },
 ): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
   const [input, output] = files as [string, string];
@@ -177,13 +180,17 @@ async function makeCommand(
   const rate = rateOf(values.rate);
   const method = methodOf(values.method ?? 'nearest');
   const speed = speedOf(values.speed ?? '1');
+  const shutterDegrees = shutterOf(values.shutter ?? '0');
   const threads = {
     count: threadsOf(values.threads),
     entry: new URL('./motionWorker.js', import.meta.resolve('@thawline/work')),
   };
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
   const probe = await told(input, ffmpeg.probe(input));
-  const made = await told(input, make(ffmpeg, input, probe, output, { rate, method, speed, threads }, progressLine()));
+  const made = await told(
+    input,
+    make(ffmpeg, input, probe, output, { rate, method, speed, shutterDegrees, threads }, progressLine()),
+  );
   if (values.json) return print({ ...made, rate, speed });
   process.stdout.write(
     `${output}: ${made.frames} frames at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}\n`,
@@ -196,6 +203,13 @@ function cutWords(cuts: number): string {
 
 function sureWords(least: number | null): string {
   return least === null ? '' : `; least sure ${least.toFixed(2)}`;
+}
+
+function shutterOf(text: string): number {
+  const degrees = Number(text);
+  if (text.trim() === '' || !(Number.isInteger(degrees) && degrees >= 0 && degrees <= SHUTTER_MAX))
+    throw new WrongCall(`"${text}" is not a shutter from 0 to ${SHUTTER_MAX} whole degrees.`);
+  return degrees;
 }
 
 const MOST_THREADS = 64;

@@ -18,20 +18,17 @@ export function mixing(layout: PixelLayout): Between {
   };
 }
 
-/** Both pictures moved to the moment. What is known of each made picture is told. */
+/** Both pictures moved to the moment. */
 export class Moving implements Between {
   /** Fine enough that nothing moves by a tenth of a pixel between two shares. */
   readonly parts = 65536;
   private readonly engine: KernelMotion;
   /** Number of the picture that was pushed last. */
   private newest = -2;
+  /** What is known of the picture that was made last. */
+  last: MadePicture | null = null;
 
-  constructor(
-    layout: PixelLayout,
-    width: number,
-    height: number,
-    private readonly tell: (made: MadePicture) => void,
-  ) {
+  constructor(layout: PixelLayout, width: number, height: number) {
     this.engine = new KernelMotion(layout, width, height);
   }
 
@@ -41,6 +38,6 @@ export class Moving implements Between {
       this.engine.push(b);
       this.newest = k + 1;
     }
-    this.tell(this.engine.make(share / this.parts, out));
+    this.last = this.engine.make(share / this.parts, out);
   }
 }

@@ -183,6 +183,45 @@ test('clips of one and of two pictures, and of odd sizes, are no trouble', async
   expect((await made(of('dot.mkv', '2x2', 2), { rate: rate(20), method: 'motion' })).result.frames).toBe(4);
 });
 
+describe('a shutter', () => {
+  /** Pictures of one grey each. */
+  const grey = (level: number): Uint8Array => new Uint8Array((LUMA * 3) / 2).fill(level);
+
+  test('going down in rate averages the real pictures it covers, fractions weighted', async () => {
+    const input = await written(
+      'grey.mkv',
+      Array.from({ length: 8 }, (_, k) => grey(20 + 20 * k)),
+      rate(100),
+    );
+    const half = await made(input, { rate: rate(25), method: 'nearest', shutterDegrees: 180 });
+    expect(half.result).toMatchObject({ frames: 2, blended: 2, real: 0, made: 0 });
+    expect(half.frames.map((f) => f[0])).toEqual([30, 110]);
+    const whole = await made(input, { rate: rate(40), method: 'blend', shutterDegrees: 360 });
+    // 2.5 pictures a frame: (20 + 40 + 60 / 2) / 2.5, then (60 / 2 + 80 + 100) / 2.5.
+    expect(whole.frames.slice(0, 2).map((f) => f[0])).toEqual([36, 84]);
+  });
+
+  test('with too few pictures it is open along the motion, in threads or not', async () => {
+    const camera = filmed('pan of 60');
+    const reals = Array.from({ length: 4 }, (_, k) => camera.real(k));
+    const input = await written('blur.mkv', reals);
+    const options: MakeOptions = { rate: rate(25), method: 'motion', shutterDegrees: 180 };
+    const { result, frames } = await made(input, options);
+    expect(result).toMatchObject({ frames: 4, made: 3 });
+    const truth = new Float64Array(LUMA);
+    for (let i = 0; i < 8; i++) {
+      const moment = camera.truth(1 + (i + 0.5) / 16);
+      for (let at = 0; at < LUMA; at++) truth[at] = (truth[at] as number) + (moment[at] as number) / 8;
+    }
+    const blurred = Uint8Array.from(truth, Math.round);
+    expect(psnrOf(meanSquare((frames[1] as Uint8Array).subarray(0, LUMA), blurred), 255)).toBeGreaterThan(42);
+    const entry = new URL('../dist/motionWorker.js', import.meta.url);
+    const threaded = await made(input, { ...options, threads: { count: 2, entry } });
+    expect(threaded.result).toEqual(result);
+    expect(threaded.frames.map((f, n) => Buffer.compare(f, frames[n] as Uint8Array))).toEqual(frames.map(() => 0));
+  });
+});
+
 describe('held out', () => {
   test('hides every second picture and says how near the made ones come', async () => {
     const camera = filmed('rotation');

@@ -1,5 +1,7 @@
 export { refreshesOf, refreshPattern, SCREEN_RATES } from './display.js';
 export type { CadenceFacts } from './measures.js';
 export { cadenceFacts } from './measures.js';
+export type { Exposed } from './shutter.js';
+export { exposures, SHUTTER_MAX } from './shutter.js';
 export type { Fit, Mapping, Position, StepMap } from './stepmap.js';
 export { earliestHead, FITS, furthestRun, longestRun, positionAt, stepMap, stepMapOf } from './stepmap.js';

@@ -1,3 +1,4 @@
+export { Average } from './average.js';
 export type { PixelLayout } from './format.js';
 export { pictureBytes, pixelLayout, planeSizes } from './format.js';
 export { meanSquare, psnrOf, ssim } from './likeness.js';

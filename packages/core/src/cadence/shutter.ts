@@ -1,0 +1,56 @@
+import { times } from '../time/index.js';
+import { type Mapping, type Position, positionAt } from './stepmap.js';
+
+/** A part of a frame's light: a source position and how much of the whole it is. */
+export interface Exposed extends Position {
+  /** The parts of a frame sum up to 1. */
+  readonly weight: number;
+}
+
+/** Moments that a shutter is sampled at where its pictures are too few to look like motion. */
+const MOMENTS = 8;
+
+/** Widest shutter, in degrees: open from a frame to the next. */
+export const SHUTTER_MAX = 360;
+
+/**
+ * What a shutter sees that opens at frame n and stays open for shutterDegrees / 360 of a frame: the real pictures it covers, each
+ * standing for the time until the next one, fractions weighted; or, where these are fewer than MOMENTS and others may be made, MOMENTS
+ * moments evenly in it. 180 degrees of a frame of 25 are two pictures of 100.
+ * @param shutterDegrees 0 to SHUTTER_MAX, whole; 0 sees the position of the frame alone
+ * @param parts what shares are counted in, see positionAt
+ * @param between whether moments between pictures may be asked for
+ */
+export function exposures(mapping: Mapping, n: number, shutterDegrees: number, parts: number, between: boolean): Exposed[] {
+  if (shutterDegrees === 0) return [{ ...positionAt(mapping, n, parts), weight: 1 }];
+  // Counted in degrees, opening and closing are whole frames of a finer timeline.
+  const fine = (steps: number): Mapping => ({
+    ...mapping,
+    fit: 'blend',
+    timeline: times(mapping.timeline, { num: steps, den: 1 }),
+    headTrim: mapping.headTrim * steps,
+  });
+  const degrees = fine(SHUTTER_MAX);
+  const opens = positionAt(degrees, n * SHUTTER_MAX, parts);
+  const closes = positionAt(degrees, n * SHUTTER_MAX + shutterDegrees, parts);
+  const covered = closes.picture - opens.picture + (closes.nextShare - opens.nextShare) / parts;
+  if (between && covered < MOMENTS) {
+    const moments = fine(SHUTTER_MAX * MOMENTS * 2);
+    return Array.from({ length: MOMENTS }, (_, i) => ({
+      ...positionAt(moments, n * SHUTTER_MAX * MOMENTS * 2 + shutterDegrees * (2 * i + 1), parts),
+      weight: 1 / MOMENTS,
+    }));
+  }
+  if (covered <= 0) return [{ picture: opens.picture, nextShare: 0, weight: 1 }];
+  const { timing } = mapping;
+  const lasts = (k: number): number =>
+    timing.kind === 'variable' ? (timing.ticks[k + 1] ?? timing.end) - (timing.ticks[k] as number) : 1;
+  const seen: Exposed[] = [];
+  for (let picture = opens.picture; picture <= closes.picture; picture++) {
+    const from = picture === opens.picture ? opens.nextShare / parts : 0;
+    const to = picture === closes.picture ? closes.nextShare / parts : 1;
+    if (to > from) seen.push({ picture, nextShare: 0, weight: (to - from) * lasts(picture) });
+  }
+  const whole = seen.reduce((sum, { weight }) => sum + weight, 0);
+  return seen.map((one) => ({ ...one, weight: one.weight / whole }));
+}
