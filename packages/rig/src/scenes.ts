@@ -286,6 +286,8 @@ export function icicles(seed: number): Scene {
     return (x, y, out) => {
       set(out, DARK, 26 * sample(bank, x * 0.8, y * 0.8) + (20 * y) / height);
       for (const { at, long, wide } of rows) {
+        // Past its widest place and its sway nothing of it can be: most places are done with this.
+        if (abs(x - at * width) > wide / 2 + 3) continue;
         const down = (y - eave) / (long * height);
         if (down < 0 || down > 1) continue;
         const half = (wide / 2) * (1 - down) ** 0.8 + 0.8;
@@ -296,6 +298,7 @@ export function icicles(seed: number): Scene {
         blend(out, ICE, shine - 40 * down, covered * 0.86);
       }
       for (const { x: dx, y: dy, r } of drops) {
+        if (abs(x - dx) > r + 1 || abs(y - dy) * 0.8 > r + 1) continue;
         const covered = edge(r - length(x - dx, (y - dy) * 0.8));
         if (covered > 0) blend(out, ICE, 12 - 6 * (y - dy), covered * 0.9);
       }

@@ -141,7 +141,7 @@ test('across a cut the nearer picture stands, and is told', async () => {
     expect(Buffer.compare(frames[n] as Uint8Array, pictures[k] as Uint8Array)).toBe(0);
 });
 
-test.each(['yuv420p', 'yuv422p', 'yuv444p', 'yuv420p10le', 'yuv422p10le', 'yuv444p10le'])(
+test.each(['yuv422p', 'yuv420p10le', 'yuv444p10le'])(
   "%s of FFmpeg's own pattern is made in its own depth",
   async (pixelFormat) => {
     const source = 'testsrc2=size=130x98:rate=12:duration=0.5';
