@@ -3,7 +3,7 @@ import type { MadePicture } from '@thawline/core/motion';
 import { Average, type PixelLayout } from '@thawline/core/picture';
 import { MediaError } from '@thawline/media';
 import { type Between, Moving } from './between.js';
-import type { MadeBetween, MotionPool } from './motionPool.js';
+import type { MotionPool } from './motionPool.js';
 import type { PictureWalk } from './pictures.js';
 
 /** What became of the frames. */
@@ -48,16 +48,20 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
   const average = new Average(layout, bytes);
   let before: Position = { picture: -1, nextShare: 0 };
 
-  async function partOf(exposed: Exposed, alone: boolean): Promise<Part | Promise<Part>> {
+  /** In a box: what is on its way must not be waited for here. */
+  async function partOf(exposed: Exposed, alone: boolean): Promise<{ readonly part: Part | Promise<Part> }> {
     const { weight } = exposed;
     const wanted = settled(exposed, between.parts);
     const { k, a, b } = await walk.seek(wanted);
     if (!a) throw new MediaError('decode-failed', 'no picture could be decoded');
-    if (!b) return { picture: a, weight, made: null };
-    if (pool)
-      return pool.make(k, a, b, wanted.nextShare / between.parts).then((made: MadeBetween) => ({ ...made, weight, made }));
+    if (!b) return { part: { picture: a, weight, made: null } };
+    if (pool) {
+      const made = pool.make(k, a, b, wanted.nextShare / between.parts);
+      return { part: made.then((found) => ({ picture: found.picture, weight, made: found })) };
+    }
     const picture = (await walk.at(wanted)) as Uint8Array;
-    return { picture: alone ? picture : picture.slice(), weight, made: between instanceof Moving ? between.last : null };
+    const made = between instanceof Moving ? between.last : null;
+    return { part: { picture: alone ? picture : picture.slice(), weight, made } };
   }
 
   function finish(parts: readonly Part[]): Uint8Array {
@@ -77,7 +81,7 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
     for (let n = 0; n < source.frames; n++) {
       const exposed = source.exposed(n);
       const parts: (Part | Promise<Part>)[] = [];
-      for (const one of exposed) parts.push(await partOf(one, exposed.length === 1));
+      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1)).part);
       const position = settled(exposed[0] as Exposed, between.parts);
       const moving = pool !== null || between instanceof Moving;
       const whole = exposed.length === 1 && position.nextShare === 0;

@@ -94,6 +94,37 @@ describe('in threads', () => {
     }
   });
 
+  test('two threads are at work at once', async () => {
+    const camera = filmed('noise');
+    const input = await written(
+      'once.mkv',
+      Array.from({ length: 4 }, (_, k) => camera.real(k)),
+    );
+    // Threads that give nothing before they have met another one that is asked for something, too; in vain, they say 0.
+    const meeting = join(folder, 'meeting.mjs');
+    writeFileSync(
+      meeting,
+      `import { BroadcastChannel, parentPort } from 'node:worker_threads';
+      const channel = new BroadcastChannel('thawline-met');
+      let asked = false;
+      let met = false;
+      channel.onmessage = () => {
+        if (!met && asked) channel.postMessage('here');
+        met = true;
+      };
+      parentPort.on('message', async (message) => {
+        if (message.type !== 'make') return;
+        asked = true;
+        channel.postMessage('here');
+        for (let i = 0; i < 500 && !met; i++) await new Promise((resolve) => setTimeout(resolve, 10));
+        parentPort.postMessage({ id: message.id, picture: new ArrayBuffer(${(LUMA * 3) / 2}), certainty: met ? 1 : 0, moved: true });
+      });`,
+    );
+    const threads = { count: 2, entry: pathToFileURL(meeting) };
+    const { result } = await made(input, { rate: rate(50), method: 'motion', threads });
+    expect(result).toMatchObject({ made: 3, leastCertainty: 1 });
+  });
+
   test('a thread that dies is told, and nothing is left', async () => {
     const camera = filmed('noise');
     const input = await written('dies.mkv', [camera.real(0), camera.real(1), camera.real(2)]);
