@@ -22,17 +22,21 @@ export function mixing(layout: PixelLayout): Between {
 export class Moving implements Between {
   /** Fine enough that nothing moves by a tenth of a pixel between two shares. */
   readonly parts = 65536;
-  private readonly engine: KernelMotion;
+  /** Made when it is first needed: a pool makes pictures elsewhere. */
+  private engine: KernelMotion | null = null;
   /** Number of the picture that was pushed last. */
   private newest = -2;
   /** What is known of the picture that was made last. */
   last: MadePicture | null = null;
 
-  constructor(layout: PixelLayout, width: number, height: number) {
-    this.engine = new KernelMotion(layout, width, height);
-  }
+  constructor(
+    private readonly layout: PixelLayout,
+    private readonly width: number,
+    private readonly height: number,
+  ) {}
 
   make(k: number, a: Uint8Array, b: Uint8Array, share: number, out: Uint8Array): void {
+    this.engine ??= new KernelMotion(this.layout, this.width, this.height);
     if (this.newest !== k + 1) {
       if (this.newest !== k) this.engine.push(a);
       this.engine.push(b);

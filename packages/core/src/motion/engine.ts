@@ -28,7 +28,7 @@ export interface MotionEngine {
   risk(): Float32Array;
 }
 
-/** Sizes of levels, finest first: halved until the short side is under 20 samples, seven at most, two at least. */
+/** Sizes of levels, finest first: halved until the short side is under 40 samples, seven at most, two at least. */
 export function levelsOf(width: number, height: number): { width: number; height: number }[] {
   const levels = [{ width, height }];
   for (let w = width, h = height; levels.length < 2 || (levels.length < 7 && Math.min(w, h) >= 40); ) {

@@ -33,7 +33,7 @@ interface Slot {
   readonly levels: readonly Level[];
 }
 
-/** Pictures made by the kernels in packages/kernels/assembly/motion. All memory is taken when it is made: about 33 bytes a pixel. */
+/** Pictures made by the kernels in packages/kernels/assembly/motion. All memory is taken when it is made: 21 bytes a pixel of 8-bit 4:2:0, 46 of 10-bit 4:4:4. */
 export class KernelMotion implements MotionEngine {
   private readonly heap = new Heap();
   private readonly bytes: number;

@@ -1,18 +1,12 @@
+import { across, PAD, SIDE } from './sample';
+
 /** Fields: a vector a sample of the finest searched level, with a margin of MARGIN on every side. See core/motion/field.ts. */
 const MARGIN = 16;
-const PAD = 32;
-const SIDE = 8;
 /** A patch's vector is weighed this far around it, over windows of 5x5. */
 const REACH = 2;
 const REGION = 12;
 /** What a vector costs outside its own patch: a quarter of a step, in sums of 25 differences of 10 bits. */
 const OUTSIDE: i16 = 25;
-
-function across(at: usize, fx: v128): v128 {
-  const a = i16x8.shl(v128.load8x8_u(at), 4);
-  const b = i16x8.shl(v128.load8x8_u(at, 1), 4);
-  return i16x8.add(a, i16x8.q15mulr_sat_s(i16x8.sub(b, a), fx));
-}
 
 /** Sums of five neighbours of 16 values from the third on: lanes 0 to 11 count. */
 function fiveAcross(at: usize): v128 {

@@ -1,5 +1,6 @@
+import { PAD } from './sample';
+
 /** Vectors carried to a moment between two pictures, and the picture made of them. See core/motion/moment.ts and warp.ts. */
-const PAD = 32;
 /** Cost of a vector that the other picture does not confirm: it stands behind every one that is. */
 const BEHIND: f32 = 1000;
 /** A vector counts for samples this near to where it was carried, across and down. */

@@ -1,5 +1,6 @@
+import { PAD } from './sample';
+
 /** Planes with a margin of repeated edges, PAD samples wide on every side, so that no other loop has to look where it is. */
-const PAD = 32;
 
 /** Repeats the edges of a plane of 8-bit samples into its margin. `at` is its first sample. */
 export function padEdges8(at: usize, width: i32, height: i32, stride: i32): void {

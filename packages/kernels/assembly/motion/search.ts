@@ -1,9 +1,9 @@
+import { across, PAD, SIDE } from './sample';
+
 /**
  * Vectors of patches of 8x8 samples from one picture to another at one level of the pyramid. What it does is said by
  * core/motion/search.ts; samples are 12-bit whole numbers here as there, so that both give the same vectors.
  */
-const SIDE = 8;
-const PAD = 32;
 /** Layout of the work area: template, slopes across, slopes down (128 bytes each), then the vectors tried. */
 const SLOPES_X = 128;
 const SLOPES_Y = 256;
@@ -50,13 +50,6 @@ function lay(b: usize, stride: i32, width: i32, height: i32, x: f64, y: f64, wor
   errors = (total(dd) - (sum * sum) / 64) / 256;
   alongX = (total(dx) - (sum * sumX) / 64) / 32;
   alongY = (total(dy) - (sum * sumY) / 64) / 32;
-}
-
-/** Eight samples between whole places of a row, in 12 bits. */
-function across(at: usize, fx: v128): v128 {
-  const a = i16x8.shl(v128.load8x8_u(at), 4);
-  const b = i16x8.shl(v128.load8x8_u(at, 1), 4);
-  return i16x8.add(a, i16x8.q15mulr_sat_s(i16x8.sub(b, a), fx));
 }
 
 function total(sum: v128): f64 {
