@@ -27,5 +27,5 @@ export default {
   },
   // Half of the tests wait for processes of their own: one worker a core.
   maxWorkers: '100%',
-  testTimeout: 60_000,
+  testTimeout: 120_000,
 };

@@ -8,7 +8,8 @@ export default defineConfig({
   fullyParallel: false,
   workers: 1,
   timeout: 120_000,
-  expect: { timeout: 15_000 },
+  // The gate runs unit tests beside the stories.
+  expect: { timeout: 30_000 },
   outputDir: '../test-results',
   reporter: [['list'], ['json', { outputFile: '../.cache/stories.json' }]],
   use: {

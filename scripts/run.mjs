@@ -3,7 +3,7 @@
  *
  * Sees to Debian's packages, installs from the lockfile and builds, each only when needed, and then does what was asked.
  */
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -14,26 +14,30 @@ process.chdir(root);
 const [what = 'start', ...rest] = process.argv.slice(2);
 const say = (line) => process.stdout.write(`${line}\n`);
 
+const running = new Set();
+
+/** Ends with a sentence, and what runs beside with it. */
 function stop(line) {
+  for (const child of running) child.kill();
   process.stderr.write(`${line}\n`);
   process.exit(1);
 }
 
-function must(command, args, options = {}) {
-  const result = spawnSync(command, args, { stdio: 'inherit', ...options });
-  if (result.status !== 0) stop(`"${command} ${args.join(' ')}" failed${result.error ? `: ${result.error.message}` : ''}.`);
-}
-
-/** The same beside other work; output is held back, and shown when it fails. */
-function mustBeside(command, args, options = {}) {
+/**
+ * Runs a program to its end; when it fails, so does all. Without `aloud` what it says is held back, comes with the promise, and is
+ * shown when it fails: so several can run beside each other.
+ */
+function must(command, args, { aloud = false, ...options } = {}) {
   return new Promise((resolve) => {
-    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'], ...options });
+    const child = spawn(command, args, { stdio: aloud ? 'inherit' : ['ignore', 'pipe', 'pipe'], ...options });
+    running.add(child);
     const said = [];
     child.stdout?.on('data', (chunk) => said.push(chunk));
     child.stderr?.on('data', (chunk) => said.push(chunk));
     child.on('error', (error) => stop(`"${command} ${args.join(' ')}" failed: ${error.message}.`));
     child.on('close', (code) => {
-      if (code === 0) return resolve();
+      running.delete(child);
+      if (code === 0) return resolve(Buffer.concat(said));
       process.stderr.write(Buffer.concat(said));
       stop(`"${command} ${args.join(' ')}" failed.`);
     });
@@ -51,8 +55,8 @@ async function seeToSystem(wanted) {
   if (process.getuid?.() !== 0 || !has('apt-get')) stop(`Thawline needs ${packages.join(', ')}. As root: ${command}`);
   say(`Installing ${packages.join(', ')} from Debian's packages ...`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  await mustBeside('apt-get', ['update', '-q'], { env });
-  await mustBeside('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], { env });
+  await must('apt-get', ['update', '-q'], { env });
+  await must('apt-get', ['install', '-y', '-q', '--no-install-recommends', ...packages], { env });
 }
 
 function stampIs(path, value) {
@@ -75,7 +79,7 @@ async function install() {
   // SQLite is one file of nine megabytes: optimised less, it compiles in a fraction of the time, and our queries are short.
   const env = { ...process.env, npm_config_build_from_source: 'better-sqlite3', CFLAGS: '-O1', CXXFLAGS: '-O1', JOBS: 'max' };
   if (existsSync(headers) && !env.npm_config_nodedir) env.npm_config_nodedir = dirname(dirname(dirname(headers)));
-  await mustBeside('npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'], { env });
+  await must('npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'], { env });
   // npm adds or drops other platforms' builds as the registry lists them that day; the lockfile is a source and stays.
   writeFileSync('package-lock.json', locked);
   stamp(path, value);
@@ -101,10 +105,10 @@ async function build() {
   const path = join('.cache', 'build');
   if (stampIs(path, value) && existsSync('apps/web/dist/index.html') && existsSync('apps/server/dist/main.js')) return;
   say('Building ...');
-  must(process.execPath, ['scripts/kernels.mjs']);
+  await must(process.execPath, ['scripts/kernels.mjs']);
   await Promise.all([
-    mustBeside('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli']),
-    mustBeside('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']),
+    must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli']),
+    must('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']),
   ]);
   stamp(path, value);
 }
@@ -128,17 +132,15 @@ function become(args) {
 
 async function test() {
   const started = Date.now();
-  const step = (name, command, args) => {
-    say(`\n== ${name} (${Math.round((Date.now() - started) / 1000)} s)`);
-    must(command, args);
-  };
-  say('\n== lint, arrows and types');
+  const step = (name) => say(`\n== ${name} (${Math.round((Date.now() - started) / 1000)} s)`);
+  step('lint, arrows and types; the made-up clips');
   await Promise.all([
-    mustBeside('node_modules/.bin/biome', ['check', '.']),
-    mustBeside(process.execPath, ['scripts/arrows.mjs']),
-    mustBeside('node_modules/.bin/tsc', ['-b']),
-    mustBeside('node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']),
-    mustBeside('node_modules/.bin/tsc', ['-p', 'e2e', '--noEmit']),
+    must(process.execPath, ['scripts/rig.mjs', '.cache/rig']),
+    must('node_modules/.bin/biome', ['check', '.']),
+    must(process.execPath, ['scripts/arrows.mjs']),
+    must('node_modules/.bin/tsc', ['-b']),
+    must('node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']),
+    must('node_modules/.bin/tsc', ['-p', 'e2e', '--noEmit']),
   ]);
   const jest = [
     '--experimental-vm-modules',
@@ -147,8 +149,12 @@ async function test() {
     '--json',
     '--outputFile=.cache/jest.json',
   ];
-  step('unit tests', process.execPath, [...jest, ...rest]);
-  step('stories in the browser', 'node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']);
+  // Stories wait more than they work: unit tests take what is left of the cores beside them, and stand back for them.
+  const stories = must('node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']);
+  step('unit tests, and the stories beside them');
+  await must('nice', ['-n', '10', process.execPath, ...jest, ...rest], { aloud: true });
+  step('stories in the browser');
+  process.stdout.write(await stories);
   const units = JSON.parse(readFileSync('.cache/jest.json', 'utf8'));
   const { stats } = JSON.parse(readFileSync('.cache/stories.json', 'utf8'));
   say(`\nDone in ${Math.round((Date.now() - started) / 1000)} s.`);

@@ -26,9 +26,12 @@ export function headedFor(view: View): boolean {
   return heading.split('/')[3] === view;
 }
 
-/** Goes to a place of the project that is open. */
+/**
+ * Goes to a place of the project that is open. The view stands there when this returns, if its script is loaded: a key pressed in the
+ * same breath as a click means what was clicked, not what was there before.
+ */
 export function useGo(): (view: View, ...rest: (string | number | undefined)[]) => void {
   const navigate = useNavigate();
   const { project = '' } = useParams();
-  return useCallback((view, ...rest) => void navigate(place(project, view, ...rest)), [navigate, project]);
+  return useCallback((view, ...rest) => void navigate(place(project, view, ...rest), { flushSync: true }), [navigate, project]);
 }
