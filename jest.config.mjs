@@ -13,7 +13,7 @@ export default {
   },
   transform: {
     '^.+\\.tsx?$': [
-      '@swc/jest',
+      '<rootDir>/scripts/transform.mjs',
       {
         jsc: {
           target: 'es2022',
