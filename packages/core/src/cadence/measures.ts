@@ -1,5 +1,5 @@
 import { averageRate, pictureSeconds, type Rate, rateToNumber, secondsOf } from '../time/index.js';
-import type { Mapping, StepMap } from './stepmap.js';
+import { fitMakes, type Mapping, type StepMap } from './stepmap.js';
 
 /** What a person wants to know of a step map before choosing a fit. */
 export interface CadenceFacts {
@@ -18,6 +18,8 @@ export interface CadenceFacts {
   readonly skipped: number;
   /** Frames mixed from two pictures. */
   readonly blended: number;
+  /** Frames made by motion between two pictures. */
+  readonly made: number;
   /** Root mean square of (time of the picture shown - ideal time - their mean), in ms. */
   readonly unevennessMs: number;
 }
@@ -25,41 +27,51 @@ export interface CadenceFacts {
 /** @param own the rate the pictures were taken at, against which speed is told; the mapping's own when left out, null for a still */
 export function cadenceFacts(mapping: Mapping, map: StepMap, own: Rate | null = averageRate(mapping.timing)): CadenceFacts {
   const seconds = secondsOf(mapping.length, mapping.timeline);
-  const speed = own ? speedOf(mapping, own) : 1;
+  const speed = own ? speedOf(mapping, map, own) : 1;
   let held = 0;
   let skipped = 0;
-  let blended = 0;
+  let between = 0;
   for (let n = 0; n < map.pictures.length; n++) {
-    if ((map.nextShare[n] as number) > 0) blended++;
+    if ((map.nextShare[n] as number) > 0) between++;
     if (n === 0) continue;
     const step = map.steps[n] as number;
     if (step === 0 && map.nextShare[n] === map.nextShare[n - 1]) held++;
-    if (step > 1 && mapping.fit !== 'blend') skipped += step - 1;
+    if (step > 1 && !fitMakes(mapping.fit)) skipped += step - 1;
   }
   return {
     frames: mapping.length,
     seconds,
     speed,
-    semitones: 12 * Math.log2(speed),
+    semitones: 12 * Math.log2(Math.abs(speed) || 1),
     hitches: map.hitches.length,
     hitchesPerSecond: seconds > 0 ? map.hitches.length / seconds : 0,
     held,
     skipped,
-    blended,
+    blended: mapping.fit === 'motion' ? 0 : between,
+    made: mapping.fit === 'motion' ? between : 0,
     unevennessMs: unevenness(mapping, map),
   };
 }
 
-/** Pictures a second as they pass on the timeline, against those they were taken at. */
-function speedOf(mapping: Pick<Mapping, 'fit' | 'timing' | 'timeline'>, own: Rate): number {
-  const passing = mapping.fit === 'pictures' ? mapping.timeline : averageRate(mapping.timing);
+/** Pictures a second as they pass on the timeline, against those they were taken at; of a curve the average. */
+function speedOf(mapping: Mapping, map: StepMap, own: Rate): number {
+  const { timeline, curve, length } = mapping;
+  if (curve?.length && length > 1) {
+    const at = (n: number): number => (map.pictures[n] as number) + (map.nextShare[n] as number) / 256;
+    return ((at(length - 1) - at(0)) / (length - 1)) * (rateToNumber(timeline) / rateToNumber(own));
+  }
+  const passing = mapping.fit === 'pictures' ? timeline : averageRate(mapping.timing);
   return passing ? rateToNumber(passing) / rateToNumber(own) : 1;
 }
 
-/** Root mean square of how far pictures are from their ideal times. For keep pictures the ideal is the slowed action itself, so it is 0. */
+/**
+ * Root mean square of how far pictures are from their ideal times. Where pictures are kept, or follow a
+ * curve, the ideal is that itself, so it is 0.
+ */
 function unevenness(mapping: Mapping, map: StepMap): number {
   const { timing, timeline } = mapping;
-  if (mapping.fit === 'pictures' || mapping.fit === 'freeze' || timing.kind === 'still' || map.pictures.length < 2) return 0;
+  const own = mapping.fit === 'pictures' || mapping.fit === 'freeze' || Boolean(mapping.curve?.length);
+  if (own || timing.kind === 'still' || map.pictures.length < 2) return 0;
   const errors = new Float64Array(map.pictures.length);
   let mean = 0;
   for (let n = 0; n < errors.length; n++) {

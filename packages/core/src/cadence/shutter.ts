@@ -29,10 +29,12 @@ export function exposures(mapping: Mapping, n: number, shutterDegrees: number, p
     fit: 'blend',
     timeline: times(mapping.timeline, { num: steps, den: 1 }),
     headTrim: mapping.headTrim * steps,
+    curve: mapping.curve?.map((pin) => ({ ...pin, frame: pin.frame * steps })),
   });
   const degrees = fine(SHUTTER_MAX);
-  const opens = positionAt(degrees, n * SHUTTER_MAX, parts);
-  const closes = positionAt(degrees, n * SHUTTER_MAX + shutterDegrees, parts);
+  const ends = [n * SHUTTER_MAX, n * SHUTTER_MAX + shutterDegrees].map((degree) => positionAt(degrees, degree, parts));
+  // On a curve that runs backward it closes on an earlier picture than it opened on.
+  const [opens, closes] = ends.sort((a, b) => a.picture - b.picture || a.nextShare - b.nextShare) as [Position, Position];
   const covered = closes.picture - opens.picture + (closes.nextShare - opens.nextShare) / parts;
   if (between && covered < MOMENTS) {
     const moments = fine(SHUTTER_MAX * MOMENTS * 2);

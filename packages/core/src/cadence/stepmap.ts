@@ -1,8 +1,17 @@
 import { frameAtOrAfter, frameAtOrBefore, pictureAt, pictureCount, type Rate, STILL_FRAMES, type Timing } from '../time/index.js';
+import { type Curve, curveParts, type Pin, pinBefore } from './curve.js';
 
-/** How a source's pictures are put on a timeline's frames. Keep time: nearest or blend. Keep pictures: each picture once. Freeze: the in picture alone. */
-export const FITS = ['nearest', 'blend', 'pictures', 'freeze'] as const;
+/**
+ * How a source's pictures are put on a timeline's frames. Keep time: the nearest before, a blend of both, or one made by motion. Keep
+ * pictures: each picture once. Freeze: the in picture alone.
+ */
+export const FITS = ['nearest', 'blend', 'motion', 'pictures', 'freeze'] as const;
 export type Fit = (typeof FITS)[number];
+
+/** Whether a fit shows moments between two pictures. */
+export function fitMakes(fit: Fit): boolean {
+  return fit === 'blend' || fit === 'motion';
+}
 
 /** A run of output frames and the source pictures they are taken from. */
 export interface Mapping {
@@ -16,13 +25,15 @@ export interface Mapping {
   readonly headTrim: number;
   /** Output frames. */
   readonly length: number;
+  /** Pins that say which picture a frame shows, instead of the in picture; for fits that keep time. */
+  readonly curve?: Curve | null | undefined;
 }
 
 /** Which source picture each output frame shows. */
 export interface StepMap {
   /** Source picture of each output frame (the earlier one of a blend). */
   readonly pictures: Int32Array;
-  /** Share of the next picture in each output frame, 0 to 255 of 256; all zero unless the fit is blend. */
+  /** Share of the next picture in each output frame, 0 to 255 of 256; all zero unless the fit is blend or motion. */
   readonly nextShare: Uint8Array;
   /** Difference from the frame before; steps[0] is 0 and means nothing. */
   readonly steps: Int32Array;
@@ -46,6 +57,7 @@ export interface Position {
 export function positionAt(mapping: Mapping, n: number, parts = 256): Position {
   const { timing, timeline, fit, inPicture } = mapping;
   if (timing.kind === 'still') return { picture: 0, nextShare: 0 };
+  if (curved(mapping)) return curvedPosition(mapping, mapping.curve, n, parts);
   const frame = n + mapping.headTrim;
   const last = pictureCount(timing) - 1;
   const held = (picture: number): Position => ({ picture: Math.min(Math.max(picture, 0), last), nextShare: 0 });
@@ -54,10 +66,34 @@ export function positionAt(mapping: Mapping, n: number, parts = 256): Position {
   if (timing.kind === 'variable') return variablePosition(mapping, timing, frame, last, parts);
   const base = frameAtOrBefore(frame, timeline, timing.rate);
   const picture = inPicture + base;
-  if (fit === 'nearest' || picture >= last || picture < 0) return held(picture);
+  if (!fitMakes(fit) || picture >= last || picture < 0) return held(picture);
   // Parts of a picture past `base`, exactly: floor(frame * parts S / T) - parts * base.
   const share = frameAtOrBefore(frame, timeline, { num: timing.rate.num * parts, den: timing.rate.den }) - base * parts;
   return { picture, nextShare: share };
+}
+
+type Curved = Mapping & { readonly curve: Curve };
+
+function curved(mapping: Mapping): mapping is Curved;
+function curved(mapping: Omit<Mapping, 'length'>): mapping is Omit<Curved, 'length'>;
+function curved({ curve, fit, timing }: Omit<Mapping, 'length'>): boolean {
+  return Boolean(curve?.length) && fit !== 'freeze' && fit !== 'pictures' && timing.kind !== 'still';
+}
+
+/** The mapping without its curve, as pictures pass from a pin on (or up to it). */
+function beyond<M extends Omit<Mapping, 'length'>>(mapping: M, pin: Pin): M {
+  return { ...mapping, curve: null, inPicture: pin.picture, headTrim: mapping.headTrim - pin.frame };
+}
+
+function curvedPosition(mapping: Mapping, curve: Curve, n: number, parts: number): Position {
+  const frame = n + mapping.headTrim;
+  const at = pinBefore(curve, frame);
+  const [a, b] = [curve[at], curve[at + 1]];
+  if (!a || !b) return positionAt(beyond(mapping, (a ?? b) as Pin), n, parts);
+  const last = pictureCount(mapping.timing) - 1;
+  const position = Math.min(Math.max(curveParts(a, b, frame, parts), 0), last * parts);
+  const picture = Math.floor(position / parts);
+  return { picture, nextShare: fitMakes(mapping.fit) ? position - picture * parts : 0 };
 }
 
 function variablePosition(
@@ -71,13 +107,15 @@ function variablePosition(
   const tick = start + frameAtOrBefore(frame, mapping.timeline, timing.timeBase);
   // A frame grid of one tick: pictureAt then searches the timestamps themselves.
   const picture = pictureAt(timing, tick, timing.timeBase);
-  if (mapping.fit === 'nearest' || picture >= last) return { picture, nextShare: 0 };
+  if (!fitMakes(mapping.fit) || picture >= last) return { picture, nextShare: 0 };
   const from = timing.ticks[picture] as number;
   return { picture, nextShare: shareOf(tick - from, (timing.ticks[picture + 1] as number) - from, parts) };
 }
 
 /** The most frames a mapping may run before it is past the source's last picture; 0 when it begins past it. */
 export function longestRun(mapping: Omit<Mapping, 'length'>): number {
+  if (curved(mapping))
+    return Math.max(lastPin(mapping) - mapping.headTrim, longestRun(beyond(mapping, mapping.curve.at(-1) as Pin)));
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
   if (timing.kind === 'still' || fit === 'freeze') return STILL_FRAMES;
   const left = pictureCount(timing) - inPicture;
@@ -92,6 +130,8 @@ export function longestRun(mapping: Omit<Mapping, 'length'>): number {
 
 /** Frames that begin before the source's last picture ends: the longest a clip may be cut to. At most one more than longestRun. */
 export function furthestRun(mapping: Omit<Mapping, 'length'>): number {
+  if (curved(mapping))
+    return Math.max(lastPin(mapping) - mapping.headTrim, furthestRun(beyond(mapping, mapping.curve.at(-1) as Pin)));
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
   if (timing.kind === 'still' || fit === 'freeze') return STILL_FRAMES;
   const left = pictureCount(timing) - inPicture;
@@ -103,9 +143,15 @@ export function furthestRun(mapping: Omit<Mapping, 'length'>): number {
   return Math.max(0, frames - headTrim);
 }
 
+function lastPin({ curve }: { readonly curve: Curve }): number {
+  return (curve.at(-1) as Pin).frame;
+}
+
 /** How far the head may be pulled out: the smallest headTrim that still shows a picture of the source (never above 0). */
 export function earliestHead(mapping: Omit<Mapping, 'length' | 'headTrim'>): number {
-  const { timing, timeline, fit, inPicture } = mapping;
+  const { timing, timeline, fit, inPicture, curve } = mapping;
+  const [pin] = curved({ ...mapping, headTrim: 0 }) ? (curve as Curve) : [];
+  if (pin) return Math.min(pin.frame, pin.frame + earliestHead({ ...mapping, curve: null, inPicture: pin.picture }));
   if (timing.kind === 'still' || fit === 'freeze') return -STILL_FRAMES;
   if (fit === 'pictures') return -inPicture;
   if (timing.kind === 'constant') return -frameAtOrBefore(inPicture, timing.rate, timeline);
@@ -119,7 +165,8 @@ export function stepMap(mapping: Mapping): StepMap {
   const nextShare = new Uint8Array(length);
   fill(mapping, pictures, nextShare);
   // Blended frames move evenly: the position in 256ths has no hitch although its whole part has steps.
-  return stepMapOf(pictures, nextShare, mapping.fit === 'blend' || mapping.fit === 'freeze');
+  // On a curve steps change by design, and nobody can say which of them are meant.
+  return stepMapOf(pictures, nextShare, fitMakes(mapping.fit) || mapping.fit === 'freeze' || curved(mapping));
 }
 
 /**
@@ -139,7 +186,7 @@ function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): vo
   const perTick = timing.kind === 'constant' ? timing.rate : timing.kind === 'variable' ? timing.timeBase : null;
   const up = perTick && timeline.den * perTick.num;
   const down = perTick && timeline.num * perTick.den;
-  const plain = fit === 'freeze' || fit === 'pictures' || !perTick;
+  const plain = fit === 'freeze' || fit === 'pictures' || !perTick || curved(mapping);
   if (plain || up === null || down === null || !Number.isSafeInteger(up * 256) || !Number.isSafeInteger(down * 256)) {
     for (let n = 0; n < length; n++) {
       const position = positionAt(mapping, n);
@@ -161,12 +208,12 @@ function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): vo
       const tick = start + base;
       while (at < last && (ticks[at + 1] as number) <= tick) at++;
       pictures[n] = at;
-      if (fit === 'blend' && at < last)
+      if (fitMakes(fit) && at < last)
         nextShare[n] = shareOf(tick - (ticks[at] as number), (ticks[at + 1] as number) - (ticks[at] as number));
     } else {
       const picture = mapping.inPicture + base;
       pictures[n] = picture < 0 ? 0 : Math.min(picture, last);
-      if (fit === 'blend' && picture >= 0 && picture < last) nextShare[n] = Math.floor((rest * 256) / down);
+      if (fitMakes(fit) && picture >= 0 && picture < last) nextShare[n] = Math.floor((rest * 256) / down);
     }
     base += whole;
     rest += part;
