@@ -9,6 +9,7 @@ import { mappingOf, noTiming, type TimingOf } from './mapping.js';
 import { judgePicture, markFrames, markPicture } from './notes.js';
 import { readAt } from './readat.js';
 import { ownRate, tidyReading } from './reading.js';
+import { chooseFrames, retimeClip } from './retime.js';
 import { addTimeline, carry, duplicateTimeline, openEdit, removeTimeline, setFormat, setLanes, unpackClip } from './timelines.js';
 
 enablePatches();
@@ -145,6 +146,15 @@ function changeTimeline(draft: Project, timeline: Timeline, command: TimelineCom
       return;
     case 'setFit':
       setFit(draft, timeline, command.clipIds, command.fit, known);
+      return;
+    case 'retimeClip':
+      retimeClip(draft, timeline, command, known);
+      return;
+    case 'setShutter':
+      for (const id of command.clipIds) findClip(timeline, id).shutter = command.degrees;
+      return;
+    case 'chooseFrames':
+      chooseFrames(findClip(timeline, command.clipId), command);
       return;
     case 'setFraming':
       for (const id of command.clipIds) findClip(timeline, id).framing = command.framing;

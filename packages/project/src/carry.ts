@@ -53,10 +53,18 @@ export function carryClip(
     const speed = over(from, over(passing, clip.speed));
     Object.assign(carried, { fit: 'nearest', speed, keptAt: { rate: from, speed: clip.speed } });
   }
+  if (clip.curve) return { ...carried, ...carriedCurve(clip, from, to) };
   const first = positionAt(before, 0).picture;
   const after = mappingOf({ ...carried, headTrim: 0 }, source, { rate: to }, known);
   const headTrim = headFor(after, first, clip.headTrim, from, to);
   return headTrim === null ? { ...carried, inPicture: first, headTrim: 0 } : { ...carried, headTrim };
+}
+
+/** Pins on the frames nearest to their moments; of two that fall on one frame the first stays. Choices for single frames are left behind. */
+function carriedCurve(clip: Clip, from: Rate, to: Rate): Pick<Clip, 'curve' | 'headTrim' | 'instead'> {
+  const pins = (clip.curve ?? []).map((pin) => ({ ...pin, frame: frameNearest(pin.frame, from, to) }));
+  const curve = pins.filter((pin, i) => i === 0 || pin.frame > (pins[i - 1]?.frame ?? 0));
+  return { curve, headTrim: frameNearest(clip.headTrim, from, to), instead: [] };
 }
 
 /** The head trim nearest to the old one's time that begins on the same picture; null when no frame of the rate begins in it. */

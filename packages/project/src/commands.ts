@@ -1,10 +1,13 @@
-import { FITS } from '@thawline/core/cadence';
+import { FITS, SHUTTER_MAX } from '@thawline/core/cadence';
+import { rateToNumber, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { z } from 'zod';
 import {
   clipSchema,
   FRAMINGS,
+  INSTEADS,
   idSchema,
   laneSchema,
+  pinSchema,
   rateSchema,
   readingSchema,
   sourceSchema,
@@ -27,6 +30,15 @@ const sourceIds = z.array(idSchema).min(1).max(10_000);
  */
 export const USES = ['move', 'length', 'time'] as const;
 export type Uses = (typeof USES)[number];
+
+/** What gives way when a clip's time changes: what follows, or the clip's own length. */
+export const FOLLOWS = ['move', 'keep'] as const;
+export type Follow = (typeof FOLLOWS)[number];
+
+/** Speed of the action as an exact fraction. */
+const speedSchema = z
+  .object({ num: z.int().min(1).max(Number.MAX_SAFE_INTEGER), den: z.int().min(1).max(Number.MAX_SAFE_INTEGER) })
+  .refine((s) => rateToNumber(s) >= SPEED_MIN && rateToNumber(s) <= SPEED_MAX, { message: 'speed-out-of-range' });
 
 export const commandSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('renameProject'), name }),
@@ -118,6 +130,32 @@ export const commandSchema = z.discriminatedUnion('type', [
   /** Cuts or pulls a clip's ends to these frames; linked clips follow as far as they have material. */
   z.object({ type: z.literal('trimClip'), timelineId, clipId: idSchema, start: frame, end: frame }),
   z.object({ type: z.literal('setFit'), timelineId, clipIds, fit: z.enum(FITS) }),
+  /**
+   * Runs a clip at one speed of the action (1 is real time, as it was taken), or along a time curve; null pins take the curve away.
+   * move: its length changes so that it ends on the same picture, and what follows moves. keep: it keeps place and length.
+   */
+  z.object({
+    type: z.literal('retimeClip'),
+    timelineId,
+    clipId: idSchema,
+    speed: speedSchema.optional(),
+    pins: z.array(pinSchema).min(1).max(10_000).nullable().optional(),
+    /** Whether eased stretches may run back on themselves. */
+    backward: z.boolean().default(false),
+    follow: z.enum(FOLLOWS),
+    /** Frames, where another end than the same picture is meant. */
+    length: frame.min(1).optional(),
+  }),
+  /** How much of a frame the shutter is open, in degrees. */
+  z.object({ type: z.literal('setShutter'), timelineId, clipIds, degrees: z.int().min(0).max(SHUTTER_MAX) }),
+  /** Another way than the fit's for single frames, counted from the clip's first; null leaves them to the fit. */
+  z.object({
+    type: z.literal('chooseFrames'),
+    timelineId,
+    clipId: idSchema,
+    frames: z.array(frame).min(1).max(100_000),
+    as: z.enum(INSTEADS).nullable(),
+  }),
   z.object({ type: z.literal('setFraming'), timelineId, clipIds, framing: z.enum(FRAMINGS) }),
   /** Other pictures at the same place, `byPictures` later ones; linked clips slip as well. */
   z.object({ type: z.literal('slipClips'), timelineId, clipIds, byPictures: z.int() }),
@@ -161,6 +199,8 @@ export const REFUSALS = [
   'nothing-there',
   'no-gaps',
   'one-clip',
+  'bad-curve',
+  'no-time',
 ] as const;
 export type RefusalCode = (typeof REFUSALS)[number];
 

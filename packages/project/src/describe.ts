@@ -1,4 +1,4 @@
-import { formatRate } from '@thawline/core/time';
+import { formatRate, rateToNumber } from '@thawline/core/time';
 import type { Command } from './commands.js';
 import type { Project } from './document.js';
 import { sameReading } from './reading.js';
@@ -7,6 +7,7 @@ import { sourceOf } from './sources.js';
 const FIT_WORDS = {
   nearest: 'keep time, nearest',
   blend: 'keep time, blend',
+  motion: 'keep time, motion',
   pictures: 'keep pictures',
   freeze: 'freeze',
 } as const;
@@ -75,6 +76,19 @@ export function describe(command: Command, before: Project): string {
       return `Trimmed ${clips(command.timelineId, [command.clipId])}`;
     case 'setFit':
       return `Fitted ${clips(command.timelineId, command.clipIds)}: ${FIT_WORDS[command.fit]}`;
+    case 'retimeClip': {
+      const what = clips(command.timelineId, [command.clipId]);
+      if (command.pins) return `Curved the time of ${what}`;
+      return command.speed
+        ? `Set ${what} to ${Number((rateToNumber(command.speed) * 100).toFixed(3))} %`
+        : `Took the time curve off ${what}`;
+    }
+    case 'setShutter':
+      return `Set the shutter of ${clips(command.timelineId, command.clipIds)} to ${command.degrees}\u00b0`;
+    case 'chooseFrames': {
+      const what = `${counted(command.frames.length, 'frame')} of ${clips(command.timelineId, [command.clipId])}`;
+      return command.as === null ? `Left ${what} to the fit` : `Chose ${command.as} for ${what}`;
+    }
     case 'duplicateTimeline':
       return `Made ${command.name}, a copy of ${timeline(command.timelineId)}`;
     case 'carryTimeline':

@@ -1,4 +1,4 @@
-import { FITS } from '@thawline/core/cadence';
+import { FITS, HANDLE_REACH, PIN_WAYS, SHUTTER_MAX } from '@thawline/core/cadence';
 import { RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
 import { z } from 'zod';
 
@@ -107,6 +107,22 @@ export const laneSchema = z.object({ id: idSchema, kind: z.enum(['picture', 'sou
 export const FRAMINGS = ['inside', 'fill', 'as-is'] as const;
 export type Framing = (typeof FRAMINGS)[number];
 
+const handle = z
+  .number()
+  .min(-HANDLE_REACH)
+  .max(1 + HANDLE_REACH);
+
+/** A source picture tied to a frame of a clip, counted as headTrim counts. */
+export const pinSchema = z.object({
+  frame: z.int().min(-100_000_000).max(100_000_000),
+  picture: count,
+  way: z.enum(PIN_WAYS),
+  handles: z.tuple([handle, handle, handle, handle]).optional(),
+});
+
+/** What a single frame shows where another picture would be made by the clip's fit. */
+export const INSTEADS = ['nearest', 'blend'] as const;
+
 /**
  * A source placed on a lane. Frame n of the clip (0 is its first) shows the picture that core's step map gives for
  * inPicture and headTrim. Picture and sound of one placement are two clips with the same link and move together.
@@ -139,6 +155,15 @@ export const clipSchema = z.object({
     })
     .nullable(),
   framing: z.enum(FRAMINGS).default('inside'),
+  /** Which picture its frames show where that is not even: a time curve. Null: as its speed and fit say. */
+  curve: z.array(pinSchema).min(1).max(10_000).nullable().default(null),
+  /** How much of a frame the shutter is open, in degrees; 0 shows a frame's own moment alone. */
+  shutter: z.int().min(0).max(SHUTTER_MAX).default(0),
+  /** Frames, counted as the curve's, for which a person chose another way than the fit's; ascending. */
+  instead: z
+    .array(z.object({ frame: z.int(), as: z.enum(INSTEADS) }))
+    .max(1_000_000)
+    .default([]),
   /**
    * Each picture filled a frame of this rate before the edit was carried to another; back there it does so again, at the
    * speed it had for keeping time.

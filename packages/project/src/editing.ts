@@ -68,7 +68,10 @@ export function slipClips(draft: Project, timeline: Timeline, command: Of<'slipC
   for (const clip of withLinked(timeline, command.clipIds)) {
     const source = findSource(draft, clip.sourceId);
     clip.inPicture += command.byPictures;
+    if (clip.curve) for (const pin of clip.curve) pin.picture += command.byPictures;
     clip.cut = null;
+    if (clip.curve?.some((pin) => pin.picture < 0 || pin.picture >= source.pictures))
+      throw new Refused('past-source', { clip: source.name });
     if (clip.inPicture < 0) throw new Refused('past-source', { clip: source.name });
     checkMaterial(draft, timeline, clip, known);
   }
@@ -140,9 +143,11 @@ export function setFit(draft: Project, timeline: Timeline, clipIds: readonly str
   for (const clip of clips) {
     const source = findSource(draft, clip.sourceId);
     const before = mappingOf(clip, source, timeline, known);
-    const whole = clip.fit !== 'freeze' && clip.length >= longestRun(before);
+    const whole = clip.fit !== 'freeze' && !clip.curve && clip.length >= longestRun(before);
     const paced = (f: Clip['fit']): boolean => f === 'pictures' || f === 'freeze';
     if (paced(clip.fit) !== paced(fit) || clip.fit === 'freeze' || fit === 'freeze') {
+      clip.curve = null;
+      clip.instead = [];
       clip.inPicture = Math.max(0, Math.min(source.pictures - 1, positionAt(before, 0).picture));
       clip.headTrim = 0;
     }

@@ -1,4 +1,4 @@
-import { positionAt } from '@thawline/core/cadence';
+import { curveFault, positionAt } from '@thawline/core/cadence';
 import {
   add,
   type Edit,
@@ -25,7 +25,17 @@ import { nestedOf, sourceOf } from './sources.js';
 
 /** What a clip is made of in its own words, written beside the standard fields so that the way back is exact. */
 const exactSchema = clipSchema
-  .pick({ inPicture: true, headTrim: true, fit: true, speed: true, framing: true, keptAt: true })
+  .pick({
+    inPicture: true,
+    headTrim: true,
+    fit: true,
+    speed: true,
+    framing: true,
+    keptAt: true,
+    curve: true,
+    shutter: true,
+    instead: true,
+  })
   .extend({ link: idSchema.nullable() });
 
 export interface SaveOptions {
@@ -59,7 +69,8 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
 
 export function toEditClip(project: Project, timeline: Timeline, clip: Clip, source: Source, options: SaveOptions): EditClip {
   const inner = nestedOf(project, clip.sourceId);
-  const { inPicture, headTrim, fit, speed, framing, keptAt, link } = clip;
+  const { inPicture, headTrim, fit, speed, framing, keptAt, curve, shutter, instead, link } = clip;
+  const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, shutter, instead, link };
   const metadata = (clip.kept?.metadata ?? {}) as Record<string, unknown>;
   return {
     name: clip.label ?? source.name,
@@ -67,7 +78,7 @@ export function toEditClip(project: Project, timeline: Timeline, clip: Clip, sou
     length: clip.length,
     media: inner ? { nested: toEdit(project, inner, options) } : mediaOf(source, options.urlOf(source)),
     ...timesOf(clip, source, timeline, options.known),
-    kept: { ...clip.kept, metadata: { ...metadata, thawline: { inPicture, headTrim, fit, speed, framing, keptAt, link } } },
+    kept: { ...clip.kept, metadata: { ...metadata, thawline: exact } },
   };
 }
 
@@ -84,7 +95,7 @@ function timesOf(
   const base = momentOf(clip.inPicture, own);
   if (clip.fit === 'freeze') return { from: add(start, base), speed: null };
   const speed = actionSpeed(source, clip, timeline);
-  if (source.variable) {
+  if (source.variable || clip.curve) {
     const shown = positionAt(mappingOf(clip, source, timeline, known), 0).picture;
     const timing = known(source.mediaId);
     const seconds = timing ? pictureSeconds(timing, shown) : secondsOf(shown, own);
@@ -297,12 +308,16 @@ function fromEditClip(edit: Edit, clip: EditClip, laneId: string, facts: Facts, 
     speed: clip.speed === null ? rate(1) : within(over(clip.speed, readingSpeed(source))),
     cut: null,
     framing: 'inside',
+    curve: null,
+    shutter: 0,
+    instead: [],
     keptAt: null,
     label: clip.name && clip.name !== source.name ? clip.name.slice(0, 255) : null,
     kept,
   };
   const exact = exactSchema.safeParse(thawline);
   if (!exact.success || exact.data.inPicture >= source.pictures) return base;
+  if (exact.data.curve && curveFault(exact.data.curve, source.pictures, true)) return base;
   // What stands beside counts only while nobody has changed the standard fields.
   const candidate: Clip = { ...base, ...exact.data, link: exact.data.link };
   const times = timesOf(candidate, { ...source, timecode: null, claimed: null }, edit, () => undefined);

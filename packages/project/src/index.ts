@@ -4,8 +4,8 @@ export type { CarryReport, ClipCarry, CutMove } from './carry.js';
 export { carryCuts, carryTimeline, reportCarry } from './carry.js';
 export type { Clipboard } from './clipboard.js';
 export { clipsToPaste, copyClips } from './clipboard.js';
-export type { Command, CommandInput, CommandType, Facts, Refusal, RefusalCode, Uses } from './commands.js';
-export { commandSchema, REFUSALS, USES } from './commands.js';
+export type { Command, CommandInput, CommandType, Facts, Follow, Refusal, RefusalCode, Uses } from './commands.js';
+export { commandSchema, FOLLOWS, REFUSALS, USES } from './commands.js';
 export { describe } from './describe.js';
 export type { Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
 export {
@@ -13,7 +13,9 @@ export {
   documentSchema,
   emptyProject,
   FRAMINGS,
+  INSTEADS,
   idSchema,
+  pinSchema,
   rateSchema,
   soundSchema,
   sourceSchema,
@@ -30,11 +32,12 @@ export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } f
 export { corrected } from './notes.js';
 export type { Placement } from './place.js';
 export { clipsFor, freeStart } from './place.js';
-export type { ClipCadence, FrameTally, Layer, Segment, Shown } from './plan.js';
-export { boxOf, cadenceOf, layersAt, segmentAt, segmentsOf, shownAt, tallyFrames } from './plan.js';
+export type { ClipCadence, FrameState, FrameTally, Layer, Segment, Shown } from './plan.js';
+export { boxOf, cadenceOf, frameState, layersAt, segmentAt, segmentsOf, shownAt, tallyFrames } from './plan.js';
 export type { ReadAtPreview, SourceChange, UseChange } from './preview.js';
 export { previewReadAt } from './preview.js';
 export {
+  actionSpeed,
   ownRate,
   passingRate,
   pitchKeepers,
@@ -49,6 +52,7 @@ export {
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
+export { actionLength, curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
 export type { Reuse, ReusedStretch } from './reuse.js';
 export { reusedStretches } from './reuse.js';
 export { filesOf, holds, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';

@@ -22,9 +22,28 @@ export function lossesOf(project: Project, timeline: Timeline, form: EditForm): 
     `is blended. ${readers}`,
     `are blended. ${readers}`,
   );
+  tell(
+    shown.filter((c) => c.fit === 'motion'),
+    `has pictures made by motion. ${readers}`,
+    `have pictures made by motion. ${readers}`,
+  );
+  const curves = form === 'otio' ? 'Thawline reads it back, others run it evenly.' : 'That is left out.';
+  tell(
+    shown.filter((c) => c.curve),
+    `has a time curve. ${curves}`,
+    `have time curves. ${curves}`,
+  );
+  tell(
+    shown.filter((c) => c.shutter > 0),
+    `has an open shutter. ${frames(form)}`,
+    `have an open shutter. ${frames(form)}`,
+  );
   const framed = shown.filter((c) => c.framing !== 'inside');
-  const frames = form === 'otio' ? 'Only Thawline reads that back.' : 'That is left out.';
-  tell(framed, `fills the frame or lies pixel for pixel. ${frames}`, `fill the frame or lie pixel for pixel. ${frames}`);
+  tell(
+    framed,
+    `fills the frame or lies pixel for pixel. ${frames(form)}`,
+    `fill the frame or lie pixel for pixel. ${frames(form)}`,
+  );
   const sounds = timeline.clips.filter((c) => !pictures.has(c.laneId) && sourceOf(project, c.sourceId)?.readAt);
   tell(
     sounds,
@@ -33,6 +52,10 @@ export function lossesOf(project: Project, timeline: Timeline, form: EditForm): 
   );
   if (timeline.range) losses.push('In and out are left out.');
   return form === 'edl' ? [...losses, ...edlLosses(project, timeline, shown)] : losses;
+}
+
+function frames(form: EditForm): string {
+  return form === 'otio' ? 'Only Thawline reads that back.' : 'That is left out.';
 }
 
 function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[]): string[] {

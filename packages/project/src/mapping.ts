@@ -1,5 +1,6 @@
-import type { Mapping } from '@thawline/core/cadence';
+import { fitMakes, type Mapping } from '@thawline/core/cadence';
 import { constantTiming, evenTiming, newOnlyTiming, type Rate, spedUp, type Timing } from '@thawline/core/time';
+import { isDraft } from 'immer';
 import type { Clip, Reading, Source, Timeline } from './document.js';
 
 /** Timing of sources by media id, where it is variable: too long to travel with the document. */
@@ -45,13 +46,22 @@ export function timingOf(source: Source, known: TimingOf): Timing {
   return timingUnder(source, source.readAt, known);
 }
 
+/** What the step map is asked of a clip. */
+export type Run = Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length' | 'curve' | 'instead'>;
+
+/** Frames that show a picture whole by a person's choice, kept as long as the choices. */
+const chosen = new WeakMap<Clip['instead'], ReadonlySet<number>>();
+
+function wholeOf({ instead, fit }: Pick<Clip, 'instead' | 'fit'>): ReadonlySet<number> | undefined {
+  if (instead.length === 0 || !fitMakes(fit)) return undefined;
+  const found = chosen.get(instead) ?? new Set(instead.filter((i) => i.as === 'nearest').map((i) => i.frame));
+  // What is being changed is not kept.
+  if (!isDraft(instead)) chosen.set(instead, found);
+  return found;
+}
+
 /** The step map's question for a clip. */
-export function mappingOf(
-  clip: Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length'>,
-  source: Source,
-  timeline: Pick<Timeline, 'rate'>,
-  known: TimingOf,
-): Mapping {
+export function mappingOf(clip: Run, source: Source, timeline: Pick<Timeline, 'rate'>, known: TimingOf): Mapping {
   return {
     timing: spedUp(timingOf(source, known), clip.speed),
     timeline: timeline.rate,
@@ -59,6 +69,8 @@ export function mappingOf(
     inPicture: clip.inPicture,
     headTrim: clip.headTrim,
     length: clip.length,
+    curve: clip.curve,
+    whole: wholeOf(clip),
   };
 }
 

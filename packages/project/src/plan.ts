@@ -190,6 +190,20 @@ export function cadenceOf(project: Project, timeline: Timeline, clip: Clip, know
   return cadence;
 }
 
+/** How a frame comes by its picture. */
+export type FrameState = 'real' | 'held' | 'blended' | 'made';
+
+/** What frame n of a clip (0 is its first) shows, in LOOK.md's codes; `before` is false where the frame before is another clip's. */
+export function frameState({ clip, source, map }: ClipCadence, n: number, before = n > 0): FrameState {
+  if ((map.nextShare[n] as number) > 0) {
+    if (clip.fit !== 'motion') return 'blended';
+    const { headTrim, instead } = clip;
+    return instead.some((i) => i.frame === n + headTrim && i.as === 'blend') ? 'blended' : 'made';
+  }
+  const still = source.kind === 'still' || clip.fit === 'freeze';
+  return before && !still && map.steps[n] === 0 && map.nextShare[n - 1] === 0 ? 'held' : 'real';
+}
+
 /** What the whole timeline will show, frame by frame. */
 export interface FrameTally {
   readonly frames: number;
@@ -198,6 +212,8 @@ export interface FrameTally {
   /** Repeat the frame before. */
   readonly held: number;
   readonly blended: number;
+  /** Made by motion. */
+  readonly made: number;
   readonly black: number;
   /** Frames that are hitches, ascending. */
   readonly hitches: readonly number[];
@@ -207,7 +223,7 @@ export interface FrameTally {
 export function tallyFrames(project: Project, timeline: Timeline, known: TimingOf, range = timeline.range): FrameTally {
   const first = range?.from ?? 0;
   const end = range?.to ?? timelineLength(timeline);
-  const tally = { real: 0, held: 0, blended: 0, black: 0 };
+  const tally = { real: 0, held: 0, blended: 0, made: 0, black: 0 };
   const hitches: number[] = [];
   for (const whole of segmentsOf(timeline)) {
     const from = Math.max(first, whole.from);
@@ -218,17 +234,11 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
       tally.black += to - from;
       continue;
     }
-    const { map, source } = cadence;
+    const { map } = cadence;
     const offset = cadence.clip.start;
-    const still = source.kind === 'still' || cadence.clip.fit === 'freeze';
-    for (let frame = from; frame < to; frame++) {
-      const n = frame - offset;
-      if ((map.nextShare[n] as number) > 0) tally.blended++;
-      else if (frame > from && !still && map.steps[n] === 0 && map.nextShare[n - 1] === 0) tally.held++;
-      else tally.real++;
-    }
+    for (let frame = from; frame < to; frame++) tally[frameState(cadence, frame - offset, frame > from)]++;
     for (const n of map.hitches) if (n + offset > from && n + offset < to) hitches.push(n + offset);
   }
-  const covered = tally.real + tally.held + tally.blended + tally.black;
+  const covered = tally.real + tally.held + tally.blended + tally.made + tally.black;
   return { frames: end - first, ...tally, black: tally.black + end - first - covered, hitches };
 }

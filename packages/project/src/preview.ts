@@ -41,7 +41,7 @@ export interface ReadAtPreview {
   readonly touched: readonly UseChange[];
   /** Clips of other sources that move along. */
   readonly moved: number;
-  /** Uses that show each picture once and therefore stay as they are. */
+  /** Uses that show each picture once, or follow a time curve, and therefore stay as they are. */
   readonly untouched: number;
 }
 
@@ -88,7 +88,7 @@ export function previewReadAt(project: Project, command: ReadAt, known: TimingOf
         if (now.start !== clip.start) moved++;
         continue;
       }
-      if (clip.fit === 'pictures') {
+      if (clip.fit === 'pictures' || clip.curve) {
         untouched++;
         continue;
       }

@@ -2,7 +2,7 @@ import { longestRun, type Mapping, positionAt } from '@thawline/core/cadence';
 import { averageRate, frameAtOrAfter, over, type Rate, rate, sameRate, spedUp, type Timing, times } from '@thawline/core/time';
 import type { Command, Uses } from './commands.js';
 import type { Clip, Project, Reading, Source, Timeline } from './document.js';
-import { clipEnd, type TimingOf, timingUnder } from './mapping.js';
+import { clipEnd, type Run, type TimingOf, timingUnder } from './mapping.js';
 import { picturesRead, sameReading, sameTiming, tidyReading } from './reading.js';
 
 type ReadAt = Extract<Command, { type: 'readAt' }>;
@@ -36,7 +36,9 @@ export function readAt(draft: Project, command: ReadAt, known: TimingOf): void {
       const source = sources.get(clip.sourceId);
       const reading = was.get(clip.sourceId);
       // Where each picture fills a frame, the reading rate does not count.
-      if (!source || reading === undefined || sameTiming(reading, source.readAt) || clip.fit === 'pictures') continue;
+      if (!source || reading === undefined || sameTiming(reading, source.readAt)) continue;
+      // Pins name pictures, not moments: a curve stays as it is.
+      if (clip.fit === 'pictures' || clip.curve) continue;
       const uses = choiceFor(timeline, clip, choices) ?? command.uses;
       follow(clip, source, reading, timeline.rate, uses, known);
       entry.pulls = uses === 'move';
@@ -107,7 +109,7 @@ function settle(clip: Clip, mapping: Omit<Mapping, 'length'>, wanted: number): v
   clip.length = Math.max(1, Math.min(wanted, longestRun(mapping)));
 }
 
-function run(clip: Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length'>, timing: Timing, timeline: Rate): Mapping {
+function run(clip: Omit<Run, 'curve' | 'instead'>, timing: Timing, timeline: Rate): Mapping {
   const { speed, fit, inPicture, headTrim, length } = clip;
   return { timing: spedUp(timing, speed), timeline, fit, inPicture, headTrim, length };
 }
@@ -124,14 +126,15 @@ function sameEven(a: Timing, b: Timing): boolean {
 }
 
 /** Frames from the start of picture `first` that show no picture after `last`. */
-function framesThrough(timing: Timing, first: number, last: number, timeline: Rate): number {
+export function framesThrough(timing: Timing, first: number, last: number, timeline: Rate): number {
   if (timing.kind === 'still') return 1;
   if (timing.kind === 'constant') return frameAtOrAfter(last + 1 - first, timing.rate, timeline);
   const end = timing.ticks[last + 1] ?? timing.end;
   return frameAtOrAfter(end - (timing.ticks[first] as number), timing.timeBase, timeline);
 }
 
-interface Before {
+/** A clip as it stood before a change of lengths. */
+export interface Before {
   readonly clip: Clip;
   readonly lane: string;
   readonly start: number;
@@ -144,7 +147,7 @@ interface Before {
  * Moves each clip as far as the end of the clip before it (on any lane, the one that ended last) has moved, so that what met
  * still meets and what ran side by side stays so; never over a clip of its own lane, never before frame 0. Linked clips move as one.
  */
-function moveFollowers(before: readonly Before[]): void {
+export function moveFollowers(before: readonly Before[]): void {
   const groups = new Map<string, Before[]>();
   for (const entry of before) {
     const key = entry.clip.link ?? entry.clip.id;

@@ -63,7 +63,7 @@ export function pitchKeepers(project: Project, timeline: Timeline): { name: stri
   const found = new Map<string, { name: string; speed: Rate }>();
   for (const clip of timeline.clips) {
     const source = sourceOf(project, clip.sourceId);
-    if (!source?.sound || source.readAt?.sound !== 'pitch' || !sounds.has(clip.laneId)) continue;
+    if (!source?.sound || source.readAt?.sound !== 'pitch' || clip.curve || !sounds.has(clip.laneId)) continue;
     const speed = actionSpeed(source, clip, timeline);
     if (speed.num !== speed.den) found.set(source.id, { name: source.name, speed });
   }

@@ -1,4 +1,4 @@
-import { positionAt } from '@thawline/core/cadence';
+import { exposures, positionAt } from '@thawline/core/cadence';
 import { type Box, fillBlack, pictureBytes, pixelLayout, placeBox, placePicture } from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
 import { type Media, MediaError, type Probe } from '@thawline/media';
@@ -14,7 +14,8 @@ import {
   type TimingOf,
   timelineLength,
 } from '@thawline/project';
-import { mixing } from './between.js';
+import { Moving, mixing } from './between.js';
+import { type FrameSource, framesOf, noFrames } from './frames.js';
 import { PictureWalk } from './pictures.js';
 
 /** A source's file as a job finds it. */
@@ -75,25 +76,45 @@ export async function* composed(media: Media, input: RenderInput, size: Size, si
       for (let n = from; n < to; n++) yield frame;
       continue;
     }
-    const mapping = mappingOf(whole.clip, source, timeline, timingFrom(input.files));
-    const offset = whole.clip.start;
-    const first = positionAt(mapping, from - offset).picture;
     const box = boxAt(shapeOf(input, source), timeline, whole.clip, size);
-    const stream = picturesOf(media, input, source, first, box, signal);
-    const walk = new PictureWalk(stream, first, mixing(LAYOUT), pictureBytes(LAYOUT, box.width, box.height));
-    try {
-      for (let n = from; n < to; n++) {
-        const picture = await walk.at(positionAt(mapping, n - offset));
-        if (!picture) throw new MediaError('decode-failed', `${source.name} gave no picture`);
-        placePicture(LAYOUT, picture, box, size, frame);
-        yield frame;
-      }
-    } finally {
-      await walk.close();
+    for await (const picture of clipFrames(media, input, whole.clip, source, { from, to }, box, signal)) {
+      placePicture(LAYOUT, picture, box, size, frame);
+      yield frame;
     }
   }
   fillBlack(LAYOUT, size.width, size.height, frame);
   for (let n = at; n < range.to; n++) yield frame;
+}
+
+/** What a clip shows at the timeline's frames, at the size of its box; each is good until the next. */
+function clipFrames(
+  media: Media,
+  input: RenderInput,
+  clip: Clip,
+  source: Source,
+  { from, to }: FrameRange,
+  box: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
+  const moving = clip.fit === 'motion';
+  const between = moving ? new Moving(LAYOUT, box.width, box.height) : mixing(LAYOUT);
+  const bytes = pictureBytes(LAYOUT, box.width, box.height);
+  const first = positionAt(mapping, from - clip.start).picture;
+  const open = (at: number) => picturesOf(media, input, source, at, box, signal);
+  const mixed = new Set(clip.instead.filter((i) => i.as === 'blend').map((i) => i.frame - clip.headTrim + clip.start - from));
+  const frames: FrameSource = {
+    walk: new PictureWalk(open, first, between, bytes),
+    between,
+    mixed,
+    pool: null,
+    ahead: 0,
+    layout: LAYOUT,
+    bytes,
+    frames: to - from,
+    exposed: (n) => exposures(mapping, from - clip.start + n, clip.shutter, between.parts, moving),
+  };
+  return framesOf(frames, noFrames());
 }
 
 /** A source's pictures from one on, at the size of their box. */

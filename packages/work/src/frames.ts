@@ -2,7 +2,7 @@ import type { Exposed, Position } from '@thawline/core/cadence';
 import type { MadePicture } from '@thawline/core/motion';
 import { Average, type PixelLayout } from '@thawline/core/picture';
 import { MediaError } from '@thawline/media';
-import { type Between, Moving } from './between.js';
+import { type Between, Moving, mixing } from './between.js';
 import type { MotionPool } from './motionPool.js';
 import type { PictureWalk } from './pictures.js';
 
@@ -32,8 +32,15 @@ export interface FrameSource {
   readonly layout: PixelLayout;
   readonly bytes: number;
   readonly frames: number;
-  /** What frame n is made of, positions rising from frame to frame. */
+  /** Frames for which a mix was chosen instead. */
+  readonly mixed?: ReadonlySet<number>;
+  /** What frame n is made of. */
   readonly exposed: (n: number) => readonly Exposed[];
+}
+
+/** A tally of nothing yet. */
+export function noFrames(): FrameTally {
+  return { real: 0, blended: 0, held: 0, made: 0, cuts: 0, leastCertainty: null };
 }
 
 interface Part {
@@ -46,15 +53,22 @@ interface Part {
 export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGenerator<Uint8Array> {
   const { walk, between, pool, layout, bytes } = source;
   const average = new Average(layout, bytes);
+  const mix = mixing(layout);
   let before: Position = { picture: -1, nextShare: 0 };
 
   /** In a box: what is on its way must not be waited for here. */
-  async function partOf(exposed: Exposed, alone: boolean): Promise<{ readonly part: Part | Promise<Part> }> {
+  async function partOf(exposed: Exposed, alone: boolean, mixed: boolean): Promise<{ readonly part: Part | Promise<Part> }> {
     const { weight } = exposed;
     const wanted = settled(exposed, between.parts);
     const { k, a, b } = await walk.seek(wanted);
     if (!a) throw new MediaError('decode-failed', 'no picture could be decoded');
     if (!b) return { part: { picture: a, weight, made: null } };
+    if (mixed) {
+      const picture = new Uint8Array(bytes);
+      const share = Math.round((wanted.nextShare * mix.parts) / between.parts);
+      mix.make(k, a, b, Math.max(1, Math.min(mix.parts - 1, share)), picture);
+      return { part: { picture, weight, made: null } };
+    }
     if (pool) {
       const made = pool.make(k, a, b, wanted.nextShare / between.parts);
       return { part: made.then((found) => ({ picture: found.picture, weight, made: found })) };
@@ -81,9 +95,9 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
     for (let n = 0; n < source.frames; n++) {
       const exposed = source.exposed(n);
       const parts: (Part | Promise<Part>)[] = [];
-      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1)).part);
+      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1, source.mixed?.has(n) ?? false)).part);
       const position = settled(exposed[0] as Exposed, between.parts);
-      const moving = pool !== null || between instanceof Moving;
+      const moving = (pool !== null || between instanceof Moving) && !source.mixed?.has(n);
       const whole = exposed.length === 1 && position.nextShare === 0;
       if (!whole) tally.blended += moving && exposed.some((e) => settled(e, between.parts).nextShare > 0) ? 0 : 1;
       else if (position.picture === before.picture && before.nextShare === 0) tally.held++;

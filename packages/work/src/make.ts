@@ -5,7 +5,7 @@ import { type Rate, rateToNumber, spedUp, timingLength } from '@thawline/core/ti
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
 import { Moving, mixing } from './between.js';
 import type { Progress } from './check.js';
-import { type FrameTally, framesOf } from './frames.js';
+import { type FrameTally, framesOf, noFrames } from './frames.js';
 import { MotionPool } from './motionPool.js';
 import { PictureWalk } from './pictures.js';
 import { SOUND_CHANNELS, SOUND_RATE, sourceSound } from './sound.js';
@@ -70,7 +70,7 @@ export async function make(
     headTrim: 0,
     length: frames,
   };
-  const tally: FrameTally = { real: 0, blended: 0, held: 0, made: 0, cuts: 0, leastCertainty: null };
+  const tally = noFrames();
   const signal = options.signal ? { signal: options.signal } : {};
   const moving = options.method === 'motion';
   const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout);
@@ -78,7 +78,7 @@ export async function make(
   const pictures = async function* (): AsyncGenerator<Uint8Array> {
     const { count = 0, entry } = options.threads ?? {};
     const pool = moving && entry ? new MotionPool(count, { layout, width: probe.width, height: probe.height }, entry) : null;
-    const walk = new PictureWalk(media.openPictures(input, probe, { pixelFormat, ...signal }), 0, between, bytes);
+    const walk = new PictureWalk((from) => media.openPictures(input, probe, { pixelFormat, from, ...signal }), 0, between, bytes);
     const exposed = (n: number): Exposed[] => exposures(mapping, n, shutter, between.parts, moving);
     const ahead = pool ? count * (shutter > 0 ? 1 : 4) : 0;
     let n = 0;

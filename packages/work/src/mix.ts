@@ -22,7 +22,9 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
   const sample = (frame: number): number => sampleOfFrame(frame, timeline.rate);
   const [first, total] = [sample(range.from), sample(range.to)];
   const lanes = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
-  const silent = (clip: Clip): boolean => clip.fit === 'freeze' || sourceOf(project, clip.sourceId)?.readAt?.sound === 'off';
+  // No sound follows a curve yet.
+  const silent = (clip: Clip): boolean =>
+    clip.fit === 'freeze' || clip.curve !== null || sourceOf(project, clip.sourceId)?.readAt?.sound === 'off';
   const waiting = timeline.clips
     .filter((c) => lanes.has(c.laneId) && !silent(c) && c.start < range.to && clipEnd(c) > range.from)
     .sort((a, b) => a.start - b.start);

@@ -8,31 +8,41 @@ export interface Wanted {
   readonly nextShare: number;
 }
 
+/** What pictures a walk that has turned back holds on to, in bytes; and how many at least and at most. */
+const HELD_BYTES = 96 << 20;
+const [HELD_LEAST, HELD_MOST] = [4, 64];
+
 /**
- * Walks a stream of pictures forward and gives what is asked for in rising order. A real picture is handed on as it came,
- * bit for bit; only those between are computed. Past the end the last picture stays.
+ * Walks the pictures of a source and gives what is asked for, each good until the next call. A real picture is handed on as it came, bit
+ * for bit; only those between are computed. Forward it holds two pictures. Codecs only run forward: where it is asked to turn back it
+ * opens the source anew, some pictures earlier, and holds what it passes. Past the end the last picture stays.
  */
 export class PictureWalk {
-  private readonly iterator: AsyncIterator<Uint8Array>;
-  private index: number;
-  private current: Uint8Array | null = null;
-  private following: Uint8Array | null = null;
-  private ended = false;
+  private iterator: AsyncIterator<Uint8Array> | null = null;
+  /** Number of the next picture to come out of the stream. */
+  private coming = 0;
+  /** Pictures `first` to `coming` - 1. */
+  private held: Uint8Array[] = [];
+  /** Number of the source's last picture, once it was met. */
+  private last = Number.POSITIVE_INFINITY;
+  private reach = 2;
   private readonly made: Uint8Array;
 
-  /** @param first index of the stream's first picture */
+  /**
+   * @param open the source's pictures from one on, each in a buffer of its own
+   * @param start the picture to begin with
+   */
   constructor(
-    pictures: Pictures,
-    first: number,
+    private readonly open: (from: number) => Pictures,
+    start: number,
     private readonly between: Between,
-    bytes: number,
+    private readonly bytes: number,
   ) {
-    this.iterator = pictures[Symbol.asyncIterator]();
-    this.index = first - 1;
+    this.coming = start;
     this.made = new Uint8Array(bytes);
   }
 
-  /** The wanted picture; valid until the next call. Null when the stream gave none at all. */
+  /** The wanted picture. Null when the source gave none at all. */
   async at(wanted: Wanted): Promise<Uint8Array | null> {
     const { k, a, b } = await this.seek(wanted);
     if (!a || !b) return a;
@@ -41,31 +51,44 @@ export class PictureWalk {
   }
 
   /**
-   * The wanted picture, and where something between is wanted, the one after it. Their number, and the pictures themselves:
-   * they stay as they are. Null when the stream gave none at all; b is null where a alone is wanted, or is the last.
+   * The wanted picture, and where something between is wanted, the one after it. Their number, and the pictures themselves: they stay as
+   * they are. Null when the source gave none at all; b is null where a alone is wanted, or is the last.
    */
   async seek(wanted: Wanted): Promise<{ readonly k: number; readonly a: Uint8Array | null; readonly b: Uint8Array | null }> {
-    while (this.index < wanted.picture && !this.ended) await this.step();
-    if (wanted.nextShare > 0 && this.current && !this.following) await this.peek();
-    return { k: this.index, a: this.current, b: wanted.nextShare > 0 ? this.following : null };
+    if (wanted.picture < this.first) await this.turnBack(wanted.picture);
+    const furthest = wanted.picture + (wanted.nextShare > 0 ? 1 : 0);
+    while (this.coming <= furthest && this.last === Number.POSITIVE_INFINITY) await this.take();
+    const k = Math.min(wanted.picture, this.last);
+    const a = this.held[k - this.first] ?? null;
+    return { k, a, b: (wanted.nextShare > 0 && this.held[k + 1 - this.first]) || null };
   }
 
   async close(): Promise<void> {
-    await this.iterator.return?.();
+    await this.iterator?.return?.();
+    this.iterator = null;
   }
 
-  private async step(): Promise<void> {
-    if (!this.following) await this.peek();
-    if (!this.following) return;
-    this.current = this.following;
-    this.following = null;
-    this.index++;
+  private get first(): number {
+    return this.coming - this.held.length;
   }
 
-  private async peek(): Promise<void> {
-    if (this.ended) return;
+  private async turnBack(picture: number): Promise<void> {
+    await this.close();
+    this.reach = Math.max(HELD_LEAST, Math.min(HELD_MOST, Math.floor(HELD_BYTES / this.bytes)));
+    this.held = [];
+    this.last = Number.POSITIVE_INFINITY;
+    this.coming = Math.max(0, picture - this.reach + 2);
+  }
+
+  private async take(): Promise<void> {
+    this.iterator ??= this.open(this.coming)[Symbol.asyncIterator]();
     const next = await this.iterator.next();
-    if (next.done) this.ended = true;
-    else this.following = next.value;
+    if (next.done) {
+      this.last = this.coming - 1;
+      return;
+    }
+    this.held.push(next.value);
+    this.coming++;
+    if (this.held.length > this.reach) this.held.shift();
   }
 }

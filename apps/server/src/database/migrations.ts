@@ -86,6 +86,26 @@ export function withTimelines(value: unknown): unknown {
   return found;
 }
 
+export class Curves1764100000000 implements MigrationInterface {
+  name = 'Curves1764100000000';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await rewrite(runner, { project: ['document'], revision: ['command', 'forward', 'backward'], job: ['params'] }, withCurves);
+  }
+
+  async down(): Promise<void> {
+    // The fields of later versions do no harm in earlier ones.
+  }
+}
+
+/** Clips of before follow no curve, have no shutter, and no frame chosen by hand. */
+export function withCurves(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(withCurves);
+  if (typeof value !== 'object' || value === null) return value;
+  const found = Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, withCurves(inner)]));
+  return 'headTrim' in found && 'laneId' in found ? { curve: null, shutter: 0, instead: [], ...found } : found;
+}
+
 /** Writes every row of some JSON columns anew. */
 async function rewrite(
   runner: QueryRunner,
@@ -104,4 +124,4 @@ async function rewrite(
   }
 }
 
-export const MIGRATIONS = [First1763900000000, Readings1763930000000, Timelines1763940000000];
+export const MIGRATIONS = [First1763900000000, Readings1763930000000, Timelines1763940000000, Curves1764100000000];

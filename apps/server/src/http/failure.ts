@@ -55,6 +55,8 @@ export const STATUS: Record<ErrorCode, number> = {
   'nothing-there': 409,
   'no-gaps': 409,
   'one-clip': 422,
+  'bad-curve': 422,
+  'no-time': 422,
   'disk-full': 507,
   internal: 500,
 };
@@ -78,6 +80,8 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
   'lane-in-use': (f) => `${f.lane} has clips. Move them first.`,
   'nothing-there': (f) => `No clip lies across frame ${f.frame}.`,
   'no-gaps': () => 'There are no gaps to close.',
+  'bad-curve': (f) => CURVES[String(f.fault)]?.(f) ?? 'These pins make no curve.',
+  'no-time': (f) => `${f.clip} is a still: it has no time to change.`,
   'one-clip': () => 'Choose at least two clips to link.',
   overlap: (f) => `On ${f.lane} the clips would lie over each other for ${f.frames} frames.`,
   'before-start': () => 'That is before frame 0.',
@@ -92,6 +96,13 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
   'same-source': () => 'Choose two different sources to compare.',
   'not-finished': () => 'This job has not finished.',
   internal: () => 'Something went wrong in the server. Nothing was changed.',
+};
+
+/** By what is wrong with the pins. */
+const CURVES: Record<string, (facts: Facts) => string> = {
+  'two-on-a-frame': () => 'Two pins stand on one frame. Each needs a frame of its own, in rising order.',
+  'past-source': (f) => `${f.clip} has ${f.pictures} pictures, 0 to ${Number(f.pictures) - 1}. A pin names another.`,
+  'bad-handles': () => 'A handle lies outside its stretch: the clip would run backward. Ask for that, or pull it in.',
 };
 
 function list(names: Facts[string] | undefined): string {

@@ -18,9 +18,7 @@ import { useProject } from '../api/project.js';
 import { count, plural } from '../words.js';
 import classes from './timelines.module.css';
 
-type Row = Fit | 'motion';
-
-const ROWS: readonly (readonly [Row, string, string])[] = [
+const ROWS: readonly (readonly [Fit, string, string])[] = [
   ['nearest', 'Keep time', 'nearest'],
   ['blend', 'Keep time', 'blend'],
   ['motion', 'Keep time', 'motion'],
@@ -38,6 +36,8 @@ interface Price {
   readonly hitches: number;
   readonly perSecond: number;
   readonly blended: number;
+  /** Pictures made by motion. */
+  readonly made: number;
   /** The worst of the clips, in ms. */
   readonly unevenMs: number;
   readonly semitones: readonly number[];
@@ -60,14 +60,7 @@ export function FitTable({ timeline, chosen }: { timeline: Timeline; chosen: rea
       const applied = apply(project, { type: 'setFit', timelineId: timeline.id, clipIds: ids, fit }, timings);
       return applied.ok ? priceOf(applied.project, timeline, meant, fit, timings) : null;
     };
-    const blend = of('blend');
-    return new Map<Row, Price | null>([
-      ['nearest', of('nearest')],
-      ['blend', blend],
-      ['motion', blend],
-      ['pictures', of('pictures')],
-      ['freeze', of('freeze')],
-    ]);
+    return new Map(ROWS.map(([fit]) => [fit, of(fit)]));
   }, [project, timeline, meant, ids, timings]);
   if (!clip || !source || ids.length === 0) return null;
   const now = meant.every((c) => c.fit === clip.fit) ? clip.fit : null;
@@ -102,19 +95,12 @@ export function FitTable({ timeline, chosen }: { timeline: Timeline; chosen: rea
           {ROWS.filter(([row]) => row !== 'freeze' || now === 'freeze').map(([row, name, way]) => {
             const price = prices.get(row) ?? null;
             const choose = (): void => {
-              if (row !== 'motion' && price && now !== row)
-                void run({ type: 'setFit', timelineId: timeline.id, clipIds: ids, fit: row });
+              if (price && now !== row) void run({ type: 'setFit', timelineId: timeline.id, clipIds: ids, fit: row });
             };
             return (
-              <tr
-                key={row}
-                aria-selected={now === row}
-                data-testid={`fit-${row}`}
-                data-later={row === 'motion' || undefined}
-                onClick={choose}
-              >
+              <tr key={row} aria-selected={now === row} data-testid={`fit-${row}`} onClick={choose}>
                 <td>
-                  <button type="button" className={classes.fit} disabled={!price || row === 'motion'}>
+                  <button type="button" className={classes.fit} disabled={!price}>
                     <b>{name}</b> {way}
                   </button>
                 </td>
@@ -128,9 +114,8 @@ export function FitTable({ timeline, chosen }: { timeline: Timeline; chosen: rea
   );
 }
 
-function PriceCells({ row, price, sound }: { row: Row; price: Price; sound: boolean }) {
-  const { seconds, whole, speeds, hitches, blended, unevenMs, semitones } = price;
-  const made = row === 'motion';
+function PriceCells({ row, price, sound }: { row: Fit; price: Price; sound: boolean }) {
+  const { seconds, whole, speeds, hitches, blended, made, unevenMs, semitones } = price;
   return (
     <>
       <td className="number">
@@ -152,16 +137,16 @@ function PriceCells({ row, price, sound }: { row: Row; price: Price; sound: bool
             )}
       </td>
       <td className="number">{price.steps}</td>
-      <td className={`number ${!made && hitches > 0 ? 'rust' : ''}`}>
-        {made
-          ? `0, ${count(blended)} to make`
-          : row === 'blend' && blended > 0
+      <td className={`number ${hitches > 0 ? 'rust' : ''}`}>
+        {made > 0
+          ? `0, ${count(made)} made`
+          : blended > 0
             ? `0, ${count(blended)} blended`
             : hitches > 0
               ? `${count(hitches)}, ${price.perSecond.toFixed(2)}/s`
               : '0'}
       </td>
-      <td className="number">{made ? '0 ms' : `${unevenMs.toFixed(unevenMs < 10 ? 1 : 0)} ms`}</td>
+      <td className="number">{`${unevenMs.toFixed(unevenMs < 10 ? 1 : 0)} ms`}</td>
       <td className="number">
         {!sound || row === 'freeze'
           ? 'none'
@@ -212,6 +197,7 @@ function priceOf(
   let whole = 0;
   let hitches = 0;
   let blended = 0;
+  let made = 0;
   let unevenMs = 0;
   let steps = '';
   const speeds: number[] = [];
@@ -232,6 +218,7 @@ function priceOf(
     seconds += facts.seconds;
     hitches += facts.hitches;
     blended += facts.blended;
+    made += facts.made;
     unevenMs = Math.max(unevenMs, facts.unevennessMs);
     speeds.push(facts.speed);
     semitones.push(facts.semitones);
@@ -245,5 +232,5 @@ function priceOf(
   }
   if (speeds.length === 0) return null;
   const perSecond = seconds > 0 ? hitches / seconds : 0;
-  return { seconds, whole, speeds, steps, hitches, perSecond, blended, unevenMs, semitones };
+  return { seconds, whole, speeds, steps, hitches, perSecond, blended, made, unevenMs, semitones };
 }

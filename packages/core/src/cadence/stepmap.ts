@@ -27,6 +27,8 @@ export interface Mapping {
   readonly length: number;
   /** Pins that say which picture a frame shows, instead of the in picture; for fits that keep time. */
   readonly curve?: Curve | null | undefined;
+  /** Frames, counted as the curve's, that show the nearer picture whole where another would be made. */
+  readonly whole?: ReadonlySet<number> | undefined;
 }
 
 /** Which source picture each output frame shows. */
@@ -55,6 +57,12 @@ export interface Position {
  * @param parts what shares are counted in: 256 for mixes
  */
 export function positionAt(mapping: Mapping, n: number, parts = 256): Position {
+  const position = passing(mapping, n, parts);
+  if (position.nextShare === 0 || !mapping.whole?.has(n + mapping.headTrim)) return position;
+  return { picture: position.picture + (position.nextShare * 2 >= parts ? 1 : 0), nextShare: 0 };
+}
+
+function passing(mapping: Mapping, n: number, parts: number): Position {
   const { timing, timeline, fit, inPicture } = mapping;
   if (timing.kind === 'still') return { picture: 0, nextShare: 0 };
   if (curved(mapping)) return curvedPosition(mapping, mapping.curve, n, parts);
@@ -89,7 +97,7 @@ function curvedPosition(mapping: Mapping, curve: Curve, n: number, parts: number
   const frame = n + mapping.headTrim;
   const at = pinBefore(curve, frame);
   const [a, b] = [curve[at], curve[at + 1]];
-  if (!a || !b) return positionAt(beyond(mapping, (a ?? b) as Pin), n, parts);
+  if (!a || !b) return passing(beyond(mapping, (a ?? b) as Pin), n, parts);
   const last = pictureCount(mapping.timing) - 1;
   const position = Math.min(Math.max(curveParts(a, b, frame, parts), 0), last * parts);
   const picture = Math.floor(position / parts);
@@ -186,7 +194,7 @@ function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): vo
   const perTick = timing.kind === 'constant' ? timing.rate : timing.kind === 'variable' ? timing.timeBase : null;
   const up = perTick && timeline.den * perTick.num;
   const down = perTick && timeline.num * perTick.den;
-  const plain = fit === 'freeze' || fit === 'pictures' || !perTick || curved(mapping);
+  const plain = fit === 'freeze' || fit === 'pictures' || !perTick || curved(mapping) || Boolean(mapping.whole?.size);
   if (plain || up === null || down === null || !Number.isSafeInteger(up * 256) || !Number.isSafeInteger(down * 256)) {
     for (let n = 0; n < length; n++) {
       const position = positionAt(mapping, n);

@@ -48,7 +48,7 @@ function channelsOf(text: string): { picture: boolean; sounds: number[] } | null
   const found = { picture: false, sounds: [] as number[] };
   for (const part of upper.split('/')) {
     const v = /^V\d?$/.exec(part);
-    const a = /^A(\d)?$/.exec(part);
+    const a = /^A([1-9])?$/.exec(part);
     const joined = /^(AA)?(V)?$/.exec(part);
     if (v) found.picture = true;
     else if (a) found.sounds.push(Number(a[1] ?? 1));

@@ -1,0 +1,249 @@
+import { rate } from '@thawline/core/time';
+import {
+  actionLength,
+  apply,
+  type Clip,
+  type CommandInput,
+  cadenceOf,
+  carryTimeline,
+  commandSchema,
+  curveOf,
+  frameState,
+  frozen,
+  lengthSpeed,
+  mappingOf,
+  noTiming,
+  type Project,
+  reversed,
+  shownAt,
+  slowed,
+  tallyFrames,
+  describe as told,
+} from './index.js';
+import { base, madeSource, newId, place, run } from './project.fixture.js';
+
+/** Shot at 100, 800 pictures, with sound; behind it something else. */
+const project = run(
+  run(base, { type: 'addSources', sources: [madeSource('icicles', rate(100), 800, true)] }),
+  place(run(base, { type: 'addSources', sources: [madeSource('icicles', rate(100), 800, true)] }), 'icicles', 0, 'p1'),
+  place(base, 'floes', 200, 'p1'),
+);
+const clipOf = (p: Project, name = 'icicles', lane = 'p1'): Clip =>
+  p.timelines[0]?.clips.find((c) => c.sourceId === name && c.laneId === lane) as Clip;
+const timelineOf = (p: Project) => p.timelines[0] as Project['timelines'][number];
+const sourceOf = (p: Project, name = 'icicles') => p.sources.find((s) => s.id === name) as Project['sources'][number];
+const mapping = (p: Project) => mappingOf(clipOf(p), sourceOf(p), timelineOf(p), noTiming);
+const retime = (p: Project, more: object): Project =>
+  run(p, { type: 'retimeClip', timelineId: 't', clipId: clipOf(p).id, follow: 'move', ...more } as CommandInput);
+const refusal = (p: Project, more: object) => {
+  const command = { type: 'retimeClip', timelineId: 't', clipId: clipOf(p).id, follow: 'move', ...more };
+  const applied = apply(p, commandSchema.parse(command));
+  return applied.ok ? null : [applied.code, applied.facts.fault];
+};
+const pictureAt = (p: Project, frame: number): number => {
+  const shown = shownAt(p, timelineOf(p), frame, noTiming);
+  return shown ? shown.picture + shown.nextShare / 256 : Number.NaN;
+};
+
+describe('one speed', () => {
+  test('a quarter shows every picture once, and what follows moves', () => {
+    const slow = retime(project, { speed: rate(1, 4) });
+    expect(clipOf(slow)).toMatchObject({ start: 0, length: 800, speed: rate(1, 4), fit: 'nearest' });
+    expect([0, 1, 799].map((n) => pictureAt(slow, n))).toEqual([0, 1, 799]);
+    expect(clipOf(slow, 'floes').start).toBe(200 + 600);
+    // Its sound runs with it.
+    expect(clipOf(slow, 'icicles', 's1').length).toBe(800);
+    expect(tallyFrames(slow, timelineOf(slow), noTiming).hitches).toEqual([]);
+  });
+
+  test('kept in place it shows fewer pictures', () => {
+    const slow = retime(project, { speed: rate(1, 4), follow: 'keep' });
+    expect(clipOf(slow).length).toBe(200);
+    expect(clipOf(slow, 'floes').start).toBe(200);
+    expect(pictureAt(slow, 199)).toBe(199);
+  });
+
+  test('speed is that of the action: a source read at 25 already runs at a quarter', () => {
+    const read = run(project, {
+      type: 'readAt',
+      readings: [{ sourceId: 'icicles', reading: { rate: rate(25), pictures: 'once', from: 'typed', sound: 'along' } }],
+      uses: 'move',
+    });
+    const same = retime(read, { speed: rate(1, 4) });
+    expect(clipOf(same).speed).toEqual(rate(1));
+    expect(clipOf(retime(same, { speed: rate(1) })).length).toBe(200);
+  });
+
+  test('a length typed gives the exact speed, and that gives the length', () => {
+    for (const frames of [3, 7, 333, 1000, 1999]) {
+      const speed = lengthSpeed(clipOf(project), sourceOf(project), timelineOf(project), frames, noTiming);
+      if (!speed) throw new Error('no speed');
+      expect(actionLength(clipOf(project), sourceOf(project), timelineOf(project), speed, noTiming)).toBe(frames);
+      expect(clipOf(retime(project, { speed })).length).toBe(frames);
+    }
+  });
+
+  test('a cut clip keeps its first and its last picture, at any speed and back', () => {
+    const cut = run(project, { type: 'trimClip', timelineId: 't', clipId: clipOf(project).id, start: 50, end: 100 });
+    expect([pictureAt(cut, 50), pictureAt(cut, 99)]).toEqual([200, 396]);
+    const slow = retime(cut, { speed: rate(1, 8) });
+    expect(clipOf(slow).start).toBe(50);
+    expect([pictureAt(slow, 50), pictureAt(slow, 50 + clipOf(slow).length - 1)]).toEqual([200, 396]);
+  });
+
+  test('out of bounds it is refused by the command itself', () => {
+    for (const speed of [rate(1, 101), rate(101)])
+      expect(commandSchema.safeParse({ type: 'retimeClip', timelineId: 't', clipId: 'x', follow: 'move', speed }).success).toBe(
+        false,
+      );
+  });
+});
+
+describe('a curve', () => {
+  const pins = [
+    { frame: 0, picture: 0, way: 'even' as const },
+    { frame: 100, picture: 400, way: 'eased' as const },
+    { frame: 300, picture: 500, way: 'even' as const },
+  ];
+
+  test('says which picture a frame shows; the clip ends on the picture it ended on, and what follows moves', () => {
+    const curved = retime(run(project, { type: 'setFit', timelineId: 't', clipIds: [clipOf(project).id], fit: 'motion' }), {
+      pins,
+    });
+    expect([0, 50, 100, 200, 300].map((n) => pictureAt(curved, n))).toEqual([0, 200, 400, 450, 500]);
+    expect(clipOf(curved).length).toBe(375);
+    expect(pictureAt(curved, 374)).toBe(796);
+    expect(clipOf(curved, 'floes').start).toBe(375);
+    const tally = tallyFrames(curved, timelineOf(curved), noTiming);
+    expect(tally).toMatchObject({ frames: 575, hitches: [], blended: 0 });
+    // Only the slow stretch needs pictures that nobody shot.
+    expect(tally.made).toBeGreaterThan(150);
+    expect(tally.made).toBeLessThan(200);
+    expect(tally.real + tally.held + tally.made).toBe(575);
+  });
+
+  test('is taken off again, and goes with another fit that needs none', () => {
+    const curved = retime(project, { pins });
+    const off = retime(curved, { pins: null });
+    expect(clipOf(off)).toMatchObject({ curve: null, inPicture: 0 });
+    const once = run(curved, { type: 'setFit', timelineId: 't', clipIds: [clipOf(curved).id], fit: 'freeze' });
+    expect(clipOf(once).curve).toBeNull();
+  });
+
+  test('pins that make none are refused, with what is wrong', () => {
+    expect(refusal(project, { pins: [pins[0], { ...pins[1], frame: 0 }] })).toEqual(['bad-curve', 'two-on-a-frame']);
+    expect(refusal(project, { pins: [pins[0], { ...pins[1], picture: 800 }] })).toEqual(['bad-curve', 'past-source']);
+    const turning = [{ ...pins[0], way: 'eased', handles: [0.2, 1.6, 0.8, -0.6] }, pins[1]];
+    expect(refusal(project, { pins: turning })).toEqual(['bad-curve', 'bad-handles']);
+    expect(refusal(project, { pins: turning, backward: true })).toBeNull();
+  });
+
+  test('split, the two halves show what the whole showed', () => {
+    const curved = retime(project, { pins });
+    const split = run(curved, { type: 'splitClips', timelineId: 't', clipIds: [clipOf(curved).id], frame: 170, seed: 'x' });
+    for (let frame = 0; frame < 375; frame += 5) expect(pictureAt(split, frame)).toBe(pictureAt(curved, frame));
+  });
+
+  test('slipped it shows other pictures at the same frames, never past the source', () => {
+    const curved = retime(project, { pins });
+    const slipped = run(curved, { type: 'slipClips', timelineId: 't', clipIds: [clipOf(curved).id], byPictures: 3 });
+    for (const frame of [10, 150, 280]) expect(pictureAt(slipped, frame)).toBe(pictureAt(curved, frame) + 3);
+    expect(apply(curved, { type: 'slipClips', timelineId: 't', clipIds: [clipOf(curved).id], byPictures: 400 }).ok).toBe(false);
+  });
+
+  test('carried to another rate its pins keep their moments', () => {
+    const curved = retime(project, { pins });
+    const carried = carryTimeline(curved, timelineOf(curved), { id: 'n', name: 'At 50', rate: rate(50) }, noTiming);
+    const clip = carried.clips.find((c) => c.id === clipOf(curved).id);
+    expect(clip?.curve?.map((p) => [p.frame, p.picture])).toEqual([
+      [0, 0],
+      [200, 400],
+      [600, 500],
+    ]);
+  });
+
+  test('of an edit that was read otherwise stays on its pictures', () => {
+    const curved = retime(project, { pins });
+    const read = run(curved, {
+      type: 'readAt',
+      readings: [{ sourceId: 'icicles', reading: { rate: rate(50), pictures: 'once', from: 'typed', sound: 'along' } }],
+      uses: 'move',
+    });
+    for (const frame of [0, 60, 222, 300]) expect(pictureAt(read, frame)).toBe(pictureAt(curved, frame));
+  });
+});
+
+describe('what a person asks for, as pins', () => {
+  test('the other way round it begins on its last picture and ends on its first', () => {
+    const back = retime(project, { pins: reversed(mapping(project)) });
+    expect(clipOf(back).length).toBe(200);
+    expect([pictureAt(back, 0), pictureAt(back, 199)]).toEqual([796, 0]);
+    const again = retime(back, { pins: reversed(mapping(back)) });
+    expect([pictureAt(again, 0), pictureAt(again, 199)]).toEqual([0, 796]);
+  });
+
+  test('a curve turned round is its own mirror, ease and all', () => {
+    const eased = retime(project, {
+      pins: [
+        { frame: 0, picture: 0, way: 'eased', handles: [0.4, 0.1, 0.7, 0.9] },
+        { frame: 60, picture: 300, way: 'held' },
+        { frame: 80, picture: 300, way: 'even' },
+        { frame: 199, picture: 776, way: 'even' },
+      ],
+      length: 200,
+    });
+    const back = retime(eased, { pins: reversed(mapping(eased)), length: 200 });
+    const blended = (p: Project) => run(p, { type: 'setFit', timelineId: 't', clipIds: [clipOf(p).id], fit: 'blend' });
+    for (let n = 0; n < 200; n += 3) expect(pictureAt(blended(back), n)).toBeCloseTo(pictureAt(blended(eased), 199 - n), 1);
+  });
+
+  test('a freeze stands for its frames, and the rest follows later', () => {
+    const stood = retime(project, { pins: frozen(mapping(project), 40, 25) });
+    expect(clipOf(stood).length).toBe(225);
+    expect([39, 40, 64, 65, 66].map((n) => pictureAt(stood, n))).toEqual([156, 160, 160, 160, 164]);
+    const twice = retime(stood, { pins: frozen(mapping(stood), 20, 10) });
+    expect(clipOf(twice).length).toBe(235);
+    expect([19, 25, 30, 50, 75].map((n) => pictureAt(twice, n))).toEqual([76, 80, 80, 160, 160]);
+  });
+
+  test('slow here is one change, normal on both sides of it', () => {
+    const slow = retime(project, { pins: slowed(mapping(project), sourceOf(project), 50, 0.25, 10, 100, noTiming) });
+    expect([0, 49, 50].map((n) => pictureAt(slow, n))).toEqual([0, 196, 200]);
+    expect(pictureAt(slow, 110) - pictureAt(slow, 109)).toBe(1);
+    expect(clipOf(slow).length).toBeGreaterThan(270);
+    expect(pictureAt(slow, clipOf(slow).length - 1)).toBeGreaterThan(792);
+    expect(curveOf(mapping(slow)).length).toBe(4);
+  });
+});
+
+test('for single frames another way is chosen, stays with its frame, and is left to the fit again', () => {
+  const half = retime(run(project, { type: 'setFit', timelineId: 't', clipIds: [clipOf(project).id], fit: 'motion' }), {
+    speed: rate(1, 8),
+  });
+  const choose = (p: Project, frames: number[], as: 'nearest' | 'blend' | null): Project =>
+    run(p, { type: 'chooseFrames', timelineId: 't', clipId: clipOf(p).id, frames, as });
+  const state = (p: Project, n: number) => {
+    const cadence = cadenceOf(p, timelineOf(p), clipOf(p), noTiming);
+    return cadence && frameState(cadence, n);
+  };
+  expect([1, 2, 3].map((n) => state(half, n))).toEqual(['made', 'real', 'made']);
+  const chosen = choose(choose(half, [1], 'nearest'), [3], 'blend');
+  expect([1, 2, 3, 5].map((n) => state(chosen, n))).toEqual(['real', 'held', 'blended', 'made']);
+  expect(pictureAt(chosen, 1)).toBe(1);
+  const trimmed = run(chosen, { type: 'trimClip', timelineId: 't', clipId: clipOf(chosen).id, start: 1, end: 40 });
+  expect([0, 2].map((n) => state(trimmed, n))).toEqual(['real', 'blended']);
+  expect([1, 3].map((n) => state(choose(chosen, [1, 3], null), n))).toEqual(['made', 'made']);
+});
+
+test('the history says what was done', () => {
+  const id = clipOf(project).id;
+  const line = (command: CommandInput) => told(commandSchema.parse(command), project);
+  const here = { timelineId: 't', clipId: id };
+  expect(line({ type: 'retimeClip', ...here, follow: 'move', speed: rate(1, 3) })).toBe('Set icicles to 33.333 %');
+  expect(line({ type: 'retimeClip', ...here, follow: 'move', pins: [{ frame: 0, picture: 0, way: 'even' }] })).toBe(
+    'Curved the time of icicles',
+  );
+  expect(line({ type: 'setShutter', timelineId: 't', clipIds: [id], degrees: 180 })).toBe('Set the shutter of icicles to 180°');
+  expect(line({ type: 'chooseFrames', ...here, frames: [3, 4], as: 'nearest' })).toBe('Chose nearest for 2 frames of icicles');
+  expect(newId()).not.toBe(newId());
+});

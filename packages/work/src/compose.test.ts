@@ -1,0 +1,130 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { mix8 } from '@thawline/core/picture';
+import { rate } from '@thawline/core/time';
+import { ffmpeg } from '@thawline/media';
+import {
+  apply,
+  type CommandInput,
+  clipsFor,
+  commandSchema,
+  emptyProject,
+  noTiming,
+  type Project,
+  type Source,
+} from '@thawline/project';
+import { composed } from './compose.js';
+
+/** What frames of retimed clips are made of, from real files, bit for bit. */
+const folder = mkdtempSync(join(tmpdir(), 'thawline-compose-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const [WIDTH, HEIGHT, PICTURES] = [64, 36, 200];
+
+/** A picture that says its number, soft enough for motion to follow. */
+function numbered(k: number): Uint8Array {
+  const picture = new Uint8Array((WIDTH * HEIGHT * 3) / 2).fill(128);
+  for (let y = 0; y < HEIGHT; y++)
+    for (let x = 0; x < WIDTH; x++)
+      picture[y * WIDTH + x] = 128 + 50 * Math.sin((x + k * 0.7) * 0.35) + 30 * Math.cos(y * 0.3 + (x - k) * 0.1) + (k % 5);
+  return picture;
+}
+const REAL = Array.from({ length: PICTURES }, (_, k) => numbered(k));
+
+/** The clip's file at 25 on a timeline of 25, then what is done to it; every frame as a render composes it. */
+async function frames(...commands: object[]): Promise<Uint8Array[]> {
+  const path = join(folder, 'clip.mkv');
+  await ffmpeg.encode(path, { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' }, REAL);
+  const probe = await ffmpeg.probe(path);
+  const { timing: _timing, firstSeconds: _first, sampleAspect: _aspect, container: _container, ...facts } = probe;
+  const source: Source = {
+    id: 's',
+    mediaId: 's',
+    name: 'clip',
+    ...facts,
+    numbers: null,
+    claimed: null,
+    readAt: null,
+    lost: null,
+  };
+  let project: Project = emptyProject('Test');
+  const run = (command: CommandInput): void => {
+    const applied = apply(project, commandSchema.parse(command));
+    if (!applied.ok) throw new Error(applied.code);
+    project = applied.project;
+  };
+  const timeline = { id: 't', name: 'Cut', rate: rate(25), width: WIDTH, height: HEIGHT, startFrame: 0, dropFrame: false };
+  run({ type: 'addSources', sources: [source] });
+  run({ type: 'addTimeline', timeline });
+  let made = 0;
+  const placed = { timeline: project.timelines[0] as Project['timelines'][number], source, fit: 'nearest' as const };
+  run({ type: 'placeClips', timelineId: 't', clips: clipsFor({ ...placed, newId: () => `c${made++}` }, noTiming) });
+  for (const command of commands)
+    run({ timelineId: 't', clipId: 'c0', clipIds: ['c0'], follow: 'move', ...command } as unknown as CommandInput);
+  const [cut] = project.timelines;
+  if (!cut) throw new Error('no timeline');
+  const out: Uint8Array[] = [];
+  const input = { project, timeline: cut, files: { s: { path, probe } } };
+  for await (const frame of composed(ffmpeg, input, cut)) out.push(frame.slice());
+  return out;
+}
+
+/** Numbers of the real pictures that frames are, bit for bit; -1 where one is none. */
+const numbersOf = (shown: readonly Uint8Array[]): number[] =>
+  shown.map((frame) => REAL.findIndex((real) => Buffer.compare(frame, real) === 0));
+
+test('backward every picture comes once, in its order, over more pictures than are held at once', async () => {
+  const pins = [
+    { frame: 0, picture: PICTURES - 1, way: 'even' },
+    { frame: PICTURES - 1, picture: 0, way: 'even' },
+  ];
+  const shown = numbersOf(await frames({ type: 'retimeClip', pins }));
+  expect(shown).toEqual(Array.from({ length: PICTURES }, (_, n) => PICTURES - 1 - n));
+});
+
+test('forward, standing, back and forward again are the pictures the pins name', async () => {
+  const pins = [
+    { frame: 0, picture: 0, way: 'even' },
+    { frame: 50, picture: 150, way: 'held' },
+    { frame: 60, picture: 150, way: 'even' },
+    { frame: 100, picture: 10, way: 'even' },
+    { frame: 120, picture: 199, way: 'even' },
+  ];
+  const shown = numbersOf(await frames({ type: 'retimeClip', pins }));
+  expect(shown).toHaveLength(121);
+  expect([0, 10, 49, 50, 59, 60, 80, 99, 100, 110, 120].map((n) => shown[n])).toEqual([
+    ...[0, 30, 147, 150, 150, 150, 80, 13],
+    ...[10, 104, 199],
+  ]);
+  expect(shown).not.toContain(-1);
+});
+
+test('slowed down by motion real pictures stand untouched, and for single frames another way is taken', async () => {
+  const half = [
+    { type: 'setFit', fit: 'motion' },
+    { type: 'retimeClip', speed: rate(1, 2), length: 40 },
+  ];
+  const plain = await frames(...half);
+  expect(numbersOf(plain).map((k, n) => (n % 2 === 0 ? k : 0))).toEqual(
+    Array.from({ length: 40 }, (_, n) => (n % 2 ? 0 : n / 2)),
+  );
+  expect(numbersOf(plain).filter((k) => k === -1)).toHaveLength(20);
+  const chosen = await frames(
+    ...half,
+    { type: 'chooseFrames', frames: [5], as: 'nearest' },
+    { type: 'chooseFrames', frames: [9], as: 'blend' },
+  );
+  expect(numbersOf(chosen)[5]).toBe(3);
+  const mixed = new Uint8Array(REAL[4]?.length ?? 0);
+  mix8(REAL[4] as Uint8Array, REAL[5] as Uint8Array, 128, mixed);
+  expect(Buffer.compare(chosen[9] as Uint8Array, mixed)).toBe(0);
+  // The others are as they were.
+  for (const n of [1, 3, 7, 11, 39]) expect(Buffer.compare(chosen[n] as Uint8Array, plain[n] as Uint8Array)).toBe(0);
+});
+
+test('an open shutter averages what it covers', async () => {
+  const shown = await frames({ type: 'retimeClip', speed: rate(4) }, { type: 'setShutter', degrees: 180 });
+  const wanted = (n: number, i: number): number => ((REAL[4 * n]?.[i] ?? 0) + (REAL[4 * n + 1]?.[i] ?? 0)) / 2;
+  for (const n of [0, 7, 30])
+    for (const i of [3, 500, 1999]) expect(Math.abs((shown[n]?.[i] ?? 0) - wanted(n, i))).toBeLessThanOrEqual(0.5);
+});
