@@ -128,6 +128,49 @@ test('make slows a clip down with pictures made by motion, and heldout says what
   expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--method', 'magic').err).toMatch(/Try nearest, blend or motion/);
 });
 
+test('make follows a curve, backward too, and says what is wrong with one', () => {
+  const pins = (name: string, value: unknown): string => {
+    const path = join(folder, name);
+    writeFileSync(path, typeof value === 'string' ? value : JSON.stringify(value));
+    return path;
+  };
+  const source = join(folder, 'there.mkv');
+  thawline('make', join(rigFolder, 'jetty-pan.mp4'), source, '--rate', '5', '--speed', '600%');
+  const ramp = [
+    { frame: 0, picture: 5 },
+    { frame: 5, picture: 0, way: 'held' },
+    { frame: 8, picture: 0 },
+  ];
+  const made = json('make', source, 'back.mkv', '--rate', '5', '--curve', pins('back.json', ramp));
+  expect(made).toMatchObject({ frames: 9, real: 6, held: 3, made: 0 });
+  // What ran backward and forward again is what it was.
+  thawline(
+    'make',
+    'back.mkv',
+    'again.mkv',
+    '--rate',
+    '5',
+    '--curve',
+    pins('again.json', [
+      { frame: 0, picture: 5 },
+      { frame: 5, picture: 0 },
+    ]),
+  );
+  expect(json('compare', source, 'again.mkv')).toMatchObject({ offsetSeconds: 0, speed: 1, droppedFromA: [], repeatedInB: [] });
+  const refused = (value: unknown) => thawline('make', source, 'x.mkv', '--rate', '5', '--curve', pins('wrong.json', value)).err;
+  expect(refused('{')).toMatch(/is no JSON/);
+  expect(refused({ pins: [] })).toMatch(/holds no list of pins/);
+  expect(refused([{ frame: 0, picture: 1.5 }])).toMatch(/Pin 1 is none: look at its picture/);
+  expect(
+    refused([
+      { frame: 3, picture: 0 },
+      { frame: 3, picture: 2 },
+    ]),
+  ).toMatch(/Two pins stand on one frame/);
+  expect(refused([{ frame: 0, picture: 6 }])).toMatch(/there are 0 to 5/);
+  expect(thawline('make', source, 'x.mkv', '--rate', '5', '--curve', 'gone.json').err).toMatch(/gone.json cannot be read/);
+});
+
 test('a part of a file is checked in its own numbers, and of its pictures a region', () => {
   const hero = join(rigFolder, 'calving-hero.mp4');
   const part = json('check', hero, '--pictures', '60-120', '--region', '0,0,480,270');

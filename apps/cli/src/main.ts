@@ -4,6 +4,7 @@ import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { formatRate, parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { type CheckOptions, check, compare, formOf, heldOut, type MakeMethod, make, type Progress } from '@thawline/work';
+import { checkCurve, readCurve } from './curve.js';
 import { carryFile, describeEdit } from './edits.js';
 import { checkJson, compareJson } from './json.js';
 import { probeAll } from './probe.js';
@@ -20,11 +21,13 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
   thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
                                     the two do not show the same
   thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--shutter D]
-                [--threads N] [--json]
+                [--curve FILE.json] [--threads N] [--json]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
                                     between two pictures stands the earlier one, a mix, or one made by motion
                                     (in N threads; as many as there are cores if nothing is said);
                                     a shutter open for D of 360 degrees of a frame averages what it covers;
+                                    a curve ties pictures to frames, [{"frame": 0, "picture": 0, "way": "even"}, ...], the ways
+                                    on are even, eased or held;
                                     OUT ends in .y4m, .mkv (FFV1) or .mp4
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
@@ -48,6 +51,7 @@ const OPTIONS = {
   shutter: { type: 'string' },
   threads: { type: 'string' },
   speed: { type: 'string' },
+  curve: { type: 'string' },
   from: { type: 'string' },
   pictures: { type: 'string' },
   region: { type: 'string' },
@@ -172,7 +176,7 @@ async function checkCommand(file: string, json: boolean, part: CheckOptions): Pr
 
 async function makeCommand(
   files: string[],
-  values: { rate?: string; speed?: string; method?: string; shutter?: string; threads?: string; json?: boolean },
+  values: { rate?: string; speed?: string; method?: string; shutter?: string; curve?: string; threads?: string; json?: boolean },
 ): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
   const [input, output] = files as [string, string];
@@ -186,11 +190,11 @@ async function makeCommand(
     entry: new URL('./motionWorker.js', import.meta.resolve('@thawline/work')),
   };
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
+  const curve = values.curve === undefined ? null : await readCurve(values.curve);
   const probe = await told(input, ffmpeg.probe(input));
-  const made = await told(
-    input,
-    make(ffmpeg, input, probe, output, { rate, method, speed, shutterDegrees, threads }, progressLine()),
-  );
+  if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
+  const options = { rate, method, speed, shutterDegrees, threads, ...(curve ? { curve } : {}) };
+  const made = await told(input, make(ffmpeg, input, probe, output, options, progressLine()));
   if (values.json) return print({ ...made, rate, speed });
   process.stdout.write(
     `${output}: ${made.frames} frames at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}\n`,

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { OpenEditReply, ProjectState } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
 import { type Command, type CommandInput, clipsFor, noTiming, type Source } from '@thawline/project';
-import { withTimelines } from './database/migrations.js';
+import { withCurves, withTimelines } from './database/migrations.js';
 import { TestServer } from './server.fixture.js';
 
 /** Edit files, sound and ranges over HTTP, against a real server and real files. */
@@ -175,6 +175,11 @@ test('documents of before get what timelines have now, wherever they stand', () 
     ],
     sources: [{ mediaId: 'm', pixelFormat: 'yuv420p', timecode: null, lost: null }],
   });
+  const clip = { id: 'c', laneId: 'p1', headTrim: 0 };
+  expect(withCurves({ clips: [clip], value: { ...clip, shutter: 90 } })).toEqual({
+    clips: [{ ...clip, curve: null, shutter: 0, instead: [] }],
+    value: { ...clip, curve: null, shutter: 90, instead: [] },
+  });
   const command: Command = { type: 'renameProject', name: 'x' };
-  expect(withTimelines(command)).toEqual(command);
+  expect(withCurves(withTimelines(command))).toEqual(command);
 });

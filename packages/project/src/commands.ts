@@ -3,11 +3,11 @@ import { rateToNumber, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { z } from 'zod';
 import {
   clipSchema,
+  curveSchema,
   FRAMINGS,
   INSTEADS,
   idSchema,
   laneSchema,
-  pinSchema,
   rateSchema,
   readingSchema,
   sourceSchema,
@@ -139,7 +139,7 @@ export const commandSchema = z.discriminatedUnion('type', [
     timelineId,
     clipId: idSchema,
     speed: speedSchema.optional(),
-    pins: z.array(pinSchema).min(1).max(10_000).nullable().optional(),
+    pins: curveSchema.nullable().optional(),
     /** Whether eased stretches may run back on themselves. */
     backward: z.boolean().default(false),
     follow: z.enum(FOLLOWS),

@@ -116,9 +116,12 @@ const handle = z
 export const pinSchema = z.object({
   frame: z.int().min(-100_000_000).max(100_000_000),
   picture: count,
-  way: z.enum(PIN_WAYS),
+  way: z.enum(PIN_WAYS).default('even'),
   handles: z.tuple([handle, handle, handle, handle]).optional(),
 });
+
+/** A time curve, as edits and files hold it. */
+export const curveSchema = z.array(pinSchema).min(1).max(10_000);
 
 /** What a single frame shows where another picture would be made by the clip's fit. */
 export const INSTEADS = ['nearest', 'blend'] as const;
@@ -156,7 +159,7 @@ export const clipSchema = z.object({
     .nullable(),
   framing: z.enum(FRAMINGS).default('inside'),
   /** Which picture its frames show where that is not even: a time curve. Null: as its speed and fit say. */
-  curve: z.array(pinSchema).min(1).max(10_000).nullable().default(null),
+  curve: curveSchema.nullable().default(null),
   /** How much of a frame the shutter is open, in degrees; 0 shows a frame's own moment alone. */
   shutter: z.int().min(0).max(SHUTTER_MAX).default(0),
   /** Frames, counted as the curve's, for which a person chose another way than the fit's; ascending. */

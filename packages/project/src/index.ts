@@ -10,12 +10,12 @@ export { describe } from './describe.js';
 export type { Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
 export {
   clipSchema,
+  curveSchema,
   documentSchema,
   emptyProject,
   FRAMINGS,
   INSTEADS,
   idSchema,
-  pinSchema,
   rateSchema,
   soundSchema,
   sourceSchema,

@@ -1,5 +1,5 @@
 import { extname } from 'node:path';
-import { type Exposed, exposures } from '@thawline/core/cadence';
+import { type Curve, curveFault, type Exposed, exposures, furthestRun } from '@thawline/core/cadence';
 import { pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { type Rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
@@ -19,6 +19,8 @@ export interface MakeOptions {
   readonly method: MakeMethod;
   /** Of the pictures; other than 1 leaves the sound out. */
   readonly speed?: Rate;
+  /** Which picture a frame shows, instead of an even speed; leaves the sound out. It goes on to the source's end, or its own where it runs back. */
+  readonly curve?: Curve;
   /** 0 to 360: how much of a frame the shutter is open, what it covers is averaged; 0 shows the frame's own moment alone. */
   readonly shutterDegrees?: number;
   /** Threads for pictures made by motion: how many, and the compiled motionWorker file. Else they are made here. */
@@ -38,6 +40,13 @@ const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.y4m': 
 /** The form that a file's ending stands for; null when it is none of them. */
 export function formOf(path: string): MakeForm | null {
   return FORMS[extname(path).toLowerCase()] ?? null;
+}
+
+/** A curve that ends on its furthest picture goes on to the source's end. */
+function curveFrames(curve: Curve, toEnd: number): number {
+  const last = curve.at(-1);
+  if (!last) return toEnd;
+  return curve.some((pin) => pin.picture > last.picture) ? last.frame + 1 : toEnd;
 }
 
 /**
@@ -61,15 +70,12 @@ export async function make(
   const bytes = pictureBytes(layout, probe.width, probe.height);
   const speed = options.speed ?? { num: 1, den: 1 };
   const timing = spedUp(probe.timing, speed);
-  const frames = timingLength(timing, options.rate);
-  const mapping = {
-    timing,
-    timeline: options.rate,
-    fit: options.method === 'nearest' ? ('nearest' as const) : ('blend' as const),
-    inPicture: 0,
-    headTrim: 0,
-    length: frames,
-  };
+  const curve = options.curve ?? null;
+  const fault = curve && curveFault(curve, probe.pictures);
+  if (fault) throw new RangeError(`the pins make no curve: ${fault}`);
+  const run = { timing, timeline: options.rate, fit: options.method, inPicture: 0, headTrim: 0, curve };
+  const frames = curve ? curveFrames(curve, furthestRun(run)) : timingLength(timing, options.rate);
+  const mapping = { ...run, length: frames };
   const tally = noFrames();
   const signal = options.signal ? { signal: options.signal } : {};
   const moving = options.method === 'motion';
@@ -87,7 +93,7 @@ export async function make(
       if (n++ % 10 === 0) progress(n, frames, 'writing frames');
     }
   };
-  const withSound = probe.sound !== null && form !== 'y4m' && rateToNumber(speed) === 1;
+  const withSound = probe.sound !== null && form !== 'y4m' && rateToNumber(speed) === 1 && !curve;
   await writeWhole(output, (partial) =>
     media.encode(
       partial,
