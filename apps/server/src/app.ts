@@ -98,7 +98,7 @@ function isolated(_request: Request, response: Response, next: NextFunction): vo
     'Cross-Origin-Embedder-Policy': 'require-corp',
     'X-Content-Type-Options': 'nosniff',
     'Content-Security-Policy':
-      "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; frame-ancestors 'none'",
+      "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; frame-ancestors 'none'",
   });
   next();
 }

@@ -5,7 +5,17 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import type { Fit } from '@thawline/core/cadence';
 import { rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { type Command, clipsFor, type Project, type Source, timelineAsSource } from '@thawline/project';
+import {
+  type Command,
+  clipsFor,
+  commandSchema,
+  mappingOf,
+  noTiming,
+  type Project,
+  type Source,
+  slowed,
+  timelineAsSource,
+} from '@thawline/project';
 import { writeDemoClips } from '@thawline/rig';
 import { make } from '@thawline/work';
 import { JobsService } from './jobs/jobs.service.js';
@@ -69,6 +79,16 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
     ['Teaser', 'nearest'],
     ['calving-hero', 'pictures'],
   ]);
+  const studies = newId();
+  await run({ type: 'addTimeline', timeline: { id: studies, name: 'Slow studies', rate: rate(24), ...size } });
+  await place(studies, [
+    ['icicle-drip', 'motion'],
+    ['jetty-pan', 'nearest'],
+    ['jetty-pan', 'blend'],
+    ['jetty-pan', 'motion'],
+    ['jetty-pan', 'pictures'],
+  ]);
+  await slowDrip(await projects.document(id), studies, run);
   const jobs = app.get(JobsService);
   await jobs.startChecks(
     id,
@@ -76,6 +96,16 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
   );
   const [pan, copy] = ['jetty-pan', COPY].map((name) => added.find((s) => s.name === name));
   if (pan && copy) await jobs.startCompare(id, pan.id, copy.id);
+}
+
+/** A drop lets go: down to a quarter of the speed, and up again. */
+async function slowDrip(document: Project, timelineId: string, run: (command: Command) => Promise<unknown>): Promise<void> {
+  const timeline = document.timelines.find((t) => t.id === timelineId);
+  const clip = timeline?.clips[0];
+  const source = document.sources.find((s) => s.id === clip?.sourceId);
+  if (!timeline || !clip || !source) return;
+  const pins = slowed(mappingOf(clip, source, timeline, noTiming), source, 10, 0.25, 8, 64, noTiming);
+  await run(commandSchema.parse({ type: 'retimeClip', timelineId, clipId: clip.id, pins, follow: 'move' }));
 }
 
 const COPY = 'jetty-pan-copy';

@@ -21,6 +21,7 @@ const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchO
 /** Views that nobody begins with come when they are gone to: what is parsed first is what is seen first. */
 const views = {
   timelines: async () => ({ Component: (await import('./timelines/TimelinesView.js')).TimelinesView }),
+  retime: async () => ({ Component: (await import('./retime/RetimeView.js')).RetimeView }),
   check: async () => ({ Component: (await import('./check/CheckView.js')).CheckView }),
   compare: async () => ({ Component: (await import('./check/CompareView.js')).CompareView }),
   timelineCheck: async () => ({ Component: (await import('./check/TimelineCheckView.js')).TimelineCheckView }),
@@ -38,6 +39,7 @@ const router = createBrowserRouter([
       { index: true, element: <Navigate to="sources" replace /> },
       { path: 'sources/:source?', element: <SourcesView /> },
       { path: 'timelines/:timeline?/:clip?', lazy: views.timelines },
+      { path: 'retime/:timeline?/:clip?/:frame?', lazy: views.retime },
       { path: 'check/compare/:job/:picture?', lazy: views.compare },
       { path: 'check/timeline/:timeline/:frame?', lazy: views.timelineCheck },
       { path: 'check/:source?/:picture?', lazy: views.check },

@@ -143,6 +143,11 @@ function Price({ timeline }: { timeline: Timeline }) {
         <div className="notice" data-testid="price">
           <b className="number">{count(tally.frames)}</b> frames: <b className="number">{count(tally.real)}</b> real,{' '}
           <b className="number">{count(tally.held)}</b> held, <b className="number">{count(tally.blended)}</b> blended
+          {tally.made > 0 && (
+            <>
+              , <b className="number">{count(tally.made)}</b> made by motion
+            </>
+          )}
           {tally.black > 0 && (
             <>
               , <b className="number">{count(tally.black)}</b> black

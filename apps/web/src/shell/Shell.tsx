@@ -25,6 +25,7 @@ import { keysOf } from './shortcuts.js';
 const HINTS: Record<View, string> = {
   sources: 'what you shot',
   timelines: 'what rate it runs',
+  retime: 'slower, smoother',
   check: 'what is true',
   render: 'what you send',
 };
@@ -58,7 +59,9 @@ function Frame() {
   const [history, setHistory] = useState(false);
   const [sheet, setSheet] = useState(false);
   const setLastTimeline = useView((s) => s.setLastTimeline);
-  const onTimeline = useMatch('/p/:project/timelines/:timeline/*')?.params.timeline;
+  const inEdit = useMatch('/p/:project/timelines/:timeline/*')?.params.timeline;
+  const inRetime = useMatch('/p/:project/retime/:timeline/*')?.params.timeline;
+  const onTimeline = inEdit ?? inRetime;
   useEffect(() => {
     if (onTimeline) setLastTimeline(onTimeline);
   }, [onTimeline, setLastTimeline]);

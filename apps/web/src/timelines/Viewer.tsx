@@ -169,6 +169,8 @@ function LayerPicture({ layer }: { layer: Layer }) {
 
 function stateOf(shown: Shown | null, before: Shown | null): string {
   if (!shown) return '';
+  // The player has no made pictures: it shows the mix, and says so.
+  if (shown.nextShare > 0 && shown.clip.fit === 'motion') return 'to be made, shown mixed';
   if (shown.nextShare > 0) return `blend ${Math.round((shown.nextShare / 256) * 100)}%`;
   return before?.clip.id === shown.clip.id && before.picture === shown.picture && before.nextShare === 0 ? 'held' : 'new';
 }

@@ -59,6 +59,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
   const numbered = unit >= NUMBERED;
   const pictureWidth = Math.min(30, (unit / Math.max(1, density)) * 0.86);
   const frameWidth = Math.min(34, unit * 0.9);
+  const between = mapping.fit === 'motion' ? 'url(#wave)' : 'url(#dots)';
   const strip = zoom >= STRIP && pictureAt !== null;
   const stripWidth = Math.min((unit / Math.max(1, density)) * 0.94, 150);
   const stripHeight = strip ? Math.min(72, stripWidth / shape) : 0;
@@ -83,6 +84,10 @@ export const Weave = memo(function Weave(props: WeaveProps) {
           <pattern id="dots" width="6" height="6" patternUnits="userSpaceOnUse">
             <rect width="6" height="6" fill="var(--sand-soft)" />
             <circle cx="3" cy="3" r="1.1" fill="var(--ink)" />
+          </pattern>
+          <pattern id="wave" width="10" height="8" patternUnits="userSpaceOnUse">
+            <rect width="10" height="8" fill="var(--sand-soft)" />
+            <path d="M0 4q2.5-3.4 5 0t5 0" fill="none" stroke="var(--sand)" strokeWidth="1.4" />
           </pattern>
           <clipPath id="weave-room">
             <rect x={LEFT - 4} y="0" width={room + 16} height={height} />
@@ -166,7 +171,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
                 width={frameWidth}
                 height={BOX}
                 rx={numbered ? 3 : 1.5}
-                fill={frame.held ? 'url(#frost)' : frame.threads.length > 1 ? 'url(#dots)' : 'var(--sheet)'}
+                fill={frame.held ? 'url(#frost)' : frame.threads.length > 1 ? between : 'var(--sheet)'}
               />
               {numbered && (
                 <text

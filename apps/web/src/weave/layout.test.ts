@@ -33,6 +33,21 @@ test('a held picture has two threads and no empty box', () => {
   expect(layout.pictures.some((p) => p.skipped)).toBe(false);
 });
 
+test('on a curve pictures lie where the frames pass them, slow or backward', () => {
+  const pins = [
+    { frame: 0, picture: 40, way: 'even' as const },
+    { frame: 20, picture: 30, way: 'even' as const },
+    { frame: 40, picture: 90, way: 'even' as const },
+  ];
+  const curved: Mapping = { ...mapping(rate(25), rate(25), 'motion'), curve: pins, length: 60 };
+  const back = layoutWeave(curved, stepMap(curved), 0, 20);
+  // Half a picture a frame: each picture two frames before the next lower one.
+  for (const p of back.pictures) expect(p.at).toBeCloseTo((40 - p.picture) * 2, 6);
+  const fast = layoutWeave(curved, stepMap(curved), 25, 35);
+  expect(fast.pictures.filter((p) => p.skipped).length).toBeGreaterThan(15);
+  for (const p of fast.pictures) expect(p.at).toBeCloseTo(20 + (p.picture - 30) / 3, 6);
+});
+
 test('a blend hangs between two pictures, shares adding to one', () => {
   const blend = mapping(rate(30), rate(20), 'blend');
   const [, second] = layoutWeave(blend, stepMap(blend), 0, 10).frames;

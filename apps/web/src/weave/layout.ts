@@ -25,7 +25,26 @@ export interface WeaveFrame {
   readonly threads: readonly { readonly picture: number; readonly at: number; readonly share: number }[];
 }
 
-/** The frame, with fraction, at which a picture's own time begins in this mapping. For drawing only. */
+/**
+ * Where a picture's own time begins among the frames of a curve: where the line through the positions of these frames passes it,
+ * nearest to the middle; beyond them, as far as it would be at their speed.
+ */
+function placeOnCurve(map: StepMap, from: number, to: number, picture: number): number {
+  const at = (n: number): number => (map.pictures[n] as number) + (map.nextShare[n] as number) / 256;
+  const middle = (from + to) / 2;
+  let best = Number.NaN;
+  for (let n = from; n + 1 < to; n++) {
+    const [a, b] = [at(n), at(n + 1)];
+    if (a === b ? a !== picture : (picture - a) * (picture - b) > 0) continue;
+    const place = a === b ? n : n + (picture - a) / (b - a);
+    if (!(Math.abs(place - middle) >= Math.abs(best - middle))) best = place;
+  }
+  if (!Number.isNaN(best) || to - from < 2) return Number.isNaN(best) ? from : best;
+  const speed = (at(to - 1) - at(from)) / (to - 1 - from) || 1;
+  return from + (picture - at(from)) / speed;
+}
+
+/** The frame, with fraction, at which a picture's own time begins in this mapping without a curve. For drawing only. */
 export function placeOfPicture(mapping: Mapping, picture: number): number {
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
   if (timing.kind === 'still') return -headTrim;
@@ -44,12 +63,14 @@ export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: nu
   const end = Math.min(map.pictures.length, to);
   const hitches = new Set(map.hitches);
   const shown = new Set<number>();
+  const placeOf = (picture: number): number =>
+    mapping.curve?.length ? placeOnCurve(map, first, end, picture) : placeOfPicture(mapping, picture);
   const frames: WeaveFrame[] = [];
   for (let frame = first; frame < end; frame++) {
     const picture = map.pictures[frame] as number;
     const share = (map.nextShare[frame] as number) / 256;
-    const threads = [{ picture, at: placeOfPicture(mapping, picture), share: 1 - share }];
-    if (share > 0) threads.push({ picture: picture + 1, at: placeOfPicture(mapping, picture + 1), share });
+    const threads = [{ picture, at: placeOf(picture), share: 1 - share }];
+    if (share > 0) threads.push({ picture: picture + 1, at: placeOf(picture + 1), share });
     for (const thread of threads) shown.add(thread.picture);
     const step = frame === 0 ? 0 : (map.steps[frame] as number);
     const held = frame > 0 && step === 0 && share === 0 && map.nextShare[frame - 1] === 0;
@@ -57,13 +78,16 @@ export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: nu
   }
   const pictures: WeavePicture[] = [];
   if (frames.length > 0) {
-    const lowest = Math.max(0, (map.pictures[first] as number) - 2);
-    const highest = Math.min(pictureCount(mapping.timing) - 1, (map.pictures[end - 1] as number) + 2);
+    const range = map.pictures.subarray(first, end);
+    const least = range.reduce((low, p) => Math.min(low, p), range[0] as number);
+    const most = range.reduce((high, p) => Math.max(high, p), 0);
+    const lowest = Math.max(0, least - 2);
+    const highest = Math.min(pictureCount(mapping.timing) - 1, most + 2);
     for (let picture = lowest; picture <= highest; picture++) {
-      const at = placeOfPicture(mapping, picture);
+      const at = placeOf(picture);
       if (at < first - 1 || at > end) continue;
       // Beyond the drawn frames' own pictures nothing is known here: only what lies between them can have been skipped.
-      const between = picture > (map.pictures[first] as number) && picture < (map.pictures[end - 1] as number);
+      const between = picture > least && picture < most;
       if (shown.has(picture)) pictures.push({ picture, at, skipped: false });
       else if (between) pictures.push({ picture, at, skipped: true });
     }

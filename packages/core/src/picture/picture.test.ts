@@ -8,7 +8,9 @@ import {
   pixelLayout,
   placeBox,
   placePicture,
+  rgbaToYuv420,
   shrinkPlane,
+  yuv420ToRgba,
 } from './index.js';
 
 const YUV = pixelLayout('yuv420p');
@@ -18,6 +20,27 @@ test('knows planar layouts and odd sizes', () => {
   expect(pictureBytes(YUV, 5, 3)).toBe(15 + 2 * 3 * 2);
   expect(pixelLayout('yuv422p10le')).toMatchObject({ bytes: 2, bits: 10 });
   expect(pixelLayout('nv12')).toBeNull();
+});
+
+test("a screen's colours go to video levels and back within two steps, black and white exactly", () => {
+  const colours = [
+    [0, 0, 0],
+    [255, 255, 255],
+    [200, 40, 90],
+    [12, 180, 220],
+    [128, 128, 128],
+  ] as const;
+  for (const colour of colours) {
+    const rgba = Uint8ClampedArray.from({ length: 4 * 4 * 2 }, (_, i) => (i % 4 === 3 ? 255 : (colour[i % 4] as number)));
+    const yuv = new Uint8Array(12);
+    rgbaToYuv420(rgba, 4, 2, yuv);
+    const back = new Uint8ClampedArray(rgba.length);
+    yuv420ToRgba(yuv, 4, 2, back);
+    const off = Math.max(...[...back].map((value, i) => Math.abs(value - (rgba[i] as number))));
+    expect(off).toBeLessThanOrEqual(colour[0] === colour[1] ? 1 : 2);
+    if (colour[0] === 0) expect([...yuv]).toEqual([16, 16, 16, 16, 16, 16, 16, 16, 128, 128, 128, 128]);
+    if (colour[0] === 255) expect(yuv[0]).toBe(235);
+  }
 });
 
 test('a mix of shares 0 and 256 is one picture, bit for bit', () => {

@@ -1,0 +1,67 @@
+import { Group, SegmentedControl, Select } from '@mantine/core';
+import { SHUTTER_MAX } from '@thawline/core/cadence';
+import { secondsOf } from '@thawline/core/time';
+import { type ClipCadence, type Timeline } from '@thawline/project';
+import { useMemo } from 'react';
+import { useProject } from '../api/project.js';
+import { count } from '../words.js';
+import { countStates, speedAt, WAYS, type Way } from './frames.js';
+import classes from './retime.module.css';
+
+const SHUTTERS = [0, 45, 90, 180, 270, SHUTTER_MAX];
+
+/** The clip in numbers, and how what lies between its pictures is shown. */
+export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cadence: ClipCadence; n: number }) {
+  const { run } = useProject();
+  const { clip, source, mapping } = cadence;
+  const counts = useMemo(() => countStates(cadence), [cadence]);
+  const here = { timelineId: timeline.id, clipIds: [clip.id] };
+  const speed = speedAt(mapping, source, n);
+  const silent = clip.curve !== null || clip.fit === 'freeze';
+  return (
+    <section className={`sheet ${classes.facts}`} data-testid="retime-facts">
+      <Fact name="Speed here" value={`${(speed * 100).toFixed(Math.abs(speed) < 0.1 ? 1 : 0)} %`} />
+      <Fact name="Runs" value={`${secondsOf(clip.length, timeline.rate).toFixed(2)} s`} under={`${count(clip.length)} frames`} />
+      <Fact name="Real" value={count(counts.real)} />
+      <Fact name="Held" value={count(counts.held)} tone={counts.held > 0 ? 'ice' : undefined} />
+      {counts.blended > 0 && <Fact name="Blended" value={count(counts.blended)} tone="sand" />}
+      <Fact name="Made by motion" value={count(counts.made)} tone={counts.made > 0 ? 'sand' : undefined} />
+      {source.sound && <Fact name="Sound" value={silent ? 'left out' : speed === 1 ? 'as is' : 'goes along'} />}
+      <Group gap={10} ml="auto" wrap="nowrap" align="flex-end">
+        <div className={classes.between}>
+          <small className="quiet">Between pictures</small>
+          <SegmentedControl
+            size="xs"
+            aria-label="Between pictures"
+            value={(WAYS as readonly string[]).includes(clip.fit) ? clip.fit : 'other'}
+            onChange={(fit) => void run({ type: 'setFit', ...here, fit: fit as Way })}
+            data={WAYS.map((value) => ({ value, label: value }))}
+          />
+        </div>
+        <Select
+          size="xs"
+          w={116}
+          label="Shutter"
+          allowDeselect={false}
+          data={[...new Set([...SHUTTERS, clip.shutter])]
+            .sort((a, b) => a - b)
+            .map((d) => ({ value: String(d), label: d === 0 ? 'shut: sharp' : `${d}\u00b0` }))}
+          value={String(clip.shutter)}
+          onChange={(d) => d !== null && void run({ type: 'setShutter', ...here, degrees: Number(d) })}
+        />
+      </Group>
+    </section>
+  );
+}
+
+function Fact({ name, value, under, tone }: { name: string; value: string; under?: string; tone?: 'sand' | 'ice' | undefined }) {
+  return (
+    <div>
+      <small className="quiet">{name}</small>
+      <div className={`number ${classes.fact}`} data-tone={tone}>
+        {value}
+      </div>
+      {under && <small className="quiet number">{under}</small>}
+    </div>
+  );
+}

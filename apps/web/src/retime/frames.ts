@@ -1,0 +1,115 @@
+import { type Fit, fitMakes, type Mapping, positionAt } from '@thawline/core/cadence';
+import { type Rate, rate, rateToNumber, times } from '@thawline/core/time';
+import { type Clip, type ClipCadence, type FrameState, frameState, ownRate, type Source } from '@thawline/project';
+import { type Moment, PARTS } from './made.js';
+
+/** What the Retime view knows of a clip's frames; plain computing, so that it can be tested. Frames count from the clip's first. */
+
+/** The ways between two pictures that can be looked at beside each other. */
+export const WAYS = ['nearest', 'blend', 'motion'] as const;
+export type Way = (typeof WAYS)[number];
+
+/** What a frame shows one way: a picture, and how much of the next. */
+export interface Look {
+  readonly picture: number;
+  /** In 65536ths of the next picture. */
+  readonly share: number;
+  readonly way: Way;
+}
+
+/** Frame n as another way would show it, whatever was chosen for single frames. */
+export function lookAt(mapping: Mapping, n: number, way: Way): Look {
+  const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
+  const { picture, nextShare } = positionAt({ ...mapping, fit, whole: undefined }, n, PARTS);
+  return { picture, share: settled(nextShare), way };
+}
+
+/** Frame n as the edit has it. */
+export function lookOf(cadence: ClipCadence, n: number): Look {
+  const { mapping, clip } = cadence;
+  const { picture, nextShare } = positionAt(mapping, n, PARTS);
+  const state = frameState(cadence, n);
+  const way = state === 'blended' ? 'blend' : clip.fit === 'motion' ? 'motion' : clip.fit === 'blend' ? 'blend' : 'nearest';
+  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, way };
+}
+
+/** As renders have it: within a 256th of a picture it is that picture. */
+function settled(share: number): number {
+  return share * 256 < PARTS ? 0 : share;
+}
+
+/** The made picture that a look needs; null where it needs none. */
+export function momentOf(source: Source, look: Look): Moment | null {
+  return look.way === 'motion' && look.share > 0 && !source.lost && source.kind !== 'timeline'
+    ? { mediaId: source.mediaId, picture: look.picture, share: look.share }
+    : null;
+}
+
+/** Source position of each frame from `from` on, in pictures. */
+export function positionsOf(mapping: Mapping, from: number, to: number): Float64Array {
+  const smooth: Mapping = {
+    ...mapping,
+    fit: fitMakes(mapping.fit) || mapping.fit === 'nearest' ? 'blend' : mapping.fit,
+    whole: undefined,
+  };
+  return Float64Array.from({ length: Math.max(0, to - from) }, (_, i) => {
+    const { picture, nextShare } = positionAt(smooth, from + i, PARTS);
+    return picture + nextShare / PARTS;
+  });
+}
+
+/** Speed of the action at a frame, 1 is as it was taken; backward is negative. */
+export function speedAt(mapping: Mapping, source: Source, n: number): number {
+  const own = ownRate(source);
+  if (!own || mapping.length < 2) return 1;
+  const at = Math.min(n, mapping.length - 2);
+  const [a = 0, b = 0] = positionsOf(mapping, at, at + 2);
+  return (b - a) * (rateToNumber(mapping.timeline) / rateToNumber(own));
+}
+
+/** A speed as people type it: 25 %, 33.333 %. */
+export function speedWords(speed: number): string {
+  return `${Number((speed * 100).toFixed(3))} %`;
+}
+
+/** Runs of frames that pass less than a picture each and do not stand: here pictures have to be made, whatever the fit. `to` is not included. */
+export function slowRuns(positions: Float64Array): { from: number; to: number }[] {
+  const runs: { from: number; to: number }[] = [];
+  for (let n = 0; n + 1 < positions.length; n++) {
+    const step = Math.abs((positions[n + 1] as number) - (positions[n] as number));
+    if (step > 0.999 || step < 1e-6) continue;
+    const last = runs.at(-1);
+    if (last && last.to === n) runs[runs.length - 1] = { from: last.from, to: n + 1 };
+    else runs.push({ from: n, to: n + 1 });
+  }
+  return runs;
+}
+
+/**
+ * The slowest speed at which nothing has to be made: each new picture once. Exact.
+ * @param held pictures that a check found to show nothing new
+ */
+export function cleanestSlow(source: Source, timeline: Rate, held: number): Rate | null {
+  const own = ownRate(source);
+  if (!own) return null;
+  const fresh = times(own, rate(Math.max(1, source.pictures - held), source.pictures));
+  return rate(timeline.num * fresh.den, timeline.den * fresh.num);
+}
+
+/** How many frames of a clip are what. */
+export function countStates(cadence: ClipCadence): Record<FrameState, number> {
+  const counts: Record<FrameState, number> = { real: 0, held: 0, blended: 0, made: 0 };
+  for (let n = 0; n < cadence.clip.length; n++) counts[frameState(cadence, n)]++;
+  return counts;
+}
+
+/** The clips of picture lanes that can be retimed, in the order of the timeline. */
+export function retimable(
+  clips: readonly Clip[],
+  lanes: ReadonlySet<string>,
+  sourceOf: (id: string) => Source | undefined,
+): Clip[] {
+  return clips
+    .filter((c) => lanes.has(c.laneId) && (sourceOf(c.sourceId)?.kind ?? 'still') !== 'still')
+    .sort((a, b) => a.start - b.start);
+}

@@ -1,0 +1,147 @@
+import { useEffect, useReducer } from 'react';
+import type { Ask, FromMaker } from './protocol.js';
+
+/** A made picture by what it is made of: source, position, method. */
+export interface Moment {
+  readonly mediaId: string;
+  readonly picture: number;
+  /** Share of the next picture, in 65536ths: above 0. */
+  readonly share: number;
+}
+
+export interface MadePreview {
+  readonly bitmap: ImageBitmap;
+  readonly certainty: number;
+  readonly moved: boolean;
+}
+
+export const PARTS = 65536;
+
+/** What pictures are wanted for, most urgent first. Where only how sure they are is asked, the pictures themselves need not stay. */
+const NEEDS = ['look', 'strip', 'sureness'] as const;
+export type Need = (typeof NEEDS)[number];
+
+const keyOf = ({ mediaId, picture, share }: Moment): string => `${mediaId}/${picture}/${share}`;
+
+/** Made previews kept at once: at 640x360 about 1 MB each. How sure each was is kept for good: a few bytes. */
+const MOST = 160;
+const WORKERS = 2;
+
+/**
+ * Pictures made by motion for looking at, in workers of the browser: asked for in order of need, kept by what they are made of.
+ * A worker has one in hand at a time, so that what is wanted now never waits behind what was wanted before.
+ */
+export class MadePictures {
+  private readonly workers: { worker: Worker; busy: string | null }[] = [];
+  private readonly ready = new Map<string, MadePreview>();
+  private readonly sure = new Map<string, number>();
+  private readonly failed = new Set<string>();
+  private readonly wanted = new Map<Need, readonly Moment[]>();
+  private readonly listeners = new Set<() => void>();
+
+  get(moment: Moment): MadePreview | undefined {
+    return this.ready.get(keyOf(moment));
+  }
+
+  /** How sure a picture was when it was made; undefined when it was not made yet. */
+  certainty(moment: Moment): number | undefined {
+    return this.sure.get(keyOf(moment));
+  }
+
+  /** Whether it cannot be made: its pictures did not come. */
+  isLost(moment: Moment): boolean {
+    return this.failed.has(keyOf(moment));
+  }
+
+  /** Makes these, in the order of needs and then in this; what was wanted for the same need before is let go. */
+  want(need: Need, moments: readonly Moment[]): void {
+    this.wanted.set(need, moments);
+    this.go();
+  }
+
+  listen(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  private go(): void {
+    while (this.workers.length < WORKERS) this.workers.push(this.hire());
+    for (const one of this.workers) {
+      if (one.busy) continue;
+      const taken = new Set(this.workers.map((w) => w.busy));
+      const next = this.next(taken);
+      if (!next) return;
+      one.busy = keyOf(next);
+      one.worker.postMessage({ id: 0, mediaId: next.mediaId, picture: next.picture, share: next.share / PARTS } satisfies Ask);
+    }
+  }
+
+  private next(taken: ReadonlySet<string | null>): Moment | undefined {
+    for (const need of NEEDS) {
+      const there = need === 'sureness' ? this.sure : this.ready;
+      const open = (key: string): boolean => !there.has(key) && !this.failed.has(key) && !taken.has(key);
+      const found = this.wanted.get(need)?.find((m) => open(keyOf(m)));
+      if (found) return found;
+    }
+    return undefined;
+  }
+
+  private hire(): { worker: Worker; busy: string | null } {
+    const worker = new Worker(new URL('./maker.worker.ts', import.meta.url), { type: 'module' });
+    const one: { worker: Worker; busy: string | null } = { worker, busy: null };
+    worker.onmessage = ({ data }: MessageEvent<FromMaker>) => {
+      const key = one.busy;
+      one.busy = null;
+      if (key && data.type === 'made') this.keep(key, data);
+      else if (key) this.failed.add(key);
+      this.go();
+      for (const listener of this.listeners) listener();
+    };
+    worker.onerror = () => {
+      // A worker that crashed answers nothing: what it had in hand is given up, others go on.
+      if (one.busy) this.failed.add(one.busy);
+      this.workers.splice(this.workers.indexOf(one), 1);
+      worker.terminate();
+      for (const listener of this.listeners) listener();
+    };
+    return one;
+  }
+
+  private keep(key: string, { bitmap, certainty, moved }: MadePreview): void {
+    this.ready.set(key, { bitmap, certainty, moved });
+    this.sure.set(key, certainty);
+    const needed = new Set([...(this.wanted.get('look') ?? []), ...(this.wanted.get('strip') ?? [])].map(keyOf));
+    for (const [old, preview] of this.ready) {
+      if (this.ready.size <= MOST) return;
+      if (needed.has(old)) continue;
+      preview.bitmap.close();
+      this.ready.delete(old);
+    }
+  }
+}
+
+/** One for the page: what was made for one clip serves all that show the same. */
+export const madePictures = new MadePictures();
+
+/** Makes these for a need, and draws anew as any come. */
+export function useMade(need: Need, moments: readonly Moment[]): MadePictures {
+  const [, again] = useReducer((n: number) => n + 1, 0);
+  const key = moments.map(keyOf).join();
+  useEffect(() => madePictures.want(need, moments), [need, key]);
+  useEffect(() => () => madePictures.want(need, []), [need]);
+  useEffect(() => {
+    // What comes within a picture's time is drawn once.
+    let due = 0;
+    const stop = madePictures.listen(() => {
+      due ||= requestAnimationFrame(() => {
+        due = 0;
+        again();
+      });
+    });
+    return () => {
+      stop();
+      cancelAnimationFrame(due);
+    };
+  }, []);
+  return madePictures;
+}
