@@ -75,6 +75,9 @@ function change(draft: Project, command: Command, known: TimingOf): void {
       }
       readAt(draft, command, known);
       return;
+    case 'rebuildSource':
+      rebuildSource(draft, command, known);
+      return;
     case 'replaceSource':
       replaceSource(draft, command, known);
       return;
@@ -180,6 +183,25 @@ function removeSources(draft: Project, command: Extract<Command, { type: 'remove
     if (timeline.clips.some((c) => gone.has(c.sourceId))) timeline.clips = timeline.clips.filter((c) => !gone.has(c.sourceId));
   }
   draft.sources = draft.sources.filter((s) => !gone.has(s.id));
+}
+
+function rebuildSource(draft: Project, { sourceId, held }: Extract<Command, { type: 'rebuildSource' }>, known: TimingOf): void {
+  const source = fileSource(draft, sourceId);
+  const own = source.readAt?.rate ?? ownRate(source);
+  if (!own) throw new Refused('no-rate', { source: source.name, kind: source.kind });
+  if (held.some((k, i) => k < 1 || k >= source.pictures || (i > 0 && k <= (held[i - 1] as number))))
+    throw new Refused('past-source', { clip: source.name });
+  const reading = {
+    rate: own,
+    pictures: 'rebuilt' as const,
+    held,
+    from: source.readAt?.from ?? ('stored' as const),
+    sound: source.readAt?.sound ?? ('along' as const),
+  };
+  readAt(draft, { type: 'readAt', readings: [{ sourceId, reading }], uses: 'length', except: [] }, known);
+  for (const timeline of draft.timelines)
+    for (const clip of timeline.clips)
+      if (clip.sourceId === sourceId && (clip.fit === 'nearest' || clip.fit === 'blend')) clip.fit = 'motion';
 }
 
 /**

@@ -75,6 +75,11 @@ export const commandSchema = z.discriminatedUnion('type', [
       .max(10_000)
       .default([]),
   }),
+  /**
+   * Held pictures give way to made ones, wherever the source is used: it is read without them, at the moments of the others, and its clips
+   * that keep time are made by motion. No file is changed.
+   */
+  z.object({ type: z.literal('rebuildSource'), sourceId: idSchema, held: z.array(frame).min(1).max(2_000_000) }),
   /** One source in the place of another, wherever that is used: the found file of an edit's, or a better copy. Clips keep their moments. */
   z.object({ type: z.literal('replaceSource'), sourceId: idSchema, byId: idSchema }),
   /** The file behind a source is another one now: its facts are taken over, its name, claim and reading stay. */

@@ -53,6 +53,8 @@ export function describe(command: Command, before: Project): string {
     }
     case 'readAt':
       return describeReadAt(command, before, source);
+    case 'rebuildSource':
+      return `Rebuilt the ${counted(command.held.length, 'held picture')} of ${source(command.sourceId)} with motion`;
     case 'replaceSource':
       return `Put ${source(command.byId)} in the place of ${source(command.sourceId)}`;
     case 'renewSource':
@@ -139,6 +141,7 @@ function describeReadAt(command: Extract<Command, { type: 'readAt' }>, before: P
   if (!first) return `Read ${what} as measured`;
   const alike = told.every((r) => r.reading && formatRate(r.reading.rate) === formatRate(first.rate));
   if (told.every((r) => r.reading?.pictures === 'new')) return `Keep the new pictures of ${what} only`;
+  if (told.every((r) => r.reading?.pictures === 'rebuilt')) return `Rebuilt the held pictures of ${what} with motion`;
   if (alike) return `Read ${what} ${first.pictures === 'even' ? 'evenly ' : ''}at ${formatRate(first.rate)}`;
   return `Read ${what} at ${ORIGINS[first.from] || 'different rates'}`;
 }

@@ -38,10 +38,10 @@ export const readingSchema = z.object({
   /**
    * once: every picture lasts 1/rate, whatever its own time. even: variable timing made constant, each picture at the frame
    * of `rate` nearest to its own moment; the length stays. new: pictures that show nothing new are left out, each of the others
-   * lasts 1/rate.
+   * lasts 1/rate. rebuilt: the same pictures are left out, but the others keep their moments: what is between them can be made.
    */
-  pictures: z.enum(['once', 'even', 'new']),
-  /** For new: the pictures that are left out, ascending. */
+  pictures: z.enum(['once', 'even', 'new', 'rebuilt']),
+  /** For new and rebuilt: the pictures that are left out, ascending. */
   held: z.array(count).max(2_000_000).optional(),
   from: z.enum(READING_ORIGINS),
   sound: soundWaySchema,

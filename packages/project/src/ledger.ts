@@ -162,6 +162,8 @@ function readFrom(source: Source): string {
   if (!source.measured) return 'asked for: numbered pictures have no rate of their own';
   if (source.readAt.pictures === 'new')
     return `new pictures only: ${picturesRead(source)} of ${source.pictures}, those that repeat are left out`;
+  if (source.readAt.pictures === 'rebuilt')
+    return `${source.readAt.held?.length ?? 0} held pictures left out, the others at their own moments`;
   if (source.readAt.pictures === 'even') return 'made even: each picture at its nearest frame';
   const speed = over(source.readAt.rate, ownRate(source) ?? source.readAt.rate);
   return `${READ_FROM[source.readAt.from]}, ${(rateToNumber(speed) * 100).toFixed(2)} % of ${formatRate(source.measured.rate)}`;

@@ -1,5 +1,5 @@
 import { fitMakes, type Mapping } from '@thawline/core/cadence';
-import { constantTiming, evenTiming, newOnlyTiming, type Rate, spedUp, type Timing } from '@thawline/core/time';
+import { constantTiming, evenTiming, newOnlyTiming, type Rate, rebuiltTiming, spedUp, type Timing } from '@thawline/core/time';
 import { isDraft } from 'immer';
 import type { Clip, Reading, Source, Timeline } from './document.js';
 
@@ -30,13 +30,26 @@ function newOnly(reading: Reading, pictures: number): Timing {
   return found;
 }
 
+/** Rebuilt timings, kept as long as their readings. */
+const rebuilt = new WeakMap<Reading, Timing>();
+
+function rebuild(reading: Reading, timing: Timing): Timing {
+  const found = rebuilt.get(reading) ?? rebuiltTiming(timing, reading.held ?? []);
+  rebuilt.set(reading, found);
+  return found;
+}
+
 /** How a source's pictures lie in time under a reading. Without its own timestamps a variable source counts as even at its average. */
 export function timingUnder(source: Source, reading: Reading | null, known: TimingOf): Timing {
   if (source.kind === 'still') return { kind: 'still' };
   const own = source.variable ? known(source.mediaId) : undefined;
   if (reading?.pictures === 'even' && own) return evenly(own, reading.rate);
   if (reading?.pictures === 'new') return newOnly(reading, source.pictures);
-  const rate = reading && (reading.pictures === 'once' || !source.measured) ? reading.rate : source.measured?.rate;
+  const rate =
+    reading && (reading.pictures === 'once' || reading.pictures === 'rebuilt' || !source.measured)
+      ? reading.rate
+      : source.measured?.rate;
+  if (rate && reading?.pictures === 'rebuilt') return rebuild(reading, own ?? constantTiming(rate, source.pictures));
   if (!rate) throw new Error(`${source.name} has no rate: a sequence is always read at one`);
   return reading?.pictures === 'once' ? constantTiming(rate, source.pictures) : (own ?? constantTiming(rate, source.pictures));
 }

@@ -77,6 +77,8 @@ export interface Shown {
   readonly picture: number;
   /** Share of the next picture, 0 to 255 of 256. */
   readonly nextShare: number;
+  /** See Position. */
+  readonly next?: number | undefined;
 }
 
 /** The picture of one frame; null for black. */
@@ -128,7 +130,7 @@ function stack(
     if (depth > 0) layers.push({ source: null, picture: 0, ...within });
     return;
   }
-  const { clip, source, picture, nextShare } = shown;
+  const { clip, source, picture, nextShare, next: following = picture + 1 } = shown;
   const shares = nextShare > 0 ? [1, nextShare / 256] : [1];
   const inner = nestedOf(project, clip.sourceId);
   const framed = boxOf(source, timeline, clip);
@@ -136,7 +138,7 @@ function stack(
   const seen = meet(within.seen, inside(within.box, framed.seen));
   shares.forEach((share, i) => {
     const next = { box, seen, opacity: i === 0 ? within.opacity : within.opacity * share };
-    const at = Math.min(source.pictures - 1, picture + i);
+    const at = Math.min(source.pictures - 1, i === 0 ? picture : following);
     if (inner) stack(project, inner, at, known, next, layers, depth + 1);
     else layers.push({ source, picture: at, ...next });
   });

@@ -56,7 +56,7 @@ function choiceFor(timeline: Timeline, clip: Clip, choices: ReadonlyMap<string, 
 
 /** The picture that shows what this one shows: where new pictures only are read, a held one gives way to the one it repeats. */
 function shownAs(reading: Reading | null, picture: number): number {
-  if (reading?.pictures !== 'new' || !reading.held) return picture;
+  if (!reading?.held) return picture;
   const held = new Set(reading.held);
   let shown = picture;
   while (shown > 0 && held.has(shown)) shown--;
@@ -116,7 +116,7 @@ function run(clip: Omit<Run, 'curve' | 'instead'>, timing: Timing, timeline: Rat
 
 /** Pictures a second of a reading: its rate, or where pictures keep their own time, that. */
 function pace(source: Source, reading: Reading | null, known: TimingOf): Rate {
-  if (reading?.pictures === 'once') return reading.rate;
+  if (reading?.pictures === 'once' || (reading?.pictures === 'rebuilt' && !source.variable)) return reading.rate;
   if (reading?.pictures === 'new') return times(reading.rate, rate(source.pictures, picturesRead(source, reading)));
   return averageRate(timingUnder(source, null, known)) ?? rate(1);
 }

@@ -27,13 +27,15 @@ export function picturesRead(source: Source, reading: Reading | null = source.re
 /** Running time as read, in seconds; null for a still. */
 export function readSeconds(source: Source, reading: Reading | null = source.readAt): number | null {
   if (reading?.pictures === 'new') return secondsOf(picturesRead(source, reading), reading.rate);
-  if (reading && (reading.pictures === 'once' || source.seconds === null)) return secondsOf(source.pictures, reading.rate);
+  const paced = reading?.pictures === 'once' || (reading?.pictures === 'rebuilt' && !source.variable);
+  if (reading && (paced || source.seconds === null)) return secondsOf(source.pictures, reading.rate);
   return source.seconds;
 }
 
 /** Exact speed of the action under a reading: R / S; 1 where the length stays. */
 export function readingSpeed(source: Source, reading: Reading | null = source.readAt): Rate {
   if (!reading || reading.pictures === 'even' || !source.measured) return rate(1);
+  if (reading.pictures === 'rebuilt' && source.variable) return rate(1);
   // Fewer pictures for the same action: each stands for more of it.
   const all = times(source.measured.rate, rate(picturesRead(source, reading), source.pictures));
   return over(reading.rate, all);
@@ -82,7 +84,7 @@ export function semitones(speed: Rate): number {
 export function tidyReading(source: Source, reading: Reading | null): Reading | null {
   if (source.kind === 'still') return null;
   if (!reading) return null;
-  if (reading.pictures === 'new' && reading.held && reading.held.length > 0) return reading;
+  if (reading.pictures === 'rebuilt' || reading.pictures === 'new') if (reading.held && reading.held.length > 0) return reading;
   const { held: _held, ...plain } = reading;
   const even = source.variable && reading.pictures === 'even';
   const tidy: Reading = { ...plain, pictures: even ? 'even' : 'once' };

@@ -235,6 +235,54 @@ test('for single frames another way is chosen, stays with its frame, and is left
   expect([1, 3].map((n) => state(choose(chosen, [1, 3], null), n))).toEqual(['made', 'made']);
 });
 
+describe('rebuilt with motion', () => {
+  /** Of 400 pictures at 50 every third is new. */
+  const held = Array.from({ length: 400 }, (_, k) => k).filter((k) => k % 3 !== 0);
+  const placed = run(base, place(base, 'floes', 0, 'p1'));
+  const rebuilt = run(placed, { type: 'rebuildSource', sourceId: 'floes', held });
+
+  test('clips keep place and length, new pictures their moments; what held is made between its new neighbours', () => {
+    const [before, after] = [clipOf(placed, 'floes'), clipOf(rebuilt, 'floes')];
+    expect(after).toMatchObject({ start: before.start, length: before.length, fit: 'motion' });
+    const shown = (frame: number) => shownAt(rebuilt, timelineOf(rebuilt), frame, noTiming);
+    expect(shown(0)).toMatchObject({ picture: 0, nextShare: 0 });
+    // Frame 1 is stored picture 2, which holds 0: two thirds of the way from 0 to 3.
+    expect(shown(1)).toMatchObject({ picture: 0, next: 3, nextShare: Math.floor((2 / 3) * 256) });
+    expect(shown(3)).toMatchObject({ picture: 6, nextShare: 0 });
+    expect(tallyFrames(rebuilt, timelineOf(rebuilt), noTiming)).toMatchObject({ held: 0, made: 133, real: 67 });
+  });
+
+  test('on a curve, too, what lies between is between new pictures', () => {
+    const pins = [
+      { frame: 0, picture: 0, way: 'even' as const },
+      { frame: 120, picture: 60, way: 'even' as const },
+    ];
+    const curved = run(rebuilt, {
+      type: 'retimeClip',
+      timelineId: 't',
+      clipId: clipOf(rebuilt, 'floes').id,
+      pins,
+      follow: 'move',
+    });
+    // Half a picture a frame: frame 5 is 2.5, between 0 and 3.
+    expect(shownAt(curved, timelineOf(curved), 5, noTiming)).toMatchObject({
+      picture: 0,
+      next: 3,
+      nextShare: Math.floor((2.5 / 3) * 256),
+    });
+    expect(shownAt(curved, timelineOf(curved), 6, noTiming)).toMatchObject({ picture: 3, nextShare: 0 });
+  });
+
+  test('it is one step, and pictures that cannot hold are refused', () => {
+    const applied = apply(placed, commandSchema.parse({ type: 'rebuildSource', sourceId: 'floes', held: [3, 2] }));
+    expect(applied.ok).toBe(false);
+    expect(apply(placed, commandSchema.parse({ type: 'rebuildSource', sourceId: 'floes', held: [400] })).ok).toBe(false);
+    expect(told(commandSchema.parse({ type: 'rebuildSource', sourceId: 'floes', held }), placed)).toBe(
+      'Rebuilt the 266 held pictures of floes with motion',
+    );
+  });
+});
+
 test('the history says what was done', () => {
   const id = clipOf(project).id;
   const line = (command: CommandInput) => told(commandSchema.parse(command), project);

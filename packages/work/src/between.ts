@@ -1,12 +1,18 @@
 import { KernelMotion, type MadePicture } from '@thawline/core/motion';
 import { mix8, mix16, type PixelLayout } from '@thawline/core/picture';
 
-/** Makes a picture between picture k (a) and k + 1 (b). */
+/** A picture of a source and its number. */
+export interface Numbered {
+  readonly k: number;
+  readonly picture: Uint8Array;
+}
+
+/** Makes a picture between two. */
 export interface Between {
   /** Shares of the second picture are counted in these parts of the whole. */
   readonly parts: number;
   /** @param share above 0 and below parts */
-  make(k: number, a: Uint8Array, b: Uint8Array, share: number, out: Uint8Array): void;
+  make(a: Numbered, b: Numbered, share: number, out: Uint8Array): void;
 }
 
 /** Both pictures mixed as stored. */
@@ -14,7 +20,8 @@ export function mixing(layout: PixelLayout): Between {
   const words = (bytes: Uint8Array): Uint16Array => new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1);
   return {
     parts: 256,
-    make: (_, a, b, share, out) => (layout.bytes === 2 ? mix16(words(a), words(b), share, words(out)) : mix8(a, b, share, out)),
+    make: ({ picture: a }, { picture: b }, share, out) =>
+      layout.bytes === 2 ? mix16(words(a), words(b), share, words(out)) : mix8(a, b, share, out),
   };
 }
 
@@ -24,8 +31,8 @@ export class Moving implements Between {
   readonly parts = 65536;
   /** Made when it is first needed: a pool makes pictures elsewhere. */
   private engine: KernelMotion | null = null;
-  /** Number of the picture that was pushed last. */
-  private newest = -2;
+  /** Numbers of the pictures that were pushed last, older and newer. */
+  private pushed: readonly [number, number] = [-1, -1];
   /** What is known of the picture that was made last. */
   last: MadePicture | null = null;
 
@@ -35,12 +42,13 @@ export class Moving implements Between {
     private readonly height: number,
   ) {}
 
-  make(k: number, a: Uint8Array, b: Uint8Array, share: number, out: Uint8Array): void {
+  make(a: Numbered, b: Numbered, share: number, out: Uint8Array): void {
     this.engine ??= new KernelMotion(this.layout, this.width, this.height);
-    if (this.newest !== k + 1) {
-      if (this.newest !== k) this.engine.push(a);
-      this.engine.push(b);
-      this.newest = k + 1;
+    const [older, newer] = this.pushed;
+    if (older !== a.k || newer !== b.k) {
+      if (newer !== a.k) this.engine.push(a.picture);
+      this.engine.push(b.picture);
+      this.pushed = [a.k, b.k];
     }
     this.last = this.engine.make(share / this.parts, out);
   }

@@ -32,9 +32,11 @@ function numbered(k: number): Uint8Array {
 const REAL = Array.from({ length: PICTURES }, (_, k) => numbered(k));
 
 /** The clip's file at 25 on a timeline of 25, then what is done to it; every frame as a render composes it. */
-async function frames(...commands: object[]): Promise<Uint8Array[]> {
+const frames = (...commands: object[]): Promise<Uint8Array[]> => framesOf(REAL, commands);
+
+async function framesOf(stored: readonly Uint8Array[], commands: readonly object[]): Promise<Uint8Array[]> {
   const path = join(folder, 'clip.mkv');
-  await ffmpeg.encode(path, { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' }, REAL);
+  await ffmpeg.encode(path, { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' }, stored);
   const probe = await ffmpeg.probe(path);
   const { timing: _timing, firstSeconds: _first, sampleAspect: _aspect, container: _container, ...facts } = probe;
   const source: Source = {
@@ -120,6 +122,23 @@ test('slowed down by motion real pictures stand untouched, and for single frames
   expect(Buffer.compare(chosen[9] as Uint8Array, mixed)).toBe(0);
   // The others are as they were.
   for (const n of [1, 3, 7, 11, 39]) expect(Buffer.compare(chosen[n] as Uint8Array, plain[n] as Uint8Array)).toBe(0);
+});
+
+test('held pictures give way to made ones, which come nearer to what was there than what was held', async () => {
+  const padded = REAL.slice(0, 60).map((_, k) => REAL[k - (k % 3)] as Uint8Array);
+  const held = padded.flatMap((_, k) => (k % 3 === 0 ? [] : [k]));
+  const shown = await framesOf(padded, [{ type: 'rebuildSource', sourceId: 's', held }]);
+  expect(shown).toHaveLength(60);
+  const off = (a: Uint8Array, b: Uint8Array): number => {
+    let sum = 0;
+    for (let i = 0; i < WIDTH * HEIGHT; i++) sum += ((a[i] as number) - (b[i] as number)) ** 2;
+    return sum;
+  };
+  for (let k = 0; k < 57; k++) {
+    const [is, was, truth] = [shown[k], padded[k], REAL[k]] as [Uint8Array, Uint8Array, Uint8Array];
+    if (k % 3 === 0) expect(Buffer.compare(is, truth)).toBe(0);
+    else expect(off(is, truth)).toBeLessThan(off(was, truth) / 3);
+  }
 });
 
 test('an open shutter averages what it covers', async () => {

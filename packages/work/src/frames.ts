@@ -60,17 +60,17 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
   async function partOf(exposed: Exposed, alone: boolean, mixed: boolean): Promise<{ readonly part: Part | Promise<Part> }> {
     const { weight } = exposed;
     const wanted = settled(exposed, between.parts);
-    const { k, a, b } = await walk.seek(wanted);
+    const { a, b } = await walk.seek(wanted);
     if (!a) throw new MediaError('decode-failed', 'no picture could be decoded');
-    if (!b) return { part: { picture: a, weight, made: null } };
+    if (!b) return { part: { picture: a.picture, weight, made: null } };
     if (mixed) {
       const picture = new Uint8Array(bytes);
       const share = Math.round((wanted.nextShare * mix.parts) / between.parts);
-      mix.make(k, a, b, Math.max(1, Math.min(mix.parts - 1, share)), picture);
+      mix.make(a, b, Math.max(1, Math.min(mix.parts - 1, share)), picture);
       return { part: { picture, weight, made: null } };
     }
     if (pool) {
-      const made = pool.make(k, a, b, wanted.nextShare / between.parts);
+      const made = pool.make(a, b, wanted.nextShare / between.parts);
       return { part: made.then((found) => ({ picture: found.picture, weight, made: found })) };
     }
     const picture = (await walk.at(wanted)) as Uint8Array;
@@ -117,7 +117,7 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
 }
 
 /** A moment within a 256th of a picture's own is that picture: real pictures stay untouched where rates almost match. */
-function settled({ picture, nextShare }: Position, parts: number): Position {
+function settled({ picture, nextShare, next }: Position, parts: number): Position {
   if (nextShare * 256 < parts) return { picture, nextShare: 0 };
-  return nextShare * 256 > parts * 255 ? { picture: picture + 1, nextShare: 0 } : { picture, nextShare };
+  return nextShare * 256 > parts * 255 ? { picture: next ?? picture + 1, nextShare: 0 } : { picture, nextShare, next };
 }

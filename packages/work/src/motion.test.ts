@@ -142,13 +142,15 @@ describe('in threads', () => {
     const layout = pixelLayout('yuv420p');
     if (!layout) throw new Error('no layout');
     const pool = new MotionPool(1, { layout, width: 64, height: 64 }, entry);
-    const picture = new Uint8Array(64 * 96);
-    expect((await pool.make(0, picture, picture, 0.5)).certainty).toBe(1);
-    const late = pool.make(1, picture, picture, 0.5);
+    const numbered = (k: number) => ({ k, picture: new Uint8Array(64 * 96) });
+    expect((await pool.make(numbered(0), numbered(1), 0.5)).certainty).toBe(1);
+    const late = pool.make(numbered(1), numbered(2), 0.5);
     const closing = pool.close();
     await expect(late).rejects.toMatchObject({ code: 'aborted' });
     await closing;
-    await expect(pool.make(2, picture, picture, 0.5)).rejects.toMatchObject({ code: 'aborted' });
+    await expect(pool.make(numbered(2), numbered(3), 0.5)).rejects.toMatchObject({
+      code: 'aborted',
+    });
   });
 });
 

@@ -1,6 +1,7 @@
 import { Worker } from 'node:worker_threads';
 import type { MadePicture } from '@thawline/core/motion';
 import type { PixelLayout } from '@thawline/core/picture';
+import type { Numbered } from './between.js';
 import type { FromMotionWorker, ToMotionWorker } from './protocol.js';
 import { JobError } from './thread.js';
 
@@ -34,7 +35,7 @@ interface Thread {
  */
 export class MotionPool {
   private readonly threads: Thread[];
-  private pair = -1;
+  private pair = '';
   private turn = -1;
   private asked = 0;
   private closed = false;
@@ -55,19 +56,20 @@ export class MotionPool {
   }
 
   /**
-   * @param k number of the first picture, a; the second one, b, is the next. Both are copied
+   * @param a copied, as b is
    * @param t above 0 and below 1
    */
-  make(k: number, a: Uint8Array, b: Uint8Array, t: number): Promise<MadeBetween> {
-    const fresh = k !== this.pair;
+  make(a: Numbered, b: Numbered, t: number): Promise<MadeBetween> {
+    const pair = `${a.k} ${b.k}`;
+    const fresh = pair !== this.pair;
     if (fresh) {
-      this.pair = k;
+      this.pair = pair;
       this.turn = (this.turn + 1) % this.threads.length;
     }
     const thread = this.threads[this.turn] as Thread;
     if (thread.ended) return Promise.reject(thread.ended);
     if (fresh) {
-      const [first, second] = [a.slice(), b.slice()];
+      const [first, second] = [a.picture.slice(), b.picture.slice()];
       post(thread, { type: 'pair', a: first, b: second }, [first.buffer, second.buffer]);
     }
     const id = this.asked++;

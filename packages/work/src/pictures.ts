@@ -1,11 +1,13 @@
 import type { Pictures } from '@thawline/media';
-import type { Between } from './between.js';
+import type { Between, Numbered } from './between.js';
 
 /** A picture of a clip at a position: the picture itself or one between it and the next. */
 export interface Wanted {
   readonly picture: number;
   /** Share of the next picture, in parts of the walk's way of making those between. */
   readonly nextShare: number;
+  /** Number of the next picture, where it is not simply that. */
+  readonly next?: number | undefined;
 }
 
 /** What pictures a walk that has turned back holds on to, in bytes; and how many at least and at most. */
@@ -44,23 +46,24 @@ export class PictureWalk {
 
   /** The wanted picture. Null when the source gave none at all. */
   async at(wanted: Wanted): Promise<Uint8Array | null> {
-    const { k, a, b } = await this.seek(wanted);
-    if (!a || !b) return a;
-    this.between.make(k, a, b, wanted.nextShare, this.made);
+    const { a, b } = await this.seek(wanted);
+    if (!a || !b) return a?.picture ?? null;
+    this.between.make(a, b, wanted.nextShare, this.made);
     return this.made;
   }
 
   /**
-   * The wanted picture, and where something between is wanted, the one after it. Their number, and the pictures themselves: they stay as
-   * they are. Null when the source gave none at all; b is null where a alone is wanted, or is the last.
+   * The wanted picture, and where something between is wanted, the one after it; the pictures stay as they are. Null when the source
+   * gave none at all; b is null where a alone is wanted, or is the last.
    */
-  async seek(wanted: Wanted): Promise<{ readonly k: number; readonly a: Uint8Array | null; readonly b: Uint8Array | null }> {
-    if (wanted.picture < this.first) await this.turnBack(wanted.picture);
-    const furthest = wanted.picture + (wanted.nextShare > 0 ? 1 : 0);
+  async seek(wanted: Wanted): Promise<{ readonly a: Numbered | null; readonly b: Numbered | null }> {
+    const furthest = wanted.nextShare > 0 ? (wanted.next ?? wanted.picture + 1) : wanted.picture;
+    this.reach = Math.max(this.reach, furthest - wanted.picture + 1);
+    if (wanted.picture < this.first) await this.turnBack(wanted.picture, furthest);
     while (this.coming <= furthest && this.last === Number.POSITIVE_INFINITY) await this.take();
-    const k = Math.min(wanted.picture, this.last);
-    const a = this.held[k - this.first] ?? null;
-    return { k, a, b: (wanted.nextShare > 0 && this.held[k + 1 - this.first]) || null };
+    const a = this.numbered(Math.min(wanted.picture, this.last));
+    const b = wanted.nextShare > 0 && a && a.k < this.last ? this.numbered(Math.min(furthest, this.last)) : null;
+    return { a, b };
   }
 
   async close(): Promise<void> {
@@ -72,12 +75,18 @@ export class PictureWalk {
     return this.coming - this.held.length;
   }
 
-  private async turnBack(picture: number): Promise<void> {
+  private numbered(k: number): Numbered | null {
+    const picture = this.held[k - this.first];
+    return picture ? { k, picture } : null;
+  }
+
+  private async turnBack(picture: number, furthest: number): Promise<void> {
     await this.close();
-    this.reach = Math.max(HELD_LEAST, Math.min(HELD_MOST, Math.floor(HELD_BYTES / this.bytes)));
+    const room = Math.min(HELD_MOST, Math.floor(HELD_BYTES / this.bytes));
+    this.reach = Math.max(HELD_LEAST, this.reach, room);
     this.held = [];
     this.last = Number.POSITIVE_INFINITY;
-    this.coming = Math.max(0, picture - this.reach + 2);
+    this.coming = Math.max(0, Math.min(picture, furthest - this.reach + 1));
   }
 
   private async take(): Promise<void> {

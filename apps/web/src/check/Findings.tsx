@@ -88,6 +88,16 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
           Keep new pictures only&hellip;
         </Button>
       )}
+      {verdict.held.length > 0 && source.readAt?.pictures !== 'rebuilt' && (
+        <Button
+          size="compact-md"
+          variant="default"
+          title="Held pictures are left out, and what lies between the others is made by motion, wherever this source is used. No file is changed."
+          onClick={() => void run({ type: 'rebuildSource', sourceId: source.id, held: [...verdict.held] })}
+        >
+          Rebuild {plural(verdict.held.length, 'held picture')} with motion
+        </Button>
+      )}
       {marks.length > 0 && (
         <Button
           size="compact-md"

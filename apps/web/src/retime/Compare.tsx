@@ -59,7 +59,7 @@ export function Compare({ cadence, n, onFrame }: Props) {
     if (box) setLine(Math.max(0, Math.min(1, (event.clientX - box.left) / box.width)));
   };
   const sides = [look(left, n), look(right, n)] as const;
-  const at = sides[1].picture + sides[1].share / 65536;
+  const at = sides[1].picture + ((sides[1].next - sides[1].picture) * sides[1].share) / 65536;
   const shape = source.width / source.height;
   return (
     <section className={`well ${classes.compare}`} aria-label="Compare">
@@ -116,7 +116,7 @@ export function Compare({ cadence, n, onFrame }: Props) {
         </span>
         <Side label="Right" value={right} onChange={setRight} />
       </Group>
-      <Group justify="space-between" wrap="nowrap" gap="xs">
+      <Group justify="space-between" gap="xs">
         <Group gap={4} wrap="nowrap">
           <ActionIcon variant="filled" color="dark" size="sm" aria-label="One frame back" onClick={() => onFrame(n - 1)}>
             <IconChevronLeft size={15} />

@@ -134,7 +134,7 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
         ))}
         <rect data-ground x={LEFT} y={TOP} width={across} height={up} fill="transparent" />
         <path d={`M${x(0)} ${y(0)}L${x(cleanest)} ${y(cleanest)}`} className={classes.cleanest} />
-        <text x={x(cleanest) - 4} y={y(cleanest) - 5} textAnchor="end" className={classes.tick} data-soft>
+        <text x={x(cleanest * 0.55) + 6} y={y(cleanest * 0.55) + 15} className={classes.tick} data-soft>
           every picture once
         </text>
         {slow.map((run) => (

@@ -80,7 +80,7 @@ async function layersOf(source: Source, look: Look, made: ImageBitmap | undefine
   }
   const first = { image: await loaded(source.mediaId, look.picture), opacity: 1 };
   if (look.way !== 'blend' || look.share === 0) return [first];
-  return [first, { image: await loaded(source.mediaId, look.picture + 1), opacity: look.share / 65536 }];
+  return [first, { image: await loaded(source.mediaId, look.next), opacity: look.share / 65536 }];
 }
 
 async function loaded(mediaId: string, picture: number): Promise<HTMLImageElement> {

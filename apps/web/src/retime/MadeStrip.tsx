@@ -108,7 +108,7 @@ export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
           const is = frameState(cadence, k);
           const moment = momentOf(source, look);
           const sure = moment ? made.certainty(moment) : undefined;
-          const position = look.picture + look.share / 65536;
+          const position = look.picture + ((look.next - look.picture) * look.share) / 65536;
           const byHand = clip.instead.some((i) => i.frame === k + clip.headTrim);
           return (
             <button

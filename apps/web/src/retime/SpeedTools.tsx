@@ -84,10 +84,10 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
   const field = (kind: Kind, value: string, placeholder: string) => (
     <TextInput
       size="xs"
-      w={kind === 'percent' ? 112 : kind === 'rate' ? 132 : 118}
+      w={kind === 'percent' ? 110 : kind === 'rate' ? 124 : 100}
       aria-label={LABELS[kind]}
       leftSection={<small className="quiet">{LABELS[kind].toLowerCase()}</small>}
-      leftSectionWidth={kind === 'rate' ? 64 : 50}
+      leftSectionWidth={kind === 'rate' ? 62 : 48}
       classNames={{ input: 'number' }}
       placeholder={placeholder}
       value={typed?.kind === kind ? typed.text : value}
@@ -102,7 +102,7 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
   const constant = clip.curve || !own ? null : currentSpeed(cadence);
   return (
     <div className={classes.tools} data-testid="speed-tools">
-      <Group gap={8} align="center" wrap="nowrap">
+      <Group gap={6} align="center">
         {field('percent', constant === null ? '' : speedWords(constant), 'curve')}
         {own && field('rate', constant === null ? '' : formatDecimalRate(constant * rateToNumber(own)), 'curve')}
         {field('length', String(clip.length), '')}

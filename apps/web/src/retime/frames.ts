@@ -14,23 +14,25 @@ export interface Look {
   readonly picture: number;
   /** In 65536ths of the next picture. */
   readonly share: number;
+  /** Number of the next picture. */
+  readonly next: number;
   readonly way: Way;
 }
 
 /** Frame n as another way would show it, whatever was chosen for single frames. */
 export function lookAt(mapping: Mapping, n: number, way: Way): Look {
   const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
-  const { picture, nextShare } = positionAt({ ...mapping, fit, whole: undefined }, n, PARTS);
-  return { picture, share: settled(nextShare), way };
+  const { picture, nextShare, next = picture + 1 } = positionAt({ ...mapping, fit, whole: undefined }, n, PARTS);
+  return { picture, share: settled(nextShare), next, way };
 }
 
 /** Frame n as the edit has it. */
 export function lookOf(cadence: ClipCadence, n: number): Look {
   const { mapping, clip } = cadence;
-  const { picture, nextShare } = positionAt(mapping, n, PARTS);
+  const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n, PARTS);
   const state = frameState(cadence, n);
   const way = state === 'blended' ? 'blend' : clip.fit === 'motion' ? 'motion' : clip.fit === 'blend' ? 'blend' : 'nearest';
-  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, way };
+  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way };
 }
 
 /** As renders have it: within a 256th of a picture it is that picture. */
@@ -41,7 +43,7 @@ function settled(share: number): number {
 /** The made picture that a look needs; null where it needs none. */
 export function momentOf(source: Source, look: Look): Moment | null {
   return look.way === 'motion' && look.share > 0 && !source.lost && source.kind !== 'timeline'
-    ? { mediaId: source.mediaId, picture: look.picture, share: look.share }
+    ? { mediaId: source.mediaId, picture: look.picture, next: look.next, share: look.share }
     : null;
 }
 
@@ -53,8 +55,8 @@ export function positionsOf(mapping: Mapping, from: number, to: number): Float64
     whole: undefined,
   };
   return Float64Array.from({ length: Math.max(0, to - from) }, (_, i) => {
-    const { picture, nextShare } = positionAt(smooth, from + i, PARTS);
-    return picture + nextShare / PARTS;
+    const { picture, nextShare, next = picture + 1 } = positionAt(smooth, from + i, PARTS);
+    return picture + ((next - picture) * nextShare) / PARTS;
   });
 }
 

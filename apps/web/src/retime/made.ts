@@ -5,6 +5,8 @@ import type { Ask, FromMaker } from './protocol.js';
 export interface Moment {
   readonly mediaId: string;
   readonly picture: number;
+  /** The picture after it. */
+  readonly next: number;
   /** Share of the next picture, in 65536ths: above 0. */
   readonly share: number;
 }
@@ -21,7 +23,7 @@ export const PARTS = 65536;
 const NEEDS = ['look', 'strip', 'sureness'] as const;
 export type Need = (typeof NEEDS)[number];
 
-const keyOf = ({ mediaId, picture, share }: Moment): string => `${mediaId}/${picture}/${share}`;
+const keyOf = ({ mediaId, picture, next, share }: Moment): string => `${mediaId}/${picture}-${next}/${share}`;
 
 /** Made previews kept at once: at 640x360 about 1 MB each. How sure each was is kept for good: a few bytes. */
 const MOST = 160;
@@ -72,7 +74,13 @@ export class MadePictures {
       const next = this.next(taken);
       if (!next) return;
       one.busy = keyOf(next);
-      one.worker.postMessage({ id: 0, mediaId: next.mediaId, picture: next.picture, share: next.share / PARTS } satisfies Ask);
+      one.worker.postMessage({
+        id: 0,
+        mediaId: next.mediaId,
+        picture: next.picture,
+        next: next.next,
+        share: next.share / PARTS,
+      } satisfies Ask);
     }
   }
 

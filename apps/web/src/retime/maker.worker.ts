@@ -24,27 +24,28 @@ interface Planes {
 }
 
 const held = new Map<string, Promise<Planes>>();
-let engine: { readonly motion: KernelMotion; readonly width: number; readonly height: number; newest: string } | null = null;
+let engine: { readonly motion: KernelMotion; readonly width: number; readonly height: number; pair: string } | null = null;
 
 // One after the other: the engine holds two pictures at a time.
 let line: Promise<void> = Promise.resolve();
 scope.onmessage = ({ data }) => {
   // On their way while those before are made.
   void planesOf(data.mediaId, data.picture).catch(() => undefined);
-  void planesOf(data.mediaId, data.picture + 1).catch(() => undefined);
+  void planesOf(data.mediaId, data.next).catch(() => undefined);
   line = line.then(() => make(data)).catch(() => scope.postMessage({ type: 'failed', id: data.id }, []));
 };
 
-async function make({ id, mediaId, picture, share }: Ask): Promise<void> {
-  const [a, b] = await Promise.all([planesOf(mediaId, picture), planesOf(mediaId, picture + 1)]);
+async function make({ id, mediaId, picture, next, share }: Ask): Promise<void> {
+  const [a, b] = await Promise.all([planesOf(mediaId, picture), planesOf(mediaId, next)]);
   const { width, height } = a;
   if (engine?.width !== width || engine.height !== height)
-    engine = { motion: new KernelMotion(LAYOUT, width, height), width, height, newest: '' };
-  const [first, second] = [`${mediaId}/${picture}`, `${mediaId}/${picture + 1}`];
-  if (engine.newest !== second) {
-    if (engine.newest !== first) engine.motion.push(a.data);
+    engine = { motion: new KernelMotion(LAYOUT, width, height), width, height, pair: '' };
+  const [first, second] = [`${mediaId}/${picture}`, `${mediaId}/${next}`];
+  const pair = `${first} ${second}`;
+  if (engine.pair !== pair) {
+    if (!engine.pair.endsWith(` ${first}`)) engine.motion.push(a.data);
     engine.motion.push(b.data);
-    engine.newest = second;
+    engine.pair = pair;
   }
   const out = new Uint8Array(a.data.length);
   const { certainty, moved } = engine.motion.make(share, out);

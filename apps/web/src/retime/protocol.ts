@@ -1,10 +1,11 @@
 /** Between the page and a worker that makes pictures. Every ask is answered by exactly one made or failed. */
 
-/** A picture between picture k of a source and the next. */
+/** A picture between two of a source. */
 export interface Ask {
   readonly id: number;
   readonly mediaId: string;
   readonly picture: number;
+  readonly next: number;
   /** How far between, above 0 and below 1. */
   readonly share: number;
 }

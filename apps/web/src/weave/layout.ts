@@ -1,5 +1,5 @@
 import type { Mapping, StepMap } from '@thawline/core/cadence';
-import { pictureCount, rateToNumber } from '@thawline/core/time';
+import { pictureAfter, pictureCount, rateToNumber } from '@thawline/core/time';
 
 /** The weave as plain places: no drawing here, so that it can be tested and drawn anywhere. Units: frames of the timeline. */
 export interface WeaveLayout {
@@ -70,7 +70,10 @@ export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: nu
     const picture = map.pictures[frame] as number;
     const share = (map.nextShare[frame] as number) / 256;
     const threads = [{ picture, at: placeOf(picture), share: 1 - share }];
-    if (share > 0) threads.push({ picture: picture + 1, at: placeOf(picture + 1), share });
+    if (share > 0) {
+      const next = pictureAfter(mapping.timing, picture);
+      threads.push({ picture: next, at: placeOf(next), share });
+    }
     for (const thread of threads) shown.add(thread.picture);
     const step = frame === 0 ? 0 : (map.steps[frame] as number);
     const held = frame > 0 && step === 0 && share === 0 && map.nextShare[frame - 1] === 0;

@@ -1,4 +1,14 @@
-import { frameAtOrAfter, frameAtOrBefore, pictureAt, pictureCount, type Rate, STILL_FRAMES, type Timing } from '../time/index.js';
+import {
+  frameAtOrAfter,
+  frameAtOrBefore,
+  pictureAfter,
+  pictureAt,
+  pictureCount,
+  pictureFor,
+  type Rate,
+  STILL_FRAMES,
+  type Timing,
+} from '../time/index.js';
 import { type Curve, curveParts, type Pin, pinBefore } from './curve.js';
 
 /**
@@ -49,6 +59,8 @@ export interface Position {
   readonly picture: number;
   /** Share of the following picture, in the parts that were asked for: 0 to parts - 1, rounded down. */
   readonly nextShare: number;
+  /** Where there is a share: the number of the following picture, if that is not simply the next. */
+  readonly next?: number | undefined;
 }
 
 /**
@@ -59,7 +71,7 @@ export interface Position {
 export function positionAt(mapping: Mapping, n: number, parts = 256): Position {
   const position = passing(mapping, n, parts);
   if (position.nextShare === 0 || !mapping.whole?.has(n + mapping.headTrim)) return position;
-  return { picture: position.picture + (position.nextShare * 2 >= parts ? 1 : 0), nextShare: 0 };
+  return { picture: position.nextShare * 2 >= parts ? (position.next ?? position.picture + 1) : position.picture, nextShare: 0 };
 }
 
 function passing(mapping: Mapping, n: number, parts: number): Position {
@@ -100,8 +112,18 @@ function curvedPosition(mapping: Mapping, curve: Curve, n: number, parts: number
   if (!a || !b) return passing(beyond(mapping, (a ?? b) as Pin), n, parts);
   const last = pictureCount(mapping.timing) - 1;
   const position = Math.min(Math.max(curveParts(a, b, frame, parts), 0), last * parts);
-  const picture = Math.floor(position / parts);
-  return { picture, nextShare: fitMakes(mapping.fit) ? position - picture * parts : 0 };
+  const number = Math.floor(position / parts);
+  const share = fitMakes(mapping.fit) ? position - number * parts : 0;
+  if (mapping.timing.kind !== 'variable') return { picture: number, nextShare: share };
+  // A number that has no time of its own lies between the pictures around it that have.
+  const picture = pictureFor(mapping.timing, number);
+  const next = pictureAfter(mapping.timing, picture);
+  if (next === picture + 1 || !fitMakes(mapping.fit)) return { picture, nextShare: share };
+  return between(picture, next, shareOf(position - picture * parts, (next - picture) * parts, parts));
+}
+
+function between(picture: number, next: number, nextShare: number): Position {
+  return nextShare > 0 && next !== picture + 1 ? { picture, nextShare, next } : { picture, nextShare };
 }
 
 function variablePosition(
@@ -117,7 +139,8 @@ function variablePosition(
   const picture = pictureAt(timing, tick, timing.timeBase);
   if (!fitMakes(mapping.fit) || picture >= last) return { picture, nextShare: 0 };
   const from = timing.ticks[picture] as number;
-  return { picture, nextShare: shareOf(tick - from, (timing.ticks[picture + 1] as number) - from, parts) };
+  const share = shareOf(tick - from, (timing.ticks[picture + 1] as number) - from, parts);
+  return between(picture, pictureAfter(timing, picture), share);
 }
 
 /** The most frames a mapping may run before it is past the source's last picture; 0 when it begins past it. */

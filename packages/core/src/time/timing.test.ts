@@ -4,8 +4,11 @@ import {
   evenTiming,
   measureTiming,
   newOnlyTiming,
+  pictureAfter,
   pictureAt,
+  pictureFor,
   rate,
+  rebuiltTiming,
   spedUp,
   type Timing,
   timingLength,
@@ -100,6 +103,28 @@ describe('new pictures only', () => {
     expect(timingSeconds(timing)).toBeCloseTo(12 / 25, 9);
     const shown = Array.from({ length: 12 }, (_, n) => pictureAt(timing, n, rate(25)));
     expect(shown).toEqual([0, 0, 0, 3, 3, 3, 6, 6, 6, 9, 9, 9]);
+  });
+
+  test('after a new picture comes the next new one', () => {
+    expect(Array.from({ length: 12 }, (_, k) => pictureAfter(timing, k))).toEqual([3, 3, 3, 6, 6, 6, 9, 9, 9, 11, 11, 11]);
+  });
+
+  test('rebuilt, new pictures stay at their moments, and those that hold have none; the last holds stay', () => {
+    const rebuilt = rebuiltTiming({ kind: 'constant', rate: rate(25), pictures: 12 }, [2, 3, 6, 11]);
+    expect(timingSeconds(rebuilt)).toBeCloseTo(12 / 25, 9);
+    expect(Array.from({ length: 12 }, (_, n) => pictureAt(rebuilt, n, rate(25)))).toEqual([0, 1, 1, 1, 4, 5, 5, 7, 8, 9, 10, 11]);
+    expect([1, 5, 10].map((k) => pictureAfter(rebuilt, k))).toEqual([4, 7, 11]);
+    expect(Array.from({ length: 12 }, (_, k) => pictureFor(rebuilt, k))).toEqual([0, 1, 1, 1, 4, 5, 5, 7, 8, 9, 10, 11]);
+    const own = rebuiltTiming({ kind: 'variable', ticks: [0, 40, 81, 119, 160], end: 200, timeBase: rate(1000) }, [1, 3]);
+    expect(own).toMatchObject({ ticks: Int32Array.of(0, 81, 81, 160, 160), end: 200 });
+  });
+
+  test('moments between two pictures are not lost, however long the clip', () => {
+    for (const pictures of [3, 400_000, 2_000_000]) {
+      const long = newOnlyTiming(pictures, [1], rate(50));
+      expect(long.kind === 'variable' && long.ticks[2]).toBeGreaterThan(pictures > 1e6 ? 511 : 1023);
+      expect(long.kind === 'variable' && long.end > 0).toBe(true);
+    }
   });
 
   test('with none held it is the even timing', () => {

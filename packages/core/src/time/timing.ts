@@ -87,12 +87,18 @@ export function evenTiming(timing: Timing, to: Rate): Timing {
   return { kind: 'variable', ticks, end: Math.max(nearest(timing.end), (ticks[ticks.length - 1] as number) + 1), timeBase: to };
 }
 
+/** Ticks of a made timing to a picture's length, so that moments between two are not lost: as many as 32 bits allow, 1024 at most. */
+function ticksEach(pictures: number): number {
+  return 2 ** Math.max(0, Math.min(10, Math.floor(Math.log2((2 ** 31 - 1) / (pictures + 1)))));
+}
+
 /**
  * New pictures only, each lasting 1 / rate: one that holds gets no time of its own, so that it is never shown.
  * @param pictures count, at least 1
  * @param held ascending; picture 0 is always new
  */
 export function newOnlyTiming(pictures: number, held: ArrayLike<number>, perSecond: Rate): Timing {
+  const each = ticksEach(pictures);
   const ticks = new Int32Array(pictures);
   let passed = 0;
   let next = 0;
@@ -100,9 +106,47 @@ export function newOnlyTiming(pictures: number, held: ArrayLike<number>, perSeco
     while (next < held.length && (held[next] as number) < k) next++;
     const holds = k > 0 && held[next] === k;
     ticks[k] = passed;
-    if (!holds) passed++;
+    if (!holds) passed += each;
   }
-  return { kind: 'variable', ticks, end: passed, timeBase: perSecond };
+  return { kind: 'variable', ticks, end: passed, timeBase: { num: perSecond.num * each, den: perSecond.den } };
+}
+
+/**
+ * The same timing, but pictures that hold get no time of their own: each new one lasts until the next new one, and what is between them
+ * can be made. Holds after the last new picture stay.
+ * @param held ascending; picture 0 is always new
+ */
+export function rebuiltTiming(timing: Timing, held: ArrayLike<number>): Timing {
+  if (timing.kind === 'still') return timing;
+  const each = timing.kind === 'constant' ? ticksEach(timing.pictures) : 1;
+  const ticks =
+    timing.kind === 'constant'
+      ? Int32Array.from({ length: timing.pictures }, (_, k) => k * each)
+      : Int32Array.from({ length: timing.ticks.length }, (_, k) => timing.ticks[k] as number);
+  const holds = new Set(Array.from(held));
+  let next = -1;
+  for (let k = ticks.length - 1; k > 0; k--) {
+    if (!holds.has(k)) next = k;
+    else if (next >= 0) ticks[k] = ticks[next] as number;
+  }
+  if (timing.kind === 'variable') return { ...timing, ticks };
+  const timeBase = { num: timing.rate.num * each, den: timing.rate.den };
+  return { kind: 'variable', ticks, end: timing.pictures * each, timeBase };
+}
+
+/** The picture that is shown after this one: the next, unless that one has no time of its own. The last stays. */
+export function pictureAfter(timing: Timing, picture: number): number {
+  const last = pictureCount(timing) - 1;
+  if (picture >= last) return last;
+  return timing.kind === 'variable' ? lastAtOrBefore(timing.ticks, timing.ticks[picture + 1] as number) : picture + 1;
+}
+
+/** The picture that is shown when this one's number is passed: itself, or where it has no time of its own, the one before that has. */
+export function pictureFor(timing: Timing, picture: number): number {
+  if (timing.kind !== 'variable') return picture;
+  const { ticks } = timing;
+  const tick = ticks[picture] as number;
+  return lastAtOrBefore(ticks, tick) === picture ? picture : tick <= (ticks[0] as number) ? 0 : lastAtOrBefore(ticks, tick - 1);
 }
 
 /** The picture on screen when frame n of the timeline begins; before the first and after the last it stays at the ends. */
