@@ -153,6 +153,17 @@ test('new pictures only: what comes of it is shown, then done in one step, and u
   await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Added/);
 });
 
+test('held pictures are rebuilt with motion in one step, and undone', async () => {
+  await page.getByRole('button', { name: 'Rebuild 200 held pictures with motion' }).click();
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute(
+    'title',
+    /Rebuilt the 200 held pictures of calving-hero/,
+  );
+  await expect(page.getByRole('button', { name: /^Rebuild/ })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: /^Rebuild/ })).toBeVisible();
+});
+
 test('a report is saved: a page to print, and the findings as a table', async () => {
   await page.getByRole('button', { name: 'Save report' }).click();
   const opened = page.waitForEvent('popup');

@@ -210,6 +210,12 @@ test('it is turned round and stopped; each is one step', async () => {
   await undo();
 });
 
+test('every second picture is hidden and made again, to say what the material allows', async () => {
+  await page.getByRole('button', { name: 'Hide and rebuild' }).click();
+  await expect(facts()).toContainText(/\d\d\.\d dB/, { timeout: 60_000 });
+  await expect(facts()).toContainText(/SSIM 0\.\d{3}, least \d\d\.\d at \d+/);
+});
+
 test('what is rendered is counted before, and the receipt agrees', async () => {
   test.setTimeout(240_000);
   await view('Render').click();

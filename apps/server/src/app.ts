@@ -18,6 +18,7 @@ import { FailureFilter } from './http/failure.js';
 import { sameSiteOnly } from './http/guard.js';
 import { JobsController } from './jobs/jobs.controller.js';
 import { JobsService, RUNNER, type Runner } from './jobs/jobs.service.js';
+import { ResultsService } from './jobs/results.service.js';
 import { PicturesController } from './pictures/pictures.controller.js';
 import { PicturesService } from './pictures/pictures.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
@@ -57,6 +58,7 @@ class AppModule {
         EventsService,
         ProjectsService,
         JobsService,
+        ResultsService,
         FoldersService,
         MediaService,
         SourcesService,

@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { CheckReply, CheckSummary, ComparisonReply, JobReply, ProjectState } from '@thawline/contract';
+import type { CheckReply, CheckSummary, ComparisonReply, HeldOutReply, JobReply, ProjectState } from '@thawline/contract';
 import { readEdl, readOtio } from '@thawline/core/exchange';
 import { rate } from '@thawline/core/time';
 import { type CommandInput, clipsFor, noTiming } from '@thawline/project';
@@ -45,6 +45,17 @@ beforeAll(async () => {
 afterAll(() => server.remove());
 
 const check = (name: string) => ask<CheckReply>(`/media/${media[name]}/check`);
+
+test('a held-out test says how near made pictures come to those that were hidden', async () => {
+  expect(await ask(`/media/${media.copy}/heldout`)).toBeNull();
+  await ask(`/projects/${project}/jobs`, { kind: 'heldout', sourceId: ids.copy });
+  await server.settled(project);
+  const found = await ask<HeldOutReply>(`/media/${media.copy}/heldout`);
+  expect(found.perPicture.map((p) => p.picture)).toEqual(Array.from({ length: 49 }, (_, i) => 2 * i + 1));
+  expect(found.psnr).toBeGreaterThan(20);
+  expect(found.ssim).toBeGreaterThan(0.5);
+  await expect(ask(`/projects/${project}/jobs`, { kind: 'heldout', sourceId: 'none' })).rejects.toMatchObject({ status: 404 });
+});
 
 test('a check finds what repeats, and says what it covers', async () => {
   const { verdict, range, region, trace } = await check('twice');

@@ -11,6 +11,7 @@ export type {
   ComparisonSummary,
   FileState,
   FolderReply,
+  HeldOutReply,
   JobReply,
   OpenEditReply,
   ProjectState,

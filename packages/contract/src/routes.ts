@@ -11,6 +11,7 @@ import {
   findBodySchema,
   folderSchema,
   frameRangeSchema,
+  heldOutSchema,
   inPlaceBodySchema,
   jobSchema,
   ledgerSchema,
@@ -204,6 +205,12 @@ export const routes = {
     path: '/media/{media}/check/part',
     summary: 'The newest check of a part of a file or of its pictures; null when there is none',
     reply: checkSchema.nullable(),
+  },
+  heldOut: {
+    method: 'get',
+    path: '/media/{media}/heldout',
+    summary: 'The newest held-out test of a file; null when there is none',
+    reply: heldOutSchema.nullable(),
   },
   report: {
     method: 'get',

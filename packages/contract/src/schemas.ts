@@ -136,11 +136,11 @@ export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] a
 export const jobSchema = z.object({
   id: idSchema,
   projectId: idSchema,
-  kind: z.enum(['proxy', 'check', 'compare', 'render']),
+  kind: z.enum(['proxy', 'check', 'compare', 'heldout', 'render']),
   state: z.enum(JOB_STATES),
   /** What it works on, for people: a source's or a timeline's name. */
   label: z.string(),
-  /** Media id of a check or proxy (of a part's check with "-part" behind it), of a comparison the second one's; timeline id of a render. */
+  /** Media id of a check, proxy or held-out test (of a part's check with "-part" behind it), of a comparison the second one's; timeline id of a render. */
   subject: z.string(),
   done: z.int(),
   total: z.int().nullable(),
@@ -174,6 +174,8 @@ export const startJobSchema = z.discriminatedUnion('kind', [
   }),
   /** Which pictures of a are shown by b. */
   z.object({ kind: z.literal('compare'), a: idSchema, b: idSchema }),
+  /** Hides every second picture and makes it again from its neighbours. */
+  z.object({ kind: z.literal('heldout'), sourceId: idSchema }),
   /** The whole timeline, or its in to out. */
   z.object({ kind: z.literal('render'), timelineId: idSchema, range: z.boolean().default(false) }),
 ]);
@@ -256,6 +258,16 @@ export const reusedSchema = z.object({
   to: z.int(),
   uses: z.array(z.object({ timelineId: idSchema, clipId: idSchema, frame: z.int() })),
 });
+
+/** How near made pictures came to those that were hidden: luma, PSNR in dB (100: the very same). */
+export const heldOutSchema = z.object({
+  psnr: z.number(),
+  ssim: z.number(),
+  perPicture: z.array(
+    z.object({ picture: z.int(), psnr: z.number(), ssim: z.number(), certainty: z.number(), moved: z.boolean() }),
+  ),
+});
+export type HeldOutReply = z.infer<typeof heldOutSchema>;
 
 /** How two sources match; a and b are sources' ids as they were asked for. */
 export const comparisonSchema = z.object({

@@ -3,6 +3,7 @@ import type { Media } from '@thawline/media';
 import { check, type Progress } from './check.js';
 import { compare } from './compare.js';
 import { rangeOf } from './compose.js';
+import { heldOut } from './heldout.js';
 import { hasSound } from './mix.js';
 import type { JobResult, JobSpec } from './protocol.js';
 import { makeProxy } from './proxy.js';
@@ -16,6 +17,8 @@ export async function perform(media: Media, spec: JobSpec, progress: Progress, s
       return makeProxy(media, spec.path, spec.probe, spec.folder, progress, signal);
     case 'check':
       return check(media, spec.path, spec.probe, progress, signal, spec.options);
+    case 'heldout':
+      return heldOut(media, spec.path, spec.probe, progress, signal);
     case 'compare':
       return compare(media, spec.a, spec.b, progress, signal);
     case 'render':

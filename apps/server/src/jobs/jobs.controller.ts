@@ -4,10 +4,14 @@ import type { Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
 import { JobsService } from './jobs.service.js';
+import { ResultsService } from './results.service.js';
 
 @Controller()
 export class JobsController {
-  constructor(@Inject(JobsService) private readonly jobs: JobsService) {}
+  constructor(
+    @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(ResultsService) private readonly results: ResultsService,
+  ) {}
 
   @Get('projects/:project/jobs')
   list(@Param('project', checkedId) project: string) {
@@ -21,6 +25,7 @@ export class JobsController {
     @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
   ) {
     if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds, body);
+    if (body.kind === 'heldout') return [await this.jobs.startHeldOut(project, body.sourceId)];
     if (body.kind === 'compare') return [await this.jobs.startCompare(project, body.a, body.b)];
     return [await this.jobs.startRender(project, body.timelineId, body.range)];
   }
@@ -32,38 +37,43 @@ export class JobsController {
 
   @Get('projects/:project/checks')
   checks(@Param('project', checkedId) project: string) {
-    return this.jobs.checks(project);
+    return this.results.checks(project);
   }
 
   @Get('media/:media/check')
   check(@Param('media', checkedId) media: string) {
-    return this.jobs.check(media);
+    return this.results.check(media);
   }
 
   @Get('media/:media/check/part')
   async partCheck(@Param('media', checkedId) media: string, @Res() response: Response) {
     // Said by hand: Nest sends nothing at all for null.
-    response.json(await this.jobs.partCheck(media));
+    response.json(await this.results.partCheck(media));
+  }
+
+  @Get('media/:media/heldout')
+  async heldOut(@Param('media', checkedId) media: string, @Res() response: Response) {
+    response.json(await this.results.heldOut(media));
   }
 
   @Get('projects/:project/comparisons')
   comparisons(@Param('project', checkedId) project: string) {
-    return this.jobs.comparisons(project);
+    return this.results.comparisons(project);
   }
 
   @Get('jobs/:job/comparison')
   comparison(@Param('job', checkedId) job: string) {
-    return this.jobs.comparison(job);
+    return this.results.comparison(job);
   }
 
   @Get('projects/:project/receipts')
   receipts(@Param('project', checkedId) project: string) {
-    return this.jobs.receipts(project);
+    return this.results.receipts(project);
   }
 
   @Get('jobs/:job/file')
   async file(@Param('job', checkedId) job: string, @Res() response: Response) {
-    const { path, name } = await this.jobs.file(job);
+    const { path, name } = await this.results.file(job);
     response.download(path, name);
   }
 }

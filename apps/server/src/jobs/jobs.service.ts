@@ -1,19 +1,17 @@
-import { mkdir, readdir, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import type { CheckReply, CheckSummary, ComparisonReply, ComparisonSummary, JobReply, ReceiptReply } from '@thawline/contract';
+import type { JobReply } from '@thawline/contract';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
 import { filesOf, type Project, type Source } from '@thawline/project';
 import {
-  type CheckResult,
   type Compared,
   type FrameRange,
   JobError,
   type JobResult,
   type JobSpec,
   type Progress,
-  type Receipt,
   type RenderInput,
   type SourceFile,
 } from '@thawline/work';
@@ -23,18 +21,7 @@ import { Failure } from '../http/failure.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
-import {
-  type CheckPart,
-  type Comparable,
-  type CompareParams,
-  checkSummary,
-  comparable,
-  comparisonOf,
-  optionsOf,
-  PART,
-  partOf,
-  WHOLE,
-} from './checks.js';
+import { type CheckPart, type Comparable, type CompareParams, comparable, optionsOf, PART, partOf, WHOLE } from './checks.js';
 import { fileStem, type RenderParams, renderOf } from './renders.js';
 
 /** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
@@ -42,7 +29,7 @@ export type Runner = (spec: JobSpec, progress: Progress, signal: AbortSignal) =>
 export const RUNNER = Symbol('runner');
 
 /** Jobs that have ended are listed up to so many. */
-const SHOWN_ENDED = 200;
+export const SHOWN_ENDED = 200;
 
 interface Live {
   readonly stop: AbortController;
@@ -151,20 +138,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return this.add(projectId, 'compare', `${first.name} and ${second.name}`, second.mediaId, params);
   }
 
-  /** Newest first. */
-  async comparisons(projectId: string): Promise<ComparisonSummary[]> {
-    await this.projects.document(projectId);
-    const jobs = await this.store.jobs({ projectId, kind: 'compare', states: ['done'] }, true, SHOWN_ENDED);
-    return jobs.map((job) => {
-      const { path: _path, ...summary } = comparisonOf(job);
-      return summary;
-    });
-  }
-
-  async comparison(id: string): Promise<ComparisonReply> {
-    const job = await this.job(id);
-    if (job.kind !== 'compare' || job.state !== 'done') throw new Failure('not-finished', { id });
-    return comparisonOf(job);
+  /** Hides every second picture and makes it again: what its material allows. */
+  async startHeldOut(projectId: string, sourceId: string): Promise<JobReply> {
+    const { sources } = await this.projects.document(projectId);
+    const source = sources.find((s) => s.id === sourceId);
+    if (!source) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
+    if (source.lost) throw new Failure('file-missing', {}, `${source.name} was not found yet.`);
+    if (source.kind === 'still') throw new Failure('no-rate', { source: source.name, kind: 'still' });
+    return this.add(projectId, 'heldout', source.name, source.mediaId, {});
   }
 
   async startRender(projectId: string, timelineId: string, inToOut = false): Promise<JobReply> {
@@ -194,60 +175,6 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     }
     if (job.state !== 'queued') return this.reply(job);
     return this.finish(job, { state: 'cancelled', phase: 'stopped' });
-  }
-
-  /** The newest check of every source of the project that has one. */
-  async checks(projectId: string): Promise<CheckSummary[]> {
-    const document = await this.projects.document(projectId);
-    const own = new Set(document.sources.map((s) => s.mediaId));
-    const results = await this.store.newestResults('check', 'trace');
-    return results.filter((r) => own.has(r.subject)).map(checkSummary);
-  }
-
-  async check(mediaId: string): Promise<CheckReply> {
-    const job = await this.store.newestDone('check', mediaId);
-    if (!job) throw new Failure('not-checked', { mediaId });
-    const result = JSON.parse(job.result ?? '') as CheckResult;
-    return { ...checkSummary(job), trace: [...result.trace] };
-  }
-
-  /** The newest check of a part of a file; null when there is none. */
-  async partCheck(mediaId: string): Promise<CheckReply | null> {
-    const job = await this.store.newestDone('check', partOf(mediaId));
-    return job && this.check(partOf(mediaId));
-  }
-
-  async receipts(projectId: string): Promise<ReceiptReply[]> {
-    await this.projects.document(projectId);
-    const jobs = await this.store.jobs({ projectId, kind: 'render', states: ['done'] }, true);
-    return jobs.map((job) => {
-      const receipt = JSON.parse(job.result ?? '') as Receipt;
-      const { file } = JSON.parse(job.params) as RenderParams;
-      const { bytes, differs } = receipt;
-      const lines = [...receipt.lines];
-      const wrong = [...receipt.wrong];
-      return {
-        jobId: job.id,
-        file,
-        timeline: job.label,
-        timelineId: job.subject,
-        madeAt: job.endedAt ?? job.createdAt,
-        bytes,
-        differs,
-        lines,
-        wrong,
-      };
-    });
-  }
-
-  /** Path and name of a finished render. */
-  async file(id: string): Promise<{ path: string; name: string }> {
-    const job = await this.job(id);
-    if (job.kind !== 'render' || job.state !== 'done') throw new Failure('not-finished', { id });
-    const { file } = JSON.parse(job.params) as RenderParams;
-    const path = join(places.renders(this.settings), file);
-    if (!(await stat(path).catch(() => null))) throw new Failure('unknown-job', { id }, `${file} is no longer on disk.`);
-    return { path, name: file };
   }
 
   private async job(id: string): Promise<StoredJob> {
@@ -362,6 +289,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     const file = await this.media.open(job.subject.replace(PART, ''));
     if (job.kind === 'check')
       return { kind: 'check', ...file, options: optionsOf(JSON.parse(job.params) as CheckPart, file.probe) };
+    if (job.kind === 'heldout') return { kind: 'heldout', ...file };
     return { kind: 'proxy', ...file, folder: places.media(this.settings, job.subject) };
   }
 

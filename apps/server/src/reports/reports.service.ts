@@ -2,8 +2,8 @@ import { Inject, Injectable } from '@nestjs/common';
 import { writeEdl, writeOtio } from '@thawline/core/exchange';
 import Papa from 'papaparse';
 import { Failure } from '../http/failure.js';
-import { JobsService } from '../jobs/jobs.service.js';
 import { fileStem } from '../jobs/renders.js';
+import { ResultsService } from '../jobs/results.service.js';
 import { PicturesService } from '../pictures/pictures.service.js';
 import { now, ProjectsService } from '../projects/projects.service.js';
 import { type Report, reportEdit, reportHtml, reportJson, reportOf } from './report.js';
@@ -26,7 +26,7 @@ const SHOWN = 12;
 export class ReportsService {
   constructor(
     @Inject(ProjectsService) private readonly projects: ProjectsService,
-    @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(ResultsService) private readonly results: ResultsService,
     @Inject(PicturesService) private readonly pictures: PicturesService,
   ) {}
 
@@ -34,7 +34,7 @@ export class ReportsService {
     const document = await this.projects.document(projectId);
     const source = document.sources.find((s) => s.id === sourceId);
     if (!source) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
-    const report = reportOf(source, await this.jobs.check(source.mediaId));
+    const report = reportOf(source, await this.results.check(source.mediaId));
     return { name: `${fileStem(source.name)}-check.${form}`, type: TYPES[form], text: await this.text(report, form) };
   }
 

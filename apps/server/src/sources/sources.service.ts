@@ -11,6 +11,7 @@ import type { Request } from 'express';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
+import { ResultsService } from '../jobs/results.service.js';
 import { newId, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { FoldersService } from './folders.service.js';
@@ -47,6 +48,7 @@ export class SourcesService {
     @Inject(Store) private readonly store: Store,
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(ResultsService) private readonly results: ResultsService,
     @Inject(MediaService) private readonly media: MediaService,
     @Inject(FoldersService) private readonly folders: FoldersService,
     @Inject(SETTINGS) private readonly settings: Settings,
@@ -75,7 +77,7 @@ export class SourcesService {
 
   /** A finished render as a source, like any other file. */
   async addRender(project: string, jobId: string): Promise<Added> {
-    const { path } = await this.jobs.file(jobId);
+    const { path } = await this.results.file(jobId);
     return this.addFrom(project, [path]);
   }
 

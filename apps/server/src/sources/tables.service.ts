@@ -13,17 +13,17 @@ import {
 } from '@thawline/project';
 import Papa from 'papaparse';
 import { Failure } from '../http/failure.js';
-import { JobsService } from '../jobs/jobs.service.js';
+import { ResultsService } from '../jobs/results.service.js';
 import { ProjectsService } from '../projects/projects.service.js';
 
-type Checks = ReadonlyMap<string, Awaited<ReturnType<JobsService['checks']>>[number]['verdict']>;
+type Checks = ReadonlyMap<string, Awaited<ReturnType<ResultsService['checks']>>[number]['verdict']>;
 
 /** What was found, for other programs: the table of sources, and a source's ledger. */
 @Injectable()
 export class TablesService {
   constructor(
     @Inject(ProjectsService) private readonly projects: ProjectsService,
-    @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(ResultsService) private readonly results: ResultsService,
   ) {}
 
   /** One row a source, a header row first; RFC 4180. Cells that a spreadsheet would take for a formula are quoted as text. */
@@ -56,7 +56,7 @@ export class TablesService {
   }
 
   private async read(projectId: string): Promise<{ document: Project; checks: Checks }> {
-    const [document, checks] = await Promise.all([this.projects.document(projectId), this.jobs.checks(projectId)]);
+    const [document, checks] = await Promise.all([this.projects.document(projectId), this.results.checks(projectId)]);
     return { document, checks: new Map(checks.map((c) => [c.mediaId, c.verdict])) };
   }
 }

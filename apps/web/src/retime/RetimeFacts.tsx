@@ -1,9 +1,11 @@
-import { Group, SegmentedControl, Select } from '@mantine/core';
+import { Button, Group, SegmentedControl, Select } from '@mantine/core';
+import { useQuery } from '@tanstack/react-query';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { secondsOf } from '@thawline/core/time';
-import { type ClipCadence, type Timeline } from '@thawline/project';
+import type { ClipCadence, Source, Timeline } from '@thawline/project';
 import { useMemo } from 'react';
-import { useProject } from '../api/project.js';
+import { call } from '../api/client.js';
+import { tellError, useJobs, useProject } from '../api/project.js';
 import { count } from '../words.js';
 import { countStates, speedAt, WAYS, type Way } from './frames.js';
 import classes from './retime.module.css';
@@ -27,6 +29,7 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
       {counts.blended > 0 && <Fact name="Blended" value={count(counts.blended)} tone="sand" />}
       <Fact name="Made by motion" value={count(counts.made)} tone={counts.made > 0 ? 'sand' : undefined} />
       {source.sound && <Fact name="Sound" value={silent ? 'left out' : speed === 1 ? 'as is' : 'goes along'} />}
+      {source.kind !== 'timeline' && <HeldOutFact source={source} />}
       <Group gap={10} ml="auto" wrap="nowrap" align="flex-end">
         <div className={classes.between}>
           <small className="quiet">Between pictures</small>
@@ -51,6 +54,48 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
         />
       </Group>
     </section>
+  );
+}
+
+/** What the material allows: every second picture hidden and made again. Asked for, since it takes as long as decoding all of it. */
+function HeldOutFact({ source }: { source: Source }) {
+  const { id } = useProject();
+  const running = useJobs(id).find(
+    (j) => j.kind === 'heldout' && j.subject === source.mediaId && (j.state === 'running' || j.state === 'queued'),
+  );
+  const found = useQuery({
+    queryKey: ['heldout', source.mediaId],
+    queryFn: () => call('heldOut', { parameters: { media: source.mediaId } }),
+  });
+  const start = (): void => {
+    call('startJobs', { parameters: { project: id }, body: { kind: 'heldout', sourceId: source.id } }).catch(tellError);
+  };
+  if (found.data) {
+    const { psnr, ssim, perPicture } = found.data;
+    const worst = perPicture.reduce((a, b) => (b.psnr < a.psnr ? b : a), perPicture[0] as (typeof perPicture)[number]);
+    return (
+      <Fact
+        name="Held-out test"
+        value={`${psnr.toFixed(1)} dB`}
+        under={`SSIM ${ssim.toFixed(3)}, least ${worst.psnr.toFixed(1)} at ${worst.picture}`}
+      />
+    );
+  }
+  return (
+    <div>
+      <small className="quiet">Held-out test</small>
+      <div>
+        <Button
+          size="compact-sm"
+          variant="default"
+          loading={running !== undefined}
+          onClick={start}
+          title="Hides every second picture, makes it from its neighbours and compares"
+        >
+          Hide and rebuild
+        </Button>
+      </div>
+    </div>
   );
 }
 

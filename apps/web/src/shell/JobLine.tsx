@@ -5,7 +5,13 @@ import { call } from '../api/client.js';
 import { tellError } from '../api/project.js';
 import { clock, count } from '../words.js';
 
-const KINDS: Record<JobReply['kind'], string> = { proxy: 'Proxy of', check: 'Check of', compare: 'Comparison of', render: '' };
+const KINDS: Record<JobReply['kind'], string> = {
+  proxy: 'Proxy of',
+  check: 'Check of',
+  compare: 'Comparison of',
+  heldout: 'Held-out test of',
+  render: '',
+};
 const ENDED: Partial<Record<JobReply['state'], string>> = { done: 'done', cancelled: 'stopped, nothing kept' };
 
 /** One job: what it is, how far, how long still, a way to stop it. */

@@ -1,0 +1,113 @@
+import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Inject, Injectable } from '@nestjs/common';
+import type {
+  CheckReply,
+  CheckSummary,
+  ComparisonReply,
+  ComparisonSummary,
+  HeldOutReply,
+  ReceiptReply,
+} from '@thawline/contract';
+import type { CheckResult, HeldOut, Receipt } from '@thawline/work';
+import { Store, type StoredJob } from '../database/store.js';
+import { Failure } from '../http/failure.js';
+import { ProjectsService } from '../projects/projects.service.js';
+import { places, SETTINGS, type Settings } from '../settings.js';
+import { checkSummary, comparisonOf, partOf } from './checks.js';
+import { SHOWN_ENDED } from './jobs.service.js';
+import type { RenderParams } from './renders.js';
+
+/** What finished jobs found, from their rows. */
+@Injectable()
+export class ResultsService {
+  constructor(
+    @Inject(Store) private readonly store: Store,
+    @Inject(ProjectsService) private readonly projects: ProjectsService,
+    @Inject(SETTINGS) private readonly settings: Settings,
+  ) {}
+
+  /** Newest first. */
+  async comparisons(projectId: string): Promise<ComparisonSummary[]> {
+    await this.projects.document(projectId);
+    const jobs = await this.store.jobs({ projectId, kind: 'compare', states: ['done'] }, true, SHOWN_ENDED);
+    return jobs.map((job) => {
+      const { path: _path, ...summary } = comparisonOf(job);
+      return summary;
+    });
+  }
+
+  async comparison(id: string): Promise<ComparisonReply> {
+    const job = await this.job(id);
+    if (job.kind !== 'compare' || job.state !== 'done') throw new Failure('not-finished', { id });
+    return comparisonOf(job);
+  }
+
+  /** The newest check of every source of the project that has one. */
+  async checks(projectId: string): Promise<CheckSummary[]> {
+    const document = await this.projects.document(projectId);
+    const own = new Set(document.sources.map((s) => s.mediaId));
+    const results = await this.store.newestResults('check', 'trace');
+    return results.filter((r) => own.has(r.subject)).map(checkSummary);
+  }
+
+  async check(mediaId: string): Promise<CheckReply> {
+    const job = await this.store.newestDone('check', mediaId);
+    if (!job) throw new Failure('not-checked', { mediaId });
+    const result = JSON.parse(job.result ?? '') as CheckResult;
+    return { ...checkSummary(job), trace: [...result.trace] };
+  }
+
+  /** The newest check of a part of a file; null when there is none. */
+  async partCheck(mediaId: string): Promise<CheckReply | null> {
+    const job = await this.store.newestDone('check', partOf(mediaId));
+    return job && this.check(partOf(mediaId));
+  }
+
+  async receipts(projectId: string): Promise<ReceiptReply[]> {
+    await this.projects.document(projectId);
+    const jobs = await this.store.jobs({ projectId, kind: 'render', states: ['done'] }, true);
+    return jobs.map((job) => {
+      const receipt = JSON.parse(job.result ?? '') as Receipt;
+      const { file } = JSON.parse(job.params) as RenderParams;
+      const { bytes, differs } = receipt;
+      const lines = [...receipt.lines];
+      const wrong = [...receipt.wrong];
+      return {
+        jobId: job.id,
+        file,
+        timeline: job.label,
+        timelineId: job.subject,
+        madeAt: job.endedAt ?? job.createdAt,
+        bytes,
+        differs,
+        lines,
+        wrong,
+      };
+    });
+  }
+
+  /** Path and name of a finished render. */
+  async file(id: string): Promise<{ path: string; name: string }> {
+    const job = await this.job(id);
+    if (job.kind !== 'render' || job.state !== 'done') throw new Failure('not-finished', { id });
+    const { file } = JSON.parse(job.params) as RenderParams;
+    const path = join(places.renders(this.settings), file);
+    if (!(await stat(path).catch(() => null))) throw new Failure('unknown-job', { id }, `${file} is no longer on disk.`);
+    return { path, name: file };
+  }
+
+  /** The newest held-out test of a file; null when there is none. */
+  async heldOut(mediaId: string): Promise<HeldOutReply | null> {
+    const job = await this.store.newestDone('heldout', mediaId);
+    if (!job) return null;
+    const { psnr, ssim, perPicture } = JSON.parse(job.result ?? '') as HeldOut;
+    return { psnr, ssim, perPicture: [...perPicture] };
+  }
+
+  private async job(id: string): Promise<StoredJob> {
+    const job = await this.store.job(id);
+    if (!job) throw new Failure('unknown-job', { id }, 'There is no such job.');
+    return job;
+  }
+}
