@@ -28,6 +28,8 @@ const keyOf = ({ mediaId, picture, next, share }: Moment): string => `${mediaId}
 /** Made previews kept at once: at 640x360 about 1 MB each. How sure each was is kept for good: a few bytes. */
 const MOST = 160;
 const WORKERS = 2;
+/** Pictures in a row that one worker takes. */
+const RUN = 4;
 
 /**
  * Pictures made by motion for looking at, in workers of the browser: asked for in order of need, kept by what they are made of.
@@ -39,7 +41,7 @@ export class MadePictures {
   private readonly sure = new Map<string, number>();
   private readonly failed = new Set<string>();
   private readonly wanted = new Map<Need, readonly Moment[]>();
-  private readonly listeners = new Set<() => void>();
+  private readonly listeners = new Set<(key: string) => void>();
 
   get(moment: Moment): MadePreview | undefined {
     return this.ready.get(keyOf(moment));
@@ -61,17 +63,17 @@ export class MadePictures {
     this.go();
   }
 
-  listen(listener: () => void): () => void {
+  /** Tells what was made, or was given up, by what it is made of. */
+  listen(listener: (key: string) => void): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
   }
 
   private go(): void {
     while (this.workers.length < WORKERS) this.workers.push(this.hire());
-    for (const one of this.workers) {
+    for (const [index, one] of this.workers.entries()) {
       if (one.busy) continue;
-      const taken = new Set(this.workers.map((w) => w.busy));
-      const next = this.next(taken);
+      const next = this.next(new Set(this.workers.map((w) => w.busy)), index);
       if (!next) return;
       one.busy = keyOf(next);
       one.worker.postMessage({
@@ -84,12 +86,18 @@ export class MadePictures {
     }
   }
 
-  private next(taken: ReadonlySet<string | null>): Moment | undefined {
+  /** The most urgent that nobody has in hand: of several, neighbours go to one worker, which has half of the next pair already. */
+  private next(taken: ReadonlySet<string | null>, worker: number): Moment | undefined {
     for (const need of NEEDS) {
       const there = need === 'sureness' ? this.sure : this.ready;
-      const open = (key: string): boolean => !there.has(key) && !this.failed.has(key) && !taken.has(key);
-      const found = this.wanted.get(need)?.find((m) => open(keyOf(m)));
-      if (found) return found;
+      let other: Moment | undefined;
+      for (const moment of this.wanted.get(need) ?? []) {
+        const key = keyOf(moment);
+        if (there.has(key) || this.failed.has(key) || taken.has(key)) continue;
+        if (Math.floor(moment.picture / RUN) % WORKERS === worker) return moment;
+        other ??= moment;
+      }
+      if (other) return other;
     }
     return undefined;
   }
@@ -103,16 +111,21 @@ export class MadePictures {
       if (key && data.type === 'made') this.keep(key, data);
       else if (key) this.failed.add(key);
       this.go();
-      for (const listener of this.listeners) listener();
+      if (key) this.tell(key);
     };
     worker.onerror = () => {
       // A worker that crashed answers nothing: what it had in hand is given up, others go on.
-      if (one.busy) this.failed.add(one.busy);
       this.workers.splice(this.workers.indexOf(one), 1);
       worker.terminate();
-      for (const listener of this.listeners) listener();
+      if (!one.busy) return;
+      this.failed.add(one.busy);
+      this.tell(one.busy);
     };
     return one;
+  }
+
+  private tell(key: string): void {
+    for (const listener of this.listeners) listener(key);
   }
 
   private keep(key: string, { bitmap, certainty, moved }: MadePreview): void {
@@ -131,25 +144,30 @@ export class MadePictures {
 /** One for the page: what was made for one clip serves all that show the same. */
 export const madePictures = new MadePictures();
 
-/** Makes these for a need, and draws anew as any come. */
+/** How often what only counts what was made is drawn anew, in ms: drawing takes from the cores that make. */
+const COUNTED_MS = 250;
+
+/** Makes these for a need, and draws anew as they come. */
 export function useMade(need: Need, moments: readonly Moment[]): MadePictures {
   const [, again] = useReducer((n: number) => n + 1, 0);
   const key = moments.map(keyOf).join();
   useEffect(() => madePictures.want(need, moments), [need, key]);
   useEffect(() => () => madePictures.want(need, []), [need]);
   useEffect(() => {
-    // What comes within a picture's time is drawn once.
+    const own = new Set(key.split(','));
     let due = 0;
-    const stop = madePictures.listen(() => {
-      due ||= requestAnimationFrame(() => {
-        due = 0;
-        again();
-      });
+    const draw = (): void => {
+      due = 0;
+      again();
+    };
+    const stop = madePictures.listen((made) => {
+      if (!own.has(made)) return;
+      due ||= window.setTimeout(draw, need === 'sureness' ? COUNTED_MS : 0);
     });
     return () => {
       stop();
-      cancelAnimationFrame(due);
+      clearTimeout(due);
     };
-  }, []);
+  }, [need, key]);
   return madePictures;
 }
