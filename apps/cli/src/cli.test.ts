@@ -126,6 +126,12 @@ test('make slows a clip down with pictures made by motion, and heldout says what
     /not a number of threads from 1 to 64/,
   );
   expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--method', 'magic').err).toMatch(/Try nearest, blend or motion/);
+  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--mix', 'well').err).toMatch(/Try stored or light/);
+  const mixed = ['stored', 'light'].map((mix) => {
+    json('make', 'all.mkv', `${mix}.mkv`, '--rate', '10', '--method', 'blend', '--mix', mix);
+    return readFileSync(join(folder, `${mix}.mkv`));
+  });
+  expect(Buffer.compare(mixed[0] as Buffer, mixed[1] as Buffer)).not.toBe(0);
 });
 
 test('make follows a curve, backward too, and says what is wrong with one', () => {

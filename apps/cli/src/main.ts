@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { parseArgs } from 'node:util';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
+import { MIXES, type Mix } from '@thawline/core/picture';
 import { formatRate, parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { type CheckOptions, check, compare, formOf, heldOut, type MakeMethod, make, type Progress } from '@thawline/work';
@@ -21,10 +22,11 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
   thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
                                     the two do not show the same
   thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--shutter D]
-                [--curve FILE.json] [--threads N] [--json]
+                [--mix stored|light] [--curve FILE.json] [--threads N] [--json]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
                                     between two pictures stands the earlier one, a mix, or one made by motion
                                     (in N threads; as many as there are cores if nothing is said);
+                                    a blend mixes samples as stored, or in linear light;
                                     a shutter open for D of 360 degrees of a frame averages what it covers;
                                     a curve ties pictures to frames, [{"frame": 0, "picture": 0, "way": "even"}, ...], the ways
                                     on are even, eased or held;
@@ -52,6 +54,7 @@ const OPTIONS = {
   threads: { type: 'string' },
   speed: { type: 'string' },
   curve: { type: 'string' },
+  mix: { type: 'string' },
   from: { type: 'string' },
   pictures: { type: 'string' },
   region: { type: 'string' },
@@ -176,7 +179,16 @@ async function checkCommand(file: string, json: boolean, part: CheckOptions): Pr
 
 async function makeCommand(
   files: string[],
-  values: { rate?: string; speed?: string; method?: string; shutter?: string; curve?: string; threads?: string; json?: boolean },
+  values: {
+    rate?: string;
+    speed?: string;
+    method?: string;
+    shutter?: string;
+    mix?: string;
+    curve?: string;
+    threads?: string;
+    json?: boolean;
+  },
 ): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
   const [input, output] = files as [string, string];
@@ -193,7 +205,15 @@ async function makeCommand(
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
   const probe = await told(input, ffmpeg.probe(input));
   if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
-  const options = { rate, method, speed, shutterDegrees, threads, ...(curve ? { curve } : {}) };
+  const options = {
+    rate,
+    method,
+    mix: mixOf(values.mix ?? 'stored'),
+    speed,
+    shutterDegrees,
+    threads,
+    ...(curve ? { curve } : {}),
+  };
   const made = await told(input, make(ffmpeg, input, probe, output, options, progressLine()));
   if (values.json) return print({ ...made, rate, speed });
   process.stdout.write(
@@ -232,6 +252,12 @@ function methodOf(text: string): MakeMethod {
   const method = METHODS.find((m) => m === text);
   if (!method) throw new WrongCall(`"${text}" is not a method. Try nearest, blend or motion.`);
   return method;
+}
+
+function mixOf(text: string): Mix {
+  const mix = MIXES.find((m) => m === text);
+  if (!mix) throw new WrongCall(`"${text}" is not a way to mix. Try stored or light.`);
+  return mix;
 }
 
 function speedOf(text: string): Rate {

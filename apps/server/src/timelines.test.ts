@@ -177,8 +177,8 @@ test('documents of before get what timelines have now, wherever they stand', () 
   });
   const clip = { id: 'c', laneId: 'p1', headTrim: 0 };
   expect(withCurves({ clips: [clip], value: { ...clip, shutter: 90 } })).toEqual({
-    clips: [{ ...clip, curve: null, shutter: 0, instead: [] }],
-    value: { ...clip, curve: null, shutter: 90, instead: [] },
+    clips: [{ ...clip, curve: null, mix: 'stored', shutter: 0, instead: [] }],
+    value: { ...clip, curve: null, mix: 'stored', shutter: 90, instead: [] },
   });
   const command: Command = { type: 'renameProject', name: 'x' };
   expect(withCurves(withTimelines(command))).toEqual(command);

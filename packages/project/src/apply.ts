@@ -156,6 +156,9 @@ function changeTimeline(draft: Project, timeline: Timeline, command: TimelineCom
     case 'setShutter':
       for (const id of command.clipIds) findClip(timeline, id).shutter = command.degrees;
       return;
+    case 'setMix':
+      for (const id of command.clipIds) findClip(timeline, id).mix = command.mix;
+      return;
     case 'chooseFrames':
       chooseFrames(findClip(timeline, command.clipId), command);
       return;

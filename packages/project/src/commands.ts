@@ -1,4 +1,5 @@
 import { FITS, SHUTTER_MAX } from '@thawline/core/cadence';
+import { MIXES } from '@thawline/core/picture';
 import { rateToNumber, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { z } from 'zod';
 import {
@@ -153,6 +154,8 @@ export const commandSchema = z.discriminatedUnion('type', [
   }),
   /** How much of a frame the shutter is open, in degrees. */
   z.object({ type: z.literal('setShutter'), timelineId, clipIds, degrees: z.int().min(0).max(SHUTTER_MAX) }),
+  /** How two pictures are mixed where a frame shows both. */
+  z.object({ type: z.literal('setMix'), timelineId, clipIds, mix: z.enum(MIXES) }),
   /** Another way than the fit's for single frames, counted from the clip's first; null leaves them to the fit. */
   z.object({
     type: z.literal('chooseFrames'),

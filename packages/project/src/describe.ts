@@ -87,6 +87,8 @@ export function describe(command: Command, before: Project): string {
     }
     case 'setShutter':
       return `Set the shutter of ${clips(command.timelineId, command.clipIds)} to ${command.degrees}\u00b0`;
+    case 'setMix':
+      return `Mixed ${clips(command.timelineId, command.clipIds)} ${command.mix === 'light' ? 'in linear light' : 'as stored'}`;
     case 'chooseFrames': {
       const what = `${counted(command.frames.length, 'frame')} of ${clips(command.timelineId, [command.clipId])}`;
       return command.as === null ? `Left ${what} to the fit` : `Chose ${command.as} for ${what}`;

@@ -1,4 +1,5 @@
 import { FITS, HANDLE_REACH, PIN_WAYS, SHUTTER_MAX } from '@thawline/core/cadence';
+import { MIXES } from '@thawline/core/picture';
 import { RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
 import { z } from 'zod';
 
@@ -160,6 +161,8 @@ export const clipSchema = z.object({
   framing: z.enum(FRAMINGS).default('inside'),
   /** Which picture its frames show where that is not even: a time curve. Null: as its speed and fit say. */
   curve: curveSchema.nullable().default(null),
+  /** How two pictures are mixed where they are: as stored, or as light adds up. */
+  mix: z.enum(MIXES).default('stored'),
   /** How much of a frame the shutter is open, in degrees; 0 shows a frame's own moment alone. */
   shutter: z.int().min(0).max(SHUTTER_MAX).default(0),
   /** Frames, counted as the curve's, for which a person chose another way than the fit's; ascending. */

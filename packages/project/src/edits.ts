@@ -33,6 +33,7 @@ const exactSchema = clipSchema
     framing: true,
     keptAt: true,
     curve: true,
+    mix: true,
     shutter: true,
     instead: true,
   })
@@ -69,8 +70,8 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
 
 export function toEditClip(project: Project, timeline: Timeline, clip: Clip, source: Source, options: SaveOptions): EditClip {
   const inner = nestedOf(project, clip.sourceId);
-  const { inPicture, headTrim, fit, speed, framing, keptAt, curve, shutter, instead, link } = clip;
-  const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, shutter, instead, link };
+  const { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, link } = clip;
+  const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, link };
   const metadata = (clip.kept?.metadata ?? {}) as Record<string, unknown>;
   return {
     name: clip.label ?? source.name,
@@ -309,6 +310,7 @@ function fromEditClip(edit: Edit, clip: EditClip, laneId: string, facts: Facts, 
     cut: null,
     framing: 'inside',
     curve: null,
+    mix: 'stored',
     shutter: 0,
     instead: [],
     keptAt: null,

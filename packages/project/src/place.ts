@@ -53,6 +53,7 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
     cut: null,
     framing: 'inside',
     curve: null,
+    mix: 'stored',
     shutter: 0,
     instead: [],
     keptAt: null,

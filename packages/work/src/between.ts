@@ -1,5 +1,5 @@
 import { KernelMotion, type MadePicture } from '@thawline/core/motion';
-import { mix8, mix16, type PixelLayout } from '@thawline/core/picture';
+import { type Mix, mix8, mix16, mixLight, type PixelLayout } from '@thawline/core/picture';
 
 /** A picture of a source and its number. */
 export interface Numbered {
@@ -15,13 +15,15 @@ export interface Between {
   make(a: Numbered, b: Numbered, share: number, out: Uint8Array): void;
 }
 
-/** Both pictures mixed as stored. */
-export function mixing(layout: PixelLayout): Between {
+/** Both pictures mixed, as stored or in linear light. */
+export function mixing(layout: PixelLayout, width: number, height: number, mix: Mix = 'stored'): Between {
   const words = (bytes: Uint8Array): Uint16Array => new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1);
   return {
     parts: 256,
-    make: ({ picture: a }, { picture: b }, share, out) =>
-      layout.bytes === 2 ? mix16(words(a), words(b), share, words(out)) : mix8(a, b, share, out),
+    make: ({ picture: a }, { picture: b }, share, out) => {
+      if (mix === 'light') return mixLight(layout, width, height, a, b, share, out);
+      return layout.bytes === 2 ? mix16(words(a), words(b), share, words(out)) : mix8(a, b, share, out);
+    },
   };
 }
 

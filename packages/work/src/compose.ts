@@ -98,15 +98,16 @@ function clipFrames(
 ): AsyncGenerator<Uint8Array> {
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
   const moving = clip.fit === 'motion';
-  const between = moving ? new Moving(LAYOUT, box.width, box.height) : mixing(LAYOUT);
+  const mixed = mixing(LAYOUT, box.width, box.height, clip.mix);
+  const between = moving ? new Moving(LAYOUT, box.width, box.height) : mixed;
   const bytes = pictureBytes(LAYOUT, box.width, box.height);
   const first = positionAt(mapping, from - clip.start).picture;
   const open = (at: number) => picturesOf(media, input, source, at, box, signal);
-  const mixed = new Set(clip.instead.filter((i) => i.as === 'blend').map((i) => i.frame - clip.headTrim + clip.start - from));
+  const chosen = new Set(clip.instead.filter((i) => i.as === 'blend').map((i) => i.frame - clip.headTrim + clip.start - from));
   const frames: FrameSource = {
     walk: new PictureWalk(open, first, between, bytes),
     between,
-    mixed,
+    mixed: { frames: chosen, by: mixed },
     pool: null,
     ahead: 0,
     layout: LAYOUT,

@@ -2,7 +2,7 @@ import type { Exposed, Position } from '@thawline/core/cadence';
 import type { MadePicture } from '@thawline/core/motion';
 import { Average, type PixelLayout } from '@thawline/core/picture';
 import { MediaError } from '@thawline/media';
-import { type Between, Moving, mixing } from './between.js';
+import { type Between, Moving } from './between.js';
 import type { MotionPool } from './motionPool.js';
 import type { PictureWalk } from './pictures.js';
 
@@ -32,8 +32,8 @@ export interface FrameSource {
   readonly layout: PixelLayout;
   readonly bytes: number;
   readonly frames: number;
-  /** Frames for which a mix was chosen instead. */
-  readonly mixed?: ReadonlySet<number>;
+  /** Frames for which a mix was chosen instead, and how it is made. */
+  readonly mixed?: { readonly frames: ReadonlySet<number>; readonly by: Between };
   /** What frame n is made of. */
   readonly exposed: (n: number) => readonly Exposed[];
 }
@@ -53,7 +53,6 @@ interface Part {
 export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGenerator<Uint8Array> {
   const { walk, between, pool, layout, bytes } = source;
   const average = new Average(layout, bytes);
-  const mix = mixing(layout);
   let before: Position = { picture: -1, nextShare: 0 };
 
   /** In a box: what is on its way must not be waited for here. */
@@ -63,7 +62,8 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
     const { a, b } = await walk.seek(wanted);
     if (!a) throw new MediaError('decode-failed', 'no picture could be decoded');
     if (!b) return { part: { picture: a.picture, weight, made: null } };
-    if (mixed) {
+    const mix = mixed ? source.mixed?.by : null;
+    if (mix) {
       const picture = new Uint8Array(bytes);
       const share = Math.round((wanted.nextShare * mix.parts) / between.parts);
       mix.make(a, b, Math.max(1, Math.min(mix.parts - 1, share)), picture);
@@ -95,9 +95,9 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
     for (let n = 0; n < source.frames; n++) {
       const exposed = source.exposed(n);
       const parts: (Part | Promise<Part>)[] = [];
-      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1, source.mixed?.has(n) ?? false)).part);
+      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1, source.mixed?.frames.has(n) ?? false)).part);
       const position = settled(exposed[0] as Exposed, between.parts);
-      const moving = (pool !== null || between instanceof Moving) && !source.mixed?.has(n);
+      const moving = (pool !== null || between instanceof Moving) && !source.mixed?.frames.has(n);
       const whole = exposed.length === 1 && position.nextShare === 0;
       if (!whole) tally.blended += moving && exposed.some((e) => settled(e, between.parts).nextShare > 0) ? 0 : 1;
       else if (position.picture === before.picture && before.nextShare === 0) tally.held++;

@@ -1,6 +1,6 @@
 import { extname } from 'node:path';
 import { type Curve, curveFault, type Exposed, exposures, furthestRun } from '@thawline/core/cadence';
-import { pictureBytes, pixelLayout } from '@thawline/core/picture';
+import { type Mix, pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { type Rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
 import { Moving, mixing } from './between.js';
@@ -17,6 +17,8 @@ export type MakeMethod = 'nearest' | 'blend' | 'motion';
 export interface MakeOptions {
   readonly rate: Rate;
   readonly method: MakeMethod;
+  /** How a blend is mixed; as stored when left out. */
+  readonly mix?: Mix;
   /** Of the pictures; other than 1 leaves the sound out. */
   readonly speed?: Rate;
   /** Which picture a frame shows, instead of an even speed; leaves the sound out. It goes on to the source's end, or its own where it runs back. */
@@ -79,7 +81,7 @@ export async function make(
   const tally = noFrames();
   const signal = options.signal ? { signal: options.signal } : {};
   const moving = options.method === 'motion';
-  const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout);
+  const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout, probe.width, probe.height, options.mix);
   const shutter = options.shutterDegrees ?? 0;
   const pictures = async function* (): AsyncGenerator<Uint8Array> {
     const { count = 0, entry } = options.threads ?? {};

@@ -103,7 +103,7 @@ export function withCurves(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withCurves);
   if (typeof value !== 'object' || value === null) return value;
   const found = Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, withCurves(inner)]));
-  return 'headTrim' in found && 'laneId' in found ? { curve: null, shutter: 0, instead: [], ...found } : found;
+  return 'headTrim' in found && 'laneId' in found ? { curve: null, mix: 'stored', shutter: 0, instead: [], ...found } : found;
 }
 
 /** Writes every row of some JSON columns anew. */

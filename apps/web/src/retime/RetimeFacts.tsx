@@ -1,6 +1,7 @@
 import { Button, Group, SegmentedControl, Select } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
+import type { Mix } from '@thawline/core/picture';
 import { secondsOf } from '@thawline/core/time';
 import type { ClipCadence, Source, Timeline } from '@thawline/project';
 import { useMemo } from 'react';
@@ -41,6 +42,20 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
             data={WAYS.map((value) => ({ value, label: value }))}
           />
         </div>
+        {(clip.fit === 'blend' || clip.instead.some((i) => i.as === 'blend')) && (
+          <Select
+            size="xs"
+            w={124}
+            label="Mixed"
+            allowDeselect={false}
+            data={[
+              { value: 'stored', label: 'as stored' },
+              { value: 'light', label: 'in linear light' },
+            ]}
+            value={clip.mix}
+            onChange={(mix) => mix && void run({ type: 'setMix', ...here, mix: mix as Mix })}
+          />
+        )}
         <Select
           size="xs"
           w={116}

@@ -44,6 +44,7 @@ const clip = (id: string, start: number, length: number): Clip => ({
   cut: null,
   framing: 'inside',
   curve: null,
+  mix: 'stored',
   shutter: 0,
   instead: [],
   keptAt: null,

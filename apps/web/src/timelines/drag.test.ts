@@ -17,7 +17,7 @@ const clip = (id: string, start: number, length: number, laneId = 'p1'): Clip =>
     speed: rate(1),
     cut: null,
   },
-  ...{ framing: 'inside', curve: null, shutter: 0, instead: [], keptAt: null, label: null, kept: null },
+  ...{ framing: 'inside', curve: null, mix: 'stored', shutter: 0, instead: [], keptAt: null, label: null, kept: null },
 });
 const timeline: Timeline = {
   ...{
