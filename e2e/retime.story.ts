@@ -210,6 +210,13 @@ test('it is turned round and stopped; each is one step', async () => {
   await undo();
 });
 
+test('how quickly the pan crosses the frame is measured, and said where it is too quick', async () => {
+  await page.getByRole('button', { name: 'Measure it' }).click();
+  // 4.1 s at its own speed; slowed to a quarter in the middle it is calm there.
+  await expect(facts()).toContainText(/Pan crosses in4\.\d s/, { timeout: 60_000 });
+  await expect(page.getByTestId('quick-pan')).toHaveCount(2);
+});
+
 test('every second picture is hidden and made again, to say what the material allows', async () => {
   await page.getByRole('button', { name: 'Hide and rebuild' }).click();
   await expect(facts()).toContainText(/\d\d\.\d dB/, { timeout: 60_000 });

@@ -134,6 +134,17 @@ test('make slows a clip down with pictures made by motion, and heldout says what
   expect(Buffer.compare(mixed[0] as Buffer, mixed[1] as Buffer)).not.toBe(0);
 });
 
+test('pan says how fast a point crosses the frame, at any rate', () => {
+  const pan = join(rigFolder, 'jetty-pan.mp4');
+  const { shifts, pans } = json('pan', pan);
+  expect(shifts).toHaveLength(240);
+  // 156 of 640 pixels a second: across in 4.1 s.
+  expect(pans).toMatchObject([{ from: 0, to: 240 }]);
+  expect(Math.abs(pans[0].seconds - 640 / 156)).toBeLessThan(0.15);
+  expect(json('pan', pan, '--rate', '15').pans).toEqual([]);
+  expect(thawline('pan', join(rigFolder, 'warden-interview.mp4')).out).toMatch(/nothing crosses the frame in under 7 s/);
+});
+
 test('make follows a curve, backward too, and says what is wrong with one', () => {
   const pins = (name: string, value: unknown): string => {
     const path = join(folder, name);

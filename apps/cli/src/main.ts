@@ -1,10 +1,21 @@
 import { availableParallelism } from 'node:os';
 import { parseArgs } from 'node:util';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
+import { CALM_SECONDS, quickPans } from '@thawline/core/motion';
 import { MIXES, type Mix } from '@thawline/core/picture';
-import { formatRate, parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
+import { formatRate, parseRate, parseSpeed, type Rate, rateToNumber, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { type CheckOptions, check, compare, formOf, heldOut, type MakeMethod, make, type Progress } from '@thawline/work';
+import {
+  type CheckOptions,
+  check,
+  compare,
+  formOf,
+  heldOut,
+  type MakeMethod,
+  make,
+  measurePan,
+  type Progress,
+} from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
 import { carryFile, describeEdit } from './edits.js';
 import { checkJson, compareJson } from './json.js';
@@ -33,6 +44,9 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
                                     OUT ends in .y4m, .mkv (FFV1) or .mp4
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
+  thawline pan IN [--json] [--rate R]
+                                    how the camera moves from picture to picture, and where a point crosses the frame in under
+                                    7 s: shown at R, or as the file is timed
   thawline edit IN.otio|IN.edl [--json] [--from R]
                                     an edit's clips with their rates, steps and hitches; --from is what a list (.edl) counts in
   thawline carry IN OUT --rate R [--json] [--from R]
@@ -91,6 +105,7 @@ async function run(argv: string[]): Promise<void> {
   if (command === 'compare') return compareCommand(files, values.json ?? false);
   if (command === 'make') return makeCommand(files, values);
   if (command === 'heldout') return heldOutCommand(only(files, 1), values.json ?? false);
+  if (command === 'pan') return panCommand(only(files, 1), values.json ?? false, optional(values.rate));
   if (command === 'edit') return describeEdit(only(files, 1), values.json ?? false, { from: optional(values.from) });
   if (command === 'carry') return carryCommand(files, values);
   throw new WrongCall(command ? `There is no command "${command}".` : 'Say what to do.');
@@ -275,6 +290,19 @@ async function heldOutCommand(file: string, json: boolean): Promise<void> {
   const worst = found.perPicture.reduce((a, b) => (b.psnr < a.psnr ? b : a));
   process.stdout.write(
     `${file}: ${found.perPicture.length} pictures hidden and made again: PSNR ${found.psnr.toFixed(2)} dB, SSIM ${found.ssim.toFixed(4)}; picture ${worst.picture} is the worst with ${worst.psnr.toFixed(2)} dB\n`,
+  );
+}
+
+async function panCommand(file: string, json: boolean, shownAt: Rate | null): Promise<void> {
+  const probe = await told(file, ffmpeg.probe(file));
+  const { shifts } = await told(file, measurePan(ffmpeg, file, probe, progressLine()));
+  const rate = shownAt ?? probe.measured?.rate ?? probe.stored;
+  if (!rate) throw new WrongCall(`${file} has no rate of its own: say --rate.`);
+  const pans = quickPans(shifts, rateToNumber(rate));
+  if (json) return print({ rate, shifts, pans });
+  const words = pans.map((p) => `pictures ${p.from} to ${p.to - 1} cross the frame in ${p.seconds.toFixed(1)} s`);
+  process.stdout.write(
+    `${file} at ${formatRate(rate)}: ${words.length === 0 ? `nothing crosses the frame in under ${CALM_SECONDS} s` : words.join('; ')}\n`,
   );
 }
 

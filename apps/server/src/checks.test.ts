@@ -1,7 +1,15 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { CheckReply, CheckSummary, ComparisonReply, HeldOutReply, JobReply, ProjectState } from '@thawline/contract';
+import type {
+  CheckReply,
+  CheckSummary,
+  ComparisonReply,
+  HeldOutReply,
+  JobReply,
+  PanReply,
+  ProjectState,
+} from '@thawline/contract';
 import { readEdl, readOtio } from '@thawline/core/exchange';
 import { rate } from '@thawline/core/time';
 import { type CommandInput, clipsFor, noTiming } from '@thawline/project';
@@ -54,6 +62,13 @@ test('a held-out test says how near made pictures come to those that were hidden
   expect(found.perPicture.map((p) => p.picture)).toEqual(Array.from({ length: 49 }, (_, i) => 2 * i + 1));
   expect(found.psnr).toBeGreaterThan(20);
   expect(found.ssim).toBeGreaterThan(0.5);
+  expect(await ask(`/media/${media.copy}/pan`)).toBeNull();
+  await ask(`/projects/${project}/jobs`, { kind: 'pan', sourceId: ids.copy });
+  await server.settled(project);
+  const { shifts } = await ask<PanReply>(`/media/${media.copy}/pan`);
+  // The generator's picture stands; only things in it move.
+  expect(shifts).toHaveLength(100);
+  expect(Math.max(...shifts.map((s) => Math.abs(s.x) + Math.abs(s.y)))).toBeLessThan(0.004);
   await expect(ask(`/projects/${project}/jobs`, { kind: 'heldout', sourceId: 'none' })).rejects.toMatchObject({ status: 404 });
 });
 

@@ -14,6 +14,7 @@ export type {
   HeldOutReply,
   JobReply,
   OpenEditReply,
+  PanReply,
   ProjectState,
   ReceiptReply,
   Region,

@@ -19,6 +19,7 @@ import {
   newProjectSchema,
   openEditBodySchema,
   openEditReplySchema,
+  panSchema,
   projectStateSchema,
   projectSummarySchema,
   receiptSchema,
@@ -205,6 +206,12 @@ export const routes = {
     path: '/media/{media}/check/part',
     summary: 'The newest check of a part of a file or of its pictures; null when there is none',
     reply: checkSchema.nullable(),
+  },
+  pan: {
+    method: 'get',
+    path: '/media/{media}/pan',
+    summary: 'How the whole picture moves, of the newest measuring of a file; null when there is none',
+    reply: panSchema.nullable(),
   },
   heldOut: {
     method: 'get',

@@ -136,11 +136,11 @@ export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] a
 export const jobSchema = z.object({
   id: idSchema,
   projectId: idSchema,
-  kind: z.enum(['proxy', 'check', 'compare', 'heldout', 'render']),
+  kind: z.enum(['proxy', 'check', 'compare', 'heldout', 'pan', 'render']),
   state: z.enum(JOB_STATES),
   /** What it works on, for people: a source's or a timeline's name. */
   label: z.string(),
-  /** Media id of a check, proxy or held-out test (of a part's check with "-part" behind it), of a comparison the second one's; timeline id of a render. */
+  /** Media id of a check, proxy, held-out test or pan (of a part's check with "-part" behind it), of a comparison the second one's; timeline id of a render. */
   subject: z.string(),
   done: z.int(),
   total: z.int().nullable(),
@@ -174,6 +174,8 @@ export const startJobSchema = z.discriminatedUnion('kind', [
   }),
   /** Which pictures of a are shown by b. */
   z.object({ kind: z.literal('compare'), a: idSchema, b: idSchema }),
+  /** How the whole picture moves from picture to picture. */
+  z.object({ kind: z.literal('pan'), sourceId: idSchema }),
   /** Hides every second picture and makes it again from its neighbours. */
   z.object({ kind: z.literal('heldout'), sourceId: idSchema }),
   /** The whole timeline, or its in to out. */
@@ -258,6 +260,10 @@ export const reusedSchema = z.object({
   to: z.int(),
   uses: z.array(z.object({ timelineId: idSchema, clipId: idSchema, frame: z.int() })),
 });
+
+/** How the whole picture moves from the one before, in shares of its width and height; right and down are positive. */
+export const panSchema = z.object({ shifts: z.array(z.object({ x: z.number(), y: z.number() })) });
+export type PanReply = z.infer<typeof panSchema>;
 
 /** How near made pictures came to those that were hidden: luma, PSNR in dB (100: the very same). */
 export const heldOutSchema = z.object({

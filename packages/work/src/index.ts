@@ -8,6 +8,8 @@ export { heldOut } from './heldout.js';
 export type { MakeMethod, MakeOptions, MakeResult } from './make.js';
 export { formOf, make } from './make.js';
 export { hasSound, mixedSound } from './mix.js';
+export type { PanResult } from './pan.js';
+export { measurePan } from './pan.js';
 export { perform } from './perform.js';
 export type { JobErrorCode, JobKind, JobResult, JobResults, JobSpec } from './protocol.js';
 export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy.js';

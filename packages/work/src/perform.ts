@@ -5,6 +5,7 @@ import { compare } from './compare.js';
 import { rangeOf } from './compose.js';
 import { heldOut } from './heldout.js';
 import { hasSound } from './mix.js';
+import { measurePan } from './pan.js';
 import type { JobResult, JobSpec } from './protocol.js';
 import { makeProxy } from './proxy.js';
 import { measureReceipt, type Receipt } from './receipt.js';
@@ -17,6 +18,8 @@ export async function perform(media: Media, spec: JobSpec, progress: Progress, s
       return makeProxy(media, spec.path, spec.probe, spec.folder, progress, signal);
     case 'check':
       return check(media, spec.path, spec.probe, progress, signal, spec.options);
+    case 'pan':
+      return measurePan(media, spec.path, spec.probe, progress, signal);
     case 'heldout':
       return heldOut(media, spec.path, spec.probe, progress, signal);
     case 'compare':

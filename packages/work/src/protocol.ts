@@ -3,12 +3,14 @@ import type { CheckOptions, CheckResult } from './check.js';
 import type { Compared, Comparison } from './compare.js';
 import type { RenderInput } from './compose.js';
 import type { HeldOut } from './heldout.js';
+import type { PanResult } from './pan.js';
 import type { Receipt } from './receipt.js';
 
 /** A heavy job as plain data: what a worker thread is given. */
 export type JobSpec =
   | { readonly kind: 'proxy'; readonly path: string; readonly probe: Probe; readonly folder: string }
   | { readonly kind: 'check'; readonly path: string; readonly probe: Probe; readonly options?: CheckOptions }
+  | { readonly kind: 'pan'; readonly path: string; readonly probe: Probe }
   | { readonly kind: 'heldout'; readonly path: string; readonly probe: Probe }
   | { readonly kind: 'compare'; readonly a: Compared; readonly b: Compared }
   /** Writes to `path`, by way of a temporary file beside it, and measures what was written. */
@@ -17,6 +19,7 @@ export type JobSpec =
 export interface JobResults {
   readonly proxy: { readonly pictures: number };
   readonly check: CheckResult;
+  readonly pan: PanResult;
   readonly heldout: HeldOut;
   readonly compare: Comparison;
   readonly render: Receipt;

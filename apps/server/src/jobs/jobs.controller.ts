@@ -25,7 +25,7 @@ export class JobsController {
     @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
   ) {
     if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds, body);
-    if (body.kind === 'heldout') return [await this.jobs.startHeldOut(project, body.sourceId)];
+    if (body.kind === 'heldout' || body.kind === 'pan') return [await this.jobs.startMeasure(project, body.kind, body.sourceId)];
     if (body.kind === 'compare') return [await this.jobs.startCompare(project, body.a, body.b)];
     return [await this.jobs.startRender(project, body.timelineId, body.range)];
   }
@@ -49,6 +49,11 @@ export class JobsController {
   async partCheck(@Param('media', checkedId) media: string, @Res() response: Response) {
     // Said by hand: Nest sends nothing at all for null.
     response.json(await this.results.partCheck(media));
+  }
+
+  @Get('media/:media/pan')
+  async pan(@Param('media', checkedId) media: string, @Res() response: Response) {
+    response.json(await this.results.pan(media));
   }
 
   @Get('media/:media/heldout')

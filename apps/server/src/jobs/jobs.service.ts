@@ -138,14 +138,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return this.add(projectId, 'compare', `${first.name} and ${second.name}`, second.mediaId, params);
   }
 
-  /** Hides every second picture and makes it again: what its material allows. */
-  async startHeldOut(projectId: string, sourceId: string): Promise<JobReply> {
+  /** What is measured of a whole moving source: what its material allows made pictures, or how it pans. */
+  async startMeasure(projectId: string, kind: 'heldout' | 'pan', sourceId: string): Promise<JobReply> {
     const { sources } = await this.projects.document(projectId);
     const source = sources.find((s) => s.id === sourceId);
     if (!source) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
     if (source.lost) throw new Failure('file-missing', {}, `${source.name} was not found yet.`);
     if (source.kind === 'still') throw new Failure('no-rate', { source: source.name, kind: 'still' });
-    return this.add(projectId, 'heldout', source.name, source.mediaId, {});
+    return this.add(projectId, kind, source.name, source.mediaId, {});
   }
 
   async startRender(projectId: string, timelineId: string, inToOut = false): Promise<JobReply> {
@@ -289,7 +289,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     const file = await this.media.open(job.subject.replace(PART, ''));
     if (job.kind === 'check')
       return { kind: 'check', ...file, options: optionsOf(JSON.parse(job.params) as CheckPart, file.probe) };
-    if (job.kind === 'heldout') return { kind: 'heldout', ...file };
+    if (job.kind === 'heldout' || job.kind === 'pan') return { kind: job.kind, ...file };
     return { kind: 'proxy', ...file, folder: places.media(this.settings, job.subject) };
   }
 

@@ -7,9 +7,10 @@ import type {
   ComparisonReply,
   ComparisonSummary,
   HeldOutReply,
+  PanReply,
   ReceiptReply,
 } from '@thawline/contract';
-import type { CheckResult, HeldOut, Receipt } from '@thawline/work';
+import type { CheckResult, HeldOut, PanResult, Receipt } from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { ProjectsService } from '../projects/projects.service.js';
@@ -103,6 +104,12 @@ export class ResultsService {
     if (!job) return null;
     const { psnr, ssim, perPicture } = JSON.parse(job.result ?? '') as HeldOut;
     return { psnr, ssim, perPicture: [...perPicture] };
+  }
+
+  /** How a file pans; null when that was not measured. */
+  async pan(mediaId: string): Promise<PanReply | null> {
+    const job = await this.store.newestDone('pan', mediaId);
+    return job && { shifts: [...(JSON.parse(job.result ?? '') as PanResult).shifts] };
   }
 
   private async job(id: string): Promise<StoredJob> {

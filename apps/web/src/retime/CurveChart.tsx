@@ -4,8 +4,9 @@ import { nominalRate, rateToNumber } from '@thawline/core/time';
 import type { ClipCadence } from '@thawline/project';
 import { useMemo, useRef, useState } from 'react';
 import { count } from '../words.js';
-import { positionsOf, slowRuns } from './frames.js';
+import { positionsOf, quickStretches, slowRuns } from './frames.js';
 import classes from './retime.module.css';
+import { usePan } from './usePan.js';
 
 interface Props {
   readonly cadence: ClipCadence;
@@ -36,6 +37,8 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
   const shown: Mapping = useMemo(() => (draft ? { ...mapping, curve: draft } : mapping), [mapping, draft]);
   const { length, headTrim, timeline } = mapping;
   const positions = useMemo(() => positionsOf(shown, 0, length), [shown, length]);
+  const pan = usePan(source);
+  const quick = useMemo(() => (pan ? quickStretches(shown, pan.shifts) : []), [pan, shown]);
   const slow = useMemo(() => slowRuns(positions), [positions]);
   const top =
     Math.max(
@@ -146,6 +149,19 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
             data-from={run.from}
             data-to={run.to}
           />
+        ))}
+        {quick.map((q) => (
+          <line
+            key={q.from}
+            x1={x(q.from)}
+            x2={x(Math.min(span, q.to))}
+            y1={TOP + up}
+            y2={TOP + up}
+            className={classes.quick}
+            data-testid="quick-pan"
+          >
+            <title>{`A point crosses the frame in ${q.seconds.toFixed(1)} s`}</title>
+          </line>
         ))}
         <path d={path(0, span)} className={classes.line} />
         <line x1={x(n)} x2={x(n)} y1={TOP - 4} y2={TOP + up} className={classes.playhead} />

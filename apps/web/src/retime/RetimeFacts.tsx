@@ -1,6 +1,7 @@
 import { Button, Group, SegmentedControl, Select } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
+import { CALM_SECONDS } from '@thawline/core/motion';
 import type { Mix } from '@thawline/core/picture';
 import { secondsOf } from '@thawline/core/time';
 import type { ClipCadence, Source, Timeline } from '@thawline/project';
@@ -8,8 +9,9 @@ import { useMemo } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useJobs, useProject } from '../api/project.js';
 import { count } from '../words.js';
-import { countStates, speedAt, WAYS, type Way } from './frames.js';
+import { countStates, quickStretches, speedAt, WAYS, type Way } from './frames.js';
 import classes from './retime.module.css';
+import { usePan } from './usePan.js';
 
 const SHUTTERS = [0, 45, 90, 180, 270, SHUTTER_MAX];
 
@@ -30,6 +32,7 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
       {counts.blended > 0 && <Fact name="Blended" value={count(counts.blended)} tone="sand" />}
       <Fact name="Made by motion" value={count(counts.made)} tone={counts.made > 0 ? 'sand' : undefined} />
       {source.sound && <Fact name="Sound" value={silent ? 'left out' : speed === 1 ? 'as is' : 'goes along'} />}
+      {source.kind !== 'timeline' && <PanFact cadence={cadence} speed={speed} />}
       {source.kind !== 'timeline' && <HeldOutFact source={source} />}
       <Group gap={10} ml="auto" wrap="nowrap" align="flex-end">
         <div className={classes.between}>
@@ -72,6 +75,66 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
   );
 }
 
+/** How quickly the camera crosses the frame at this speed, and the speed at which that is calm. Asked for, as the held-out test is. */
+function PanFact({ cadence, speed }: { cadence: ClipCadence; speed: number }) {
+  const { id } = useProject();
+  const { source, mapping } = cadence;
+  const running = useJobs(id).some(
+    (j) => j.kind === 'pan' && j.subject === source.mediaId && (j.state === 'running' || j.state === 'queued'),
+  );
+  const pan = usePan(source);
+  const quick = useMemo(() => (pan ? quickStretches(mapping, pan.shifts) : []), [pan, mapping]);
+  if (pan) {
+    if (quick.length === 0) return <Fact name="Pan" value="calm" under={`none under ${CALM_SECONDS} s`} />;
+    const seconds = Math.min(...quick.map((q) => q.seconds));
+    return (
+      <Fact
+        name="Pan crosses in"
+        value={`${seconds.toFixed(1)} s`}
+        tone="rust"
+        under={`calm at ${Math.floor(((Math.abs(speed) * seconds) / CALM_SECONDS) * 100)} %, ${CALM_SECONDS} s`}
+      />
+    );
+  }
+  return (
+    <Ask
+      name="Pan"
+      label="Measure it"
+      title={`How quickly a point crosses the frame: under ${CALM_SECONDS} s a pan strobes`}
+      running={running}
+      onAsk={() => {
+        call('startJobs', { parameters: { project: id }, body: { kind: 'pan', sourceId: source.id } }).catch(tellError);
+      }}
+    />
+  );
+}
+
+/** Something that is measured when it is asked for. */
+function Ask({
+  name,
+  label,
+  title,
+  running,
+  onAsk,
+}: {
+  name: string;
+  label: string;
+  title: string;
+  running: boolean;
+  onAsk: () => void;
+}) {
+  return (
+    <div>
+      <small className="quiet">{name}</small>
+      <div>
+        <Button size="compact-sm" variant="default" loading={running} onClick={onAsk} title={title}>
+          {label}
+        </Button>
+      </div>
+    </div>
+  );
+}
+
 /** What the material allows: every second picture hidden and made again. Asked for, since it takes as long as decoding all of it. */
 function HeldOutFact({ source }: { source: Source }) {
   const { id } = useProject();
@@ -97,24 +160,27 @@ function HeldOutFact({ source }: { source: Source }) {
     );
   }
   return (
-    <div>
-      <small className="quiet">Held-out test</small>
-      <div>
-        <Button
-          size="compact-sm"
-          variant="default"
-          loading={running !== undefined}
-          onClick={start}
-          title="Hides every second picture, makes it from its neighbours and compares"
-        >
-          Hide and rebuild
-        </Button>
-      </div>
-    </div>
+    <Ask
+      name="Held-out test"
+      label="Hide and rebuild"
+      title="Hides every second picture, makes it from its neighbours and compares"
+      running={running !== undefined}
+      onAsk={start}
+    />
   );
 }
 
-function Fact({ name, value, under, tone }: { name: string; value: string; under?: string; tone?: 'sand' | 'ice' | undefined }) {
+function Fact({
+  name,
+  value,
+  under,
+  tone,
+}: {
+  name: string;
+  value: string;
+  under?: string;
+  tone?: 'sand' | 'ice' | 'rust' | undefined;
+}) {
   return (
     <div>
       <small className="quiet">{name}</small>

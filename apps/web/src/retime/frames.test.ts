@@ -9,7 +9,18 @@ import {
   type Project,
   type Source,
 } from '@thawline/project';
-import { cleanestSlow, countStates, lookAt, lookOf, momentOf, positionsOf, slowRuns, speedAt, speedWords } from './frames.js';
+import {
+  cleanestSlow,
+  countStates,
+  lookAt,
+  lookOf,
+  momentOf,
+  positionsOf,
+  quickStretches,
+  slowRuns,
+  speedAt,
+  speedWords,
+} from './frames.js';
 
 const source: Source = {
   ...{
@@ -91,6 +102,23 @@ test('the cleanest slow follows from what a check found to be new, exactly', () 
   expect(cleanestSlow(source, rate(25), 200)).toEqual(rate(1, 2));
   expect(cleanestSlow({ ...source, measured: { rate: rate(30000, 1001), ppm: 0 } }, rate(24000, 1001), 0)).toEqual(rate(4, 5));
   expect(constantTiming(rate(100), 400).kind).toBe('constant');
+});
+
+test('a pan is too quick where its clip runs fast, and calm where it is slowed', () => {
+  // Across in two seconds of 100 pictures each.
+  const shifts = Array.from({ length: 400 }, (_, k) => ({ x: k === 0 ? 0 : -1 / 200, y: 0 }));
+  const real = quickStretches(cadence({}).mapping, shifts);
+  expect(real).toHaveLength(1);
+  expect(real[0]?.seconds).toBeCloseTo(2, 6);
+  expect(quickStretches(cadence({ speed: rate(1, 4), length: 300 }).mapping, shifts)).toEqual([]);
+  const pins = [
+    { frame: 0, picture: 0, way: 'even' as const },
+    { frame: 50, picture: 200, way: 'even' as const },
+    { frame: 150, picture: 250, way: 'even' as const },
+  ];
+  const curved = quickStretches(cadence({ curve: pins, length: 150 }).mapping, shifts);
+  expect(curved).toHaveLength(1);
+  expect(Math.abs((curved[0]?.to ?? 0) - 50)).toBeLessThanOrEqual(4);
 });
 
 test('speeds are written as they are typed', () => {

@@ -1,4 +1,5 @@
 import { type Fit, fitMakes, type Mapping, positionAt } from '@thawline/core/cadence';
+import { type QuickPan, quickPans, type Shift } from '@thawline/core/motion';
 import { type Rate, rate, rateToNumber, times } from '@thawline/core/time';
 import { type Clip, type ClipCadence, type FrameState, frameState, ownRate, type Source } from '@thawline/project';
 import { type Moment, PARTS } from './made.js';
@@ -67,6 +68,27 @@ export function speedAt(mapping: Mapping, source: Source, n: number): number {
   const at = Math.min(n, mapping.length - 2);
   const [a = 0, b = 0] = positionsOf(mapping, at, at + 2);
   return (b - a) * (rateToNumber(mapping.timeline) / rateToNumber(own));
+}
+
+/**
+ * Stretches of a clip, in its frames, in which a point crosses the frame too quickly for its timeline's rate.
+ * @param shifts of the source, each picture from the one before
+ */
+export function quickStretches(mapping: Mapping, shifts: readonly Shift[]): QuickPan[] {
+  // Where the camera has got to at each picture; between two, in proportion.
+  const been: Shift[] = [];
+  for (const { x, y } of shifts) been.push({ x: x + (been.at(-1)?.x ?? 0), y: y + (been.at(-1)?.y ?? 0) });
+  // Of the first picture nothing is known; it stands where the second one comes from.
+  const at = (position: number): Shift => {
+    const k = Math.max(0, Math.min(been.length - 1, Math.floor(position)));
+    const [a, b] = [been[k] as Shift, been[Math.min(k + 1, been.length - 1)] as Shift];
+    const share = Math.min(1, Math.max(0, position - k));
+    return { x: a.x + (b.x - a.x) * share, y: a.y + (b.y - a.y) * share };
+  };
+  if (been.length === 0) return [];
+  const places = Array.from(positionsOf(mapping, 0, mapping.length), at);
+  const steps = places.map((p, n) => ({ x: p.x - (places[n - 1]?.x ?? p.x), y: p.y - (places[n - 1]?.y ?? p.y) }));
+  return quickPans(steps, rateToNumber(mapping.timeline));
 }
 
 /** A speed as people type it: 25 %, 33.333 %. */

@@ -10,6 +10,7 @@ const KINDS: Record<JobReply['kind'], string> = {
   check: 'Check of',
   compare: 'Comparison of',
   heldout: 'Held-out test of',
+  pan: 'Pans of',
   render: '',
 };
 const ENDED: Partial<Record<JobReply['state'], string>> = { done: 'done', cancelled: 'stopped, nothing kept' };
