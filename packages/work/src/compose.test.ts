@@ -14,7 +14,7 @@ import {
   type Project,
   type Source,
 } from '@thawline/project';
-import { composed } from './compose.js';
+import { composed, type RenderInput } from './compose.js';
 
 /** What frames of retimed clips are made of, from real files, bit for bit. */
 const folder = mkdtempSync(join(tmpdir(), 'thawline-compose-'));
@@ -34,7 +34,11 @@ const REAL = Array.from({ length: PICTURES }, (_, k) => numbered(k));
 /** The clip's file at 25 on a timeline of 25, then what is done to it; every frame as a render composes it. */
 const frames = (...commands: object[]): Promise<Uint8Array[]> => framesOf(REAL, commands);
 
-async function framesOf(stored: readonly Uint8Array[], commands: readonly object[]): Promise<Uint8Array[]> {
+async function framesOf(
+  stored: readonly Uint8Array[],
+  commands: readonly object[],
+  more: Partial<RenderInput> = {},
+): Promise<Uint8Array[]> {
   const path = join(folder, 'clip.mkv');
   await ffmpeg.encode(path, { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' }, stored);
   const probe = await ffmpeg.probe(path);
@@ -66,7 +70,7 @@ async function framesOf(stored: readonly Uint8Array[], commands: readonly object
   const [cut] = project.timelines;
   if (!cut) throw new Error('no timeline');
   const out: Uint8Array[] = [];
-  const input = { project, timeline: cut, files: { s: { path, probe } } };
+  const input = { project, timeline: cut, files: { s: { path, probe } }, ...more };
   for await (const frame of composed(ffmpeg, input, cut)) out.push(frame.slice());
   return out;
 }
@@ -122,6 +126,22 @@ test('slowed down by motion real pictures stand untouched, and for single frames
   expect(Buffer.compare(chosen[9] as Uint8Array, mixed)).toBe(0);
   // The others are as they were.
   for (const n of [1, 3, 7, 11, 39]) expect(Buffer.compare(chosen[n] as Uint8Array, plain[n] as Uint8Array)).toBe(0);
+});
+
+test('threads give the very same frames, on a curve that turns round, too', async () => {
+  const pins = [
+    { frame: 0, picture: 4, way: 'even' },
+    { frame: 14, picture: 9, way: 'eased', handles: [0.3, 0, 0.6, 1] },
+    { frame: 30, picture: 2, way: 'even' },
+  ];
+  const commands = [
+    { type: 'setFit', fit: 'motion' },
+    { type: 'retimeClip', pins, length: 31 },
+  ];
+  const threads = { count: 2, entry: new URL('../dist/motionWorker.js', import.meta.url) };
+  const [here, there] = [await framesOf(REAL, commands), await framesOf(REAL, commands, { threads })];
+  expect(here).toHaveLength(31);
+  expect(there.map((frame, n) => Buffer.compare(frame, here[n] as Uint8Array))).toEqual(here.map(() => 0));
 });
 
 test('held pictures give way to made ones, which come nearer to what was there than what was held', async () => {

@@ -15,7 +15,8 @@ import {
   timelineLength,
 } from '@thawline/project';
 import { Moving, mixing } from './between.js';
-import { type FrameSource, framesOf, noFrames } from './frames.js';
+import { type FrameSource, framesAhead, framesOf, noFrames } from './frames.js';
+import { MotionPool, type MotionThreads } from './motionPool.js';
 import { PictureWalk } from './pictures.js';
 
 /** A source's file as a job finds it. */
@@ -31,6 +32,8 @@ export interface RenderInput {
   readonly files: Readonly<Record<string, SourceFile>>;
   /** In to out, `to` not included; the whole timeline when left out. */
   readonly range?: FrameRange | null;
+  /** Threads for pictures made by motion; else they are made here. */
+  readonly threads?: MotionThreads;
 }
 
 export interface FrameRange {
@@ -101,6 +104,8 @@ function clipFrames(
   const mixed = mixing(LAYOUT, box.width, box.height, clip.mix);
   const between = moving ? new Moving(LAYOUT, box.width, box.height) : mixed;
   const bytes = pictureBytes(LAYOUT, box.width, box.height);
+  const pool =
+    moving && input.threads ? new MotionPool(input.threads, { layout: LAYOUT, width: box.width, height: box.height }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
   const open = (at: number) => picturesOf(media, input, source, at, box, signal);
   const chosen = new Set(clip.instead.filter((i) => i.as === 'blend').map((i) => i.frame - clip.headTrim + clip.start - from));
@@ -108,8 +113,8 @@ function clipFrames(
     walk: new PictureWalk(open, first, between, bytes),
     between,
     mixed: { frames: chosen, by: mixed },
-    pool: null,
-    ahead: 0,
+    pool,
+    ahead: pool ? framesAhead(pool, clip.shutter) : 0,
     layout: LAYOUT,
     bytes,
     frames: to - from,

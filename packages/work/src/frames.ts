@@ -43,6 +43,11 @@ export function noFrames(): FrameTally {
   return { real: 0, blended: 0, held: 0, made: 0, cuts: 0, leastCertainty: null };
 }
 
+/** Frames that may be on their way through a pool: enough that no thread waits for the encoder. With a shutter each is several pictures. */
+export function framesAhead(pool: MotionPool, shutterDegrees: number): number {
+  return pool.count * (shutterDegrees > 0 ? 1 : 4);
+}
+
 interface Part {
   readonly picture: Uint8Array;
   readonly weight: number;

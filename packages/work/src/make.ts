@@ -5,8 +5,8 @@ import { type Rate, rateToNumber, spedUp, timingLength } from '@thawline/core/ti
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
 import { Moving, mixing } from './between.js';
 import type { Progress } from './check.js';
-import { type FrameTally, framesOf, noFrames } from './frames.js';
-import { MotionPool } from './motionPool.js';
+import { type FrameTally, framesAhead, framesOf, noFrames } from './frames.js';
+import { MotionPool, type MotionThreads } from './motionPool.js';
 import { PictureWalk } from './pictures.js';
 import { SOUND_CHANNELS, SOUND_RATE, sourceSound } from './sound.js';
 import { writeWhole } from './whole.js';
@@ -26,7 +26,7 @@ export interface MakeOptions {
   /** 0 to 360: how much of a frame the shutter is open, what it covers is averaged; 0 shows the frame's own moment alone. */
   readonly shutterDegrees?: number;
   /** Threads for pictures made by motion: how many, and the compiled motionWorker file. Else they are made here. */
-  readonly threads?: { readonly count: number; readonly entry: URL };
+  readonly threads?: MotionThreads;
   readonly signal?: AbortSignal;
 }
 
@@ -84,11 +84,12 @@ export async function make(
   const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout, probe.width, probe.height, options.mix);
   const shutter = options.shutterDegrees ?? 0;
   const pictures = async function* (): AsyncGenerator<Uint8Array> {
-    const { count = 0, entry } = options.threads ?? {};
-    const pool = moving && entry ? new MotionPool(count, { layout, width: probe.width, height: probe.height }, entry) : null;
+    const { threads } = options;
+    const size = { layout, width: probe.width, height: probe.height };
+    const pool = moving && threads ? new MotionPool(threads, size) : null;
     const walk = new PictureWalk((from) => media.openPictures(input, probe, { pixelFormat, from, ...signal }), 0, between, bytes);
     const exposed = (n: number): Exposed[] => exposures(mapping, n, shutter, between.parts, moving);
-    const ahead = pool ? count * (shutter > 0 ? 1 : 4) : 0;
+    const ahead = pool ? framesAhead(pool, shutter) : 0;
     let n = 0;
     for await (const frame of framesOf({ walk, between, pool, ahead, layout, bytes, frames, exposed }, tally)) {
       yield frame;

@@ -141,7 +141,7 @@ describe('in threads', () => {
   test('what is asked of a pool that is closed settles', async () => {
     const layout = pixelLayout('yuv420p');
     if (!layout) throw new Error('no layout');
-    const pool = new MotionPool(1, { layout, width: 64, height: 64 }, entry);
+    const pool = new MotionPool({ count: 1, entry }, { layout, width: 64, height: 64 });
     const numbered = (k: number) => ({ k, picture: new Uint8Array(64 * 96) });
     expect((await pool.make(numbered(0), numbered(1), 0.5)).certainty).toBe(1);
     const late = pool.make(numbered(1), numbered(2), 0.5);

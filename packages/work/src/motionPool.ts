@@ -12,6 +12,12 @@ export interface MotionWorkerData {
   readonly height: number;
 }
 
+/** How many threads, and the compiled motionWorker file. */
+export interface MotionThreads {
+  readonly count: number;
+  readonly entry: URL;
+}
+
 /** A picture made between two, in a buffer of its own. */
 export interface MadeBetween extends MadePicture {
   readonly picture: Uint8Array;
@@ -40,8 +46,7 @@ export class MotionPool {
   private asked = 0;
   private closed = false;
 
-  /** @param entry the compiled motionWorker file */
-  constructor(count: number, data: MotionWorkerData, entry: URL) {
+  constructor({ count, entry }: MotionThreads, data: MotionWorkerData) {
     this.threads = Array.from({ length: count }, () => {
       const worker = new Worker(entry, { workerData: data });
       const thread: Thread = { worker, waiting: new Map(), ended: null };
@@ -53,6 +58,10 @@ export class MotionPool {
       worker.once('exit', () => drop(thread, new JobError(this.closed ? 'aborted' : 'crashed', 'the thread ended')));
       return thread;
     });
+  }
+
+  get count(): number {
+    return this.threads.length;
   }
 
   /**

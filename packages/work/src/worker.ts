@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { ffmpeg, MediaError } from '@thawline/media';
 import { perform } from './perform.js';
@@ -22,12 +23,18 @@ const progress = (done: number, total: number | null, phase: string): void => {
 };
 
 try {
-  post({ type: 'done', result: await perform(ffmpeg, workerData as JobSpec, progress, stop.signal) });
+  post({ type: 'done', result: await perform(ffmpeg, withThreads(workerData as JobSpec), progress, stop.signal) });
 } catch (error) {
   if (error instanceof MediaError) post({ type: 'failed', code: error.code, detail: error.detail });
   else post({ type: 'failed', ...systemFailure(error) });
 } finally {
   parentPort?.close();
+}
+
+/** Pictures made by motion come from threads of their own, as many as there are cores. */
+function withThreads(spec: JobSpec): JobSpec {
+  const threads = { count: availableParallelism(), entry: new URL('./motionWorker.js', import.meta.url) };
+  return spec.kind === 'render' ? { ...spec, input: { ...spec.input, threads } } : spec;
 }
 
 function systemFailure(error: unknown): { code: 'disk-full' | 'crashed'; detail: string } {
