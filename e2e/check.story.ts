@@ -154,7 +154,7 @@ test('new pictures only: what comes of it is shown, then done in one step, and u
 });
 
 test('held pictures are rebuilt with motion in one step, and undone', async () => {
-  await page.getByRole('button', { name: 'Rebuild 200 held pictures with motion' }).click();
+  await page.getByRole('button', { name: 'Rebuild with motion' }).click();
   await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute(
     'title',
     /Rebuilt the 200 held pictures of calving-hero/,
@@ -232,7 +232,7 @@ test("a timeline's own frames are checked; marks for held pictures go into the e
   await page.keyboard.press('f');
   await expect(page).toHaveURL(/timeline\/\w+\/\d+$/);
   await page.getByRole('button', { name: /calving-hero/ }).click();
-  await page.getByRole('button', { name: /^Put \d+ marks into the edit/ }).click();
+  await page.getByRole('button', { name: /^Put \d+ marks in the edit/ }).click();
   await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /marks into the edit/);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Placed/);

@@ -16,6 +16,7 @@ const { document } = await (await fetch(`${url}/api/projects/${project.id}`)).js
 const source = (name) => document.sources.find((s) => s.name === name)?.id;
 const timeline = document.timelines[0];
 const pan = timeline?.clips.find((c) => c.sourceId === source('jetty-pan') && c.laneId.startsWith('p'));
+const slow = document.timelines.find((t) => t.name === 'Slow studies');
 const at = `${url}/p/${project.id}`;
 const [compared] = await (await fetch(`${url}/api/projects/${project.id}/comparisons`)).json();
 const shots = {
@@ -23,6 +24,7 @@ const shots = {
   'read-at': `${at}/sources/${source('jetty-pan')}`,
   timelines: `${at}/timelines/${timeline?.id}/${pan?.id}?f=${(pan?.start ?? 0) + 12}`,
   carry: `${at}/timelines/${timeline?.id}`,
+  retime: `${at}/retime/${slow?.id}/${slow?.clips.find((c) => c.laneId.startsWith('p'))?.id}/20`,
   check: `${at}/check/${source('calving-hero')}/31`,
   'check-timeline': `${at}/check/timeline/${timeline?.id}/866`,
   render: `${at}/render`,

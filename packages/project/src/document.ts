@@ -113,9 +113,12 @@ const handle = z
   .min(-HANDLE_REACH)
   .max(1 + HANDLE_REACH);
 
+/** Furthest frame of a pin: 46 hours at 60. A clip's step map has a place for each of its frames. */
+const PIN_FRAMES = 10_000_000;
+
 /** A source picture tied to a frame of a clip, counted as headTrim counts. */
 export const pinSchema = z.object({
-  frame: z.int().min(-100_000_000).max(100_000_000),
+  frame: z.int().min(-PIN_FRAMES).max(PIN_FRAMES),
   picture: count,
   way: z.enum(PIN_WAYS).default('even'),
   handles: z.tuple([handle, handle, handle, handle]).optional(),

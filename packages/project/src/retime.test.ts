@@ -136,6 +136,8 @@ describe('a curve', () => {
     const turning = [{ ...pins[0], way: 'eased', handles: [0.2, 1.6, 0.8, -0.6] }, pins[1]];
     expect(refusal(project, { pins: turning })).toEqual(['bad-curve', 'bad-handles']);
     expect(refusal(project, { pins: turning, backward: true })).toBeNull();
+    const far = { type: 'retimeClip', timelineId: 't', clipId: 'x', follow: 'move', pins: [pins[0], { frame: 1e8, picture: 1 }] };
+    expect(commandSchema.safeParse(far).success).toBe(false);
   });
 
   test('split, the two halves show what the whole showed', () => {

@@ -92,10 +92,10 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
         <Button
           size="compact-md"
           variant="default"
-          title="Held pictures are left out, and what lies between the others is made by motion, wherever this source is used. No file is changed."
+          title={`${plural(verdict.held.length, 'held picture')} left out, and what lies between the others made by motion, wherever this source is used. No file is changed.`}
           onClick={() => void run({ type: 'rebuildSource', sourceId: source.id, held: [...verdict.held] })}
         >
-          Rebuild {plural(verdict.held.length, 'held picture')} with motion
+          Rebuild with motion
         </Button>
       )}
       {marks.length > 0 && (
@@ -105,7 +105,7 @@ export function Findings({ source, verdict, runs, picture, onPicture, onAgain, r
           title="A mark on every timeline wherever a held picture of this source is seen"
           onClick={() => void run({ type: 'markFrames', marks })}
         >
-          Put {plural(marks.length, 'mark')} into the edit
+          Put {plural(marks.length, 'mark')} in the edit
         </Button>
       )}
       <Menu position="top-end">

@@ -103,6 +103,9 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
     const next = pins[index + 1];
     return !next || x(next.frame) - x((pins[index] as Pin).frame) > LABEL;
   };
+  /** Where the line that comes from the left leaves room: beneath at the left, above at the right, and never out of the drawing. */
+  const labelBelow = (frame: number, pin: Pin): boolean =>
+    frame > span * 0.8 ? y(pin.picture) < TOP + 18 : y(pin.picture) < TOP + up - 26;
   const seconds = rateToNumber(timeline);
   const cleanest = Math.min(span, top);
   return (
@@ -137,7 +140,13 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
         ))}
         <rect data-ground x={LEFT} y={TOP} width={across} height={up} fill="transparent" />
         <path d={`M${x(0)} ${y(0)}L${x(cleanest)} ${y(cleanest)}`} className={classes.cleanest} />
-        <text x={x(cleanest * 0.55) + 6} y={y(cleanest * 0.55) + 15} className={classes.tick} data-soft>
+        <text
+          x={x(cleanest) + (cleanest < span * 0.7 ? 6 : -6)}
+          y={y(cleanest) + (cleanest < span * 0.7 ? 4 : 16)}
+          textAnchor={cleanest < span * 0.7 ? 'start' : 'end'}
+          className={classes.tick}
+          data-soft
+        >
           every picture once
         </text>
         {slow.map((run) => (
@@ -198,7 +207,7 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
               {labelled(i) && (
                 <text
                   x={frame > span * 0.8 ? -11 : 11}
-                  y={y(pin.picture) > TOP + up - 26 ? -11 : 21}
+                  y={labelBelow(frame, pin) ? 21 : -12}
                   textAnchor={frame > span * 0.8 ? 'end' : 'start'}
                   className={classes.pinLabel}
                 >

@@ -63,7 +63,7 @@ export function LookCanvas({ source, look, against, made, testId }: Props) {
     <div className={classes.look} data-state={state} data-testid={testId} data-picture={look.picture} data-share={look.share}>
       <canvas ref={canvas} width={width} height={height} hidden={state !== 'ready'} />
       {state === 'making' && <span>not made yet</span>}
-      {state === 'lost' && <span>{source.kind === 'timeline' ? 'made when it is rendered' : 'cannot be shown'}</span>}
+      {state === 'lost' && <span>{source.kind === 'timeline' ? 'seen when it is rendered' : 'cannot be shown'}</span>}
     </div>
   );
 }

@@ -30,7 +30,8 @@ export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
   const { clip, source } = cadence;
   const from = Math.max(0, Math.min(Math.floor(n / ACROSS) * ACROSS, clip.length - SHOWN));
   const frames = Array.from({ length: Math.min(SHOWN, clip.length) }, (_, i) => from + i);
-  const all = useMemo(() => madeMoments(cadence), [cadence]);
+  const stretch = stretchAround(n, clip.length);
+  const all = useMemo(() => madeMoments(cadence, stretch.from, stretch.to), [cadence, stretch.from, stretch.to]);
   const seen = useMemo(() => all.filter((m) => m.n >= from && m.n < from + SHOWN).map((m) => m.moment), [all, from]);
   useMade('strip', seen);
   // The others so that the least sure come to be known, on from here.
@@ -51,6 +52,7 @@ export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
     setWalked(next?.n ?? null);
     onFrame(next?.n);
   };
+  const where = stretch.to - stretch.from < clip.length ? `, frames ${stretch.from} to ${stretch.to - 1}` : '';
   const state = frameState(cadence, n);
   const chosen = clip.instead.find((i) => i.frame === n + clip.headTrim);
   const choose = (as: 'nearest' | 'blend' | null): void =>
@@ -72,10 +74,12 @@ export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
         </h2>
         <span className="quiet" data-testid="made-progress">
           {all.length === 0
-            ? 'nothing is made by motion here'
+            ? source.kind === 'timeline'
+              ? 'a placed timeline is seen when it is rendered'
+              : 'nothing is made by motion here'
             : known.length < all.length
-              ? `${count(known.length)} of ${plural(all.length, 'picture')} made for this preview`
-              : `all ${plural(all.length, 'picture')} made; ${least ? `least sure ${least.sure.toFixed(2)} at frame ${least.n}` : ''}`}
+              ? `${count(known.length)} of ${plural(all.length, 'picture')} made for this preview${where}`
+              : `all ${plural(all.length, 'picture')} made${where}; ${least ? `least sure ${least.sure.toFixed(2)} at frame ${least.n}` : ''}`}
         </span>
         <Group gap={6} wrap="nowrap">
           {clip.fit === 'motion' && (state === 'made' || chosen) && (
@@ -162,11 +166,20 @@ function Wave() {
   );
 }
 
-/** Every made frame of the clip, with what has to be made for it. */
-function madeMoments(cadence: ClipCadence): { n: number; moment: Moment }[] {
+/** Frames that are made without being asked for, from a hundred behind on. */
+const AROUND = 400;
+
+/** The stretch whose pictures are made: it goes on by hundreds, so that a step does not begin it anew. */
+function stretchAround(n: number, length: number): { from: number; to: number } {
+  const from = Math.max(0, Math.min(Math.floor(n / 100) * 100 - 100, length - AROUND));
+  return { from, to: Math.min(length, from + AROUND) };
+}
+
+/** The made frames of a stretch of the clip, with what has to be made for each. */
+function madeMoments(cadence: ClipCadence, from: number, to: number): { n: number; moment: Moment }[] {
   const found: { n: number; moment: Moment }[] = [];
   if (cadence.clip.fit !== 'motion') return found;
-  for (let n = 0; n < cadence.clip.length; n++) {
+  for (let n = from; n < to; n++) {
     const moment = momentOf(cadence.source, lookOf(cadence, n));
     if (moment) found.push({ n, moment });
   }

@@ -1,4 +1,5 @@
 import { useDraggable } from '@dnd-kit/core';
+import { fitMakes } from '@thawline/core/cadence';
 import { formatRate, sameRate } from '@thawline/core/time';
 import { type Clip, cadenceOf, type Lane, passingRate, readsUnevenly, sourceOf, type Timeline } from '@thawline/project';
 import { memo, useMemo } from 'react';
@@ -60,9 +61,9 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
       {lane.kind === 'picture' && cadence && (
         <svg className={classes.cadence} width={width} height="9" aria-hidden="true">
           <path
-            d={cadencePath(cadence.map.hitches, width, scale)}
+            d={clip.fit === 'motion' ? wavePath(width) : cadencePath(cadence.map.hitches, width, scale)}
             data-hitches={cadence.map.hitches.length > 0 || undefined}
-            data-blend={clip.fit === 'blend' || undefined}
+            data-between={fitMakes(clip.fit) ? clip.fit : undefined}
           />
         </svg>
       )}
@@ -71,6 +72,11 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
     </div>
   );
 });
+
+/** A wave over the whole clip: made by motion. */
+function wavePath(width: number): string {
+  return `M0 6${'q2.5-3 5 0t5 0'.repeat(Math.min(400, Math.ceil(width / 10)))}`;
+}
 
 function Grip({ clip, end }: { clip: Clip; end: 'head' | 'tail' }) {
   const grip = useDraggable({ id: `${end}-${clip.id}`, data: { what: end, clip } });

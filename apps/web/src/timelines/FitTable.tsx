@@ -1,5 +1,5 @@
 import { SegmentedControl } from '@mantine/core';
-import { cadenceFacts, type Fit, longestRun } from '@thawline/core/cadence';
+import { cadenceFacts, type Fit, fitMakes, longestRun } from '@thawline/core/cadence';
 import { formatRate, rateToNumber } from '@thawline/core/time';
 import {
   apply,
@@ -225,7 +225,7 @@ function priceOf(
     if (steps === '') {
       const runs = passingRate(source, now);
       steps =
-        fit === 'blend' && runs
+        fitMakes(fit) && runs
           ? `even ${(rateToNumber(runs) / rateToNumber(timeline.rate)).toFixed(3)}`
           : [...map.steps.slice(1, 7)].join(' ');
     }
