@@ -154,6 +154,34 @@ test('a pin is dragged and typed, each one step to undo; where it cannot stand i
   await picture.press('Escape');
 });
 
+test('an eased stretch has two handles, and runs backward only where that is asked for', async () => {
+  await page.getByTestId('pin-0').click();
+  const handles = async () => ((await clip()).curve?.[0] as { handles?: number[] } | undefined)?.handles ?? [];
+  const before = await handles();
+  await page.getByTestId('handle-1').focus();
+  await page.keyboard.press('ArrowUp');
+  await expect.poll(async () => (await handles())[3]).toBeCloseTo((before[3] ?? 0) + 0.05, 3);
+  for (let k = 0; k < 12; k++) await page.keyboard.press('ArrowUp');
+  // It stops at the next pin's height.
+  await expect.poll(async () => (await handles())[3]).toBe(1);
+  await page.getByLabel('may run back').click();
+  await page.getByTestId('handle-1').focus();
+  await page.keyboard.press('ArrowUp');
+  await expect.poll(async () => (await handles())[3]).toBe(1.05);
+  await page.getByLabel('may run back').click();
+  await expect.poll(async () => (await handles())[3]).toBe(1);
+  const box = await page.getByTestId('handle-0').boundingBox();
+  if (!box) throw new Error('not to be seen');
+  await page.mouse.move(box.x + 5, box.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 9, box.y + 15, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => (await handles())[0]).toBeGreaterThan(before[0] ?? 0);
+  await page.getByRole('radiogroup', { name: 'On to the next pin' }).getByText('even').click();
+  await expect(page.getByTestId('handle-0')).toHaveCount(0);
+  while (JSON.stringify(await handles()) !== JSON.stringify(before)) await ask(`/projects/${project}/undo`, {});
+});
+
 test('by motion pictures are made in the browser, each with how sure it is; the least sure is gone to', async () => {
   await between('motion').click();
   await page.getByTestId('made-11').click();

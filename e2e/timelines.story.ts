@@ -215,7 +215,7 @@ test('fits are compared for one clip and for all of a rate, evenness and price i
   await expect.poll(async () => (await timeline('Cut')).clips.length).toBe(6);
   await page.getByRole('button', { name: /jetty-pan on Picture 1, frame 280/ }).click();
   await expect(page.getByTestId('fit-nearest')).toContainText('9.7 ms');
-  await expect(page.getByTestId('fit-motion')).toContainText('to make');
+  await expect(page.getByTestId('fit-motion')).toContainText('198 made');
   await page.getByText('All 2 clips at 29.97').click();
   await expect(page.getByTestId('fit-nearest')).toContainText('16.00 s');
   await page.getByTestId('fit-blend').click();

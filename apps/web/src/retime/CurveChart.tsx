@@ -1,9 +1,10 @@
 import { useElementSize } from '@mantine/hooks';
-import type { Curve, Mapping, Pin } from '@thawline/core/cadence';
+import type { Curve, Handles, Mapping, Pin } from '@thawline/core/cadence';
 import { nominalRate, rateToNumber } from '@thawline/core/time';
 import type { ClipCadence } from '@thawline/project';
 import { useMemo, useRef, useState } from 'react';
 import { count } from '../words.js';
+import { EaseHandles } from './EaseHandles.js';
 import { positionsOf, quickStretches, slowRuns } from './frames.js';
 import classes from './retime.module.css';
 import { usePan } from './usePan.js';
@@ -15,6 +16,8 @@ interface Props {
   readonly n: number;
   /** Index of the pin that is chosen, -1 for none. */
   readonly chosen: number;
+  /** Whether eased stretches may run back on themselves. */
+  readonly backward: boolean;
   readonly onChoose: (index: number) => void;
   readonly onFrame: (n: number) => void;
   /** Takes pins, one of which is now on `frame`; or says why not. */
@@ -26,7 +29,7 @@ const LABEL = 76;
 const [LEFT, RIGHT, TOP, BOTTOM] = [52, 16, 16, 26];
 
 /** Source pictures up, frames across. Sand marks what passes under a picture a frame: there, pictures are made, held or mixed. */
-export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPins }: Props) {
+export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFrame, onPins }: Props) {
   const { ref, width, height } = useElementSize();
   const svg = useRef<SVGSVGElement>(null);
   /** Pins while one of them is dragged. */
@@ -57,14 +60,14 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
     points.push(`${x(to).toFixed(1)} ${y(positions[Math.min(to, positions.length - 1)] as number).toFixed(1)}`);
     return `M${points.join('L')}`;
   };
-  const placeOf = (event: { clientX: number; clientY: number }): { frame: number; picture: number } => {
+  const exactPlaceOf = (event: { clientX: number; clientY: number }): { frame: number; picture: number } => {
     const box = svg.current?.getBoundingClientRect();
     const [px, py] = [event.clientX - (box?.left ?? 0), event.clientY - (box?.top ?? 0)];
-    const picture = Math.round(((TOP + up - py) / up) * top);
-    return {
-      frame: Math.round(((px - LEFT) / across) * span) + headTrim,
-      picture: Math.max(0, Math.min(source.pictures - 1, picture)),
-    };
+    return { frame: ((px - LEFT) / across) * span + headTrim, picture: ((TOP + up - py) / up) * top };
+  };
+  const placeOf = (event: { clientX: number; clientY: number }): { frame: number; picture: number } => {
+    const { frame, picture } = exactPlaceOf(event);
+    return { frame: Math.round(frame), picture: Math.max(0, Math.min(source.pictures - 1, Math.round(picture))) };
   };
   /** A pin stays between its neighbours. */
   const moved = (index: number, to: { frame: number; picture: number }): Curve => {
@@ -94,6 +97,10 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
     finish(index, moved(index, { frame: pin.frame + move[0], picture }));
     return true;
   };
+  /** The chosen stretch, where it is eased. */
+  const eased = pins[chosen]?.way === 'eased' ? pins[chosen] : undefined;
+  const next = pins[chosen + 1];
+  const withHandles = (handles: Handles): Curve => curve.map((p, i) => (i === chosen ? { ...p, handles } : p));
   /** The chosen pin's place is always written, another one's where there is room. */
   const labelled = (index: number): boolean => {
     if (index === chosen || chosen < 0) return index === chosen || roomy(index);
@@ -174,6 +181,21 @@ export function CurveChart({ cadence, curve, n, chosen, onChoose, onFrame, onPin
         ))}
         <path d={path(0, span)} className={classes.line} />
         <line x1={x(n)} x2={x(n)} y1={TOP - 4} y2={TOP + up} className={classes.playhead} />
+        {eased && next && (
+          <EaseHandles
+            a={eased}
+            b={next}
+            x={(frame) => x(frame - headTrim)}
+            y={y}
+            placeOf={exactPlaceOf}
+            backward={backward}
+            onDraft={(handles) => setDraft(withHandles(handles))}
+            onTake={(handles) => {
+              setDraft(null);
+              setWrong(onPins(withHandles(handles), eased.frame));
+            }}
+          />
+        )}
         {pins.map((pin, i) => {
           const frame = pin.frame - headTrim;
           if (frame < 0 || frame > span) return null;

@@ -1,5 +1,5 @@
-import { Button, Group, NumberInput, SegmentedControl } from '@mantine/core';
-import { type Curve, type CurveFault, curveFault, EASE, type Pin, positionAt } from '@thawline/core/cadence';
+import { Button, Checkbox, Group, NumberInput, SegmentedControl } from '@mantine/core';
+import { type Curve, type CurveFault, curveFault, EASE, type Handles, type Pin, positionAt } from '@thawline/core/cadence';
 import { type ClipCadence, curveOf, type Follow, type Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../api/project.js';
@@ -29,10 +29,13 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
   const [chosen, setChosen] = useState<number | null>(null);
   const [follow, setFollow] = useState<Follow>('move');
   const curve = useMemo(() => curveOf(mapping), [mapping]);
+  const [asked, setAsked] = useState(false);
+  // Who asked for it before need not ask again to change something else.
+  const backward = asked || curveFault(curve, source.pictures) === 'bad-handles';
   const at = chosen === null ? -1 : curve.findIndex((pin) => pin.frame === chosen);
   const pin = curve[at];
   const take = (pins: Curve, length?: number): void => {
-    const command = { type: 'retimeClip' as const, timelineId: timeline.id, clipId: clip.id, backward: false, follow };
+    const command = { type: 'retimeClip' as const, timelineId: timeline.id, clipId: clip.id, backward, follow };
     void run({
       ...command,
       pins: pins.map(({ frame, picture, way, handles }) => ({
@@ -47,7 +50,7 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
   /** The pins with one of them otherwise. */
   const changed = (index: number, change: Partial<Pin>): Curve => curve.map((p, i) => (i === index ? { ...p, ...change } : p));
   const fault = (pins: Curve): string | null => {
-    const found = curveFault(pins, source.pictures);
+    const found = curveFault(pins, source.pictures, backward);
     return found && FAULTS[found];
   };
   const set = (index: number, change: Partial<Pin>): string | null => {
@@ -90,6 +93,7 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
         curve={curve}
         n={n}
         chosen={at}
+        backward={backward}
         onChoose={(index) => setChosen(curve[index]?.frame ?? null)}
         onFrame={onFrame}
         onPins={(pins, frame) => {
@@ -123,6 +127,21 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
                 { value: 'held', label: 'held' },
               ]}
             />
+            {pin.way === 'eased' && at < curve.length - 1 && (
+              <Checkbox
+                size="xs"
+                mt={6}
+                label="may run back"
+                checked={backward}
+                onChange={(e) => {
+                  const { checked } = e.currentTarget;
+                  setAsked(checked);
+                  // Without it handles come back to their stretch.
+                  if (!checked && pin.handles)
+                    set(at, { handles: pin.handles.map((v) => Math.max(0, Math.min(1, v))) as unknown as Handles });
+                }}
+              />
+            )}
             <Button
               size="compact-sm"
               variant="default"

@@ -1,0 +1,87 @@
+import { EASE, HANDLE_REACH, type Handles, type Pin } from '@thawline/core/cadence';
+import { useState } from 'react';
+import classes from './retime.module.css';
+
+interface Props {
+  /** The eased pin and the one it leads to. */
+  readonly a: Pin;
+  readonly b: Pin;
+  /** Places in the drawing, of a frame counted as pins count, and of a picture. */
+  readonly x: (frame: number) => number;
+  readonly y: (picture: number) => number;
+  /** Frame and picture under the pointer, with fractions. */
+  readonly placeOf: (event: { clientX: number; clientY: number }) => { frame: number; picture: number };
+  /** Whether the stretch may run back on itself. */
+  readonly backward: boolean;
+  /** While one is dragged, and when it is let go. */
+  readonly onDraft: (handles: Handles) => void;
+  readonly onTake: (handles: Handles) => void;
+}
+
+/** How far an arrow key takes a handle, in shares of the stretch. */
+const STEP = 0.05;
+
+/** The two handles of an eased stretch, each on a thin line from its pin. */
+export function EaseHandles({ a, b, x, y, placeOf, backward, onDraft, onTake }: Props) {
+  const [held, setHeld] = useState<Handles | null>(null);
+  const handles = held ?? a.handles ?? EASE;
+  const reach = backward ? HANDLE_REACH : 0;
+  const within = (value: number, by: number): number => Math.round(Math.max(-by, Math.min(1 + by, value)) * 1000) / 1000;
+  /** Pins that show one picture leave no height to take shares of. */
+  const rise = b.picture - a.picture || 1;
+  const moved = (index: 0 | 1, hx: number, hy: number): Handles => {
+    const [x1, y1, x2, y2] = handles;
+    const [nx, ny] = [within(hx, 0), within(hy, reach)];
+    return index === 0 ? [nx, ny, x2, y2] : [x1, y1, nx, ny];
+  };
+  const at = (event: { clientX: number; clientY: number }, index: 0 | 1): Handles => {
+    const { frame, picture } = placeOf(event);
+    return moved(index, (frame - a.frame) / (b.frame - a.frame), (picture - a.picture) / rise);
+  };
+  return ([0, 1] as const).map((index) => {
+    const [hx, hy] = index === 0 ? [handles[0], handles[1]] : [handles[2], handles[3]];
+    const [px, py] = [x(a.frame + hx * (b.frame - a.frame)), y(a.picture + hy * rise)];
+    const pin = index === 0 ? a : b;
+    return (
+      <g key={index}>
+        <line x1={x(pin.frame)} y1={y(pin.picture)} x2={px} y2={py} className={classes.stem} />
+        {/* biome-ignore lint/a11y/useSemanticElements: a button cannot stand inside a drawing */}
+        <circle
+          cx={px}
+          cy={py}
+          r={5}
+          className={classes.handle}
+          role="button"
+          tabIndex={0}
+          aria-label={index === 0 ? 'Handle of the beginning' : 'Handle of the end'}
+          data-testid={`handle-${index}`}
+          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+          onPointerMove={(e) => {
+            if (!e.currentTarget.hasPointerCapture(e.pointerId) || e.buttons === 0) return;
+            const next = at(e, index);
+            setHeld(next);
+            onDraft(next);
+          }}
+          onPointerUp={() => {
+            if (held) onTake(held);
+            setHeld(null);
+          }}
+          onPointerCancel={() => setHeld(null)}
+          onKeyDown={(e) => {
+            const by: Record<string, [number, number]> = {
+              ArrowLeft: [-STEP, 0],
+              ArrowRight: [STEP, 0],
+              ArrowUp: [0, STEP],
+              ArrowDown: [0, -STEP],
+            };
+            const move = by[e.key];
+            if (!move) return;
+            e.preventDefault();
+            e.nativeEvent.stopImmediatePropagation();
+            onTake(moved(index, hx + move[0], hy + move[1]));
+          }}
+        />
+      </g>
+    );
+  });
+}
