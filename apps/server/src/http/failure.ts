@@ -1,5 +1,6 @@
 import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException, Logger } from '@nestjs/common';
 import type { ErrorCode, ErrorReply } from '@thawline/contract';
+import { MediaError } from '@thawline/media';
 import type { Facts } from '@thawline/project';
 import type { Response } from 'express';
 
@@ -146,6 +147,8 @@ export class FailureFilter implements ExceptionFilter {
     if (typeof error === 'object' && error !== null && 'status' in error && Number(error.status) < 500) {
       return new Failure('bad-request', {}, error instanceof Error ? error.message : 'bad request');
     }
+    // Whoever asked has gone: nobody is waiting for an answer, and nothing is wrong.
+    if (error instanceof MediaError && error.code === 'aborted') return new Failure('internal');
     this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
     return new Failure('internal');
   }

@@ -75,7 +75,10 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
           Time curve{' '}
           <small className="quiet">{clip.curve ? plural(clip.curve.length, 'pin') : 'none: one speed all through'}</small>
         </h2>
-        <Group gap={6} wrap="nowrap">
+        <Group gap={8} wrap="nowrap">
+          <Button size="compact-sm" variant="default" disabled={curve.some((p) => p.frame === here)} onClick={pinHere}>
+            Pin here
+          </Button>
           <SegmentedControl
             size="xs"
             aria-label="What gives way"
@@ -151,15 +154,12 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
                 setChosen(null);
               }}
             >
-              Remove pin
+              Remove
             </Button>
           </>
         ) : (
           <span className="quiet">Pins are dragged, moved by the arrow keys, or typed. The playhead is at frame {count(n)}.</span>
         )}
-        <Button size="compact-sm" variant="default" ml="auto" disabled={curve.some((p) => p.frame === here)} onClick={pinHere}>
-          Pin here
-        </Button>
       </div>
       <SpeedTools timeline={timeline} cadence={cadence} n={n} follow={follow} onPins={take} />
     </section>

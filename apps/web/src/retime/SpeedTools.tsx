@@ -178,14 +178,14 @@ function SlowHere({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'
   const [open, setOpen] = useState(false);
   const good = [to, ramp, slow].every((v) => typeof v === 'number' && v > 0) && Number(to) >= 1 && Number(to) < 100;
   const make = (): void => {
-    const pins = slowed(mapping, source, n, Number(to) / 100, Number(ramp), Number(slow), timings);
-    const last = pins.at(-1)?.picture ?? 0;
-    if (last >= source.pictures) return;
     onPins(pins);
     setOpen(false);
   };
   const pins = good ? slowed(mapping, source, n, Number(to) / 100, Number(ramp), Number(slow), timings) : [];
-  const past = (pins.at(-1)?.picture ?? 0) >= source.pictures;
+  // The four new ones among those that were there before.
+  const at = pins.findIndex((p) => p.frame === n + mapping.headTrim);
+  const [first, last] = [pins[at], pins[at + 3]];
+  const past = (last?.picture ?? 0) >= source.pictures;
   return (
     <Popover opened={open} onChange={setOpen} position="bottom-end" shadow="md" withArrow>
       <Popover.Target>
@@ -203,7 +203,7 @@ function SlowHere({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'
               ? 'Whole frames, and a speed under 100 %.'
               : past
                 ? 'The source ends before that: take fewer frames.'
-                : `From frame ${n}: pictures ${pins[0]?.picture} to ${pins.at(-1)?.picture} take ${Number(slow) + 2 * Number(ramp)} frames; normal before and after.`}
+                : `From frame ${n}: pictures ${first?.picture} to ${last?.picture} take ${Number(slow) + 2 * Number(ramp)} frames; normal before and after.`}
           </p>
           <Button size="compact-md" disabled={!good || past} onClick={make}>
             Slow it
