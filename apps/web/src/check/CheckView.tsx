@@ -4,11 +4,10 @@ import type { CheckReply, JobReply } from '@thawline/contract';
 import { formatDecimalRate, nominalRate, rate } from '@thawline/core/time';
 import { corrected, ownRate, type Source } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
 import { tellError, useChecks, useJobs, useProject } from '../api/project.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { count, verdictLong } from '../words.js';
 import { CheckList, useMoving } from './CheckList.js';
@@ -152,14 +151,7 @@ function Result({
     if (next !== undefined) go('check', source.id, Math.max(0, Math.min(source.pictures - 1, next)));
   };
   const second = nominalRate(ownRate(source) ?? rate(25));
-  useHotkeys(keysOf('back'), () => to(picture - 1), { preventDefault: true });
-  useHotkeys(keysOf('on'), () => to(picture + 1), { preventDefault: true });
-  useHotkeys(keysOf('backSecond'), () => to(picture - second), { preventDefault: true });
-  useHotkeys(keysOf('onSecond'), () => to(picture + second), { preventDefault: true });
-  useHotkeys(keysOf('first'), () => to(0), { preventDefault: true });
-  useHotkeys(keysOf('last'), () => to(source.pictures - 1), { preventDefault: true });
-  useHotkeys(keysOf('nextFinding'), () => to(found.find((f) => f > picture)));
-  useHotkeys(keysOf('previousFinding'), () => to(found.findLast((f) => f < picture)));
+  useWalk({ at: picture, first: 0, last: source.pictures - 1, second, onGo: to, found });
   const odd = Math.abs(verdict.trueRate / verdict.storedRate - 1) > 0.001;
   return (
     <>

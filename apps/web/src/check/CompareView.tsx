@@ -1,14 +1,13 @@
 import { Button, Group, Loader, SegmentedControl } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { ComparisonReply } from '@thawline/contract';
-import { formatRate } from '@thawline/core/time';
+import { formatRate, nominalRate } from '@thawline/core/time';
 import { useMemo, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
 import { useProject } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { Weave } from '../weave/Weave.js';
@@ -60,14 +59,8 @@ function Compared({ found, picture }: { found: ComparisonReply; picture: number 
   const to = (b: number | undefined): void => {
     if (b !== undefined) go('check', 'compare', found.jobId, Math.max(first, Math.min(last, b)));
   };
-  useHotkeys(keysOf('back'), () => to(at - 1), { preventDefault: true });
-  useHotkeys(keysOf('on'), () => to(at + 1), { preventDefault: true });
-  useHotkeys(keysOf('first'), () => to(first), { preventDefault: true });
-  useHotkeys(keysOf('last'), () => to(last), { preventDefault: true });
-  const next = differences.find((d) => d.b > at)?.b;
-  const previous = differences.findLast((d) => d.b < at)?.b;
-  useHotkeys(keysOf('nextFinding'), () => to(next));
-  useHotkeys(keysOf('previousFinding'), () => to(previous));
+  const bs = useMemo(() => differences.map((d) => d.b).sort((a, b) => a - b), [differences]);
+  const { next, previous } = useWalk({ at, first, last, second: nominalRate(found.rateB), onGo: to, found: bs });
   const shownBy = (id: string, picture: number) => pictureBehind(project, id, picture, timings);
   const same = found.certainty >= SAME_FROM;
   if (!same || !weave) {

@@ -1,8 +1,9 @@
-import { Button, Group, SegmentedControl } from '@mantine/core';
+import { Group, SegmentedControl } from '@mantine/core';
 import type { Verdict } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { pictureAddress } from '../player/pictures.js';
+import { FindingButtons } from '../shell/walk.js';
 import classes from './check.module.css';
 import { Difference } from './Difference.js';
 
@@ -47,12 +48,7 @@ export function Strip({ source, verdict, picture, onPicture }: Props) {
               { value: 'high', label: '\u00d716' },
             ]}
           />
-          <Button size="compact-sm" variant="default" disabled={previous === undefined} onClick={() => onPicture(previous)}>
-            Previous finding
-          </Button>
-          <Button size="compact-sm" variant="default" disabled={next === undefined} onClick={() => onPicture(next)}>
-            Next finding
-          </Button>
+          <FindingButtons next={next} previous={previous} onGo={onPicture} />
         </Group>
       </div>
       <div className={classes.pictures}>

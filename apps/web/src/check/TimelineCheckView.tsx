@@ -2,11 +2,10 @@ import { Button, Group } from '@mantine/core';
 import { formatDecimalRate, formatTimecode, nominalRate, rateToNumber } from '@thawline/core/time';
 import { type FrameFinding, type Project, reusedStretches, sourceOf, type Timeline, type TimelineCheck } from '@thawline/project';
 import { useMemo } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { useProject } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { FindingButtons, useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { count, plural } from '../words.js';
@@ -56,16 +55,8 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
     if (next !== undefined) go('check', 'timeline', timeline.id, Math.max(first, Math.min(end - 1, next)));
   };
   const second = nominalRate(timeline.rate);
-  const next = check.findings.find((f) => f.from > at)?.from;
-  const previous = check.findings.findLast((f) => f.from < at)?.from;
-  useHotkeys(keysOf('back'), () => to(at - 1), { preventDefault: true });
-  useHotkeys(keysOf('on'), () => to(at + 1), { preventDefault: true });
-  useHotkeys(keysOf('backSecond'), () => to(at - second), { preventDefault: true });
-  useHotkeys(keysOf('onSecond'), () => to(at + second), { preventDefault: true });
-  useHotkeys(keysOf('first'), () => to(first), { preventDefault: true });
-  useHotkeys(keysOf('last'), () => to(end - 1), { preventDefault: true });
-  useHotkeys(keysOf('nextFinding'), () => to(next));
-  useHotkeys(keysOf('previousFinding'), () => to(previous));
+  const found = useMemo(() => check.findings.map((f) => f.from), [check]);
+  const { next, previous } = useWalk({ at, first, last: end - 1, second, onGo: to, found });
   const edit = (): void => {
     setPlayhead(timeline.id, at);
     go('timelines', timeline.id);
@@ -116,12 +107,7 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
           <div className={classes.head}>
             <h2 className="heading">Frames</h2>
             <Group gap={6}>
-              <Button size="compact-sm" variant="default" disabled={previous === undefined} onClick={() => to(previous)}>
-                Previous finding
-              </Button>
-              <Button size="compact-sm" variant="default" disabled={next === undefined} onClick={() => to(next)}>
-                Next finding
-              </Button>
+              <FindingButtons next={next} previous={previous} onGo={to} />
               <Button size="compact-sm" variant="default" onClick={edit}>
                 Open in the edit
               </Button>

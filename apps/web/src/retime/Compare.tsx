@@ -1,9 +1,9 @@
-import { ActionIcon, Group, SegmentedControl, Select } from '@mantine/core';
-import { IconChevronLeft, IconChevronRight, IconPlayerPlayFilled, IconPlayerStopFilled } from '@tabler/icons-react';
+import { Group, SegmentedControl, Select } from '@mantine/core';
 import { rateToNumber } from '@thawline/core/time';
 import type { ClipCadence } from '@thawline/project';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { Transport } from '../player/Transport.js';
 import { keysOf } from '../shell/shortcuts.js';
 import { lookAt, lookOf, momentOf, WAYS, type Way } from './frames.js';
 import { LookCanvas } from './LookCanvas.js';
@@ -117,17 +117,7 @@ export function Compare({ cadence, n, onFrame }: Props) {
         <Side label="Right" value={right} onChange={setRight} />
       </Group>
       <Group justify="space-between" gap="xs">
-        <Group gap={4} wrap="nowrap">
-          <ActionIcon variant="filled" color="dark" size="sm" aria-label="One frame back" onClick={() => onFrame(n - 1)}>
-            <IconChevronLeft size={15} />
-          </ActionIcon>
-          <ActionIcon variant="filled" color="dark" size="md" aria-label={playing.on ? 'Stop' : 'Play'} onClick={playing.toggle}>
-            {playing.on ? <IconPlayerStopFilled size={15} /> : <IconPlayerPlayFilled size={15} />}
-          </ActionIcon>
-          <ActionIcon variant="filled" color="dark" size="sm" aria-label="One frame on" onClick={() => onFrame(n + 1)}>
-            <IconChevronRight size={15} />
-          </ActionIcon>
-        </Group>
+        <Transport playing={playing.on} onPlay={playing.toggle} onStep={(by) => onFrame(n + by)} />
         <SegmentedControl
           size="xs"
           aria-label="How the two are shown"

@@ -2,11 +2,10 @@ import { Button, Select } from '@mantine/core';
 import { formatRate, nominalRate } from '@thawline/core/time';
 import { type Clip, type ClipCadence, cadenceOf, clipEnd, sourceOf, type Timeline } from '@thawline/project';
 import { useCallback, useMemo } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { useProject } from '../api/project.js';
 import { rateLabel } from '../rates/rates.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { plural } from '../words.js';
@@ -42,13 +41,7 @@ export function RetimeView() {
     },
     [ids[0], ids[1], clip, setPlayhead, go],
   );
-  const second = timeline ? nominalRate(timeline.rate) : 25;
-  useHotkeys(keysOf('back'), () => to(n - 1), { preventDefault: true });
-  useHotkeys(keysOf('on'), () => to(n + 1), { preventDefault: true });
-  useHotkeys(keysOf('backSecond'), () => to(n - second), { preventDefault: true });
-  useHotkeys(keysOf('onSecond'), () => to(n + second), { preventDefault: true });
-  useHotkeys(keysOf('first'), () => to(0), { preventDefault: true });
-  useHotkeys(keysOf('last'), () => to((clip?.length ?? 1) - 1), { preventDefault: true });
+  useWalk({ at: n, first: 0, last: (clip?.length ?? 1) - 1, second: timeline ? nominalRate(timeline.rate) : 25, onGo: to });
   if (!timeline || !clip || !cadence) return <Nothing timeline={timeline} />;
   return (
     <div className={classes.view}>

@@ -1,9 +1,10 @@
 import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
-import { IconChevronLeft, IconChevronRight, IconPlayerPlayFilled, IconPlayerStopFilled, IconRepeat } from '@tabler/icons-react';
+import { IconRepeat } from '@tabler/icons-react';
 import { type Layer, layersAt, type Shown, shownAt, type Timeline, timelineLength } from '@thawline/project';
 import { type CSSProperties, useEffect, useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { fetchAhead, pictureAddress } from '../player/pictures.js';
+import { Transport } from '../player/Transport.js';
 import type { Playing } from '../player/usePlayer.js';
 import { useView } from '../state/view.js';
 import { count } from '../words.js';
@@ -80,16 +81,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         <span className="number">{stateOf(shown, before)}</span>
       </Group>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
-        <Group gap={4} wrap="nowrap">
-          <ActionIcon variant="filled" color="dark" size="sm" aria-label="One frame back" onClick={() => setFrame(frame - 1)}>
-            <IconChevronLeft size={15} />
-          </ActionIcon>
-          <ActionIcon variant="filled" color="dark" size="md" aria-label={playing.on ? 'Stop' : 'Play'} onClick={playing.toggle}>
-            {playing.on ? <IconPlayerStopFilled size={15} /> : <IconPlayerPlayFilled size={15} />}
-          </ActionIcon>
-          <ActionIcon variant="filled" color="dark" size="sm" aria-label="One frame on" onClick={() => setFrame(frame + 1)}>
-            <IconChevronRight size={15} />
-          </ActionIcon>
+        <Transport playing={playing.on} onPlay={playing.toggle} onStep={(by) => setFrame(frame + by)}>
           <ActionIcon
             variant={looping ? 'white' : 'filled'}
             color="dark"
@@ -101,7 +93,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
           >
             <IconRepeat size={14} />
           </ActionIcon>
-        </Group>
+        </Transport>
         <Speeds playing={playing} />
         <span
           className={classes.counted}
