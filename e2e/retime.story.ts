@@ -19,6 +19,7 @@ type Clip = {
   fit: string;
   curve: Pin[] | null;
   shutter: number;
+  mix: string;
   instead: { frame: number; as: string }[];
 };
 
@@ -216,6 +217,11 @@ test('for the unsure frame the nearest is taken instead, and stays in the edit',
   expect((await clip()).instead).toEqual([{ frame: at, as: 'nearest' }]);
   await page.getByRole('button', { name: 'Blend here' }).click();
   await expect(page.getByTestId(`made-${at}`)).toHaveAttribute('data-state', 'blended');
+  await page.getByRole('combobox', { name: 'Mixed' }).click();
+  await page.getByRole('option', { name: 'in linear light' }).click();
+  await expect.poll(async () => (await clip()).mix).toBe('light');
+  await expect(page.getByTestId(`made-${at}`).locator('[data-state="ready"]')).toBeVisible();
+  await undo();
   await page.reload();
   await expect(page.getByTestId(`made-${at}`)).toHaveAttribute('data-state', 'blended');
   await page.keyboard.press('l');

@@ -174,6 +174,8 @@ else if (what === 'start' || what === 'demo') {
   if (!rest[0] || !existsSync(script))
     stop(
       `Say which bench: ${readdirSync('bench')
+        // Modules that benches share say nothing by themselves.
+        .filter((f) => readFileSync(join('bench', f), 'utf8').includes('npm run bench'))
         .map((f) => f.replace('.mjs', ''))
         .join(', ')}`,
     );

@@ -31,10 +31,10 @@ export function Compare({ cadence, n, onFrame }: Props) {
   const [right, setRight] = useState<Shown>(cadence.clip.fit === 'motion' ? 'edit' : 'motion');
   const [manner, setManner] = useState<Manner>('wipe');
   const [line, setLine] = useState(0.5);
-  const { mapping, source, clip } = cadence;
+  const { source, clip } = cadence;
   const look = useCallback(
-    (shown: Shown, frame: number) => (shown === 'edit' ? lookOf(cadence, frame) : lookAt(mapping, frame, shown)),
-    [cadence, mapping],
+    (shown: Shown, frame: number) => (shown === 'edit' ? lookOf(cadence, frame) : lookAt(cadence, frame, shown)),
+    [cadence],
   );
   const moments = useMemo(() => {
     const found: Moment[] = [];

@@ -1,4 +1,4 @@
-import { differenceRgba } from '@thawline/core/picture';
+import { differenceRgba, mixLightRgba } from '@thawline/core/picture';
 import type { Source } from '@thawline/project';
 import { useEffect, useRef, useState } from 'react';
 import { pictureAddress } from '../player/pictures.js';
@@ -29,7 +29,7 @@ export function LookCanvas({ source, look, against, made, testId }: Props) {
   const pictures = moments.map((m) => (m ? made.get(m)?.bitmap : undefined));
   const lost = moments.some((m) => m && made.isLost(m)) || source.lost !== null || source.kind === 'timeline';
   const waiting = moments.some((m, i) => m && !pictures[i]);
-  const key = looks.map((l) => `${l.picture}/${l.share}/${l.way}`).join();
+  const key = looks.map((l) => `${l.picture}/${l.share}/${l.way}/${l.mix}`).join();
   useEffect(() => {
     let wanted = true;
     if (lost || waiting) {
@@ -80,7 +80,25 @@ async function layersOf(source: Source, look: Look, made: ImageBitmap | undefine
   }
   const first = { image: await loaded(source.mediaId, look.picture), opacity: 1 };
   if (look.way !== 'blend' || look.share === 0) return [first];
+  if (look.mix === 'light')
+    return [{ image: await mixedInLight(first.image, await loaded(source.mediaId, look.next), look.share / 65536), opacity: 1 }];
   return [first, { image: await loaded(source.mediaId, look.next), opacity: look.share / 65536 }];
+}
+
+async function mixedInLight(a: HTMLImageElement, b: HTMLImageElement, share: number): Promise<ImageBitmap> {
+  const [width, height] = [
+    Math.min(WIDEST, a.naturalWidth),
+    Math.round((Math.min(WIDEST, a.naturalWidth) * a.naturalHeight) / a.naturalWidth),
+  ];
+  const pixelsOf = (image: HTMLImageElement): ImageData => {
+    const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
+    if (!context) throw new Error('no canvas');
+    context.drawImage(image, 0, 0, width, height);
+    return context.getImageData(0, 0, width, height);
+  };
+  const [first, second] = [pixelsOf(a), pixelsOf(b)];
+  mixLightRgba(first.data, second.data, share, first.data);
+  return createImageBitmap(first);
 }
 
 async function loaded(mediaId: string, picture: number): Promise<HTMLImageElement> {

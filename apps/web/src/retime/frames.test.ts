@@ -53,11 +53,11 @@ function cadence(change: Partial<Clip>): ClipCadence {
 const slow = cadence({ speed: rate(1, 8), length: 300 });
 
 test('each way looks at the same position in its own manner, and only motion has something to make', () => {
-  expect(lookAt(slow.mapping, 3, 'nearest')).toMatchObject({ picture: 1, share: 0, way: 'nearest' });
-  expect(lookAt(slow.mapping, 3, 'blend')).toEqual({ picture: 1, next: 2, share: 32768, way: 'blend' });
-  expect(momentOf(source, lookAt(slow.mapping, 3, 'motion'))).toEqual({ mediaId: 'm', picture: 1, next: 2, share: 32768 });
-  expect(momentOf(source, lookAt(slow.mapping, 4, 'motion'))).toBeNull();
-  expect(momentOf(source, lookAt(slow.mapping, 3, 'blend'))).toBeNull();
+  expect(lookAt(slow, 3, 'nearest')).toMatchObject({ picture: 1, share: 0, way: 'nearest' });
+  expect(lookAt(slow, 3, 'blend')).toEqual({ picture: 1, next: 2, share: 32768, way: 'blend', mix: 'stored' });
+  expect(momentOf(source, lookAt(slow, 3, 'motion'))).toEqual({ mediaId: 'm', picture: 1, next: 2, share: 32768 });
+  expect(momentOf(source, lookAt(slow, 4, 'motion'))).toBeNull();
+  expect(momentOf(source, lookAt(slow, 3, 'blend'))).toBeNull();
 });
 
 test('the edit is looked at with what was chosen for single frames', () => {
@@ -69,11 +69,11 @@ test('the edit is looked at with what was chosen for single frames', () => {
       { frame: 5, as: 'blend' },
     ],
   });
-  expect(lookOf(chosen, 1)).toEqual({ picture: 0, next: 1, share: 32768, way: 'motion' });
+  expect(lookOf(chosen, 1)).toEqual({ picture: 0, next: 1, share: 32768, way: 'motion', mix: 'stored' });
   expect(lookOf(chosen, 3)).toMatchObject({ picture: 2, share: 0 });
-  expect(lookOf(chosen, 5)).toEqual({ picture: 2, next: 3, share: 32768, way: 'blend' });
+  expect(lookOf(chosen, 5)).toEqual({ picture: 2, next: 3, share: 32768, way: 'blend', mix: 'stored' });
   // Beside it motion is still seen as it would be.
-  expect(lookAt(chosen.mapping, 3, 'motion')).toEqual({ picture: 1, next: 2, share: 32768, way: 'motion' });
+  expect(lookAt(chosen, 3, 'motion')).toEqual({ picture: 1, next: 2, share: 32768, way: 'motion', mix: 'stored' });
   expect(countStates(chosen)).toEqual({ real: 150, held: 1, blended: 1, made: 148 });
 });
 

@@ -1,5 +1,6 @@
 import { type Fit, fitMakes, type Mapping, positionAt } from '@thawline/core/cadence';
 import { type QuickPan, quickPans, type Shift } from '@thawline/core/motion';
+import type { Mix } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, times } from '@thawline/core/time';
 import { type Clip, type ClipCadence, type FrameState, frameState, ownRate, type Source } from '@thawline/project';
 import { type Moment, PARTS } from './made.js';
@@ -18,13 +19,15 @@ export interface Look {
   /** Number of the next picture. */
   readonly next: number;
   readonly way: Way;
+  /** How a blend is mixed. */
+  readonly mix: Mix;
 }
 
 /** Frame n as another way would show it, whatever was chosen for single frames. */
-export function lookAt(mapping: Mapping, n: number, way: Way): Look {
+export function lookAt({ mapping, clip: { mix } }: ClipCadence, n: number, way: Way): Look {
   const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
   const { picture, nextShare, next = picture + 1 } = positionAt({ ...mapping, fit, whole: undefined }, n, PARTS);
-  return { picture, share: settled(nextShare), next, way };
+  return { picture, share: settled(nextShare), next, way, mix };
 }
 
 /** Frame n as the edit has it. */
@@ -33,7 +36,7 @@ export function lookOf(cadence: ClipCadence, n: number): Look {
   const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n, PARTS);
   const state = frameState(cadence, n);
   const way = state === 'blended' ? 'blend' : clip.fit === 'motion' ? 'motion' : clip.fit === 'blend' ? 'blend' : 'nearest';
-  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way };
+  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way, mix: clip.mix };
 }
 
 /** As renders have it: within a 256th of a picture it is that picture. */

@@ -2,7 +2,7 @@ export { Average } from './average.js';
 export type { PixelLayout } from './format.js';
 export { pictureBytes, pixelLayout, planeSizes } from './format.js';
 export type { Mix } from './light.js';
-export { MIXES, mixLight } from './light.js';
+export { MIXES, mixLight, mixLightRgba } from './light.js';
 export { meanSquare, psnrOf, ssim } from './likeness.js';
 export { differenceRgba, mix8, mix16 } from './mix.js';
 export type { Box, Framed, FramingWay, Shape } from './place.js';

@@ -1,4 +1,4 @@
-import { mixLight, type PixelLayout, pictureBytes, pixelLayout } from './index.js';
+import { mixLight, mixLightRgba, type PixelLayout, pictureBytes, pixelLayout } from './index.js';
 
 const layoutOf = (name: string): PixelLayout => pixelLayout(name) ?? fail();
 const fail = (): never => {
@@ -69,6 +69,17 @@ test('whatever bytes a file holds, what comes out is a number of its size', () =
     [255, 255, 0],
   ] as const)
     for (const value of mixed('yuv420p', [...colour], [120, 90, 160], 128)) expect(value).toBeGreaterThan(0);
+});
+
+test('on a screen black and white mix to the same half, and the same stays the same', () => {
+  const out = new Uint8ClampedArray(8);
+  mixLightRgba(
+    Uint8ClampedArray.of(0, 0, 0, 255, 9, 80, 200, 255),
+    Uint8ClampedArray.of(255, 255, 255, 255, 9, 80, 200, 255),
+    0.5,
+    out,
+  );
+  expect([...out]).toEqual([191, 191, 191, 255, 9, 80, 200, 255]);
 });
 
 test('odd sizes are mixed to their edges', () => {

@@ -109,3 +109,17 @@ export function mixLight(
     }
   }
 }
+
+/**
+ * The same for a screen's RGBA, for looking at: each channel by itself, made opaque.
+ * @param share of b, 0 to 1
+ */
+export function mixLightRgba(a: Uint8ClampedArray, b: Uint8ClampedArray, share: number, out: Uint8ClampedArray): void {
+  const zero = -LEAST * TO_STEPS + 0.5;
+  const step = TO_STEPS / 255;
+  for (let i = 0; i < out.length; i++) {
+    const [p, q] = [a[i] as number, b[i] as number];
+    if (i % 4 === 3) out[i] = 255;
+    else out[i] = p === q ? p : 255 * mixed(zero + p * step, zero + q * step, share);
+  }
+}
