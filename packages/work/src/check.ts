@@ -1,4 +1,4 @@
-import type { Box } from '@thawline/core/picture';
+import type { Box, Shape } from '@thawline/core/picture';
 import { averageRate, pictureCount, rateToNumber } from '@thawline/core/time';
 import {
   ChangeMeter,
@@ -8,7 +8,6 @@ import {
   judge,
   judgeFields,
   judgePulldown,
-  type Part,
   shifted,
   splitFields,
   type Verdict,
@@ -37,7 +36,7 @@ export interface CheckResult {
   readonly range: { readonly from: number; readonly to: number };
   readonly region: Box | null;
   /** A small part that goes on changing while the pictures hold (a counter burnt in, say), in shares of the picture; null where there is none. */
-  readonly counter: Part | null;
+  readonly counter: Shape | null;
 }
 
 const REPORT_EVERY = 25;
@@ -134,7 +133,7 @@ async function hasCombs(measured: Measured): Promise<boolean> {
 }
 
 /** A part of the region that was looked at as one of the picture. */
-function ofPicture(part: Part | null, region: Box | null, { width, height }: Probe): Part | null {
+function ofPicture(part: Shape | null, region: Box | null, { width, height }: Probe): Shape | null {
   if (!part || !region) return part;
   return {
     x: (region.x + part.x * region.width) / width,

@@ -1,9 +1,9 @@
-import { shrinkPlane } from '@thawline/core/picture';
+import { type Size, shrinkPlane } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Rate, rateToNumber } from '@thawline/core/time';
 import { type Match, matchSequences, type Sequence } from '@thawline/core/truth';
-import { type Media, MediaError, type Probe } from '@thawline/media';
+import { type Media, MediaError } from '@thawline/media';
 import type { Progress } from './check.js';
-import { composed, type RenderInput, rangeOf } from './compose.js';
+import { composed, type RenderInput, rangeOf, type SourceFile } from './compose.js';
 
 /** Width and height of what is compared; for clips beyond LONG pictures half of it, so that two of six hours fit into memory. */
 const WIDTH = 64;
@@ -24,27 +24,17 @@ export interface Comparison extends Omit<Match, 'start' | 'step'> {
   readonly picturesB: number;
 }
 
-export interface ComparedFile {
-  readonly path: string;
-  readonly probe: Probe;
-}
-
 /** A timeline, compared as it would be rendered. */
 export interface ComparedEdit {
   readonly input: RenderInput;
 }
-export type Compared = ComparedFile | ComparedEdit;
+export type Compared = SourceFile | ComparedEdit;
 
 /** What is compared: how many pictures at which rate, and how to get them small. */
 interface Side {
   readonly rate: Rate;
   readonly count: number;
   readonly pictures: (size: Size) => AsyncIterable<Uint8Array>;
-}
-
-interface Size {
-  readonly width: number;
-  readonly height: number;
 }
 
 function sideOf(media: Media, compared: Compared, signal?: AbortSignal): Side {

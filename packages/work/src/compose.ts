@@ -1,5 +1,5 @@
 import { exposures, positionAt } from '@thawline/core/cadence';
-import { type Box, fillBlack, pictureBytes, pixelLayout, placeBox, placePicture } from '@thawline/core/picture';
+import { type Box, fillBlack, pictureBytes, pixelLayout, placeBox, placePicture, type Size } from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 import {
@@ -51,11 +51,6 @@ export function rangeOf(input: Pick<RenderInput, 'timeline' | 'range'>): FrameRa
 
 export function timingFrom(files: RenderInput['files']): TimingOf {
   return (mediaId): Timing | undefined => files[mediaId]?.probe.timing;
-}
-
-interface Size {
-  readonly width: number;
-  readonly height: number;
 }
 
 /**

@@ -1,6 +1,6 @@
 export type { CheckOptions, CheckResult, Progress } from './check.js';
 export { check } from './check.js';
-export type { Compared, ComparedFile, Comparison } from './compare.js';
+export type { Compared, Comparison } from './compare.js';
 export { compare } from './compare.js';
 export type { FrameRange, RenderInput, SourceFile } from './compose.js';
 export type { HeldOut, Rebuilt } from './heldout.js';

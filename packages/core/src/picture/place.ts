@@ -7,10 +7,10 @@ export interface Box {
   readonly height: number;
 }
 
-/** A box without rounding. */
+/** A box without rounding: of a picture, in shares of its width and height, say. */
 export type Shape = Box;
 
-interface Size {
+export interface Size {
   readonly width: number;
   readonly height: number;
 }

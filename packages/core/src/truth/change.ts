@@ -1,6 +1,7 @@
+import type { Shape } from '../picture/index.js';
 import { type BlockStep, emptyStep, fitStep, type Grid, gridOf } from './blocks.js';
 import { Changes } from './changes.js';
-import { LoudBlocks, type Part } from './counter.js';
+import { LoudBlocks } from './counter.js';
 import { COARSE, type Steps } from './steps.js';
 import { KernelSteps } from './steps.wasm.js';
 import { AROUND, middleNoise, type Step, WINDOW, Window } from './window.js';
@@ -62,7 +63,7 @@ export class ChangeMeter {
   }
 
   /** The part of the picture that changes where these pictures hold; null where there is none, or it is not clear. */
-  counter(held: readonly number[]): Part | null {
+  counter(held: readonly number[]): Shape | null {
     return this.loud.counter(held);
   }
 

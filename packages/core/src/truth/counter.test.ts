@@ -1,9 +1,10 @@
+import type { Shape } from '../picture/index.js';
 import { ChangeMeter } from './change.js';
-import { beside, type Part } from './counter.js';
+import { beside } from './counter.js';
 import { cook, lakeOf, ones } from './recipes.fixture.js';
 import { judge } from './verdict.js';
 
-const counterOf = (sources: readonly number[], counter: boolean, freshNoise = 0): { held: number; part: Part | null } => {
+const counterOf = (sources: readonly number[], counter: boolean, freshNoise = 0): { held: number; part: Shape | null } => {
   const meter = new ChangeMeter(256, 144);
   const after = { ...(counter ? { counter } : {}), ...(freshNoise ? { freshNoise } : {}) };
   for (const picture of cook(ones(sources), lakeOf(1), 1.4, after)) meter.push(picture);

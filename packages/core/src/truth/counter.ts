@@ -1,3 +1,4 @@
+import type { Shape } from '../picture/index.js';
 import type { BlockStep, Grid } from './blocks.js';
 
 /**
@@ -14,14 +15,6 @@ const LEAST_HELD = 4;
 /** A counter is small, and fills its box. */
 const LARGEST_SHARE = 0.25;
 const FILLED = 0.5;
-
-/** A part of a picture, in shares of its width and height. */
-export interface Part {
-  readonly x: number;
-  readonly y: number;
-  readonly width: number;
-  readonly height: number;
-}
 
 /** Which blocks changed beyond noise in each step. */
 export class LoudBlocks {
@@ -48,7 +41,7 @@ export class LoudBlocks {
   }
 
   /** @param held pictures that show nothing new (picture k + 1 of step k); null where no part is clear */
-  counter(held: readonly number[]): Part | null {
+  counter(held: readonly number[]): Shape | null {
     const { grid } = this;
     if (held.length < LEAST_HELD) return null;
     const times = new Uint32Array(grid.blocks);
@@ -83,8 +76,8 @@ function edge(i: number, begins: Int32Array, length: number): number {
 }
 
 /** The largest part of the picture that has nothing of the given one: what to look at instead. */
-export function beside({ x, y, width, height }: Part): Part {
-  const sides: Part[] = [
+export function beside({ x, y, width, height }: Shape): Shape {
+  const sides: Shape[] = [
     { x: 0, y: 0, width: 1, height: y },
     { x: 0, y: y + height, width: 1, height: 1 - y - height },
     { x: 0, y: 0, width: x, height: 1 },

@@ -3,7 +3,7 @@ export { CHECK_WIDTH, ChangeMeter, checkSize } from './change.js';
 export type { Changes } from './changes.js';
 export type { Claim, ClaimVerdict } from './claim.js';
 export { claimedPlaying, judgeClaim, parseClaim } from './claim.js';
-export { beside, type Part } from './counter.js';
+export { beside } from './counter.js';
 export type { FieldFinding } from './fields.js';
 export { isCombed, judgeFields, splitFields } from './fields.js';
 export type { Match, MixedPicture, Sequence } from './match.js';
