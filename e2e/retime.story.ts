@@ -99,6 +99,10 @@ test('a speed is typed, its outcome stands before it is taken, and what follows 
   await page.getByText('keeps its place').click();
   await tools().getByLabel('Frames').fill('200');
   await expect(tools().getByRole('status')).toContainText('50 %. Runs 100 frames');
+  for (const nonsense of ['abc', '2.5', '0', '1e30']) {
+    await tools().getByLabel('Frames').fill(nonsense);
+    await expect(tools().getByRole('status')).toContainText('Not a length');
+  }
   await tools().getByLabel('Frames').press('Escape');
   await page.getByText('what follows moves').click();
 });

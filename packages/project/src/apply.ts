@@ -219,9 +219,13 @@ function replaceSource(draft: Project, command: Extract<Command, { type: 'replac
   const start = source.lost && !source.timecode && by.timecode && to ? (parseTimecode(by.timecode, to) ?? 0) : 0;
   for (const timeline of draft.timelines)
     for (const clip of timeline.clips.filter((c) => c.sourceId === source.id)) {
-      const same = from && to && !sameRate(from, to) ? frameAtOrBefore(clip.inPicture, from, to) : clip.inPicture;
-      // Only a list's own timecode lies past the start of the file's.
-      clip.inPicture = Math.max(0, Math.min(by.pictures - 1, same >= start ? same - start : same));
+      const there = (picture: number): number => {
+        const same = from && to && !sameRate(from, to) ? frameAtOrBefore(picture, from, to) : picture;
+        // Only a list's own timecode lies past the start of the file's.
+        return Math.max(0, Math.min(by.pictures - 1, same >= start ? same - start : same));
+      };
+      clip.inPicture = there(clip.inPicture);
+      for (const pin of clip.curve ?? []) pin.picture = there(pin.picture);
       clip.sourceId = by.id;
       clip.cut = null;
       clip.headTrim = Math.max(clip.headTrim, earliestHead(mappingOf(clip, by, timeline, known)));
@@ -236,6 +240,7 @@ function renewSource(draft: Project, now: Source, known: TimingOf): void {
   for (const timeline of draft.timelines) {
     for (const clip of timeline.clips.filter((c) => c.sourceId === now.id)) {
       clip.cut = null;
+      for (const pin of clip.curve ?? []) pin.picture = Math.min(pin.picture, now.pictures - 1);
       if (clip.inPicture >= now.pictures) Object.assign(clip, { inPicture: now.pictures - 1, headTrim: 0 });
       const mapping = mappingOf(clip, source, timeline, known);
       clip.headTrim = Math.max(clip.headTrim, earliestHead(mapping));

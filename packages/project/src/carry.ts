@@ -42,7 +42,8 @@ export function carryClip(
   place: { start: number; length: number },
   known: TimingOf,
 ): Clip {
-  const carried: Clip = { ...clip, ...place, cut: null };
+  // A choice is for a frame: at another rate there are others.
+  const carried: Clip = { ...clip, ...place, cut: null, instead: sameRate(from, to) ? clip.instead : [] };
   if (!source || source.kind === 'still' || clip.fit === 'freeze') return carried;
   const before = mappingOf(clip, source, { rate: from }, known);
   const passing = passingRate(source, clip);
@@ -60,11 +61,11 @@ export function carryClip(
   return headTrim === null ? { ...carried, inPicture: first, headTrim: 0 } : { ...carried, headTrim };
 }
 
-/** Pins on the frames nearest to their moments; of two that fall on one frame the first stays. Choices for single frames are left behind. */
-function carriedCurve(clip: Clip, from: Rate, to: Rate): Pick<Clip, 'curve' | 'headTrim' | 'instead'> {
+/** Pins on the frames nearest to their moments; of two that fall on one frame the first stays. */
+function carriedCurve(clip: Clip, from: Rate, to: Rate): Pick<Clip, 'curve' | 'headTrim'> {
   const pins = (clip.curve ?? []).map((pin) => ({ ...pin, frame: frameNearest(pin.frame, from, to) }));
   const curve = pins.filter((pin, i) => i === 0 || pin.frame > (pins[i - 1]?.frame ?? 0));
-  return { curve, headTrim: frameNearest(clip.headTrim, from, to), instead: [] };
+  return { curve, headTrim: frameNearest(clip.headTrim, from, to) };
 }
 
 /** The head trim nearest to the old one's time that begins on the same picture; null when no frame of the rate begins in it. */

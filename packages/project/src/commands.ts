@@ -209,6 +209,7 @@ export const REFUSALS = [
   'one-clip',
   'bad-curve',
   'no-time',
+  'bad-speed',
 ] as const;
 export type RefusalCode = (typeof REFUSALS)[number];
 

@@ -28,7 +28,7 @@ export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './ledger.js';
 export type { EditForm } from './losses.js';
 export { EDIT_FORMS, flattened, lossesOf } from './losses.js';
 export type { TimingOf } from './mapping.js';
-export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
+export { chosenFrames, clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
 export { corrected } from './notes.js';
 export type { Placement } from './place.js';
 export { clipsFor, freeStart } from './place.js';
@@ -52,7 +52,7 @@ export {
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
-export { actionLength, curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
+export { curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
 export type { Reuse, ReusedStretch } from './reuse.js';
 export { reusedStretches } from './reuse.js';
 export { filesOf, holds, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';

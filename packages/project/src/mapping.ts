@@ -62,14 +62,14 @@ export function timingOf(source: Source, known: TimingOf): Timing {
 /** What the step map is asked of a clip. */
 export type Run = Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length' | 'curve' | 'instead'>;
 
-/** Frames that show a picture whole by a person's choice, kept as long as the choices. */
-const chosen = new WeakMap<Clip['instead'], ReadonlySet<number>>();
+type Instead = Clip['instead'][number]['as'];
+const chosen: Record<Instead, WeakMap<Clip['instead'], ReadonlySet<number>>> = { nearest: new WeakMap(), blend: new WeakMap() };
 
-function wholeOf({ instead, fit }: Pick<Clip, 'instead' | 'fit'>): ReadonlySet<number> | undefined {
-  if (instead.length === 0 || !fitMakes(fit)) return undefined;
-  const found = chosen.get(instead) ?? new Set(instead.filter((i) => i.as === 'nearest').map((i) => i.frame));
+/** Frames for which a person chose this way, counted as the curve's; kept as long as the choices. */
+export function chosenFrames(instead: Clip['instead'], as: Instead): ReadonlySet<number> {
+  const found = chosen[as].get(instead) ?? new Set(instead.filter((i) => i.as === as).map((i) => i.frame));
   // What is being changed is not kept.
-  if (!isDraft(instead)) chosen.set(instead, found);
+  if (!isDraft(instead)) chosen[as].set(instead, found);
   return found;
 }
 
@@ -83,7 +83,7 @@ export function mappingOf(clip: Run, source: Source, timeline: Pick<Timeline, 'r
     headTrim: clip.headTrim,
     length: clip.length,
     curve: clip.curve,
-    whole: wholeOf(clip),
+    whole: clip.instead.length > 0 && fitMakes(clip.fit) ? chosenFrames(clip.instead, 'nearest') : undefined,
   };
 }
 

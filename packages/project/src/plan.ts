@@ -2,7 +2,7 @@ import { type Mapping, positionAt, type StepMap, stepMap } from '@thawline/core/
 import { type Framed, frameBox, type Shape } from '@thawline/core/picture';
 import { isDraft } from 'immer';
 import type { Clip, Project, Source, Timeline } from './document.js';
-import { clipEnd, mappingOf, type TimingOf, timelineLength } from './mapping.js';
+import { chosenFrames, clipEnd, mappingOf, type TimingOf, timelineLength } from './mapping.js';
 import { nestedOf, sourceOf } from './sources.js';
 
 /** A run of frames that show one clip, or nothing. */
@@ -199,8 +199,7 @@ export type FrameState = 'real' | 'held' | 'blended' | 'made';
 export function frameState({ clip, source, map }: ClipCadence, n: number, before = n > 0): FrameState {
   if ((map.nextShare[n] as number) > 0) {
     if (clip.fit !== 'motion') return 'blended';
-    const { headTrim, instead } = clip;
-    return instead.some((i) => i.frame === n + headTrim && i.as === 'blend') ? 'blended' : 'made';
+    return chosenFrames(clip.instead, 'blend').has(n + clip.headTrim) ? 'blended' : 'made';
   }
   const still = source.kind === 'still' || clip.fit === 'freeze';
   return before && !still && map.steps[n] === 0 && map.nextShare[n - 1] === 0 ? 'held' : 'real';

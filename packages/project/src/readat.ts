@@ -102,10 +102,11 @@ function follow(clip: Clip, source: Source, was: Reading | null, timeline: Rate,
   clip.cut = cut;
 }
 
-/** Takes over a mapping's in point, and as much of the wanted length as there are pictures for. */
+/** Takes over a mapping's in point, and as much of the wanted length as there are pictures for. Its frames are others then: choices for single ones go. */
 function settle(clip: Clip, mapping: Omit<Mapping, 'length'>, wanted: number): void {
   clip.inPicture = mapping.inPicture;
   clip.headTrim = mapping.headTrim;
+  clip.instead = [];
   clip.length = Math.max(1, Math.min(wanted, longestRun(mapping)));
 }
 

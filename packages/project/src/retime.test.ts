@@ -1,6 +1,5 @@
 import { rate } from '@thawline/core/time';
 import {
-  actionLength,
   apply,
   type Clip,
   type CommandInput,
@@ -78,9 +77,19 @@ describe('one speed', () => {
     for (const frames of [3, 7, 333, 1000, 1999]) {
       const speed = lengthSpeed(clipOf(project), sourceOf(project), timelineOf(project), frames, noTiming);
       if (!speed) throw new Error('no speed');
-      expect(actionLength(clipOf(project), sourceOf(project), timelineOf(project), speed, noTiming)).toBe(frames);
       expect(clipOf(retime(project, { speed })).length).toBe(frames);
     }
+  });
+
+  test('what is no length gives no speed, and a speed that no clip holds is refused', () => {
+    for (const frames of [0, -3, 2.5, Number.NaN, Number.POSITIVE_INFINITY, 1e15])
+      expect(lengthSpeed(clipOf(project), sourceOf(project), timelineOf(project), frames, noTiming)).toBeNull();
+    const fast = run(project, {
+      type: 'readAt',
+      readings: [{ sourceId: 'icicles', reading: { rate: rate(400), pictures: 'once', from: 'typed', sound: 'along' } }],
+      uses: 'move',
+    });
+    expect(refusal(fast, { speed: rate(1, 100) })).toEqual(['bad-speed', undefined]);
   });
 
   test('a cut clip keeps its first and its last picture, at any speed and back', () => {
@@ -283,6 +292,28 @@ describe('rebuilt with motion', () => {
       'Rebuilt the 266 held pictures of floes with motion',
     );
   });
+});
+
+test('choices and pins go with what they were made for', () => {
+  const motion = run(project, { type: 'setFit', timelineId: 't', clipIds: [clipOf(project).id], fit: 'motion' });
+  const chosen = run(retime(motion, { speed: rate(1, 8) }), {
+    ...{ type: 'chooseFrames', timelineId: 't', clipId: clipOf(project).id },
+    ...{ frames: [3], as: 'nearest' },
+  });
+  const carried = (to: number) => carryTimeline(chosen, timelineOf(chosen), { id: 'n', name: 'N', rate: rate(to) }, noTiming);
+  const choices = (to: number) => carried(to).clips.find((c) => c.id === clipOf(chosen).id)?.instead;
+  expect(choices(25)).toHaveLength(1);
+  expect(choices(50)).toEqual([]);
+  // The same moments of a copy with half the pictures; never past its last one.
+  const pins = [
+    { frame: 0, picture: 100, way: 'even' as const },
+    { frame: 90, picture: 790, way: 'even' as const },
+  ];
+  const curved = run(retime(project, { pins }), { type: 'addSources', sources: [madeSource('half', rate(50), 390, true)] });
+  const replaced = run(curved, { type: 'replaceSource', sourceId: 'icicles', byId: 'half' });
+  expect(clipOf(replaced, 'half').curve?.map((p) => p.picture)).toEqual([50, 389]);
+  const renewed = run(curved, { type: 'renewSource', source: { ...sourceOf(curved), pictures: 500, seconds: 5 } });
+  expect(clipOf(renewed).curve?.map((p) => p.picture)).toEqual([100, 499]);
 });
 
 test('the history says what was done', () => {

@@ -11,7 +11,7 @@ import {
 import { averageRate, over, type Rate, rate, rateToNumber, times } from '@thawline/core/time';
 import { checkRoom, findClip, findSource, Refused, withLinked } from './checks.js';
 import type { Command } from './commands.js';
-import type { Clip, Project, Source, Timeline } from './document.js';
+import { type Clip, type Project, rateSchema, type Source, type Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf, timingOf } from './mapping.js';
 import { framesThrough, moveFollowers } from './readat.js';
 import { actionSpeed, ownRate, readingSpeed } from './reading.js';
@@ -36,6 +36,8 @@ function retime(clip: Clip, source: Source, timeline: Timeline, command: Of<'ret
   if (speed) clip.speed = over(speed, readingSpeed(source));
   // Each picture once is a speed, too: the one that other ways of keeping time go on from.
   else if (clip.fit === 'pictures') clip.speed = over(actionSpeed(source, clip, timeline), readingSpeed(source));
+  // Read slowly already, or very fast, it may come to what no clip holds.
+  if (!rateSchema.safeParse(clip.speed).success) throw new Refused('bad-speed', { clip: source.name });
   if (clip.fit === 'pictures' || clip.fit === 'freeze') clip.fit = 'nearest';
   if (plain) Object.assign(clip, { curve: null, inPicture: first, headTrim: 0 });
   Object.assign(clip, { cut: null, keptAt: null, instead: [] });
@@ -80,24 +82,15 @@ export function chooseFrames(clip: Clip, { frames, as }: Of<'chooseFrames'>): vo
   clip.instead = [...kept, ...chosen].sort((a, b) => a.frame - b.frame);
 }
 
-/** The speed of the action at which a clip's pictures last so many frames, exactly. */
+/** Frames that a typed length may have: 46 hours at 60. */
+const LONGEST = 10_000_000;
+
+/** The speed of the action at which a clip's pictures last so many frames, exactly; null where that is no number of frames. */
 export function lengthSpeed(clip: Clip, source: Source, timeline: Timeline, frames: number, known: TimingOf): Rate | null {
   const own = ownRate(source);
-  if (!own || frames < 1) return null;
+  if (!own || !Number.isInteger(frames) || frames < 1 || frames > LONGEST) return null;
   const { first, last } = stretchOf(clip, source, timeline, known);
   return times(rate(last - first + 1, frames), over(timeline.rate, own));
-}
-
-/** Frames that a clip's pictures last at a speed of the action. */
-export function actionLength(clip: Clip, source: Source, timeline: Timeline, speed: Rate, known: TimingOf): number {
-  const { first, last } = stretchOf(clip, source, timeline, known);
-  const at = mappingOf(
-    { ...clip, fit: 'nearest', curve: null, speed: over(speed, readingSpeed(source)) },
-    source,
-    timeline,
-    known,
-  );
-  return framesThrough(at.timing, first, last, timeline.rate);
 }
 
 /** Pins that say what a clip shows now: its curve, or where it has none its first and last frame. */

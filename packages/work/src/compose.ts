@@ -4,6 +4,7 @@ import type { Timing } from '@thawline/core/time';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 import {
   type Clip,
+  chosenFrames,
   mappingOf,
   nestedOf,
   type Project,
@@ -103,11 +104,11 @@ function clipFrames(
     moving && input.threads ? new MotionPool(input.threads, { layout: LAYOUT, width: box.width, height: box.height }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
   const open = (at: number) => picturesOf(media, input, source, at, box, signal);
-  const chosen = new Set(clip.instead.filter((i) => i.as === 'blend').map((i) => i.frame - clip.headTrim + clip.start - from));
+  const chosen = chosenFrames(clip.instead, 'blend');
   const frames: FrameSource = {
     walk: new PictureWalk(open, first, between, bytes),
     between,
-    mixed: { frames: chosen, by: mixed },
+    mixed: { at: (n) => chosen.has(from - clip.start + n + clip.headTrim), by: mixed },
     pool,
     ahead: pool ? framesAhead(pool, clip.shutter) : 0,
     layout: LAYOUT,

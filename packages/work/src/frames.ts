@@ -33,7 +33,7 @@ export interface FrameSource {
   readonly bytes: number;
   readonly frames: number;
   /** Frames for which a mix was chosen instead, and how it is made. */
-  readonly mixed?: { readonly frames: ReadonlySet<number>; readonly by: Between };
+  readonly mixed?: { readonly at: (n: number) => boolean; readonly by: Between };
   /** What frame n is made of. */
   readonly exposed: (n: number) => readonly Exposed[];
 }
@@ -100,9 +100,9 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
     for (let n = 0; n < source.frames; n++) {
       const exposed = source.exposed(n);
       const parts: (Part | Promise<Part>)[] = [];
-      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1, source.mixed?.frames.has(n) ?? false)).part);
+      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1, source.mixed?.at(n) ?? false)).part);
       const position = settled(exposed[0] as Exposed, between.parts);
-      const moving = (pool !== null || between instanceof Moving) && !source.mixed?.frames.has(n);
+      const moving = (pool !== null || between instanceof Moving) && !source.mixed?.at(n);
       const whole = exposed.length === 1 && position.nextShare === 0;
       if (!whole) tally.blended += moving && exposed.some((e) => settled(e, between.parts).nextShare > 0) ? 0 : 1;
       else if (position.picture === before.picture && before.nextShare === 0) tally.held++;

@@ -58,6 +58,7 @@ export const STATUS: Record<ErrorCode, number> = {
   'one-clip': 422,
   'bad-curve': 422,
   'no-time': 422,
+  'bad-speed': 422,
   'disk-full': 507,
   internal: 500,
 };
@@ -82,6 +83,8 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
   'nothing-there': (f) => `No clip lies across frame ${f.frame}.`,
   'no-gaps': () => 'There are no gaps to close.',
   'bad-curve': (f) => CURVES[String(f.fault)]?.(f) ?? 'These pins make no curve.',
+  'bad-speed': (f) =>
+    `${f.clip} is read at another rate already: together with that this speed is slower, or faster, than a clip can run.`,
   'no-time': (f) => `${f.clip} is a still: it has no time to change.`,
   'one-clip': () => 'Choose at least two clips to link.',
   overlap: (f) => `On ${f.lane} the clips would lie over each other for ${f.frames} frames.`,

@@ -1,6 +1,7 @@
 import { Button, Group, NumberInput, Popover, TextInput } from '@mantine/core';
 import type { Curve } from '@thawline/core/cadence';
 import {
+  averageRate,
   formatDecimalRate,
   nominalRate,
   over,
@@ -8,6 +9,8 @@ import {
   parseSpeed,
   type Rate,
   rateToNumber,
+  SPEED_MAX,
+  SPEED_MIN,
   secondsOf,
 } from '@thawline/core/time';
 import {
@@ -60,9 +63,7 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
     if (kind === 'percent') return parseSpeed(/%\s*$/.test(text) || text.includes('/') ? text : `${text}%`);
     const asked = kind === 'rate' ? parseRate(text) : null;
     const speed = kind === 'rate' ? asked && own && over(asked, own) : lengthSpeed(clip, source, timeline, Number(text), timings);
-    return speed && Number.isFinite(rateToNumber(speed)) && rateToNumber(speed) >= 0.01 && rateToNumber(speed) <= 100
-      ? speed
-      : null;
+    return speed && rateToNumber(speed) >= SPEED_MIN && rateToNumber(speed) <= SPEED_MAX ? speed : null;
   };
   const speed = typed && read(typed.kind, typed.text);
   const take = (wanted: Rate | null): void => {
@@ -71,7 +72,8 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
   /** What a speed comes to: from doing it to a copy. */
   const outcome = (wanted: Rate): string => {
     const applied = apply(project, command(wanted), timings);
-    if (!applied.ok) return 'There is no room for that: let what follows move.';
+    if (!applied.ok)
+      return applied.code === 'overlap' ? 'There is no room for that: let what follows move.' : 'No clip can run at that.';
     const after = applied.project.timelines.find((t) => t.id === timeline.id);
     const now = after?.clips.find((c) => c.id === clip.id);
     if (!after || !now) return '';
@@ -147,7 +149,7 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
                 ? 'Not a rate that can be shown. Try 25, or 24000/1001.'
                 : 'Not a speed from 1 % to 10,000 %. Try 25 %, or 1/4.'
           : cleanest
-            ? `Slower than ${speedWords(rateToNumber(cleanest))} pictures are made: ${check ? `the check found ${plural(source.pictures - check.held.length, 'new picture')} of ${source.pictures}` : 'not checked yet, so that every stored picture counts as new'}.`
+            ? `Slower than ${speedWords(rateToNumber(cleanest))} pictures have to be made: ${check ? `the check found ${plural(source.pictures - check.held.length, 'new picture')} of ${source.pictures}` : 'not checked yet, so that every stored picture counts as new'}.`
             : ''}
       </p>
     </div>
@@ -157,15 +159,52 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
 function currentSpeed({ mapping, clip, source }: ClipCadence): number {
   const own = ownRate(source);
   if (clip.fit === 'freeze' || !own) return 0;
-  if (clip.fit === 'pictures') return rateToNumber(mapping.timeline) / rateToNumber(own);
-  const timing = mapping.timing;
-  const passing =
-    timing.kind === 'constant'
-      ? rateToNumber(timing.rate)
-      : timing.kind === 'variable'
-        ? (timing.ticks.length / (timing.end - (timing.ticks[0] ?? 0))) * rateToNumber(timing.timeBase)
-        : 1;
-  return passing / rateToNumber(own);
+  const passing = clip.fit === 'pictures' ? mapping.timeline : averageRate(mapping.timing);
+  return passing ? rateToNumber(passing) / rateToNumber(own) : 1;
+}
+
+/** A button that asks for numbers first, and says what comes of them. */
+function Asking({
+  label,
+  doing,
+  good,
+  said,
+  onTake,
+  children,
+}: {
+  label: string;
+  doing: string;
+  good: boolean;
+  said: string;
+  onTake: () => void;
+  children: React.ReactNode;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover opened={open} onChange={setOpen} position="bottom-end" shadow="md" withArrow>
+      <Popover.Target>
+        <Button size="compact-md" variant="default" onClick={() => setOpen(!open)}>
+          {label}
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <div className={classes.form}>
+          {children}
+          <p className="quiet">{said}</p>
+          <Button
+            size="compact-md"
+            disabled={!good}
+            onClick={() => {
+              onTake();
+              setOpen(false);
+            }}
+          >
+            {doing}
+          </Button>
+        </div>
+      </Popover.Dropdown>
+    </Popover>
+  );
 }
 
 function SlowHere({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'>) {
@@ -175,73 +214,45 @@ function SlowHere({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'
   const [to, setTo] = useState<number | string>(25);
   const [ramp, setRamp] = useState<number | string>(Math.round(second / 2));
   const [slow, setSlow] = useState<number | string>(second * 2);
-  const [open, setOpen] = useState(false);
   const good = [to, ramp, slow].every((v) => typeof v === 'number' && v > 0) && Number(to) >= 1 && Number(to) < 100;
-  const make = (): void => {
-    onPins(pins);
-    setOpen(false);
-  };
   const pins = good ? slowed(mapping, source, n, Number(to) / 100, Number(ramp), Number(slow), timings) : [];
   // The four new ones among those that were there before.
   const at = pins.findIndex((p) => p.frame === n + mapping.headTrim);
   const [first, last] = [pins[at], pins[at + 3]];
   const past = (last?.picture ?? 0) >= source.pictures;
   return (
-    <Popover opened={open} onChange={setOpen} position="bottom-end" shadow="md" withArrow>
-      <Popover.Target>
-        <Button size="compact-md" variant="default" onClick={() => setOpen(!open)}>
-          Slow here
-        </Button>
-      </Popover.Target>
-      <Popover.Dropdown>
-        <div className={classes.form}>
-          <NumberInput size="xs" label="Down to, in %" value={to} onChange={setTo} min={1} max={99} />
-          <NumberInput size="xs" label="Frames to get there" value={ramp} onChange={setRamp} min={1} allowDecimal={false} />
-          <NumberInput size="xs" label="Frames it stays" value={slow} onChange={setSlow} min={1} allowDecimal={false} />
-          <p className="quiet">
-            {!good
-              ? 'Whole frames, and a speed under 100 %.'
-              : past
-                ? 'The source ends before that: take fewer frames.'
-                : `From frame ${n}: pictures ${first?.picture} to ${last?.picture} take ${Number(slow) + 2 * Number(ramp)} frames; normal before and after.`}
-          </p>
-          <Button size="compact-md" disabled={!good || past} onClick={make}>
-            Slow it
-          </Button>
-        </div>
-      </Popover.Dropdown>
-    </Popover>
+    <Asking
+      label="Slow here"
+      doing="Slow it"
+      good={good && !past}
+      said={
+        !good
+          ? 'Whole frames, and a speed under 100 %.'
+          : past
+            ? 'The source ends before that: take fewer frames.'
+            : `From frame ${n}: pictures ${first?.picture} to ${last?.picture} take ${Number(slow) + 2 * Number(ramp)} frames; normal before and after.`
+      }
+      onTake={() => onPins(pins)}
+    >
+      <NumberInput size="xs" label="Down to, in %" value={to} onChange={setTo} min={1} max={99} />
+      <NumberInput size="xs" label="Frames to get there" value={ramp} onChange={setRamp} min={1} allowDecimal={false} />
+      <NumberInput size="xs" label="Frames it stays" value={slow} onChange={setSlow} min={1} allowDecimal={false} />
+    </Asking>
   );
 }
 
 function Freeze({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'>) {
   const { mapping } = cadence;
   const [frames, setFrames] = useState<number | string>(nominalRate(mapping.timeline));
-  const [open, setOpen] = useState(false);
-  const good = typeof frames === 'number' && frames >= 1;
   return (
-    <Popover opened={open} onChange={setOpen} position="bottom-end" shadow="md" withArrow>
-      <Popover.Target>
-        <Button size="compact-md" variant="default" onClick={() => setOpen(!open)}>
-          Freeze here
-        </Button>
-      </Popover.Target>
-      <Popover.Dropdown>
-        <div className={classes.form}>
-          <NumberInput size="xs" label="Frames it stands" value={frames} onChange={setFrames} min={1} allowDecimal={false} />
-          <p className="quiet">Frame {n} stands for so long; the rest follows later.</p>
-          <Button
-            size="compact-md"
-            disabled={!good}
-            onClick={() => {
-              onPins(frozen(mapping, n, Number(frames)));
-              setOpen(false);
-            }}
-          >
-            Freeze it
-          </Button>
-        </div>
-      </Popover.Dropdown>
-    </Popover>
+    <Asking
+      label="Freeze here"
+      doing="Freeze it"
+      good={typeof frames === 'number' && frames >= 1}
+      said={`Frame ${n} stands for so long; the rest follows later.`}
+      onTake={() => onPins(frozen(mapping, n, Number(frames)))}
+    >
+      <NumberInput size="xs" label="Frames it stands" value={frames} onChange={setFrames} min={1} allowDecimal={false} />
+    </Asking>
   );
 }
