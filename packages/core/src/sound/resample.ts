@@ -1,10 +1,13 @@
-import type { Rate } from '../time/index.js';
+import { type Rate, rate } from '../time/index.js';
+import { REACH, TAPS, tapsAt, wideTaps } from './sinc.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { abs, ceil, cos, floor, max, min, sin } = Math;
+const { ceil, floor, max, min } = Math;
 
-/** Zero crossings of the sinc on each side of a sample. */
-const REACH = 16;
+/** Where the step is hardly more than 1, what folds back lies at the very edge of hearing. */
+const ALMOST = 0.995;
+/** Steps of so many places between samples keep the weights of each. */
+const KEPT = 1024;
 
 /**
  * Reads interleaved sound at exact rational positions: output sample m is source sample m * step.num / step.den.
@@ -17,6 +20,9 @@ export class Resampler {
   private base = 0;
   private received = 0;
   private next = 0;
+  private readonly step: Rate;
+  private readonly scratch = new Float64Array(TAPS);
+  private readonly kept = new Map<number, Float64Array>();
 
   /**
    * @param step source samples for one output sample, lowest terms or not
@@ -24,10 +30,12 @@ export class Resampler {
    * @param from first output sample wanted is at source sample `from` (whole, may be negative: silence before the start)
    */
   constructor(
-    private readonly step: Rate,
+    step: Rate,
     private readonly channels: number,
     private readonly from: number,
-  ) {}
+  ) {
+    this.step = rate(step.num, step.den);
+  }
 
   /** Takes a block and gives the output that is now complete. */
   push(block: Float32Array): Float32Array {
@@ -84,15 +92,34 @@ export class Resampler {
       for (let c = 0; c < this.channels; c++) out[at + c] = this.sample(centre, c);
       return;
     }
-    const narrow = min(1, this.step.den / this.step.num);
-    const span = REACH / narrow;
-    const first = ceil(centre + fraction - span);
-    const end = floor(centre + fraction + span);
-    for (let k = first; k <= end; k++) {
-      const x = (k - centre - fraction) * narrow;
-      const sinc = abs(x) < 1e-9 ? 1 : sin(Math.PI * x) / (Math.PI * x);
-      const weight = narrow * sinc * (0.5 + 0.5 * cos((Math.PI * x) / REACH));
-      for (let c = 0; c < this.channels; c++) out[at + c] = (out[at + c] as number) + weight * this.sample(k, c);
+    const phase = scaled - whole * this.step.den;
+    const narrow = this.step.den / this.step.num;
+    const first = narrow >= ALMOST ? 1 - REACH : ceil(fraction - REACH / narrow);
+    this.sum(centre + first, this.weightsAt(phase, fraction, narrow), out, at);
+  }
+
+  /** Few places between samples come again and again: their weights are kept. */
+  private weightsAt(phase: number, fraction: number, narrow: number): Float64Array {
+    const known = this.kept.get(phase);
+    if (known) return known;
+    const keep = this.step.den <= KEPT;
+    const weights = narrow < ALMOST ? wideTaps(fraction, narrow) : keep ? new Float64Array(TAPS) : this.scratch;
+    if (narrow >= ALMOST) tapsAt(fraction, weights);
+    if (keep) this.kept.set(phase, weights);
+    return weights;
+  }
+
+  /** Adds up the samples from one on, each with its weight. */
+  private sum(first: number, weights: Float64Array, out: Float32Array, at: number): void {
+    const { channels, held } = this;
+    const from = (first - this.base) * channels;
+    // Before the start and after the end lies silence.
+    const start = max(0, this.base - first);
+    const end = min(weights.length, this.base + held.length / channels - first);
+    for (let c = 0; c < channels; c++) {
+      let sum = 0;
+      for (let j = start; j < end; j++) sum += (weights[j] as number) * (held[from + j * channels + c] as number);
+      out[at + c] = sum;
     }
   }
 
