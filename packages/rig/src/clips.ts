@@ -1,6 +1,7 @@
 import { type Rate, rate, rateToNumber } from '@thawline/core/time';
+import { clapsOf, type PairPlan, pairSound } from './pairs.js';
 import { random } from './random.js';
-import { icicles, interview, jetty, lake, ridge, type Scene } from './scenes.js';
+import { icicles, interview, jetty, lake, ridge, type Scene, skiff } from './scenes.js';
 import { syllables, voiceWithClap, wind } from './sounds.js';
 
 /** The exact truth about a made-up clip, in the words that `check` and `probe` answer with. */
@@ -191,6 +192,54 @@ function skipperInterview(): ClipPlan {
   });
 }
 
+/** Two cameras on two shores, one skiff, claps at both ends; the second one's clock runs 243 ppm fast. */
+export const SKIFF: PairPlan = {
+  name: 'skiff',
+  seed: 97,
+  secondsA: 48,
+  secondsB: 46.7133,
+  offsetSeconds: -1.236,
+  ratio: rate(210_291, 210_240),
+  a: { sampleRate: SOUND_RATE, noiseDb: -26, colour: 'flat', gain: 0.9, clipsAt: 1 },
+  b: { sampleRate: SOUND_RATE, noiseDb: -12, colour: 'dull', gain: 0.6, clipsAt: 1 },
+  shared: 'all',
+  claps: 'both',
+};
+
+function skiffCamera(side: 'a' | 'b'): ClipPlan {
+  const ratio = rateToNumber(SKIFF.ratio);
+  const [own, pictures] = side === 'a' ? [rate(25), 1200] : [NTSC, 1400];
+  const strikes = clapsOf(SKIFF);
+  // B's pictures and sound are timed by its own clock.
+  const eventAt = (seconds: number): number => (side === 'a' ? seconds : (seconds - SKIFF.offsetSeconds) / ratio);
+  const heard = strikes.map((s) => (side === 'a' ? s : SKIFF.offsetSeconds + ratio * s));
+  const basics = {
+    name: `skiff-${side}`,
+    rate: own,
+    pictures,
+    width: 384,
+    height: 216,
+    seed: side === 'a' ? 41 : 42,
+    noise: 1.5,
+  };
+  return plan(basics, () => skiff(121, strikes, side === 'a' ? 1 : -1), {
+    moments: Array.from({ length: pictures }, (_, k) => eventAt(k / rateToNumber(own))),
+    sound: () => joined([...pairSound(SKIFF, side)]),
+    soundSeconds: side === 'a' ? SKIFF.secondsA : SKIFF.secondsB,
+    strikes: heard,
+  });
+}
+
+function joined(blocks: readonly Float32Array[]): Float32Array {
+  const out = new Float32Array(blocks.reduce((sum, b) => sum + b.length, 0));
+  let at = 0;
+  for (const block of blocks) {
+    out.set(block, at);
+    at += block.length;
+  }
+  return out;
+}
+
 /** Numbered pictures, two seconds at 24. */
 function icicleDrip(): ClipPlan {
   const basics = { name: 'icicle-drip', rate: rate(24), pictures: 48, width: 480, height: 270, seed: 18, noise: 1.2 };
@@ -215,6 +264,8 @@ export function demoClips(): ClipPlan[] {
     ridgeStock(),
     phoneThaw(),
     skipperInterview(),
+    skiffCamera('a'),
+    skiffCamera('b'),
     icicleDrip(),
     ridgeStill(),
   ];

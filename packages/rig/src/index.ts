@@ -1,14 +1,15 @@
 export { Sensor } from './canvas.js';
 export type { ClipPlan, Truth } from './clips.js';
-export { demoClips, SOUND_RATE } from './clips.js';
+export { demoClips, SKIFF, SOUND_RATE } from './clips.js';
 export { writeDemoClips } from './demo.js';
 export type { MovingScene } from './moving.js';
 export { Filmed, movingScenes } from './moving.js';
+export { clapsOf, type PairPlan, pairSound, pairs, type Recorder } from './pairs.js';
 export { normal, random } from './random.js';
 export type { After, Made, Recipe } from './recipe.js';
 export { cook } from './recipe.js';
 export type { Scene } from './scenes.js';
-export { icicles, interview, jetty, lake, lantern, ridge } from './scenes.js';
+export { icicles, interview, jetty, lake, lantern, ridge, skiff } from './scenes.js';
 export type { Trial, TrialTruth } from './trials.js';
 export { trials } from './trials.js';
 export { picturesOf, stereo, writeClip } from './write.js';

@@ -331,3 +331,34 @@ export function lantern(seed: number): Scene {
     };
   };
 }
+
+/**
+ * A skiff among floes, a lamp on its mast that is lit for a moment at each strike.
+ * @param strikes in seconds, as the camera tells them
+ * @param side 1 or -1: from which shore
+ */
+export function skiff(seed: number, strikes: readonly number[], side: 1 | -1): Scene {
+  const around = lake({ seed, speed: 0.7, floes: 18 });
+  return (seconds, width, height) => {
+    const behind = around(seconds, width, height);
+    const x0 = width * (0.5 - side * 0.16) + side * seconds * width * 0.004;
+    const y0 = height * 0.66 + 2 * sin(seconds * 1.3);
+    const lit = strikes.some((s) => seconds >= s && seconds < s + LAMP_SECONDS);
+    const half = width * 0.09;
+    const deep = height * 0.05;
+    const mast = height * 0.2;
+    return (x, y, out) => {
+      behind(x, y, out);
+      const [dx, dy] = [x - x0, y - y0];
+      const covered = min(1 - edge(abs(dx) - half * (1 - dy / (deep * 2.4))), min(1 - edge(dy - deep), 1 - edge(-dy)));
+      if (covered > 0) blend(out, WOOD, -20, covered);
+      const pole = min(1 - edge(abs(dx) - 1.2), min(1 - edge(dy), 1 - edge(-mast - dy)));
+      if (pole > 0) blend(out, WOOD, -30, pole);
+      const lamp = 1 - edge(length(dx, dy + mast) - height * (lit ? 0.05 : 0.018));
+      if (lamp > 0) blend(out, lit ? ICE : WOOD, 20, lamp);
+    };
+  };
+}
+
+/** How long the lamp is lit at a strike: two pictures at 25. */
+const LAMP_SECONDS = 0.08;
