@@ -75,6 +75,8 @@ async function* complete(
   known: Known,
   { from = 0, count = Number.POSITIVE_INFINITY }: { from?: number; count?: number },
 ): AsyncGenerator<Uint8Array> {
+  // Sound alone has none.
+  if (known.width === 0) throw new MediaError('no-picture');
   let given = 0;
   for await (const picture of pictures) {
     given++;

@@ -2,8 +2,11 @@ import type { Rate, Timing } from '@thawline/core/time';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
-  /** sequence: numbered pictures in one folder (see probeSeries). still: one picture without a rate. */
-  readonly kind: 'film' | 'sequence' | 'still';
+  /**
+   * sequence: numbered pictures in one folder (see probeSeries). still: one picture without a rate. sound: no pictures at all; it is
+   * counted in thousandths of a second, as if each were one.
+   */
+  readonly kind: 'film' | 'sequence' | 'still' | 'sound';
   /** Pictures, counted. */
   readonly pictures: number;
   /** What the container or the stream declares, as given (25 may be a lie); null for sequences and stills. */
@@ -13,11 +16,11 @@ export interface Probe {
   readonly variable: boolean;
   /** Every picture's own time. */
   readonly timing: Timing;
-  /** First picture's start to last picture's end; null for sequences and stills. */
+  /** First picture's start to last picture's end, of sound its length; null for sequences and stills. */
   readonly seconds: number | null;
   /** The first picture's own timestamp in the file; edit lists and B-pictures shift it from 0. */
   readonly firstSeconds: number;
-  /** As shown: after the file's rotation, before its sample aspect. */
+  /** As shown: after the file's rotation, before its sample aspect; 0 for sound. */
   readonly width: number;
   readonly height: number;
   /** Width over height of one sample; 1 for square. */
@@ -45,6 +48,8 @@ export const MEDIA_CODES = [
   'empty-file',
   'not-media',
   'no-picture',
+  'no-sound',
+  'silent',
   'truncated',
   'unreadable',
   'no-ffmpeg',
@@ -93,6 +98,10 @@ export interface PictureRequest {
 export interface SoundRequest {
   readonly sampleRate: number;
   readonly channels: number;
+  /** First moment wanted, in seconds from the sound's own start. Default 0. */
+  readonly from?: number;
+  /** The file's probe: with it, what lies before `from` is not decoded where the container allows to enter it to the sample. */
+  readonly probe?: Pick<Probe, 'container' | 'firstSeconds' | 'sound'>;
   readonly signal?: AbortSignal;
 }
 
@@ -133,7 +142,7 @@ export interface Media {
    */
   probeSeries(pattern: string, pictures: number, rate: Rate, signal?: AbortSignal): Promise<Probe>;
   openPictures(path: string, probe: Known, request: PictureRequest): Pictures;
-  /** Interleaved float samples from the sound's own first one. */
+  /** Interleaved float samples from the sound's own first one, or the moment asked for; holes in it come as silence. */
   openSound(path: string, request: SoundRequest): AsyncIterable<Float32Array>;
   /**
    * Writes a file from pictures (packed, in the requested format) and interleaved float samples. Both are read side by

@@ -59,6 +59,7 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const described = await describe(path, signal, demuxer ? ['-f', demuxer] : []);
   const video = described.streams?.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
   const audio = described.streams?.find((s) => s.codec_type === 'audio');
+  if (!video && audio) return soundAlone(path, described, audio, signal);
   if (!video?.width || !video.height || !video.codec_name) throw new MediaError('no-picture');
   const container = described.format?.format_name ?? '';
   if (/_pipe$/.test(container)) return still(described, video);
@@ -102,6 +103,37 @@ export async function probeSeries(pattern: string, pictures: number, asked: Rate
   const video = described.streams?.find((s) => s.codec_type === 'video');
   if (!video?.width || !video.height) throw new MediaError('no-picture');
   return { ...still(described, video), kind: 'sequence', pictures, timing: constantTiming(asked, pictures) };
+}
+
+/** Sound is counted in so many parts of a second where there are no pictures to count by. */
+const SOUND_PARTS = rate(1000);
+
+async function soundAlone(path: string, described: Described, audio: Stream, signal?: AbortSignal): Promise<Probe> {
+  const times = await packetTimes(path, -1, audio.index, signal);
+  if (times.truncated) throw new MediaError('truncated', times.said);
+  const start = Number(audio.start_time) || 0;
+  const sound = soundFacts(audio, times.soundSeconds, start);
+  if (!sound || sound.seconds <= 0) throw new MediaError('unreadable', times.said);
+  const parts = Math.max(1, Math.ceil(sound.seconds * rateToNumber(SOUND_PARTS)));
+  return {
+    kind: 'sound',
+    pictures: parts,
+    stored: null,
+    measured: null,
+    variable: false,
+    timing: constantTiming(SOUND_PARTS, parts),
+    seconds: sound.seconds,
+    firstSeconds: start,
+    width: 0,
+    height: 0,
+    sampleAspect: 1,
+    codec: sound.codec,
+    pixelFormat: '',
+    container: described.format?.format_name ?? '',
+    fields: 'progressive',
+    sound,
+    timecode: timecodeOf(described),
+  };
 }
 
 function still(described: Described, video: Stream): Probe {

@@ -6,7 +6,7 @@ const CONTAINERS = [
   'mov,mp4,m4a,3gp,3g2,mj2',
   'matroska,webm',
   'avi,mpegts,mpeg,mpegvideo,mxf,nut,ogg,flv,asf,gif,ivf,dv,h264,hevc,obu,m4v,yuv4mpegpipe',
-  'wav,flac,mp3,aac,png_pipe,jpeg_pipe,bmp_pipe,tiff_pipe,webp_pipe',
+  'wav,flac,mp3,aac,aiff,png_pipe,jpeg_pipe,bmp_pipe,tiff_pipe,webp_pipe',
 ].join(',');
 
 /** Options in front of every input: no standard input, no protocol but files and pipes, no playlist. */

@@ -6,7 +6,9 @@ const SENTENCES: Record<MediaCode, (file: string) => string> = {
   'empty-file': (f) => `${f} is empty: it holds no bytes. Copy it again from where it came.`,
   'not-media': (f) =>
     `${f} is not a film file that can be read here. Playlists and texts that point to other files are never opened.`,
-  'no-picture': (f) => `${f} holds no moving pictures.`,
+  'no-picture': (f) => `${f} holds no pictures.`,
+  'no-sound': (f) => `${f} has no sound.`,
+  silent: (f) => `The sound of ${f} is silent from start to end: there is nothing to find in it.`,
   truncated: (f) => `${f} ends too early: a part of it is missing. Copy it again from where it came.`,
   unreadable: (f) => `${f} cannot be decoded.`,
   'too-short': (f) => `${f} has too few pictures: to hide one and make it again takes three.`,

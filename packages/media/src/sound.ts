@@ -1,19 +1,39 @@
 import type { SoundRequest } from './port.js';
 import { GUARD, run, safePath } from './process.js';
 
+/** Decoding begins so long before the moment asked for: codecs need what came before, MP3 up to ten frames of it. */
+const RUN_UP = 0.5;
+/**
+ * Where timestamps leave a hole of more than this, in seconds, silence fills it: put end to end, what follows would come too early.
+ * Jitter of containers that count in milliseconds stays below.
+ */
+const HOLE = 0.04;
+
+/** Containers whose timestamps are those of the samples. Matroska and its kin count in milliseconds. */
+const EXACT = /mov|mp4|wav|flac|mp3/;
+
 /** Decodes the first sound stream to interleaved 32-bit float at the requested rate and channel count. */
 export async function* openSound(path: string, request: SoundRequest): AsyncGenerator<Float32Array> {
+  const { sampleRate, channels, from = 0, probe, signal } = request;
+  const seek = from > 2 * RUN_UP && probe?.sound && EXACT.test(probe.container);
+  const startsAt = seek ? probe.firstSeconds + (probe.sound?.startSeconds ?? 0) : 0;
   const args = [
-    ...['-nostdin', '-hide_banner', '-v', 'error', ...GUARD, '-i', safePath(path), '-map', '0:a:0', '-vn', '-sn', '-dn'],
-    ...['-ac', String(request.channels), '-ar', String(request.sampleRate), '-f', 'f32le', 'pipe:1'],
+    ...['-nostdin', '-hide_banner', '-v', 'error', ...GUARD],
+    ...(seek ? ['-seek_timestamp', '1', '-ss', (startsAt + from - RUN_UP).toFixed(6)] : []),
+    ...['-i', safePath(path), '-map', '0:a:0', '-vn', '-sn', '-dn'],
+    ...['-af', `aresample=async=1:min_hard_comp=${HOLE}`],
+    ...['-ac', String(channels), '-ar', String(sampleRate), '-f', 'f32le', 'pipe:1'],
   ];
-  const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
-  const frame = 4 * request.channels;
+  const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', signal);
+  const frame = 4 * channels;
   let rest = Buffer.alloc(0);
   let finished = false;
+  let skip = Math.round((seek ? RUN_UP : from) * sampleRate) * frame;
   try {
     for await (const chunk of process.child.stdout as unknown as AsyncIterable<Buffer>) {
-      const bytes = rest.length > 0 ? Buffer.concat([rest, chunk]) : chunk;
+      const joined = rest.length > 0 ? Buffer.concat([rest, chunk]) : chunk;
+      const bytes = joined.subarray(Math.min(skip, joined.length));
+      skip -= joined.length - bytes.length;
       const whole = bytes.length - (bytes.length % frame);
       if (whole > 0) {
         // Copied: a view on the stream's pool would need 4-byte alignment and could be overwritten.
