@@ -1,6 +1,7 @@
 import { earliestHead, longestRun } from '@thawline/core/cadence';
 import { frameAtOrBefore, parseTimecode, sameRate } from '@thawline/core/time';
 import { applyPatches, enablePatches, type Patch, produceWithPatches } from 'immer';
+import { placeAligned, setTies } from './align.js';
 import { findClip, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command, Refusal } from './commands.js';
 import type { Project, Source, Timeline } from './document.js';
@@ -102,6 +103,12 @@ function change(draft: Project, command: Command, known: TimingOf): void {
     case 'unpackClip':
       unpackClip(draft, command, known);
       return;
+    case 'setTies':
+      setTies(draft, command);
+      return;
+    case 'placeAligned':
+      placeAligned(draft, command, known);
+      return;
     default:
       changeTimeline(draft, findTimeline(draft, command.timelineId), command, known);
   }
@@ -109,7 +116,7 @@ function change(draft: Project, command: Command, known: TimingOf): void {
 
 type TimelineCommand = Exclude<
   Extract<Command, { timelineId: string }>,
-  { type: 'duplicateTimeline' | 'carryTimeline' | 'removeTimeline' | 'unpackClip' }
+  { type: 'duplicateTimeline' | 'carryTimeline' | 'removeTimeline' | 'unpackClip' | 'placeAligned' }
 >;
 
 function changeTimeline(draft: Project, timeline: Timeline, command: TimelineCommand, known: TimingOf): void {
@@ -162,6 +169,13 @@ function changeTimeline(draft: Project, timeline: Timeline, command: TimelineCom
     case 'chooseFrames':
       chooseFrames(findClip(timeline, command.clipId), command);
       return;
+    case 'setSound':
+      for (const id of command.clipIds) {
+        const clip = findClip(timeline, id);
+        if (command.way !== undefined) clip.sound = command.way;
+        if (command.level !== undefined) clip.level = command.level;
+      }
+      return;
     case 'setFraming':
       for (const id of command.clipIds) findClip(timeline, id).framing = command.framing;
       return;
@@ -186,6 +200,7 @@ function removeSources(draft: Project, command: Extract<Command, { type: 'remove
     if (timeline.clips.some((c) => gone.has(c.sourceId))) timeline.clips = timeline.clips.filter((c) => !gone.has(c.sourceId));
   }
   draft.sources = draft.sources.filter((s) => !gone.has(s.id));
+  draft.alignments = draft.alignments.filter((x) => !gone.has(x.aId) && !gone.has(x.bId));
 }
 
 function rebuildSource(draft: Project, { sourceId, held }: Extract<Command, { type: 'rebuildSource' }>, known: TimingOf): void {
@@ -230,6 +245,7 @@ function replaceSource(draft: Project, command: Extract<Command, { type: 'replac
       clip.cut = null;
       clip.headTrim = Math.max(clip.headTrim, earliestHead(mappingOf(clip, by, timeline, known)));
     }
+  draft.alignments = draft.alignments.filter((x) => x.aId !== source.id && x.bId !== source.id);
   draft.sources = draft.sources.filter((s) => s.id !== source.id);
 }
 

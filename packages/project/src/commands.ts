@@ -8,10 +8,14 @@ import {
   FRAMINGS,
   INSTEADS,
   idSchema,
+  LEVEL_MAX,
+  LEVEL_MIN,
   laneSchema,
   rateSchema,
   readingSchema,
+  soundWaySchema,
   sourceSchema,
+  tieSchema,
   timelineSchema,
 } from './document.js';
 
@@ -165,6 +169,31 @@ export const commandSchema = z.discriminatedUnion('type', [
     as: z.enum(INSTEADS).nullable(),
   }),
   z.object({ type: z.literal('setFraming'), timelineId, clipIds, framing: z.enum(FRAMINGS) }),
+  /** What clips sound like: at another speed (null: as their sources' readings say), and how loud. What is left out stays. */
+  z.object({
+    type: z.literal('setSound'),
+    timelineId,
+    clipIds,
+    way: soundWaySchema.nullable().optional(),
+    level: z.number().min(LEVEL_MIN).max(LEVEL_MAX).optional(),
+  }),
+  /** The ties of two recordings of one event; none takes the alignment away. */
+  z.object({ type: z.literal('setTies'), aId: idSchema, bId: idSchema, ties: z.array(tieSchema).max(1000) }),
+  /**
+   * Puts the second recording beside the first one, at the offset and speed that their ties give: where the first one stands on the
+   * timeline, or at its end together with it. `timeline` makes that timeline first.
+   */
+  z.object({
+    type: z.literal('placeAligned'),
+    aId: idSchema,
+    bId: idSchema,
+    timelineId,
+    timeline: timelineSchema.pick({ width: true, height: true, rate: true }).extend({ name }).nullable().default(null),
+    way: soundWaySchema.nullable().default(null),
+    /** These ties, taken in the same step; those that are kept already where left out. */
+    ties: z.array(tieSchema).max(1000).default([]),
+    seed: seedSchema,
+  }),
   /** Other pictures at the same place, `byPictures` later ones; linked clips slip as well. */
   z.object({ type: z.literal('slipClips'), timelineId, clipIds, byPictures: z.int() }),
   /** Cuts clips in two at a frame; with no clips named, all under it. New ids are made from the seed. */
@@ -210,6 +239,12 @@ export const REFUSALS = [
   'bad-curve',
   'no-time',
   'bad-speed',
+  'no-pictures',
+  'tie-twice',
+  'ties-cross',
+  'tie-outside',
+  'no-ties',
+  'uneven-anchor',
 ] as const;
 export type RefusalCode = (typeof REFUSALS)[number];
 

@@ -11,6 +11,7 @@ const FIT_WORDS = {
   pictures: 'keep pictures',
   freeze: 'freeze',
 } as const;
+const SOUND_WORDS = { along: 'goes with the speed', pitch: 'keeps its pitch', own: 'its own speed', off: 'off' } as const;
 const FRAMING_WORDS = { inside: 'fit inside', fill: 'fill the frame', 'as-is': 'pixel for pixel' } as const;
 
 function counted(count: number, one: string): string {
@@ -105,6 +106,19 @@ export function describe(command: Command, before: Project): string {
       return `Changed the lanes of ${timeline(command.timelineId)}`;
     case 'openEdit':
       return `Opened ${command.file}`;
+    case 'setSound': {
+      const what = clips(command.timelineId, command.clipIds);
+      if (command.level !== undefined) return `Set the sound of ${what} to ${command.level.toFixed(1)} dB`;
+      return command.way ? `Sound of ${what}: ${SOUND_WORDS[command.way]}` : `Left the sound of ${what} to its source`;
+    }
+    case 'setTies': {
+      const what = `${source(command.aId)} and ${source(command.bId)}`;
+      return command.ties.length === 0
+        ? `Took the ties of ${what} away`
+        : `Tied ${what} at ${counted(command.ties.length, 'moment')}`;
+    }
+    case 'placeAligned':
+      return `Placed ${source(command.bId)} along ${source(command.aId)} on ${command.timeline?.name ?? timeline(command.timelineId)}`;
     case 'setFraming':
       return `Framed ${clips(command.timelineId, command.clipIds)}: ${FRAMING_WORDS[command.framing]}`;
     case 'slipClips':

@@ -48,8 +48,11 @@ export const readingSchema = z.object({
   sound: soundWaySchema,
 });
 
-/** A timeline stands as a source where it is placed in another one; such a source is never stored. */
-export const SOURCE_KINDS = ['film', 'sequence', 'still', 'timeline'] as const;
+/**
+ * A timeline stands as a source where it is placed in another one; such a source is never stored. Of sound alone the pictures are
+ * thousandths of a second, so that clips of it are placed and cut as all others.
+ */
+export const SOURCE_KINDS = ['film', 'sequence', 'still', 'sound', 'timeline'] as const;
 
 /** Fields of an edit file that mean nothing here and are given back as they came. */
 const kept = z.record(z.string(), z.unknown()).nullable().default(null);
@@ -70,9 +73,9 @@ export const sourceSchema = z.object({
   variable: z.boolean(),
   /** First picture's start to last picture's end as the file times them; null as above. */
   seconds: z.number().positive().nullable(),
-  /** As shown: samples that are not square are counted in. */
-  width: z.int().min(1),
-  height: z.int().min(1),
+  /** As shown: samples that are not square are counted in; 0 for sound alone. */
+  width: z.int().min(0),
+  height: z.int().min(0),
   codec: z.string(),
   pixelFormat: z.string(),
   fields: z.enum(['progressive', 'top', 'bottom']),
@@ -127,6 +130,10 @@ export const pinSchema = z.object({
 /** A time curve, as edits and files hold it. */
 export const curveSchema = z.array(pinSchema).min(1).max(10_000);
 
+/** How loud a clip may be made against its source, in dB. */
+export const LEVEL_MIN = -60;
+export const LEVEL_MAX = 24;
+
 /** What a single frame shows where another picture would be made by the clip's fit. */
 export const INSTEADS = ['nearest', 'blend'] as const;
 
@@ -178,6 +185,15 @@ export const clipSchema = z.object({
    * speed it had for keeping time.
    */
   keptAt: z.object({ rate: rateSchema, speed: rateSchema }).nullable().default(null),
+  /** What its sound does at another speed; null: as its source's reading says. */
+  sound: soundWaySchema.nullable().default(null),
+  /** How much louder its sound is than its source's, in dB. */
+  level: z.number().min(LEVEL_MIN).max(LEVEL_MAX).default(0),
+  /**
+   * Microseconds of its source by which its sound begins after the moment that its frames say: recordings that are aligned rarely
+   * begin on a frame.
+   */
+  slip: z.int().min(-1_000_000_000).max(1_000_000_000).default(0),
   /** Its own name in the edit file it came with, where that is not its source's. */
   label: z.string().max(255).nullable().default(null),
   kept,
@@ -213,10 +229,20 @@ export const timelineSchema = z.object({
   kept,
 });
 
+/** A moment of a recording: microseconds from its first picture, of sound alone from its first sample. */
+const micros = z.int().min(0).max(1_000_000_000_000);
+
+/** The same moment in two recordings. */
+export const tieSchema = z.object({ a: micros, b: micros });
+
+/** Two sources that recorded one event, by the ties that a person settled on, in order of time. */
+export const alignmentSchema = z.object({ aId: idSchema, bId: idSchema, ties: z.array(tieSchema).min(1).max(1000) });
+
 export const documentSchema = z.object({
   name: z.string().min(1).max(120),
   sources: z.array(sourceSchema),
   timelines: z.array(timelineSchema),
+  alignments: z.array(alignmentSchema).default([]),
 });
 
 export type Reading = z.infer<typeof readingSchema>;
@@ -225,11 +251,12 @@ export type Source = z.infer<typeof sourceSchema>;
 export type Mark = z.infer<typeof markSchema>;
 export type Lane = z.infer<typeof laneSchema>;
 export type Clip = z.infer<typeof clipSchema>;
+export type Alignment = z.infer<typeof alignmentSchema>;
 export type Timeline = z.infer<typeof timelineSchema>;
 export type Project = z.infer<typeof documentSchema>;
 
 export function emptyProject(name: string): Project {
-  return { name, sources: [], timelines: [] };
+  return { name, sources: [], timelines: [], alignments: [] };
 }
 
 /** The lanes a new timeline has. */

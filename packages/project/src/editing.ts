@@ -21,6 +21,9 @@ export function placeClips(draft: Project, timeline: Timeline, clips: readonly C
     if (!lanes.has(clip.laneId)) throw new Refused('unknown-lane', { lane: clip.laneId });
     if (nestedOf(draft, clip.sourceId) && holds(draft, clip.sourceId, timeline.id))
       throw new Refused('within-itself', { timeline: timeline.name });
+    const source = findSource(draft, clip.sourceId);
+    if (source.kind === 'sound' && lanes.get(clip.laneId)?.kind === 'picture')
+      throw new Refused('no-pictures', { clip: source.name });
     checkMaterial(draft, timeline, clip, known, ROUNDED);
     timeline.clips.push(clip);
   }
@@ -142,6 +145,8 @@ export function setFit(draft: Project, timeline: Timeline, clipIds: readonly str
   const clips = withLinked(timeline, clipIds);
   for (const clip of clips) {
     const source = findSource(draft, clip.sourceId);
+    // Sound alone has no pictures to fit; it can stop.
+    if (source.kind === 'sound' && fit !== 'nearest' && fit !== 'freeze') continue;
     const before = mappingOf(clip, source, timeline, known);
     const whole = clip.fit !== 'freeze' && !clip.curve && clip.length >= longestRun(before);
     const paced = (f: Clip['fit']): boolean => f === 'pictures' || f === 'freeze';

@@ -18,6 +18,7 @@ import {
 import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, secondsOf } from '@thawline/core/time';
 import { type Clip, clipSchema, idSchema, type Lane, type Project, type Source, type Timeline } from './document.js';
 import { mappingOf, type TimingOf } from './mapping.js';
+import { plainClip } from './place.js';
 import { actionSpeed, ownRate, readingSpeed } from './reading.js';
 import { nestedOf, sourceOf } from './sources.js';
 
@@ -36,6 +37,9 @@ const exactSchema = clipSchema
     mix: true,
     shutter: true,
     instead: true,
+    sound: true,
+    level: true,
+    slip: true,
   })
   .extend({ link: idSchema.nullable() });
 
@@ -70,8 +74,8 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
 
 export function toEditClip(project: Project, timeline: Timeline, clip: Clip, source: Source, options: SaveOptions): EditClip {
   const inner = nestedOf(project, clip.sourceId);
-  const { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, link } = clip;
-  const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, link };
+  const { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link } = clip;
+  const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link };
   const metadata = (clip.kept?.metadata ?? {}) as Record<string, unknown>;
   return {
     name: clip.label ?? source.name,
@@ -297,23 +301,14 @@ function fromEditClip(edit: Edit, clip: EditClip, laneId: string, facts: Facts, 
   const { thawline, ...others } = ((clip.kept?.metadata as Record<string, unknown> | undefined) ?? {}) as Record<string, unknown>;
   const kept = without(clip.kept, others);
   const base: Clip = {
+    ...plainClip(source.id),
     id,
-    sourceId: source.id,
     laneId,
-    link: null,
     start: clip.start,
     length: clip.length,
     inPicture,
-    headTrim: 0,
     fit: clip.speed === null ? 'freeze' : 'nearest',
     speed: clip.speed === null ? rate(1) : within(over(clip.speed, readingSpeed(source))),
-    cut: null,
-    framing: 'inside',
-    curve: null,
-    mix: 'stored',
-    shutter: 0,
-    instead: [],
-    keptAt: null,
     label: clip.name && clip.name !== source.name ? clip.name.slice(0, 255) : null,
     kept,
   };

@@ -1,3 +1,4 @@
+export { alignmentOf, recordedSeconds } from './align.js';
 export type { Applied, Difference } from './apply.js';
 export { apply, applyDifference } from './apply.js';
 export type { CarryReport, ClipCarry, CutMove } from './carry.js';
@@ -7,7 +8,7 @@ export { clipsToPaste, copyClips } from './clipboard.js';
 export type { Command, CommandInput, CommandType, Facts, Follow, Refusal, RefusalCode, Uses } from './commands.js';
 export { commandSchema, FOLLOWS, REFUSALS, USES } from './commands.js';
 export { describe } from './describe.js';
-export type { Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
+export type { Alignment, Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
 export {
   clipSchema,
   curveSchema,
@@ -16,7 +17,10 @@ export {
   FRAMINGS,
   INSTEADS,
   idSchema,
+  LEVEL_MAX,
+  LEVEL_MIN,
   rateSchema,
+  SOUND_WAYS,
   soundSchema,
   sourceSchema,
   timelineSchema,
@@ -31,7 +35,7 @@ export type { TimingOf } from './mapping.js';
 export { chosenFrames, clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
 export { corrected } from './notes.js';
 export type { Placement } from './place.js';
-export { clipsFor, freeStart } from './place.js';
+export { clipsFor, freeStart, plainClip } from './place.js';
 export type { ClipCadence, FrameState, FrameTally, Layer, Segment, Shown } from './plan.js';
 export { boxOf, cadenceOf, frameState, layersAt, segmentAt, segmentsOf, shownAt, tallyFrames } from './plan.js';
 export type { ReadAtPreview, SourceChange, UseChange } from './preview.js';
@@ -40,7 +44,6 @@ export {
   actionSpeed,
   ownRate,
   passingRate,
-  pitchKeepers,
   readingSpeed,
   readRate,
   readSeconds,
@@ -48,6 +51,7 @@ export {
   sameReading,
   semitones,
   soundSpeed,
+  soundWay,
   tidyReading,
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
@@ -55,7 +59,7 @@ export { patternWords, REMARKS, remarksOf } from './remark.js';
 export { curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
 export type { Reuse, ReusedStretch } from './reuse.js';
 export { reusedStretches } from './reuse.js';
-export { filesOf, holds, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
+export { filesOf, holds, isMoving, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
 export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './timelinecheck.js';
 export { checkTimeline, FRAME_CAUSES, holdMarks } from './timelinecheck.js';
 export { count, plural, stretchWords, verdictLong, verdictShort } from './verdicts.js';

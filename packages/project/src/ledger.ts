@@ -12,6 +12,7 @@ import {
 import { type ClaimVerdict, judgeClaim, type Verdict } from '@thawline/core/truth';
 import type { Project, Source } from './document.js';
 import { ownRate, picturesRead, readingSpeed, readRate, readSeconds, readsUnevenly, semitones } from './reading.js';
+import { isMoving } from './sources.js';
 
 /** What of a finished check the ledger needs. */
 export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'>;
@@ -116,7 +117,7 @@ export function ledgerOf(project: Project, source: Source, check: CheckFacts | n
       : `${source.pictures} timestamps`;
     add('measured', source.measured.rate, from, source.measured.ppm, source.variable);
   }
-  if (source.kind !== 'still') {
+  if (isMoving(source)) {
     // Numbered pictures were checked at the rate asked for then; the share of new ones is what counts.
     const own = source.measured ? null : readRate(source);
     const trueRate = check && (own ? (check.trueRate / check.storedRate) * rateToNumber(own) : check.trueRate);

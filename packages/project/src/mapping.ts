@@ -39,9 +39,13 @@ function rebuild(reading: Reading, timing: Timing): Timing {
   return found;
 }
 
+/** What sound alone is counted in, a second: packages/media counts it so. */
+export const SOUND_PARTS: Rate = { num: 1000, den: 1 };
+
 /** How a source's pictures lie in time under a reading. Without its own timestamps a variable source counts as even at its average. */
 export function timingUnder(source: Source, reading: Reading | null, known: TimingOf): Timing {
   if (source.kind === 'still') return { kind: 'still' };
+  if (source.kind === 'sound') return constantTiming(SOUND_PARTS, source.pictures);
   const own = source.variable ? known(source.mediaId) : undefined;
   if (reading?.pictures === 'even' && own) return evenly(own, reading.rate);
   if (reading?.pictures === 'new') return newOnly(reading, source.pictures);

@@ -32,23 +32,30 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   );
   const pictureLane = pictures[index];
   if (!pictureLane) return [];
+  const sounding = sounds.find((l) => l.id === placement.laneId) ?? sounds[Math.min(index, sounds.length - 1)] ?? null;
   const timing = timingOf(source, known);
   const longest = longestRun({ timing, timeline: timeline.rate, fit, inPicture: 0, headTrim: 0 });
   const length = Math.max(1, source.kind === 'still' ? STILL_SECONDS * nominalRate(timeline.rate) : longest);
-  const soundLane = source.sound ? (sounds[Math.min(index, sounds.length - 1)] ?? null) : null;
-  const lanes = [pictureLane.id, ...(soundLane ? [soundLane.id] : [])];
+  const soundLane = source.sound ? sounding : null;
+  const lanes = [...(source.kind === 'sound' ? [] : [pictureLane.id]), ...(soundLane ? [soundLane.id] : [])];
   const start = freeStart(timeline, lanes, placement.start ?? laneEnd(timeline, lanes), length);
-  const link = soundLane ? newId() : null;
-  return lanes.map((laneId) => ({
-    id: newId(),
-    sourceId: source.id,
-    laneId,
-    link,
-    start,
-    length,
+  const link = lanes.length > 1 ? newId() : null;
+  const way = source.kind === 'sound' ? 'nearest' : fit;
+  return lanes.map((laneId) => ({ ...plainClip(source.id), id: newId(), laneId, link, start, length, fit: way }));
+}
+
+/** A clip of a source from its first picture on, as all are before anything is done to them; its place is another's to fill in. */
+export function plainClip(sourceId: string): Clip {
+  return {
+    id: '',
+    sourceId,
+    laneId: '',
+    link: null,
+    start: 0,
+    length: 1,
     inPicture: 0,
     headTrim: 0,
-    fit,
+    fit: 'nearest',
     speed: rate(1),
     cut: null,
     framing: 'inside',
@@ -57,9 +64,12 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
     shutter: 0,
     instead: [],
     keptAt: null,
+    sound: null,
+    level: 0,
+    slip: 0,
     label: null,
     kept: null,
-  }));
+  };
 }
 
 function laneEnd(timeline: Timeline, lanes: readonly string[]): number {

@@ -1,6 +1,6 @@
 import { over, type Rate, rate, rateToNumber, sameRate, secondsOf, times } from '@thawline/core/time';
-import type { Clip, Project, Reading, Source, Timeline } from './document.js';
-import { sourceOf } from './sources.js';
+import type { Clip, Reading, SoundWay, Source, Timeline } from './document.js';
+import { SOUND_PARTS } from './mapping.js';
 
 /** What a source's reading comes to: rate, length, speed and pitch. */
 
@@ -9,8 +9,9 @@ export function readRate(source: Source): Rate | null {
   return source.readAt?.rate ?? source.measured?.rate ?? null;
 }
 
-/** The rate the pictures have by themselves (an average where they come unevenly): a sequence's is the one it is read at; null for a still. */
+/** The rate the pictures have by themselves (an average where they come unevenly): a sequence's is the one it is read at, of sound alone what it is counted in; null for a still. */
 export function ownRate(source: Source): Rate | null {
+  if (source.kind === 'sound') return SOUND_PARTS;
   return source.measured?.rate ?? source.readAt?.rate ?? null;
 }
 
@@ -54,22 +55,14 @@ export function passingRate(source: Source, clip: Pick<Clip, 'speed'>): Rate | n
   return rate && times(rate, clip.speed);
 }
 
-/** How fast a clip's sound is played: with the action, or at its own speed where its source's reading says so. */
-export function soundSpeed(source: Source, clip: Pick<Clip, 'fit' | 'speed'>, timeline: Pick<Timeline, 'rate'>): Rate {
-  return source.readAt?.sound === 'own' ? rate(1) : actionSpeed(source, clip, timeline);
+/** What a clip's sound does: as is said of the clip, else of its source's reading. */
+export function soundWay(source: Source, clip: Pick<Clip, 'sound'>): SoundWay {
+  return clip.sound ?? source.readAt?.sound ?? 'along';
 }
 
-/** Clips whose sound should keep its pitch at another speed: stretching is not made yet, so that a render of them is refused. */
-export function pitchKeepers(project: Project, timeline: Timeline): { name: string; speed: Rate }[] {
-  const sounds = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
-  const found = new Map<string, { name: string; speed: Rate }>();
-  for (const clip of timeline.clips) {
-    const source = sourceOf(project, clip.sourceId);
-    if (!source?.sound || source.readAt?.sound !== 'pitch' || clip.curve || !sounds.has(clip.laneId)) continue;
-    const speed = actionSpeed(source, clip, timeline);
-    if (speed.num !== speed.den) found.set(source.id, { name: source.name, speed });
-  }
-  return [...found.values()];
+/** How fast a clip's sound is played: with the action, or at its own speed. */
+export function soundSpeed(source: Source, clip: Pick<Clip, 'fit' | 'speed' | 'sound'>, timeline: Pick<Timeline, 'rate'>): Rate {
+  return soundWay(source, clip) === 'own' ? rate(1) : actionSpeed(source, clip, timeline);
 }
 
 /** Semitones that sound moves by when it goes along at a speed: 12 log2(speed). */
@@ -82,7 +75,7 @@ export function semitones(speed: Rate): number {
  * its sound untouched is read as it is. Null for a still, which has no rate.
  */
 export function tidyReading(source: Source, reading: Reading | null): Reading | null {
-  if (source.kind === 'still') return null;
+  if (source.kind === 'still' || source.kind === 'sound') return null;
   if (!reading) return null;
   if (reading.pictures === 'rebuilt' || reading.pictures === 'new') if (reading.held && reading.held.length > 0) return reading;
   const { held: _held, ...plain } = reading;

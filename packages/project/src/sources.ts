@@ -3,6 +3,11 @@ import { isDraft } from 'immer';
 import type { Project, Source, Timeline } from './document.js';
 import { timelineLength } from './mapping.js';
 
+/** Whether a source has pictures in time: something to read at a rate, to check, to retime. */
+export function isMoving(source: Pick<Source, 'kind'>): boolean {
+  return source.kind !== 'still' && source.kind !== 'sound';
+}
+
 const indexes = new WeakMap<readonly Source[], Map<string, Source>>();
 const asSources = new WeakMap<Timeline, { readonly project: Project; readonly source: Source }>();
 

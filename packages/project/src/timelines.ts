@@ -172,7 +172,7 @@ function unpacked(
 }
 
 /** The lane so many above (for sound: below) the wanted one if it has room there, else a new one. */
-function freeLane(
+export function freeLane(
   timeline: Timeline,
   kind: Lane['kind'],
   laneId: string,

@@ -1,0 +1,107 @@
+import { type Solution, solveTies, type Tie, tieFault } from '@thawline/core/align';
+import { longestRun } from '@thawline/core/cadence';
+import { over, pictureSeconds, rateToNumber, times } from '@thawline/core/time';
+import { findSource, findTimeline, Refused } from './checks.js';
+import type { Command } from './commands.js';
+import type { Alignment, Clip, Project, Source, Timeline } from './document.js';
+import { placeClips } from './editing.js';
+import { mappingOf, type TimingOf, timelineLength, timingUnder } from './mapping.js';
+import { clipsFor, plainClip } from './place.js';
+import { actionSpeed, readingSpeed } from './reading.js';
+import { addTimeline, freeLane } from './timelines.js';
+
+/** Two recordings of one event: the ties a person settled on, and placing the second one by them. */
+
+type Of<T extends Command['type']> = Extract<Command, { type: T }>;
+
+/** The ties of two sources, in this order; undefined where there are none. */
+export function alignmentOf(project: Project, aId: string, bId: string): Alignment | undefined {
+  return project.alignments.find((x) => x.aId === aId && x.bId === bId);
+}
+
+export function setTies(draft: Project, { aId, bId, ties }: Of<'setTies'>): void {
+  const [a, b] = [findSource(draft, aId), findSource(draft, bId)];
+  if (aId === bId) throw new Refused('id-taken', { id: aId });
+  checkTies(a, b, ties);
+  draft.alignments = draft.alignments.filter((x) => x.aId !== aId || x.bId !== bId);
+  if (ties.length > 0) draft.alignments.push({ aId, bId, ties: [...ties].sort((p, q) => p.a - q.a) });
+}
+
+function checkTies(a: Source, b: Source, ties: readonly Tie[]): void {
+  for (const [source, side] of [
+    [a, 'a'],
+    [b, 'b'],
+  ] as const) {
+    const end = recordedSeconds(source) * 1e6;
+    if (ties.some((t) => t[side] > end)) throw new Refused('tie-outside', { source: source.name, seconds: end / 1e6 });
+  }
+  const fault = tieFault(ties);
+  if (fault) throw new Refused(fault, { a: a.name, b: b.name });
+}
+
+/** How long a recording runs, picture or sound, in seconds of its own. */
+export function recordedSeconds(source: Source): number {
+  const sound = source.sound ? source.sound.seconds + source.sound.startSeconds : 0;
+  return Math.max(source.seconds ?? 0, sound);
+}
+
+export function placeAligned(draft: Project, command: Of<'placeAligned'>, known: TimingOf): void {
+  const { aId, bId, seed } = command;
+  const [a, b] = [findSource(draft, aId), findSource(draft, bId)];
+  if (command.ties.length > 0) setTies(draft, { ...command, type: 'setTies' });
+  const solution = solveTies(alignmentOf(draft, aId, bId)?.ties ?? []);
+  if (!solution) throw new Refused('no-ties', { a: a.name, b: b.name });
+  if (command.timeline) addTimeline(draft, { ...command.timeline, id: command.timelineId, startFrame: 0, dropFrame: false });
+  const timeline = findTimeline(draft, command.timelineId);
+  let made = 0;
+  const newId = (): string => `${seed}-${made++}`;
+  const anchor = anchorOf(draft, timeline, a, solution, newId, known);
+  const speed = times(solution.ratio, actionSpeed(a, anchor, timeline));
+  // Seconds of b at a frame of the timeline.
+  const at = (frame: number): number =>
+    solution.offsetSeconds + rateToNumber(solution.ratio) * secondsAt(a, anchor, timeline, frame, known);
+  const perFrame = rateToNumber(speed) / rateToNumber(timeline.rate);
+  const first = Math.round(-at(0) / perFrame);
+  const base: Clip = {
+    ...plainClip(b.id),
+    start: Math.max(0, first),
+    headTrim: Math.max(0, -first),
+    speed: over(speed, readingSpeed(b)),
+    sound: command.way,
+    slip: Math.round(at(first) * 1e6),
+  };
+  const length = longestRun(mappingOf(base, b, timeline, known));
+  if (length < 1) throw new Refused('past-source', { clip: b.name });
+  const kinds = [...(b.kind === 'sound' ? [] : (['picture'] as const)), ...(b.sound ? (['sound'] as const) : [])];
+  const link = kinds.length > 1 ? newId() : null;
+  const clips = kinds.map((kind): Clip => {
+    const clip = { ...base, id: newId(), link, length };
+    const own = timeline.clips.filter((c) => c.sourceId === a.id).map((c) => c.laneId);
+    const lanes = timeline.lanes.filter((l) => l.kind === kind);
+    const from = lanes.findIndex((l) => own.includes(l.id));
+    const laneId = freeLane(timeline, kind, lanes[Math.max(0, from)]?.id ?? '', from < 0 ? 0 : 1, [clip], newId());
+    return { ...clip, laneId };
+  });
+  placeClips(draft, timeline, clips, known);
+}
+
+/** The clip of the first recording that the second is placed by: one that is there, or one made at the timeline's end. */
+function anchorOf(draft: Project, timeline: Timeline, a: Source, solution: Solution, newId: () => string, known: TimingOf): Clip {
+  const there = timeline.clips.filter((c) => c.sourceId === a.id);
+  const even = there.find((c) => !c.curve && c.fit !== 'freeze' && c.fit !== 'pictures');
+  if (even) return even;
+  if (there.length > 0) throw new Refused('uneven-anchor', { clip: a.name });
+  // What b recorded before a begins wants room.
+  const before = Math.max(0, solution.offsetSeconds / rateToNumber(solution.ratio));
+  const start = timelineLength(timeline) + Math.ceil(before * rateToNumber(timeline.rate));
+  const clips = clipsFor({ timeline, source: a, fit: 'nearest', start, newId }, known);
+  placeClips(draft, timeline, clips, known);
+  return clips[0] as Clip;
+}
+
+/** The moment of a source that a clip's frame shows (or would, before and after it), in its own seconds. */
+function secondsAt(source: Source, clip: Clip, timeline: Timeline, frame: number, known: TimingOf): number {
+  const speed = rateToNumber(actionSpeed(source, clip, timeline)) / rateToNumber(timeline.rate);
+  const from = pictureSeconds(timingUnder(source, null, known), clip.inPicture) + clip.slip / 1e6;
+  return from + (frame - clip.start + clip.headTrim) * speed;
+}
