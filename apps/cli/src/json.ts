@@ -1,7 +1,7 @@
-import { formatRate, type SoundGap, soundGap } from '@thawline/core/time';
+import { formatExact, formatRate, rateToNumber, type SoundGap, soundGap } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
 import type { Probe } from '@thawline/media';
-import type { Comparison } from '@thawline/work';
+import type { AlignResult, Comparison } from '@thawline/work';
 
 function gapOf({ pictures, measured, seconds, sound }: Probe): SoundGap | null {
   return sound && measured && seconds !== null ? soundGap(pictures, measured.rate, seconds, sound.seconds) : null;
@@ -40,7 +40,7 @@ export function probeRow(file: string, probe: Probe) {
     stored: stored ? formatRate(stored) : '',
     measured: measured ? formatRate(measured.rate) : '',
     ppmLeft: measured ? round(measured.ppm, 2) : '',
-    timing: probe.kind === 'still' ? '' : probe.variable ? 'variable' : 'even',
+    timing: probe.measured === null ? '' : probe.variable ? 'variable' : 'even',
     seconds: seconds === null ? '' : round(seconds, 6),
     width: probe.width,
     height: probe.height,
@@ -87,6 +87,31 @@ export function compareJson(a: string, b: string, found: Comparison) {
     missing: found.missing,
     certainty: found.certainty,
   };
+}
+
+/** The shape that `align --json` prints: b = offsetSeconds + ratio * a, in seconds. Null where there is nothing to solve. */
+export function alignJson(a: string, b: string, { ties, solution, certainty }: AlignResult) {
+  const left = solution?.leftOver.map((s) => round(s * 1000, 3)) ?? [];
+  return {
+    a,
+    b,
+    ties: ties.map((t) => ({ a: t.a / 1e6, b: t.b / 1e6, strength: round(t.strength, 1) })),
+    offsetSeconds: solution && round(solution.offsetSeconds, 6),
+    ratio: solution && rateToNumber(solution.ratio),
+    exact: solution && formatExact(solution.ratio),
+    driftPpm: solution && round(solution.driftPpm, 3),
+    /** Ties too close together tell no drift: it was taken for none. */
+    drifts: solution?.drifts ?? false,
+    leftOverMs: { start: left[0] ?? null, middle: left[middleOf(ties)] ?? null, end: left.at(-1) ?? null },
+    certainty: round(certainty, 4),
+  };
+}
+
+/** The tie nearest to the middle between the first and the last one. */
+function middleOf(ties: AlignResult['ties']): number {
+  const middle = ((ties[0]?.a ?? 0) + (ties.at(-1)?.a ?? 0)) / 2;
+  const away = ties.map((t) => Math.abs(t.a - middle));
+  return away.indexOf(Math.min(...away));
 }
 
 function round(value: number, digits: number): number {

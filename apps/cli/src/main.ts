@@ -1,11 +1,22 @@
 import { availableParallelism } from 'node:os';
 import { parseArgs } from 'node:util';
+import { spread } from '@thawline/core/align';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { CALM_SECONDS, quickPans } from '@thawline/core/motion';
 import { MIXES, type Mix } from '@thawline/core/picture';
-import { formatRate, parseRate, parseSpeed, type Rate, rateToNumber, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
-import { ffmpeg } from '@thawline/media';
 import {
+  formatExact,
+  formatRate,
+  parseRate,
+  parseSpeed,
+  type Rate,
+  rateToNumber,
+  SPEED_MAX,
+  SPEED_MIN,
+} from '@thawline/core/time';
+import { ffmpeg, sentence } from '@thawline/media';
+import {
+  align,
   type CheckOptions,
   check,
   compare,
@@ -15,10 +26,11 @@ import {
   make,
   measurePan,
   type Progress,
+  SoundError,
 } from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
 import { carryFile, describeEdit } from './edits.js';
-import { checkJson, compareJson } from './json.js';
+import { alignJson, checkJson, compareJson } from './json.js';
 import { probeAll } from './probe.js';
 import { told } from './told.js';
 
@@ -32,6 +44,8 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
                                     included) or of each picture (in its pixels), where a counter is burnt in beside it, say
   thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
                                     the two do not show the same
+  thawline align A B [--json]       two recordings of one event by their sound: where B lies and how fast its clock runs,
+                                    b = offset + ratio * a; exit 1 when the sounds do not match
   thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--shutter D]
                 [--mix stored|light] [--curve FILE.json] [--threads N] [--json]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
@@ -103,6 +117,7 @@ async function run(argv: string[]): Promise<void> {
   if (command === 'probe') return probeMany(files, values);
   if (command === 'check') return checkCommand(only(files, 1), values.json ?? false, partOf(values));
   if (command === 'compare') return compareCommand(files, values.json ?? false);
+  if (command === 'align') return alignCommand(files, values.json ?? false);
   if (command === 'make') return makeCommand(files, values);
   if (command === 'heldout') return heldOutCommand(only(files, 1), values.json ?? false);
   if (command === 'pan') return panCommand(only(files, 1), values.json ?? false, optional(values.rate));
@@ -180,6 +195,31 @@ async function compareCommand(files: string[], json: boolean): Promise<void> {
     found.certainty < 0.5
       ? `${b} does not show the pictures of ${a}.\n`
       : `${b} shows ${a} from ${found.offsetSeconds.toFixed(3)} s at ${(found.speed * 100).toFixed(3)} %: ${found.path.length} pictures matched, ${found.droppedFromA.length} dropped, ${found.repeatedInB.length} repeated, ${found.blendsInB.length} mixed\n`,
+  );
+}
+
+async function alignCommand(files: string[], json: boolean): Promise<void> {
+  if (files.length !== 2) throw new WrongCall('align wants two files.');
+  const [a, b] = files as [string, string];
+  const [probeA, probeB] = [await told(a, ffmpeg.probe(a)), await told(b, ffmpeg.probe(b))];
+  const work = align(ffmpeg, { path: a, probe: probeA }, { path: b, probe: probeB }, progressLine());
+  const found = await work.catch((error: unknown) => {
+    if (error instanceof SoundError) throw new Error(sentence(error.code, error.which === 'a' ? a : b, error.detail));
+    throw error;
+  });
+  const { solution, certainty, ties } = found;
+  const matched = certainty >= 0.5 && solution !== null;
+  if (!matched) process.exitCode = 1;
+  if (json) return print(alignJson(a, b, found));
+  if (!matched) {
+    process.stdout.write(`The sounds of ${a} and ${b} do not match.\n`);
+    return;
+  }
+  const drift = solution.drifts
+    ? `its clock runs ${formatExact(solution.ratio)}, ${solution.driftPpm >= 0 ? '+' : ''}${solution.driftPpm.toFixed(1)} ppm`
+    : 'its ties lie too close together to tell a drift';
+  process.stdout.write(
+    `${b} lies ${Math.abs(solution.offsetSeconds).toFixed(4)} s ${solution.offsetSeconds >= 0 ? 'later' : 'earlier'} on its own clock than ${a}; ${drift}; ${ties.length} ties, ${(spread(solution) * 1000).toFixed(2)} ms left over\n`,
   );
 }
 

@@ -26,13 +26,13 @@ import { ProjectsService } from './projects/projects.service.js';
 import { ReportsController } from './reports/reports.controller.js';
 import { ReportsService } from './reports/reports.service.js';
 import { SETTINGS, type Settings } from './settings.js';
+import { SoundController } from './sound/sound.controller.js';
+import { SoundService } from './sound/sound.service.js';
 import { FoldersService } from './sources/folders.service.js';
 import { MediaService } from './sources/media.service.js';
 import { SourcesController } from './sources/sources.controller.js';
 import { SourcesService } from './sources/sources.service.js';
 import { TablesService } from './sources/tables.service.js';
-import { TimelinesController } from './timelines/timelines.controller.js';
-import { TimelinesService } from './timelines/timelines.service.js';
 
 @Module({})
 class AppModule {
@@ -40,7 +40,7 @@ class AppModule {
     return {
       module: AppModule,
       controllers: [
-        TimelinesController,
+        SoundController,
         ExchangeController,
         AboutController,
         ProjectsController,
@@ -65,7 +65,7 @@ class AppModule {
         TablesService,
         PicturesService,
         ExchangeService,
-        TimelinesService,
+        SoundService,
         ReportsService,
       ],
     };

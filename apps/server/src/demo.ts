@@ -26,7 +26,7 @@ export const DEMO_NAME = 'Ice-out at Lake Vessa';
 
 /**
  * Makes the demo project unless the data folder has it: clips by the rig, a cut at 25, the same carried to 24, one at 59.94
- * that holds the latter, and every source checked.
+ * that holds the latter, every source checked, and the skiff's two cameras aligned.
  */
 export async function seedDemo(app: NestExpressApplication, rigFolder: string, say: (line: string) => void): Promise<void> {
   const projects = app.get(ProjectsService);
@@ -94,6 +94,8 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
     id,
     added.map((s) => s.id),
   );
+  const [skiffA, skiffB] = ['skiff-a', 'skiff-b'].map((name) => added.find((s) => s.name === name));
+  if (skiffA && skiffB) await jobs.startAlign(id, skiffA.id, skiffB.id);
   const [pan, copy] = ['jetty-pan', COPY].map((name) => added.find((s) => s.name === name));
   if (pan && copy) await jobs.startCompare(id, pan.id, copy.id);
 }

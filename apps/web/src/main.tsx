@@ -22,6 +22,7 @@ const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchO
 const views = {
   timelines: async () => ({ Component: (await import('./timelines/TimelinesView.js')).TimelinesView }),
   retime: async () => ({ Component: (await import('./retime/RetimeView.js')).RetimeView }),
+  align: async () => ({ Component: (await import('./align/AlignView.js')).AlignView }),
   check: async () => ({ Component: (await import('./check/CheckView.js')).CheckView }),
   compare: async () => ({ Component: (await import('./check/CompareView.js')).CompareView }),
   timelineCheck: async () => ({ Component: (await import('./check/TimelineCheckView.js')).TimelineCheckView }),
@@ -40,6 +41,7 @@ const router = createBrowserRouter([
       { path: 'sources/:source?', element: <SourcesView /> },
       { path: 'timelines/:timeline?/:clip?', lazy: views.timelines },
       { path: 'retime/:timeline?/:clip?/:frame?', lazy: views.retime },
+      { path: 'align/:a?/:b?/:tie?', lazy: views.align },
       { path: 'check/compare/:job/:picture?', lazy: views.compare },
       { path: 'check/timeline/:timeline/:frame?', lazy: views.timelineCheck },
       { path: 'check/:source?/:picture?', lazy: views.check },

@@ -19,6 +19,7 @@ export const ERROR_CODES = [
   'timeline-empty',
   'not-checked',
   'same-source',
+  'no-sound',
   'not-finished',
   'disk-full',
   'unknown-revision',
@@ -31,7 +32,6 @@ export const ERROR_CODES = [
   'file-unchanged',
   'another-file',
   'not-found-again',
-  'pitch-not-kept',
   'not-an-edit',
   'internal',
 ] as const;

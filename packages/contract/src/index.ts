@@ -4,6 +4,7 @@ export { openapi } from './openapi.js';
 export type { Route, RouteName } from './routes.js';
 export { address, routes } from './routes.js';
 export type {
+  AlignedReply,
   ChangeReply,
   CheckReply,
   CheckSummary,
@@ -13,6 +14,7 @@ export type {
   FolderReply,
   HeldOutReply,
   JobReply,
+  LoudnessReply,
   OpenEditReply,
   PanReply,
   ProjectState,
@@ -41,7 +43,9 @@ export {
   receiptSchema,
   revisionSchema,
   scanBodySchema,
+  secondsRangeSchema,
   startJobSchema,
   timingSchema,
   uploadReplySchema,
+  waveFormSchema,
 } from './schemas.js';

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import {
   addQuerySchema,
+  alignedSchema,
   changeSchema,
   checkSchema,
   checkSummarySchema,
@@ -16,6 +17,7 @@ import {
   jobSchema,
   ledgerSchema,
   lossesSchema,
+  loudnessSchema,
   newProjectSchema,
   openEditBodySchema,
   openEditReplySchema,
@@ -27,10 +29,12 @@ import {
   revisionSchema,
   scanBodySchema,
   scanReplySchema,
+  secondsRangeSchema,
   startJobSchema,
   timelineCheckSchema,
   timingSchema,
   uploadReplySchema,
+  waveFormSchema,
 } from './schemas.js';
 
 export interface Route {
@@ -213,6 +217,26 @@ export const routes = {
     summary: 'How the whole picture moves, of the newest measuring of a file; null when there is none',
     reply: panSchema.nullable(),
   },
+  wave: {
+    method: 'get',
+    path: '/media/{media}/wave/{level}/{chunk}',
+    summary:
+      'A waveform: 4096 bins of 1, 8, 64 or 512 ms (level 0 to 3), least and largest sample of each (16-bit, little-endian)',
+    reply: { type: 'application/octet-stream' },
+  },
+  loudness: {
+    method: 'get',
+    path: '/media/{media}/loudness',
+    summary: 'Loudness (EBU R 128) and peak of a stretch of a sound; null until its waveform is made',
+    query: secondsRangeSchema,
+    reply: loudnessSchema.nullable(),
+  },
+  aligned: {
+    method: 'get',
+    path: '/projects/{project}/aligned/{a}/{b}',
+    summary: 'What aligning two sources by their sound found; null when that was not done',
+    reply: alignedSchema.nullable(),
+  },
   heldOut: {
     method: 'get',
     path: '/media/{media}/heldout',
@@ -237,7 +261,7 @@ export const routes = {
   startJobs: {
     method: 'post',
     path: '/projects/{project}/jobs',
-    summary: 'Check sources, compare two, or render a timeline',
+    summary: 'Check sources, compare or align two, or render a timeline',
     body: startJobSchema,
     reply: z.array(jobSchema),
   },
@@ -273,6 +297,13 @@ export const routes = {
     path: '/projects/{project}/timelines/{timeline}/sound',
     summary: 'What a range of frames sounds like, at most 60 s, as WAV',
     query: frameRangeSchema,
+    reply: { type: 'audio/wav' },
+  },
+  timelineWave: {
+    method: 'get',
+    path: '/projects/{project}/timelines/{timeline}/sound.wav',
+    summary: 'The sound of a timeline, or of its in to out: 48 kHz, 24 bit or float, its timecode in the bext chunk',
+    query: waveFormSchema,
     reply: { type: 'audio/wav' },
   },
   events: {

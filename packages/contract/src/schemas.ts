@@ -67,7 +67,7 @@ export const folderSchema = z.object({
     z.object({
       name: z.string(),
       path: z.string(),
-      kind: z.enum(['film', 'picture', 'other']),
+      kind: z.enum(['film', 'picture', 'sound', 'other']),
       bytes: z.int(),
       modified: z.string(),
     }),
@@ -76,7 +76,7 @@ export const folderSchema = z.object({
 export type FolderReply = z.infer<typeof folderSchema>;
 
 /** Something in a media folder that can be one source: a film, a single picture, or a numbered series named by its first file. */
-export const itemSchema = z.object({ path: folderPath, kind: z.enum(['film', 'picture', 'series']) });
+export const itemSchema = z.object({ path: folderPath, kind: z.enum(['film', 'picture', 'sound', 'series']) });
 export const scanBodySchema = z.object({ paths: z.array(folderPath).min(1).max(10_000) });
 export const scanReplySchema = z.object({
   items: z.array(itemSchema.extend({ name: z.string(), files: z.int(), missing: z.int() })),
@@ -136,7 +136,7 @@ export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] a
 export const jobSchema = z.object({
   id: idSchema,
   projectId: idSchema,
-  kind: z.enum(['proxy', 'check', 'compare', 'heldout', 'pan', 'render']),
+  kind: z.enum(['proxy', 'sound', 'check', 'compare', 'align', 'heldout', 'pan', 'render']),
   state: z.enum(JOB_STATES),
   /** What it works on, for people: a source's or a timeline's name. */
   label: z.string(),
@@ -174,6 +174,10 @@ export const startJobSchema = z.discriminatedUnion('kind', [
   }),
   /** Which pictures of a are shown by b. */
   z.object({ kind: z.literal('compare'), a: idSchema, b: idSchema }),
+  /** Where b lies to a, and how fast its clock runs, by the sound of both. */
+  z.object({ kind: z.literal('align'), a: idSchema, b: idSchema }),
+  /** Waveform and loudness. */
+  z.object({ kind: z.literal('sound'), sourceId: idSchema }),
   /** How the whole picture moves from picture to picture. */
   z.object({ kind: z.literal('pan'), sourceId: idSchema }),
   /** Hides every second picture and makes it again from its neighbours. */
@@ -274,6 +278,29 @@ export const heldOutSchema = z.object({
   ),
 });
 export type HeldOutReply = z.infer<typeof heldOutSchema>;
+
+const strikeSchema = z.object({ seconds: z.number(), strength: z.number() });
+
+/** What aligning two files by their sound found; moments count from each file's first picture. */
+export const alignedSchema = z.object({
+  /** In microseconds. */
+  ties: z.array(z.object({ a: z.int(), b: z.int(), strength: z.number(), strike: z.boolean() })),
+  /** Under 0.5 the sounds do not match. */
+  certainty: z.number(),
+  strikesA: z.array(strikeSchema),
+  strikesB: z.array(strikeSchema),
+});
+export type AlignedReply = z.infer<typeof alignedSchema>;
+
+/** EBU R 128 in LUFS, and the largest sample in dB of full scale; null for silence. */
+export const loudnessSchema = z.object({ loudness: z.number().nullable(), peak: z.number().nullable() });
+export type LoudnessReply = z.infer<typeof loudnessSchema>;
+
+/** A stretch in seconds of a source, from its first picture. */
+export const secondsRangeSchema = z.object({ from: z.coerce.number(), to: z.coerce.number() });
+
+/** How a timeline's sound is saved. */
+export const waveFormSchema = z.object({ form: z.enum(['s24', 'f32']).default('s24') });
 
 /** How two sources match; a and b are sources' ids as they were asked for. */
 export const comparisonSchema = z.object({

@@ -1,3 +1,5 @@
+export type { AlignResult } from './align.js';
+export { align, SoundError } from './align.js';
 export type { CheckOptions, CheckResult, Progress } from './check.js';
 export { check } from './check.js';
 export type { Compared, Comparison } from './compare.js';
@@ -20,3 +22,4 @@ export type { Signatures } from './signatures.js';
 export { SIGNATURE_BYTES } from './signatures.js';
 export { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from './sound.js';
 export { JobError, runInThread } from './thread.js';
+export { type Loudness, makeWave, readLoudness, readWave } from './wave.js';

@@ -1,14 +1,14 @@
 import { extname } from 'node:path';
 import { type Curve, curveFault, type Exposed, exposures, furthestRun } from '@thawline/core/cadence';
 import { type Mix, pictureBytes, pixelLayout } from '@thawline/core/picture';
-import { type Rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
+import { type Rate, rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
 import { Moving, mixing } from './between.js';
 import type { Progress } from './check.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from './frames.js';
 import { MotionPool, type MotionThreads } from './motionPool.js';
 import { PictureWalk } from './pictures.js';
-import { SOUND_CHANNELS, SOUND_RATE, sourceSound } from './sound.js';
+import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from './sound.js';
 import { writeWhole } from './whole.js';
 
 /** What stands at a moment between two pictures: the earlier one, a mix of both, or one made by motion. */
@@ -110,7 +110,9 @@ export async function make(
         ...signal,
       },
       pictures(),
-      withSound ? sourceSound(media, input, probe, { timeline: options.rate, frames, ...signal }) : undefined,
+      withSound
+        ? sourceSound(media, input, probe, { samples: sampleOfFrame(frames, options.rate), ...resampled(0, rate(1)), ...signal })
+        : undefined,
     ),
   );
   progress(frames, frames, 'done');

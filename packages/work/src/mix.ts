@@ -1,8 +1,21 @@
-import { pictureSeconds } from '@thawline/core/time';
+import { longestRun, positionAt } from '@thawline/core/cadence';
+import { bentMap, evenMap, type SoundMap, Stretcher, Varispeed } from '@thawline/core/sound';
+import { pictureSeconds, rate, type Timing } from '@thawline/core/time';
 import { type Media, MediaError } from '@thawline/media';
-import { type Clip, clipEnd, nestedOf, type Source, soundSpeed, sourceOf } from '@thawline/project';
-import { type RenderInput, rangeOf } from './compose.js';
-import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound, stretched } from './sound.js';
+import {
+  type Clip,
+  clipEnd,
+  mappingOf,
+  nestedOf,
+  type Source,
+  soundSpeed,
+  soundWay,
+  sourceOf,
+  type Timeline,
+  type TimingOf,
+} from '@thawline/project';
+import { type RenderInput, rangeOf, timingFrom } from './compose.js';
+import { resampled, SOUND_CHANNELS, SOUND_RATE, type SoundStretch, sampleOfFrame, sourceSound, stretched } from './sound.js';
 
 const MIX_BLOCK = 12_000;
 
@@ -22,9 +35,10 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
   const sample = (frame: number): number => sampleOfFrame(frame, timeline.rate);
   const [first, total] = [sample(range.from), sample(range.to)];
   const lanes = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
-  // No sound follows a curve yet.
-  const silent = (clip: Clip): boolean =>
-    clip.fit === 'freeze' || clip.curve !== null || sourceOf(project, clip.sourceId)?.readAt?.sound === 'off';
+  const silent = (clip: Clip): boolean => {
+    const source = sourceOf(project, clip.sourceId);
+    return clip.fit === 'freeze' || !source?.sound || soundWay(source, clip) === 'off';
+  };
   const waiting = timeline.clips
     .filter((c) => lanes.has(c.laneId) && !silent(c) && c.start < range.to && clipEnd(c) > range.from)
     .sort((a, b) => a.start - b.start);
@@ -51,37 +65,143 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
   for (const { reader } of open) await reader.close();
 }
 
-/**
- * A clip's sound from a frame of it on: resampled by the speed of the action (the pitch goes along; 1 leaves it untouched), or,
- * where its source's reading says so, at its own speed. Keeping the pitch is refused before a render begins.
- */
-function clipSound(
+/** A clip's sound from a frame of it on: warped as its speed or curve and its way with sound say, as loud as is asked, its cuts without clicks. */
+async function* clipSound(
   media: Media,
   input: RenderInput,
   clip: Clip,
   late: number,
   signal?: AbortSignal,
 ): AsyncGenerator<Float32Array> {
-  const { project, timeline, files } = input;
+  const { project, timeline } = input;
   const source = sourceOf(project, clip.sourceId);
   if (!source) throw new MediaError('missing-file');
+  const sample = (frame: number): number => sampleOfFrame(frame, timeline.rate);
+  const samples = sample(clipEnd(clip)) - sample(clip.start + late);
+  const stretch = { samples, ...warpOf(input, source, clip, late), ...(signal ? { signal } : {}) };
+  const gain = 10 ** (clip.level / 20);
+  const fades = fadesOf(timeline, clip, source, timingFrom(input.files));
+  const before = sample(clip.start + late) - sample(clip.start);
+  let at = before;
+  for await (const block of streamOf(media, input, source, stretch, signal)) {
+    if (gain === 1 && !fades.head && !fades.tail) yield block;
+    else {
+      const out = block.slice();
+      for (let i = 0; i < out.length; i += SOUND_CHANNELS) {
+        const n = at + i / SOUND_CHANNELS;
+        const head = fades.head ? Math.min(1, (n + 0.5) / FADE) : 1;
+        const tail = fades.tail ? Math.max(0, Math.min(1, (before + samples - n - 0.5) / FADE)) : 1;
+        for (let c = 0; c < SOUND_CHANNELS; c++) out[i + c] = (out[i + c] as number) * gain * head * tail;
+      }
+      yield out;
+    }
+    at += block.length / SOUND_CHANNELS;
+  }
+}
+
+/** Samples over which sound comes in and goes out at a cut: 4 ms. */
+const FADE = 192;
+
+function streamOf(
+  media: Media,
+  input: RenderInput,
+  source: Source,
+  stretch: SoundStretch,
+  signal?: AbortSignal,
+): AsyncGenerator<Float32Array> {
+  const inner = nestedOf(input.project, source.id);
+  if (inner) return stretched(() => mixedSound(media, { ...input, timeline: inner, range: null }, signal), stretch);
+  const file = input.files[source.mediaId];
+  if (!file) throw new MediaError('missing-file');
+  return sourceSound(media, file.path, file.probe, stretch);
+}
+
+/** How the source's sound becomes the clip's, from a frame of the clip on. */
+function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): Pick<SoundStretch, 'fromSample' | 'warp'> {
+  const { timeline } = input;
+  const way = soundWay(source, clip);
+  const slip = Math.round((clip.slip * SOUND_RATE) / 1e6);
+  if (clip.curve && way !== 'own') {
+    const map = curveMap(input, source, clip, late, slip);
+    const first = Math.floor(Math.min(map.first, map.least));
+    return {
+      fromSample: first,
+      warp: (from) => new (way === 'pitch' ? Stretcher : Varispeed)(shifted(map.map, from), SOUND_CHANNELS),
+    };
+  }
   const step = soundSpeed(source, clip, timeline);
   const head = clip.headTrim + late;
   const trimmed = sampleOfFrame(Math.abs(head), timeline.rate) * Math.sign(head);
-  const fromSample = inSample(input, source, clip) + Math.floor((trimmed * step.num) / step.den);
-  const stretch = { timeline: timeline.rate, frames: clip.length - late, fromSample, step, ...(signal ? { signal } : {}) };
-  const inner = nestedOf(project, source.id);
-  if (inner) return stretched(() => mixedSound(media, { ...input, timeline: inner, range: null }, signal), stretch);
-  const file = files[source.mediaId];
-  if (!file) throw new MediaError('missing-file');
-  return sourceSound(media, file.path, file.probe, stretch);
+  const fromSample = inSample(input, source, clip) + slip + Math.floor((trimmed * step.num) / step.den);
+  if (way !== 'pitch' || step.num === step.den) return resampled(fromSample, step);
+  return { fromSample, warp: (from) => new Stretcher(evenMap(fromSample - from, step.num, step.den), SOUND_CHANNELS) };
+}
+
+/** Shares of a picture that a curve's places are told in: a quarter of a sample. */
+const PARTS = 1 << 14;
+
+/** The source sample at each frame of a clip that follows a curve. */
+function curveMap(
+  input: RenderInput,
+  source: Source,
+  clip: Clip,
+  late: number,
+  slip: number,
+): { map: SoundMap; first: number; least: number } {
+  const { timeline, files } = input;
+  const mapping = { ...mappingOf(clip, source, timeline, timingFrom(files)), fit: 'blend' as const, whole: undefined };
+  const timing = fileTiming(input, source);
+  const frames = clip.length - late;
+  const outputs = new Float64Array(frames + 1);
+  const sources = new Float64Array(frames + 1);
+  const origin = sampleOfFrame(clip.start + late, timeline.rate);
+  for (let n = 0; n <= frames; n++) {
+    const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n + late, PARTS);
+    const from = pictureSeconds(timing, picture);
+    const share = nextShare > 0 ? (nextShare / PARTS) * (pictureSeconds(timing, next) - from) : 0;
+    outputs[n] = sampleOfFrame(clip.start + late + n, timeline.rate) - origin;
+    sources[n] = (from + share) * SOUND_RATE + slip;
+  }
+  return { map: bentMap(outputs, sources), first: sources[0] as number, least: sources.reduce((a, b) => Math.min(a, b)) };
+}
+
+function shifted(map: SoundMap, by: number): SoundMap {
+  return { at: (m) => map.at(m) - by };
+}
+
+/** Which cuts of a clip want a fade: not where its source begins or ends by itself, nor where the next clip goes on with it. */
+function fadesOf(timeline: Timeline, clip: Clip, source: Source, known: TimingOf): { head: boolean; tail: boolean } {
+  if (clip.curve) return { head: true, tail: true };
+  const lane = timeline.clips.filter((c) => c.laneId === clip.laneId);
+  const goesOn = (a: Clip | undefined, b: Clip | undefined): boolean =>
+    a !== undefined &&
+    b !== undefined &&
+    a.sourceId === b.sourceId &&
+    a.inPicture === b.inPicture &&
+    a.headTrim + a.length === b.headTrim &&
+    a.speed.num * b.speed.den === b.speed.num * a.speed.den &&
+    a.fit === b.fit &&
+    !a.curve &&
+    !b.curve &&
+    [a.sound, a.level, a.slip].every((value, i) => value === [b.sound, b.level, b.slip][i]);
+  const before = lane.find((c) => clipEnd(c) === clip.start);
+  const after = lane.find((c) => c.start === clipEnd(clip));
+  const begins = clip.inPicture === 0 && clip.headTrim <= 0;
+  const ends = clip.length >= longestRun(mappingOf(clip, source, timeline, known));
+  return { head: !begins && !goesOn(before, clip), tail: !ends && !goesOn(clip, after) };
+}
+
+/** How the pictures lie in the file's own time, by which its sound goes. */
+function fileTiming(input: RenderInput, source: Source): Timing {
+  const inner = nestedOf(input.project, source.id);
+  const own = input.files[source.mediaId]?.probe.timing;
+  return own ?? { kind: 'constant', rate: inner?.rate ?? rate(25), pictures: source.pictures };
 }
 
 function inSample(input: RenderInput, source: Source, clip: Clip): number {
   const inner = nestedOf(input.project, source.id);
   if (inner) return sampleOfFrame(clip.inPicture, inner.rate);
-  const timing = input.files[source.mediaId]?.probe.timing;
-  return timing ? Math.round(pictureSeconds(timing, clip.inPicture) * SOUND_RATE) : 0;
+  return Math.round(pictureSeconds(fileTiming(input, source), clip.inPicture) * SOUND_RATE);
 }
 
 /** Reads a stream of blocks in pieces of any size. */

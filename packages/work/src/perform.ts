@@ -1,5 +1,6 @@
 import { rename, rm, stat } from 'node:fs/promises';
 import type { Media } from '@thawline/media';
+import { align } from './align.js';
 import { check, type Progress } from './check.js';
 import { compare } from './compare.js';
 import { rangeOf } from './compose.js';
@@ -10,6 +11,7 @@ import type { JobResult, JobSpec } from './protocol.js';
 import { makeProxy } from './proxy.js';
 import { measureReceipt, type Receipt } from './receipt.js';
 import { renderTimeline } from './render.js';
+import { makeWave } from './wave.js';
 
 /** Does a job here and now. */
 export async function perform(media: Media, spec: JobSpec, progress: Progress, signal?: AbortSignal): Promise<JobResult> {
@@ -22,6 +24,10 @@ export async function perform(media: Media, spec: JobSpec, progress: Progress, s
       return measurePan(media, spec.path, spec.probe, progress, signal);
     case 'heldout':
       return heldOut(media, spec.path, spec.probe, progress, signal);
+    case 'sound':
+      return makeWave(media, spec.path, spec.probe, spec.folder, progress, signal);
+    case 'align':
+      return align(media, spec.a, spec.b, progress, signal);
     case 'compare':
       return compare(media, spec.a, spec.b, progress, signal);
     case 'render':

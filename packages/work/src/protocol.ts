@@ -1,10 +1,12 @@
 import type { MediaCode, Probe } from '@thawline/media';
+import type { AlignResult } from './align.js';
 import type { CheckOptions, CheckResult } from './check.js';
 import type { Compared, Comparison } from './compare.js';
-import type { RenderInput } from './compose.js';
+import type { RenderInput, SourceFile } from './compose.js';
 import type { HeldOut } from './heldout.js';
 import type { PanResult } from './pan.js';
 import type { Receipt } from './receipt.js';
+import type { Loudness } from './wave.js';
 
 /** A heavy job as plain data: what a worker thread is given. */
 export type JobSpec =
@@ -12,6 +14,9 @@ export type JobSpec =
   | { readonly kind: 'check'; readonly path: string; readonly probe: Probe; readonly options?: CheckOptions }
   | { readonly kind: 'pan'; readonly path: string; readonly probe: Probe }
   | { readonly kind: 'heldout'; readonly path: string; readonly probe: Probe }
+  /** Waveform and loudness, into the folder. */
+  | { readonly kind: 'sound'; readonly path: string; readonly probe: Probe; readonly folder: string }
+  | { readonly kind: 'align'; readonly a: SourceFile; readonly b: SourceFile }
   | { readonly kind: 'compare'; readonly a: Compared; readonly b: Compared }
   /** Writes to `path`, by way of a temporary file beside it, and measures what was written. */
   | { readonly kind: 'render'; readonly input: RenderInput; readonly path: string };
@@ -21,6 +26,8 @@ export interface JobResults {
   readonly check: CheckResult;
   readonly pan: PanResult;
   readonly heldout: HeldOut;
+  readonly sound: Loudness;
+  readonly align: AlignResult;
   readonly compare: Comparison;
   readonly render: Receipt;
 }
@@ -36,7 +43,7 @@ export type ToWorker = { readonly type: 'abort' };
 export type FromWorker =
   | { readonly type: 'progress'; readonly done: number; readonly total: number | null; readonly phase: string }
   | { readonly type: 'done'; readonly result: JobResult }
-  | { readonly type: 'failed'; readonly code: JobErrorCode; readonly detail: string };
+  | { readonly type: 'failed'; readonly code: JobErrorCode; readonly detail: string; readonly which?: 'a' | 'b' };
 
 /** To a motion thread: two neighbours, then the moments wanted between them. */
 export type ToMotionWorker =

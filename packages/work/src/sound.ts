@@ -12,42 +12,66 @@ export function sampleOfFrame(frame: number, timeline: Rate): number {
   return frameAtOrBefore(frame, timeline, SAMPLES);
 }
 
+/** What turns a source's sound into a clip's: takes blocks in order, gives what is complete, and at the end the rest. */
+export interface Warp {
+  push(block: Float32Array): Float32Array;
+  finish(until: number): Float32Array;
+}
+
 export interface SoundStretch {
-  readonly timeline: Rate;
-  /** Frames of sound wanted. */
-  readonly frames: number;
-  /** Source sample (of 48000 a second, counted from the first picture's start) at the stretch's first sample; may be negative. */
-  readonly fromSample?: number;
-  /** Source samples for one output sample; 1/1 keeps sound as it is, 30000/25025 plays 25 in 29.97 with the pitch going along. */
-  readonly step?: Rate;
+  /** Samples wanted. */
+  readonly samples: number;
+  /** Source sample (of 48000 a second, counted from the first picture's start) that is needed first; may be negative. */
+  readonly fromSample: number;
+  /** Makes the warp for a stream whose first sample is that one of the source. */
+  readonly warp: (first: number) => Warp;
   readonly signal?: AbortSignal;
 }
 
-/** Interleaved stereo for the stretch: exactly as many samples as its frames last, silence where the source has none. */
+/** At one speed, 1/1 untouched, 30000/25025 for 25 in 29.97, its pitch going along; from a source sample on. */
+export function resampled(fromSample: number, step: Rate): Pick<SoundStretch, 'fromSample' | 'warp'> {
+  return { fromSample, warp: (first) => new Resampler(step, SOUND_CHANNELS, fromSample - first) };
+}
+
+/** Interleaved stereo for the stretch: exactly as many samples as are wanted, silence where the source has none. */
 export function sourceSound(media: Media, path: string, probe: Probe, stretch: SoundStretch): AsyncGenerator<Float32Array> {
   const { sound } = probe;
-  if (!sound) return silence(sampleOfFrame(stretch.frames, stretch.timeline));
+  if (!sound) return silence(stretch.samples);
   // The file's sound may begin before or after its first picture.
-  const fromSample = (stretch.fromSample ?? 0) - Math.round(sound.startSeconds * SOUND_RATE);
-  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, ...(stretch.signal ? { signal: stretch.signal } : {}) };
-  return stretched(() => media.openSound(path, request), { ...stretch, fromSample });
+  const start = Math.round(sound.startSeconds * SOUND_RATE);
+  // Whole seconds: there every sample rate has a sample.
+  const from = Math.max(0, Math.floor((stretch.fromSample - start) / SOUND_RATE) - 1);
+  const request = {
+    sampleRate: SOUND_RATE,
+    channels: SOUND_CHANNELS,
+    from,
+    probe,
+    ...(stretch.signal ? { signal: stretch.signal } : {}),
+  };
+  return stretched(() => media.openSound(path, request), stretch, start + from * SOUND_RATE);
 }
 
 async function* silence(samples: number): AsyncGenerator<Float32Array> {
   yield new Float32Array(samples * SOUND_CHANNELS);
 }
 
-/** The stretch of a stream of 48 kHz stereo that begins at its sample 0. */
-export async function* stretched(open: () => AsyncIterable<Float32Array>, stretch: SoundStretch): AsyncGenerator<Float32Array> {
-  const total = sampleOfFrame(stretch.frames, stretch.timeline);
-  const resampler = new Resampler(stretch.step ?? rate(1), SOUND_CHANNELS, stretch.fromSample ?? 0);
+/**
+ * The stretch of a stream of 48 kHz stereo.
+ * @param first the source's sample that the stream begins with
+ */
+export async function* stretched(
+  open: () => AsyncIterable<Float32Array>,
+  { samples, warp }: SoundStretch,
+  first = 0,
+): AsyncGenerator<Float32Array> {
+  const warped = warp(first);
   let given = 0;
   for await (const block of open()) {
-    const out = resampler.push(block);
-    const take = Math.min(out.length, (total - given) * SOUND_CHANNELS);
+    const out = warped.push(block);
+    const take = Math.min(out.length, (samples - given) * SOUND_CHANNELS);
     if (take > 0) yield out.subarray(0, take);
     given += take / SOUND_CHANNELS;
-    if (given >= total) return;
+    if (given >= samples) return;
   }
-  if (given < total) yield resampler.finish(total);
+  if (given < samples) yield warped.finish(samples);
 }

@@ -8,6 +8,8 @@ export class JobError extends Error {
   constructor(
     readonly code: JobErrorCode,
     readonly detail: string,
+    /** Of two files, whose fault it is. */
+    readonly which?: 'a' | 'b',
   ) {
     super(detail ? `${code}: ${detail}` : code);
   }
@@ -42,7 +44,7 @@ export function runInThread(spec: JobSpec, entry: URL, progress: Progress, signa
           settle(() => resolve(message.result));
           return;
         case 'failed':
-          settle(() => reject(new JobError(message.code, message.detail)));
+          settle(() => reject(new JobError(message.code, message.detail, message.which)));
           return;
         default:
           message satisfies never;

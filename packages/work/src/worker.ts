@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { ffmpeg, MediaError } from '@thawline/media';
+import { SoundError } from './align.js';
 import { perform } from './perform.js';
 import type { FromWorker, JobSpec, ToWorker } from './protocol.js';
 
@@ -25,7 +26,13 @@ const progress = (done: number, total: number | null, phase: string): void => {
 try {
   post({ type: 'done', result: await perform(ffmpeg, withThreads(workerData as JobSpec), progress, stop.signal) });
 } catch (error) {
-  if (error instanceof MediaError) post({ type: 'failed', code: error.code, detail: error.detail });
+  if (error instanceof MediaError)
+    post({
+      type: 'failed',
+      code: error.code,
+      detail: error.detail,
+      ...(error instanceof SoundError ? { which: error.which } : {}),
+    });
   else post({ type: 'failed', ...systemFailure(error) });
 } finally {
   parentPort?.close();

@@ -106,6 +106,27 @@ export function withCurves(value: unknown): unknown {
   return 'headTrim' in found && 'laneId' in found ? { curve: null, mix: 'stored', shutter: 0, instead: [], ...found } : found;
 }
 
+export class Sounds1764190000000 implements MigrationInterface {
+  name = 'Sounds1764190000000';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await rewrite(runner, { project: ['document'], revision: ['command', 'forward', 'backward'], job: ['params'] }, withSounds);
+  }
+
+  async down(): Promise<void> {
+    // The fields of later versions do no harm in earlier ones.
+  }
+}
+
+/** Clips of before sound as their sources' readings say, as loud as these; nothing was aligned. */
+export function withSounds(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(withSounds);
+  if (typeof value !== 'object' || value === null) return value;
+  const found = Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, withSounds(inner)]));
+  if ('headTrim' in found && 'laneId' in found) return { sound: null, level: 0, slip: 0, ...found };
+  return 'sources' in found && 'timelines' in found && 'name' in found ? { alignments: [], ...found } : found;
+}
+
 /** Writes every row of some JSON columns anew. */
 async function rewrite(
   runner: QueryRunner,
@@ -124,4 +145,10 @@ async function rewrite(
   }
 }
 
-export const MIGRATIONS = [First1763900000000, Readings1763930000000, Timelines1763940000000, Curves1764100000000];
+export const MIGRATIONS = [
+  First1763900000000,
+  Readings1763930000000,
+  Timelines1763940000000,
+  Curves1764100000000,
+  Sounds1764190000000,
+];

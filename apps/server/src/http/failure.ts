@@ -45,7 +45,6 @@ export const STATUS: Record<ErrorCode, number> = {
   'file-unchanged': 409,
   'another-file': 422,
   'not-found-again': 404,
-  'pitch-not-kept': 409,
   'not-an-edit': 422,
   'no-drop-frame': 422,
   'timeline-in-use': 409,
@@ -59,6 +58,13 @@ export const STATUS: Record<ErrorCode, number> = {
   'bad-curve': 422,
   'no-time': 422,
   'bad-speed': 422,
+  'no-pictures': 422,
+  'tie-twice': 422,
+  'ties-cross': 422,
+  'tie-outside': 422,
+  'no-ties': 409,
+  'uneven-anchor': 409,
+  'no-sound': 422,
   'disk-full': 507,
   internal: 500,
 };
@@ -68,7 +74,9 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
   'no-rate': (f) =>
     f.kind === 'still'
       ? `${f.source} is a still: it has no rate.`
-      : `${f.source} is numbered pictures: they need a rate to be read at.`,
+      : f.kind === 'sound'
+        ? `${f.source} is sound alone: it has no pictures and no rate.`
+        : `${f.source} is numbered pictures: they need a rate to be read at.`,
   'unknown-revision': () => 'There is no such step in the history.',
   'outside-folders': () => 'That lies outside the media folders. Only what THAWLINE_MEDIA names can be used in place.',
   'unknown-folder': (f) => `${f.path} is not there.`,
@@ -86,6 +94,14 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
   'bad-speed': (f) =>
     `${f.clip} is read at another rate already: together with that this speed is slower, or faster, than a clip can run.`,
   'no-time': (f) => `${f.clip} is a still: it has no time to change.`,
+  'no-pictures': (f) => `${f.clip} is sound alone: it goes on a sound lane.`,
+  'tie-twice': (f) => `Two ties of ${f.a} and ${f.b} stand on one moment. Move one of them, or take it away.`,
+  'ties-cross': (f) => `Ties of ${f.a} and ${f.b} cross: what comes later in one would come earlier in the other.`,
+  'tie-outside': (f) => `${f.source} runs for ${Number(f.seconds).toFixed(3)} s: a tie lies after its end.`,
+  'no-ties': (f) => `${f.a} and ${f.b} have no ties yet: find them by sound, or tie a moment by hand.`,
+  'uneven-anchor': (f) =>
+    `${f.clip} is frozen there, follows a time curve, or shows each picture once. Aligning needs it to run at one speed of its own.`,
+  'no-sound': (f) => `${f.source} has no sound.`,
   'one-clip': () => 'Choose at least two clips to link.',
   overlap: (f) => `On ${f.lane} the clips would lie over each other for ${f.frames} frames.`,
   'before-start': () => 'That is before frame 0.',

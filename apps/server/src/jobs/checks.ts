@@ -1,6 +1,6 @@
 import type { CheckSummary, ComparisonReply, Region } from '@thawline/contract';
 import { NO_FIELDS, type Verdict } from '@thawline/core/truth';
-import type { Project } from '@thawline/project';
+import { isMoving, type Project } from '@thawline/project';
 import type { CheckOptions, CheckResult, Comparison, FrameRange, SourceFile } from '@thawline/work';
 import type { StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
@@ -32,7 +32,7 @@ export function comparable(document: Project, id: string): Comparable {
   const source = document.sources.find((s) => s.id === id);
   if (!source) throw new Failure('unknown-source', { id }, 'There is no such source.');
   if (source.lost) throw new Failure('file-missing', {}, `${source.name} was not found yet.`);
-  if (source.kind === 'still') throw new Failure('no-rate', { source: source.name, kind: 'still' });
+  if (!isMoving(source)) throw new Failure('no-rate', { source: source.name, kind: source.kind });
   return { mediaId: source.mediaId, name: source.name, edit: null };
 }
 

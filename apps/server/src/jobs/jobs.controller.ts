@@ -25,7 +25,9 @@ export class JobsController {
     @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
   ) {
     if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds, body);
-    if (body.kind === 'heldout' || body.kind === 'pan') return [await this.jobs.startMeasure(project, body.kind, body.sourceId)];
+    if (body.kind === 'align') return [await this.jobs.startAlign(project, body.a, body.b)];
+    if (body.kind === 'heldout' || body.kind === 'pan' || body.kind === 'sound')
+      return [await this.jobs.startMeasure(project, body.kind, body.sourceId)];
     if (body.kind === 'compare') return [await this.jobs.startCompare(project, body.a, body.b)];
     return [await this.jobs.startRender(project, body.timelineId, body.range)];
   }
@@ -54,6 +56,16 @@ export class JobsController {
   @Get('media/:media/pan')
   async pan(@Param('media', checkedId) media: string, @Res() response: Response) {
     response.json(await this.results.pan(media));
+  }
+
+  @Get('projects/:project/aligned/:a/:b')
+  async aligned(
+    @Param('project', checkedId) project: string,
+    @Param('a', checkedId) a: string,
+    @Param('b', checkedId) b: string,
+    @Res() response: Response,
+  ) {
+    response.json(await this.results.aligned(project, a, b));
   }
 
   @Get('media/:media/heldout')

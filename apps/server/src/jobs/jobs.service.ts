@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { JobReply } from '@thawline/contract';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
-import { filesOf, type Project, type Source } from '@thawline/project';
+import { filesOf, isMoving, type Project, type Source } from '@thawline/project';
 import {
   type Compared,
   type FrameRange,
@@ -21,6 +21,7 @@ import { Failure } from '../http/failure.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
+import { type AlignParams, alignSubject } from './alignments.js';
 import { type CheckPart, type Comparable, type CompareParams, comparable, optionsOf, PART, partOf, WHOLE } from './checks.js';
 import { fileStem, type RenderParams, renderOf } from './renders.js';
 
@@ -83,8 +84,25 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     setTimeout(() => this.pump(), ms + 10).unref();
   }
 
-  async startProxy(projectId: string, source: Source): Promise<void> {
-    await this.add(projectId, 'proxy', source.name, source.mediaId, {});
+  /** What is made of every source without being asked for: small pictures to play and look at, waveform and loudness. */
+  async startBackground(projectId: string, source: Source): Promise<void> {
+    if (source.kind !== 'sound') await this.add(projectId, 'proxy', source.name, source.mediaId, {});
+    if (source.sound) await this.add(projectId, 'sound', source.name, source.mediaId, {});
+  }
+
+  async startAlign(projectId: string, a: string, b: string): Promise<JobReply> {
+    const document = await this.projects.document(projectId);
+    const [first, second] = [a, b].map((id) => {
+      const source = document.sources.find((s) => s.id === id);
+      if (!source) throw new Failure('unknown-source', { id }, 'There is no such source.');
+      if (source.lost) throw new Failure('file-missing', {}, `${source.name} was not found yet.`);
+      if (!source.sound)
+        throw new Failure('no-sound', {}, `${source.name} has no sound. Tie moments of it by hand, by its pictures.`);
+      return source;
+    }) as [Source, Source];
+    if (first.mediaId === second.mediaId) throw new Failure('same-source', {}, 'Choose two different sources to align.');
+    const params: AlignParams = { mediaA: first.mediaId, mediaB: second.mediaId, names: { a: first.name, b: second.name } };
+    return this.add(projectId, 'align', `${first.name} and ${second.name}`, alignSubject(first.mediaId, second.mediaId), params);
   }
 
   async startChecks(projectId: string, sourceIds: readonly string[], part: CheckPart = WHOLE): Promise<JobReply[]> {
@@ -95,10 +113,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       return source;
     });
     // A still has no rate to check: among others it is left out, by itself it is told.
-    const sources = all.filter((s) => s.kind !== 'still' && !s.lost);
+    const sources = all.filter((s) => isMoving(s) && !s.lost);
     const lost = all.find((s) => s.lost);
     if (lost && sources.length === 0) throw new Failure('file-missing', {}, `${lost.name} was not found yet.`);
-    if (all[0] && sources.length === 0) throw new Failure('no-rate', { source: all[0].name, kind: 'still' });
+    if (all[0] && sources.length === 0) throw new Failure('no-rate', { source: all[0].name, kind: all[0].kind });
     const jobs: JobReply[] = [];
     for (const source of sources) {
       const { range, region } = part;
@@ -139,12 +157,13 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   /** What is measured of a whole moving source: what its material allows made pictures, or how it pans. */
-  async startMeasure(projectId: string, kind: 'heldout' | 'pan', sourceId: string): Promise<JobReply> {
+  async startMeasure(projectId: string, kind: 'heldout' | 'pan' | 'sound', sourceId: string): Promise<JobReply> {
     const { sources } = await this.projects.document(projectId);
     const source = sources.find((s) => s.id === sourceId);
     if (!source) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
     if (source.lost) throw new Failure('file-missing', {}, `${source.name} was not found yet.`);
-    if (source.kind === 'still') throw new Failure('no-rate', { source: source.name, kind: 'still' });
+    if (kind === 'sound' && !source.sound) throw new Failure('no-sound', { source: source.name });
+    if (kind !== 'sound' && !isMoving(source)) throw new Failure('no-rate', { source: source.name, kind: source.kind });
     return this.add(projectId, kind, source.name, source.mediaId, {});
   }
 
@@ -218,9 +237,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     this.pumping = this.pumping.then(async () => {
       if (this.closing || this.live.size >= this.most) return;
       const queued = await this.store.jobs({ states: ['queued'] }, false);
-      // What a person asked for comes before what is made in the background.
-      const proxies = Date.now() < this.quietUntil ? [] : queued.filter((j) => j.kind === 'proxy');
-      for (const job of [...queued.filter((j) => j.kind !== 'proxy'), ...proxies]) {
+      // What a person asked for comes before what is made in the background: proxies and waveforms.
+      const quiet = (j: StoredJob): boolean => j.kind === 'proxy' || j.kind === 'sound';
+      const later = Date.now() < this.quietUntil ? [] : queued.filter(quiet);
+      for (const job of [...queued.filter((j) => !quiet(j)), ...later]) {
         if (this.live.size >= this.most) return;
         if (!this.live.has(job.id)) await this.begin(job);
       }
@@ -265,11 +285,19 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async failure(job: StoredJob, error: unknown): Promise<{ errorCode: string; errorMessage: string }> {
     // A file that vanished on the way makes all sorts of errors: say what happened, not how it showed.
-    const gone = job.kind !== 'render' && (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
-    if (gone) return { errorCode: gone.code, errorMessage: gone.message };
-    if (error instanceof JobError && (MEDIA_CODES as readonly string[]).includes(error.code)) {
-      return { errorCode: error.code, errorMessage: sentence(error.code as MediaCode, job.label, error.detail) };
+    if (job.kind === 'align') {
+      const { names } = JSON.parse(job.params) as AlignParams;
+      const which = error instanceof JobError && error.which ? names[error.which] : job.label;
+      if (error instanceof JobError && isMediaCode(error.code))
+        return { errorCode: error.code, errorMessage: sentence(error.code, which, error.detail) };
     }
+    const gone =
+      job.kind !== 'render' &&
+      job.kind !== 'align' &&
+      (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
+    if (gone) return { errorCode: gone.code, errorMessage: gone.message };
+    if (error instanceof JobError && isMediaCode(error.code))
+      return { errorCode: error.code, errorMessage: sentence(error.code, job.label, error.detail) };
     if (error instanceof Failure) return { errorCode: error.code, errorMessage: error.message };
     this.logger.error(String(error));
     return {
@@ -286,11 +314,15 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
         edit ? this.input(edit, media).then((input) => ({ input })) : this.media.open(media);
       return { kind: 'compare', a: await side(mediaA, edits?.a ?? null), b: await side(mediaB, edits?.b ?? null) };
     }
+    if (job.kind === 'align') {
+      const { mediaA, mediaB } = JSON.parse(job.params) as AlignParams;
+      return { kind: 'align', a: await this.media.open(mediaA), b: await this.media.open(mediaB) };
+    }
     const file = await this.media.open(job.subject.replace(PART, ''));
     if (job.kind === 'check')
       return { kind: 'check', ...file, options: optionsOf(JSON.parse(job.params) as CheckPart, file.probe) };
     if (job.kind === 'heldout' || job.kind === 'pan') return { kind: job.kind, ...file };
-    return { kind: 'proxy', ...file, folder: places.media(this.settings, job.subject) };
+    return { kind: job.kind === 'sound' ? 'sound' : 'proxy', ...file, folder: places.media(this.settings, job.subject) };
   }
 
   private async renderSpec({ project, timelineId, file, range = null }: RenderParams): Promise<JobSpec> {
@@ -356,4 +388,8 @@ function secondsLeft(live: Live): number | null {
 async function removePartials(folder: string): Promise<void> {
   const names = await readdir(folder);
   await Promise.all(names.filter((n) => n.endsWith('.partial')).map((n) => rm(join(folder, n), { force: true })));
+}
+
+function isMediaCode(code: string): code is MediaCode {
+  return (MEDIA_CODES as readonly string[]).includes(code);
 }

@@ -1,4 +1,4 @@
-import { filesOf, type Project, pitchKeepers, type Timeline, timelineLength, withNested } from '@thawline/project';
+import { filesOf, type Project, type Timeline, timelineLength, withNested } from '@thawline/project';
 import type { FrameRange } from '@thawline/work';
 import { Failure } from '../http/failure.js';
 
@@ -21,15 +21,6 @@ export function renderOf(
   if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
   const range = inToOut ? timeline.range : null;
   const project = picturesOf(document, timeline, range);
-  const [keeper] = project.timelines.flatMap((t) => pitchKeepers(document, t));
-  if (keeper) {
-    const percent = ((100 * keeper.speed.num) / keeper.speed.den).toFixed(2);
-    throw new Failure(
-      'pitch-not-kept',
-      { source: keeper.name },
-      `${keeper.name} runs at ${percent} % and is to keep its pitch, which cannot be made yet. Let its sound go along, stay at its own rate, or leave it out.`,
-    );
-  }
   return { timeline, timelineId, range, project };
 }
 
@@ -41,7 +32,7 @@ export function picturesOf(document: Project, timeline: Timeline, range: FrameRa
     const what = `${lost.name} was not found yet. Say which source it is, or take it off ${timeline.name}.`;
     throw new Failure('file-missing', {}, what);
   }
-  return { name: document.name, sources: filesOf(document, timeline), timelines: withNested(document, timeline) };
+  return { name: document.name, sources: filesOf(document, timeline), timelines: withNested(document, timeline), alignments: [] };
 }
 
 /** A timeline's name as a file name: letters, digits and dashes. */

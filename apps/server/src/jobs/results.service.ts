@@ -2,6 +2,7 @@ import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import type {
+  AlignedReply,
   CheckReply,
   CheckSummary,
   ComparisonReply,
@@ -10,11 +11,12 @@ import type {
   PanReply,
   ReceiptReply,
 } from '@thawline/contract';
-import type { CheckResult, HeldOut, PanResult, Receipt } from '@thawline/work';
+import type { AlignResult, CheckResult, HeldOut, PanResult, Receipt } from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
+import { alignSubject } from './alignments.js';
 import { checkSummary, comparisonOf, partOf } from './checks.js';
 import { SHOWN_ENDED } from './jobs.service.js';
 import type { RenderParams } from './renders.js';
@@ -104,6 +106,18 @@ export class ResultsService {
     if (!job) return null;
     const { psnr, ssim, perPicture } = JSON.parse(job.result ?? '') as HeldOut;
     return { psnr, ssim, perPicture: [...perPicture] };
+  }
+
+  /** What aligning two sources by sound found; null when it was not done. */
+  async aligned(projectId: string, a: string, b: string): Promise<AlignedReply | null> {
+    const { sources } = await this.projects.document(projectId);
+    const [first, second] = [a, b].map((id) => sources.find((s) => s.id === id));
+    if (!first || !second) throw new Failure('unknown-source', { id: first ? b : a }, 'There is no such source.');
+    const job = await this.store.newestDone('align', alignSubject(first.mediaId, second.mediaId));
+    if (!job) return null;
+    const { ties, certainty, strikesA, strikesB } = JSON.parse(job.result ?? '') as AlignResult;
+    const plain = ties.map(({ a: x, b: y, strength, strike }) => ({ a: x, b: y, strength, strike }));
+    return { ties: plain, certainty, strikesA: [...strikesA], strikesB: [...strikesB] };
   }
 
   /** How a file pans; null when that was not measured. */

@@ -1,26 +1,83 @@
 import { Controller, Get, Inject, Param, Query, Res } from '@nestjs/common';
-import { frameRangeSchema } from '@thawline/contract';
+import { frameRangeSchema, secondsRangeSchema, waveFormSchema } from '@thawline/contract';
+import { WAVE_LEVELS } from '@thawline/core/sound';
 import type { Response } from 'express';
-import type { z } from 'zod';
+import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
-import { TimelinesService } from './timelines.service.js';
+import { SoundService } from './sound.service.js';
 
-@Controller('projects/:project/timelines/:timeline')
-export class TimelinesController {
-  constructor(@Inject(TimelinesService) private readonly timelines: TimelinesService) {}
+const waveLevel = new Checked(
+  z.coerce
+    .number()
+    .int()
+    .min(0)
+    .max(WAVE_LEVELS.length - 1),
+);
+const waveChunk = new Checked(z.coerce.number().int().min(0).max(1_000_000));
 
-  @Get('sound')
+@Controller()
+export class SoundController {
+  constructor(@Inject(SoundService) private readonly sounds: SoundService) {}
+
+  @Get('media/:media/wave/:level/:chunk')
+  async wave(
+    @Param('media', checkedId) media: string,
+    @Param('level', waveLevel) level: number,
+    @Param('chunk', waveChunk) chunk: number,
+    @Res() response: Response,
+  ) {
+    const bins = await this.sounds.wave(media, level, chunk);
+    response.set({ 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' });
+    response.end(bins);
+  }
+
+  @Get('media/:media/loudness')
+  async loudness(
+    @Param('media', checkedId) media: string,
+    @Query(new Checked(secondsRangeSchema)) range: z.output<typeof secondsRangeSchema>,
+    @Res() response: Response,
+  ) {
+    // Said by hand: Nest sends nothing at all for null.
+    response.json(await this.sounds.loudness(media, range));
+  }
+
+  @Get('projects/:project/timelines/:timeline/sound')
   async sound(
     @Param('project', checkedId) project: string,
     @Param('timeline', checkedId) timeline: string,
     @Query(new Checked(frameRangeSchema)) range: z.output<typeof frameRangeSchema>,
     @Res() response: Response,
   ) {
-    // Who stops listening stops the decoding.
-    const stop = new AbortController();
-    response.on('close', () => stop.abort());
-    const wave = await this.timelines.sound(project, timeline, range, stop.signal);
+    const wave = await this.sounds.stretch(project, timeline, range, gone(response));
     response.set({ 'Content-Type': 'audio/wav', 'Cache-Control': 'no-store' });
     response.end(wave);
   }
+
+  @Get('projects/:project/timelines/:timeline/sound.wav')
+  async save(
+    @Param('project', checkedId) project: string,
+    @Param('timeline', checkedId) timeline: string,
+    @Query(new Checked(waveFormSchema)) { form }: z.output<typeof waveFormSchema>,
+    @Res() response: Response,
+  ) {
+    const { name, bytes, parts } = await this.sounds.whole(project, timeline, form, gone(response));
+    response.set({ 'Content-Type': 'audio/wav', 'Content-Length': String(bytes), 'Cache-Control': 'no-store' });
+    response.attachment(name);
+    for await (const part of parts) if (!response.write(part)) await drained(response);
+    response.end();
+  }
+}
+
+/** Who stops listening stops the decoding. */
+function gone(response: Response): AbortSignal {
+  const stop = new AbortController();
+  response.on('close', () => stop.abort());
+  return stop.signal;
+}
+
+function drained(response: Response): Promise<void> {
+  return new Promise((resolve) => {
+    response.once('drain', resolve);
+    response.once('close', resolve);
+  });
 }

@@ -1,74 +1,118 @@
 import { Inject, Injectable } from '@nestjs/common';
+import type { LoudnessReply } from '@thawline/contract';
+import { WAVE_CHUNK, type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
+import { secondsOf } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { filesOf } from '@thawline/project';
-import { type FrameRange, mixedSound, SOUND_CHANNELS, SOUND_RATE, type SourceFile } from '@thawline/work';
+import { filesOf, type Project, type Timeline, timelineLength } from '@thawline/project';
+import {
+  type FrameRange,
+  mixedSound,
+  type RenderInput,
+  readLoudness,
+  readWave,
+  SOUND_CHANNELS,
+  SOUND_RATE,
+  type SourceFile,
+  sampleOfFrame,
+} from '@thawline/work';
 import { Failure } from '../http/failure.js';
+import { fileStem } from '../jobs/renders.js';
 import { ProjectsService } from '../projects/projects.service.js';
+import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
 
 /** A stretch of sound that is asked for at once is no longer than this. */
 const MOST_SECONDS = 60;
 
-/** What a timeline sounds like, for the player. */
+/** What sources and timelines sound like. */
 @Injectable()
-export class TimelinesService {
+export class SoundService {
   constructor(
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(MediaService) private readonly media: MediaService,
+    @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
+  /** Bins of a source's waveform; see the contract. */
+  async wave(mediaId: string, level: number, chunk: number): Promise<Uint8Array> {
+    const folder = places.media(this.settings, mediaId);
+    const bins = await readWave(folder, level, chunk * WAVE_CHUNK, WAVE_CHUNK).catch(notMade);
+    if (!bins) throw new Failure('not-finished', {}, 'Its waveform is not made yet.');
+    return bins;
+  }
+
+  /** Of a stretch counted from the first picture; null while it is not measured. */
+  async loudness(mediaId: string, { from, to }: { from: number; to: number }): Promise<LoudnessReply | null> {
+    const { probe } = await this.media.media(mediaId);
+    const start = probe.sound?.startSeconds ?? 0;
+    return readLoudness(places.media(this.settings, mediaId), from - start, to - start).catch(notMade);
+  }
+
   /** The mix of a range as WAV: 48 kHz, stereo, 16 bit. */
-  async sound(projectId: string, timelineId: string, range: FrameRange, signal: AbortSignal): Promise<Uint8Array> {
-    const document = await this.projects.document(projectId);
-    const timeline = document.timelines.find((t) => t.id === timelineId);
-    if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
-    const seconds = ((range.to - range.from) * timeline.rate.den) / timeline.rate.num;
+  async stretch(projectId: string, timelineId: string, range: FrameRange, signal: AbortSignal): Promise<Uint8Array> {
+    const { project, timeline } = await this.find(projectId, timelineId);
+    const seconds = secondsOf(range.to - range.from, timeline.rate);
     if (!(seconds > 0) || seconds > MOST_SECONDS)
       throw new Failure('bad-request', {}, `A stretch of sound runs for more than nothing and at most ${MOST_SECONDS} s.`);
+    const parts: Uint8Array[] = [];
+    const input = await this.heard(project, timeline, range);
+    for await (const block of mixedSound(ffmpeg, input, signal)) parts.push(wavSamples(block, 's16'));
+    const bytes = parts.reduce((sum, p) => sum + p.length, 0);
+    const samples = bytes / (SOUND_CHANNELS * wavSampleBytes('s16'));
+    return Buffer.concat([wavHead({ form: 's16', sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples }), ...parts]);
+  }
+
+  /** A timeline's sound, or its in to out, as a file to keep. Unlike what is played, it is refused where a source is missing. */
+  async whole(
+    projectId: string,
+    timelineId: string,
+    form: WavForm,
+    signal: AbortSignal,
+  ): Promise<{ name: string; bytes: number; parts: AsyncGenerator<Uint8Array> }> {
+    const { project, timeline } = await this.find(projectId, timelineId);
+    const range = timeline.range ?? { from: 0, to: timelineLength(timeline) };
+    if (range.to <= range.from) throw new Failure('timeline-empty', { timeline: timeline.name });
+    const lost = filesOf(project, timeline, range).find((s) => s.lost);
+    if (lost) throw new Failure('file-missing', {}, `${lost.name} was not found yet.`);
     const files: Record<string, SourceFile> = {};
-    for (const source of filesOf(document, timeline, range)) {
-      // What is not there is silent here; a render says so.
+    for (const source of filesOf(project, timeline, range))
+      if (source.sound) files[source.mediaId] = await this.media.open(source.mediaId);
+    const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
+    const samples = at(range.to) - at(range.from);
+    const origin = { timeReference: at(timeline.startFrame + range.from), description: timeline.name };
+    const head = wavHead({ form, sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples, origin });
+    const length = samples * SOUND_CHANNELS * wavSampleBytes(form);
+    const input = { project, timeline, files, range };
+    async function* parts(): AsyncGenerator<Uint8Array> {
+      yield head;
+      for await (const block of mixedSound(ffmpeg, input, signal)) yield wavSamples(block, form);
+      if (length % 2 === 1) yield new Uint8Array(1);
+    }
+    return { name: `${fileStem(timeline.name)}.wav`, bytes: head.length + length + (length % 2), parts: parts() };
+  }
+
+  private async find(projectId: string, timelineId: string): Promise<{ project: Project; timeline: Timeline }> {
+    const project = await this.projects.document(projectId);
+    const timeline = project.timelines.find((t) => t.id === timelineId);
+    if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
+    return { project, timeline };
+  }
+
+  /** What is not there is silent here; a render says so. */
+  private async heard(project: Project, timeline: Timeline, range: FrameRange): Promise<RenderInput> {
+    const files: Record<string, SourceFile> = {};
+    for (const source of filesOf(project, timeline, range)) {
       const file = source.sound && !source.lost && (await this.media.open(source.mediaId).catch(() => null));
       if (file) files[source.mediaId] = file;
     }
-    const there = { ...document, sources: document.sources.filter((s) => files[s.mediaId]) };
-    const blocks: Float32Array[] = [];
-    const input = { project: there, timeline: heard(timeline, there), files, range };
-    for await (const block of mixedSound(ffmpeg, input, signal)) blocks.push(block.slice());
-    return wav(blocks);
+    const there = { ...project, sources: project.sources.filter((s) => files[s.mediaId]) };
+    const ids = new Set([...there.sources, ...there.timelines].map((s) => s.id));
+    const known = { ...timeline, clips: timeline.clips.filter((c) => ids.has(c.sourceId)) };
+    return { project: there, timeline: known, files, range };
   }
 }
 
-/** Without the clips whose source is not there. */
-function heard<T extends { clips: { sourceId: string }[] }>(
-  timeline: T,
-  project: { sources: { id: string }[]; timelines: { id: string }[] },
-): T {
-  const ids = new Set([...project.sources, ...project.timelines].map((s) => s.id));
-  return { ...timeline, clips: timeline.clips.filter((c) => ids.has(c.sourceId)) };
-}
-
-/** RIFF WAVE, 16-bit PCM (Microsoft, "Multimedia Programming Interface", 1991). */
-function wav(blocks: readonly Float32Array[]): Uint8Array {
-  const count = blocks.reduce((sum, b) => sum + b.length, 0);
-  const bytes = Buffer.alloc(44 + count * 2);
-  bytes.write('RIFF', 0, 'latin1');
-  bytes.writeUInt32LE(36 + count * 2, 4);
-  bytes.write('WAVEfmt ', 8, 'latin1');
-  bytes.writeUInt32LE(16, 16);
-  bytes.writeUInt16LE(1, 20);
-  bytes.writeUInt16LE(SOUND_CHANNELS, 22);
-  bytes.writeUInt32LE(SOUND_RATE, 24);
-  bytes.writeUInt32LE(SOUND_RATE * SOUND_CHANNELS * 2, 28);
-  bytes.writeUInt16LE(SOUND_CHANNELS * 2, 32);
-  bytes.writeUInt16LE(16, 34);
-  bytes.write('data', 36, 'latin1');
-  bytes.writeUInt32LE(count * 2, 40);
-  let at = 44;
-  for (const block of blocks)
-    for (const sample of block) {
-      bytes.writeInt16LE(Math.max(-32768, Math.min(32767, Math.round(sample * 32768))), at);
-      at += 2;
-    }
-  return bytes;
+function notMade(error: NodeJS.ErrnoException): null {
+  if (error.code === 'ENOENT') return null;
+  throw error;
 }

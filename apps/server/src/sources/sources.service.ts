@@ -84,7 +84,7 @@ export class SourcesService {
   /** Uses files of the media folders where they lie. */
   async addInPlace(
     project: string,
-    wanted: readonly { path: string; kind: 'film' | 'picture' | 'series' }[],
+    wanted: readonly { path: string; kind: 'film' | 'picture' | 'sound' | 'series' }[],
     options: AddOptions,
   ): Promise<Added> {
     await this.projects.document(project);
@@ -150,7 +150,7 @@ export class SourcesService {
     }
     const renewed = asSource(source.id, now, source.numbers, source.readAt?.rate ?? null);
     const change = await this.projects.command(project, { type: 'renewSource', source: renewed });
-    await this.jobs.startProxy(project, renewed);
+    await this.jobs.startBackground(project, renewed);
     return change;
   }
 
@@ -203,7 +203,7 @@ export class SourcesService {
     const refused = outcomes.filter((o): o is Added['refused'][number] => !('mediaId' in o));
     if (added.length > 0) {
       await this.projects.command(project, { type: 'addSources', sources: added }, options.batch);
-      for (const source of added) await this.jobs.startProxy(project, source);
+      for (const source of added) await this.jobs.startBackground(project, source);
     }
     return { added, refused };
   }
@@ -251,6 +251,6 @@ function asSource(id: string, media: StoredMedia, numbers: Source['numbers'], se
 
 function facts(probe: Probe) {
   const { kind, pictures, stored, measured, variable, seconds, height, codec, pixelFormat, fields, sound } = probe;
-  const width = Math.max(1, Math.round(probe.width * probe.sampleAspect));
+  const width = Math.round(probe.width * probe.sampleAspect);
   return { kind, pictures, stored, measured, variable, seconds, width, height, codec, pixelFormat, fields, sound };
 }

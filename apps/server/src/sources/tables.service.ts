@@ -3,6 +3,7 @@ import { formatRate } from '@thawline/core/time';
 import {
   checkTimeline,
   countUses,
+  isMoving,
   ledgerOf,
   type Project,
   readRate,
@@ -72,7 +73,7 @@ function rowOf(source: Source, check: (Checks extends ReadonlyMap<string, infer 
     stored: source.stored ? formatRate(source.stored) : '',
     measured: source.measured ? formatRate(source.measured.rate) : '',
     measuredPpmLeft: source.measured ? source.measured.ppm.toFixed(2) : '',
-    timing: source.kind === 'still' ? '' : source.variable ? 'variable' : 'even',
+    timing: !isMoving(source) ? '' : source.variable ? 'variable' : 'even',
     true: check ? check.trueRate.toFixed(3) : '',
     readAt: read ? formatRate(read) : '',
     seconds: seconds === null ? '' : seconds.toFixed(3),

@@ -112,6 +112,11 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
           // A part's check bears the media's id with "-part" behind it.
           void client.invalidateQueries({ queryKey: ['check', job.subject.replace(/-part$/, '')] });
         }
+        if (job.state === 'done' && job.kind === 'sound') {
+          void client.invalidateQueries({ queryKey: ['wave', job.subject] });
+          void client.invalidateQueries({ queryKey: ['loudness', job.subject] });
+        }
+        if (job.state === 'done' && job.kind === 'align') void client.invalidateQueries({ queryKey: ['aligned', id] });
         if (job.state === 'done' && job.kind === 'pan') void client.invalidateQueries({ queryKey: ['pan', job.subject] });
         if (job.state === 'done' && job.kind === 'heldout') void client.invalidateQueries({ queryKey: ['heldout', job.subject] });
         if (job.state === 'done' && job.kind === 'compare') void client.invalidateQueries({ queryKey: ['comparisons', id] });

@@ -1,10 +1,10 @@
 import { formatRate, rateToNumber, sameRate } from '@thawline/core/time';
 import { type Project, readRate, readSeconds, readsUnevenly, type Source } from '@thawline/project';
 
-/** The rate a source is read at in a few characters: "25", "27.646 variable", "still". */
+/** The rate a source is read at in a few characters: "25", "27.646 variable", "still", "sound". */
 export function rateLabel(source: Source): string {
   const rate = readRate(source);
-  if (!rate) return 'still';
+  if (!rate) return source.kind === 'sound' ? 'sound' : 'still';
   return readsUnevenly(source) ? `${formatRate(rate)} variable` : formatRate(rate);
 }
 
@@ -22,7 +22,7 @@ export interface RateGroup {
 
 export function groupKey(source: Source): string {
   const rate = readRate(source);
-  if (!rate) return 'still';
+  if (!rate) return source.kind === 'sound' ? 'sound' : 'still';
   const own = source.measured?.rate;
   const from = own && !sameRate(own, rate) ? `-${own.num}-${own.den}` : '';
   return `${readsUnevenly(source) ? 'v' : 'r'}${rate.num}-${rate.den}${from}`;
@@ -45,7 +45,7 @@ export function rateGroups(sources: readonly Source[]): RateGroup[] {
       const arrow = rate && own && !sameRate(own, rate) ? ` \u2190 ${formatRate(own)}` : '';
       return {
         key,
-        label: rate ? `${rateLabel(first)}${arrow}` : 'stills',
+        label: rate ? `${rateLabel(first)}${arrow}` : first.kind === 'sound' ? 'sound alone' : 'stills',
         rate: rate ? rateToNumber(rate) : 0,
         variable: readsUnevenly(first),
         seconds: members.reduce((sum, s) => sum + (readSeconds(s) ?? 0), 0),

@@ -2,7 +2,7 @@ import { type Fit, fitMakes, type Mapping, positionAt } from '@thawline/core/cad
 import { type QuickPan, quickPans, type Shift } from '@thawline/core/motion';
 import type { Mix } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, times } from '@thawline/core/time';
-import { type Clip, type ClipCadence, type FrameState, frameState, ownRate, type Source } from '@thawline/project';
+import { type Clip, type ClipCadence, type FrameState, frameState, isMoving, ownRate, type Source } from '@thawline/project';
 import { type Moment, PARTS } from './made.js';
 
 /** What the Retime view knows of a clip's frames; plain computing, so that it can be tested. Frames count from the clip's first. */
@@ -137,6 +137,6 @@ export function retimable(
   sourceOf: (id: string) => Source | undefined,
 ): Clip[] {
   return clips
-    .filter((c) => lanes.has(c.laneId) && (sourceOf(c.sourceId)?.kind ?? 'still') !== 'still')
+    .filter((c) => lanes.has(c.laneId) && isMoving(sourceOf(c.sourceId) ?? { kind: 'still' }))
     .sort((a, b) => a.start - b.start);
 }

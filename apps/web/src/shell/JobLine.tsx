@@ -7,6 +7,8 @@ import { clock, count } from '../words.js';
 
 const KINDS: Record<JobReply['kind'], string> = {
   proxy: 'Proxy of',
+  sound: 'Sound of',
+  align: 'Alignment of',
   check: 'Check of',
   compare: 'Comparison of',
   heldout: 'Held-out test of',

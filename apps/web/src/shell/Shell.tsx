@@ -26,6 +26,7 @@ const HINTS: Record<View, string> = {
   sources: 'what you shot',
   timelines: 'what rate it runs',
   retime: 'slower, smoother',
+  align: 'two recordings',
   check: 'what is true',
   render: 'what you send',
 };

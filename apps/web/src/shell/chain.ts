@@ -2,6 +2,7 @@ import { cadenceFacts } from '@thawline/core/cadence';
 import { formatRate, type Rate, sameRate } from '@thawline/core/time';
 import {
   cadenceOf,
+  isMoving,
   ownRate,
   type Project,
   passingRate,
@@ -42,7 +43,7 @@ export function mismatches(project: Project, timeline: Timeline, known: TimingOf
 
 /** Different rates that the sources are read at; a variable one counts by itself, a still has none. */
 export function ratesOf(project: Project): string[] {
-  return [...new Set(project.sources.filter((s) => s.kind !== 'still').map(rateLabel))];
+  return [...new Set(project.sources.filter(isMoving).map(rateLabel))];
 }
 
 /** The rate most of the sources' running time has, as a suggestion for a timeline; null without sources. */

@@ -1,5 +1,5 @@
 import { rate } from '@thawline/core/time';
-import { type Clip, emptyProject, noTiming, type Project, type Source } from '@thawline/project';
+import { type Clip, emptyProject, noTiming, type Project, plainClip, type Source } from '@thawline/project';
 import { runLengths } from '../check/runs.js';
 import { clock, count, plural, verdictShort } from '../words.js';
 import { mismatches, ratesOf, suggestRate } from './chain.js';
@@ -30,27 +30,7 @@ function source(id: string, r: ReturnType<typeof rate>, seconds: number, sound: 
   };
 }
 
-const clip = (id: string, start: number, length: number): Clip => ({
-  id,
-  sourceId: id,
-  laneId: 'p1',
-  link: null,
-  start,
-  length,
-  inPicture: 0,
-  headTrim: 0,
-  fit: 'nearest',
-  speed: rate(1),
-  cut: null,
-  framing: 'inside',
-  curve: null,
-  mix: 'stored',
-  shutter: 0,
-  instead: [],
-  keptAt: null,
-  label: null,
-  kept: null,
-});
+const clip = (id: string, start: number, length: number): Clip => ({ ...plainClip(id), id, laneId: 'p1', start, length });
 const project: Project = {
   ...emptyProject('Test'),
   sources: [

@@ -21,10 +21,12 @@ export function AddSheet({
   const [typed, setTyped] = useState(suggested);
   const series = plan.items.filter((i) => i.kind === 'series');
   const films = plan.items.filter((i) => i.kind === 'film').length;
+  const sounds = plan.items.filter((i) => i.kind === 'sound').length;
   const pictures = plan.items.filter((i) => i.kind === 'picture').length;
   const rate = parseRate(typed);
   const parts = [
     ...(films > 0 ? [plural(films, 'film')] : []),
+    ...(sounds > 0 ? [plural(sounds, 'sound')] : []),
     ...(series.length > 0 ? [plural(series.length, 'run of numbered pictures', 'runs of numbered pictures')] : []),
     ...(pictures > 0 ? [plural(pictures, 'still')] : []),
   ];

@@ -1,7 +1,7 @@
 import { Button, Group, Modal, TextInput } from '@mantine/core';
 import { address, type CheckSummary, type FileState, type JobReply } from '@thawline/contract';
 import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time';
-import { type LedgerLine, ledgerOf, readsUnevenly, type Source } from '@thawline/project';
+import { isMoving, type LedgerLine, ledgerOf, readsUnevenly, type Source } from '@thawline/project';
 import { lazy, Suspense, useMemo, useState } from 'react';
 import { useProject, useTiming } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
@@ -43,11 +43,13 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
   const read = ledger.seconds !== null && source.seconds !== null && Math.abs(ledger.seconds - source.seconds) > 0.0005;
   return (
     <aside className={`sheet ${classes.ledger}`} aria-label="Rate ledger">
-      <img
-        className={classes.preview}
-        src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))}
-        alt={`A picture of ${source.name}`}
-      />
+      {source.kind !== 'sound' && (
+        <img
+          className={classes.preview}
+          src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))}
+          alt={`A picture of ${source.name}`}
+        />
+      )}
       <h2 className={classes.title} title={source.name}>
         {source.name}
       </h2>
@@ -62,7 +64,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
       {source.lost && <LostNotice key={source.id} source={source} />}
       {file && file.state !== 'here' && <FileNotice source={source} file={file} />}
       <h3 className={classes.sub}>Rate ledger</h3>
-      {source.kind !== 'still' && <Claim source={source} />}
+      {isMoving(source) && <Claim source={source} />}
       {ledger.lines.map((line) => (
         <div key={line.what} className={classes.line} data-testid={`ledger-${NAMES[line.what]}`}>
           <span className={classes.lineName}>{NAMES[line.what]}</span>
@@ -93,12 +95,12 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
       ))}
       <Notices source={source} check={check} ledger={ledger} onReadAt={onReadAt} />
       <Group gap="xs" mt="sm">
-        {source.kind !== 'still' && (
+        {isMoving(source) && (
           <Button size="compact-md" variant="default" onClick={() => onReadAt({})}>
             Read at&hellip;
           </Button>
         )}
-        {source.kind !== 'still' &&
+        {isMoving(source) &&
           (check ? (
             <Button
               size="compact-md"
@@ -127,6 +129,14 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
 }
 
 function factsOf(source: Source): string {
+  if (source.kind === 'sound' && source.sound)
+    return [
+      clock(source.sound.seconds),
+      'sound alone',
+      source.codec,
+      `${source.sound.sampleRate / 1000} kHz`,
+      plural(source.sound.channels, 'channel'),
+    ].join(' \u00b7 ');
   const parts = [`${source.width}\u00d7${source.height}`, source.codec, source.pixelFormat];
   if (source.kind === 'still') return ['a still', ...parts].join(' \u00b7 ');
   const length = source.seconds === null ? [] : [clock(source.seconds)];

@@ -246,7 +246,7 @@ function Cells({ row, job }: { row: SourceRow; job: JobReply | null }) {
             : '\u2013'}
       </span>
       <span className={`number ${classes.readAt}`} data-changed={reads || undefined} title={rateLabel(source)}>
-        {source.kind === 'still' ? 'still' : readsUnevenly(source) ? 'variable' : rateLabel(source)}
+        {readsUnevenly(source) ? 'variable' : rateLabel(source)}
       </span>
       <span className="number">{seconds === null ? '\u2013' : clock(seconds)}</span>
       <span className="number">{uses || '\u2013'}</span>
@@ -260,9 +260,15 @@ function Cells({ row, job }: { row: SourceRow; job: JobReply | null }) {
 
 /** "640×360 · prog. · 48 kHz": what does not need a column of its own. */
 function sizeWords(source: Source): string {
+  if (source.kind === 'sound') return soundWords(source);
   const size = `${source.width}\u00d7${source.height}`;
   const fields = source.fields === 'progressive' ? 'prog.' : `${source.fields} first`;
   const sound = source.sound ? `${source.sound.sampleRate / 1000} kHz` : 'no sound';
   if (source.kind === 'still') return `${size} \u00b7 still`;
   return source.kind === 'sequence' ? `${size} \u00b7 ${source.pictures} numbered` : `${size} \u00b7 ${fields} \u00b7 ${sound}`;
+}
+
+/** "sound · pcm_s24le · 48 kHz · 2 channels". */
+function soundWords({ sound, codec }: Source): string {
+  return ['sound', codec, `${(sound?.sampleRate ?? 0) / 1000} kHz`, plural(sound?.channels ?? 0, 'channel')].join(' \u00b7 ');
 }

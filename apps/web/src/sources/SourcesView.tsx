@@ -1,5 +1,6 @@
 import { Button, Group, Progress } from '@mantine/core';
 import { formatRate } from '@thawline/core/time';
+import { isMoving } from '@thawline/project';
 import { useMemo, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useHotkeys } from 'react-hotkeys-hook';
@@ -79,12 +80,11 @@ export function SourcesView() {
         (done) => done && setChosen([]),
       );
   };
-  const moving = (s: (typeof meant)[number]): boolean => s.kind !== 'still';
   const toCheck =
     targets.length > 0
-      ? targets.filter(moving)
-      : project.sources.filter((s) => moving(s) && !checks.has(s.mediaId) && !checking.has(s.mediaId));
-  useHotkeys(keysOf('readAt'), () => meant.some(moving) && setReading({}), {
+      ? targets.filter(isMoving)
+      : project.sources.filter((s) => isMoving(s) && !checks.has(s.mediaId) && !checking.has(s.mediaId));
+  useHotkeys(keysOf('readAt'), () => meant.some(isMoving) && setReading({}), {
     enabled: reading === null && !browsing && plan === null,
   });
   const { progress, report } = adding;
@@ -116,7 +116,7 @@ export function SourcesView() {
             onFiles={drop.open}
             onFolder={() => folderInput.current?.click()}
             onInPlace={() => setBrowsing(true)}
-            onReadAt={meant.some(moving) ? () => setReading({}) : null}
+            onReadAt={meant.some(isMoving) ? () => setReading({}) : null}
             onCheck={toCheck.length > 0 ? () => check(toCheck.map((s) => s.id)) : null}
             onRemove={targets.length > 0 ? remove : null}
           />

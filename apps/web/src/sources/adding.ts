@@ -9,7 +9,7 @@ import { newId } from '../state/view.js';
 /** Something that can become one source. */
 export interface Addable {
   readonly name: string;
-  readonly kind: 'film' | 'picture' | 'series';
+  readonly kind: 'film' | 'picture' | 'sound' | 'series';
   readonly files: number;
   readonly missing: number;
   readonly from: { readonly path: string } | { readonly sent: readonly File[] };

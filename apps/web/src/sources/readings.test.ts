@@ -83,7 +83,7 @@ test('sources are grouped by the rate that counts, and one read otherwise says w
 });
 
 test('what is shown follows rates and remarks, and groups come with their lines', () => {
-  const project: Project = { name: 'x', sources: all, timelines: [] };
+  const project: Project = { name: 'x', sources: all, timelines: [], alignments: [] };
   const rows = rowsOf(project, new Map(), new Map());
   const list = { rates: [], remark: null, order: 'added', down: false, grouped: false } as const;
   expect(shownRows(rows, { ...list, remark: 'gap' }).map((r) => r.source.id)).toEqual(['talk']);

@@ -1,6 +1,6 @@
 import type { CheckSummary } from '@thawline/contract';
 import { type Rate, rate, rateToNumber, snapRate, times } from '@thawline/core/time';
-import { corrected, gapOf, ownRate, type Reading, type SoundWay, type Source } from '@thawline/project';
+import { corrected, gapOf, isMoving, ownRate, type Reading, type SoundWay, type Source } from '@thawline/project';
 
 /** Where the rates of a Read at come from: one for all, or each source's own. */
 export type Origin = 'typed' | 'own' | 'stored' | 'sound' | 'true' | 'new' | 'timeline';
@@ -25,7 +25,11 @@ export function readingsFor(choice: ReadChoice, sources: readonly Source[], chec
   const readings: { sourceId: string; reading: Reading | null }[] = [];
   const left: { source: Source; why: string }[] = [];
   for (const source of sources) {
-    const found = source.kind === 'still' ? 'a still has no rate' : rateFor(choice, source, checks.get(source.mediaId) ?? null);
+    const found = !isMoving(source)
+      ? source.kind === 'still'
+        ? 'a still has no rate'
+        : 'sound alone has no rate'
+      : rateFor(choice, source, checks.get(source.mediaId) ?? null);
     if (typeof found === 'string') left.push({ source, why: found });
     else {
       const { pictures, sound } = choice;

@@ -2,7 +2,7 @@ import { useCallback } from 'react';
 import { type DataRouter, useNavigate, useParams } from 'react-router';
 
 /** Addresses of places in a project; links and reload keep them. */
-export const VIEWS = ['sources', 'timelines', 'retime', 'check', 'render'] as const;
+export const VIEWS = ['sources', 'timelines', 'retime', 'align', 'check', 'render'] as const;
 export type View = (typeof VIEWS)[number];
 
 export function place(project: string, view: View, ...rest: (string | number | undefined)[]): string {

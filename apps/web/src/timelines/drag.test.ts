@@ -1,23 +1,14 @@
 import { rate } from '@thawline/core/time';
-import { type Clip, noTiming, type Timeline } from '@thawline/project';
+import { type Clip, noTiming, plainClip, type Timeline } from '@thawline/project';
 import { type DragPlace, dropCommand, snapPlaces } from './drag.js';
 import { snapped, WEAVE_ZOOMS, wider } from './scale.js';
 
 const clip = (id: string, start: number, length: number, laneId = 'p1'): Clip => ({
-  ...{
-    id,
-    sourceId: 's',
-    laneId,
-    link: null,
-    start,
-    length,
-    inPicture: 0,
-    headTrim: 0,
-    fit: 'nearest',
-    speed: rate(1),
-    cut: null,
-  },
-  ...{ framing: 'inside', curve: null, mix: 'stored', shutter: 0, instead: [], keptAt: null, label: null, kept: null },
+  ...plainClip('s'),
+  id,
+  laneId,
+  start,
+  length,
 });
 const timeline: Timeline = {
   ...{

@@ -1,10 +1,12 @@
 /** What a file's name alone tells, for sorting through folders before anything is opened. */
 
 const FILM = 'mp4 mov m4v mkv webm avi mts m2ts ts mpg mpeg m2v mxf nut ogv flv wmv asf dv h264 264 hevc 265 ivf obu y4m 3gp gif';
+const SOUND = 'wav flac mp3 m4a aac ogg opus aif aiff';
 const PICTURE = 'png jpg jpeg tif tiff bmp webp';
 
-const ENDINGS: ReadonlyMap<string, 'film' | 'picture'> = new Map([
+const ENDINGS: ReadonlyMap<string, 'film' | 'picture' | 'sound'> = new Map([
   ...FILM.split(' ').map((e) => [e, 'film'] as const),
+  ...SOUND.split(' ').map((e) => [e, 'sound'] as const),
   ...PICTURE.split(' ').map((e) => [e, 'picture'] as const),
 ]);
 
@@ -15,7 +17,7 @@ export function endingOf(name: string): string {
 }
 
 /** What a name's ending promises; null for anything that a folder may hold beside material. */
-export function kindOfName(name: string): 'film' | 'picture' | null {
+export function kindOfName(name: string): 'film' | 'picture' | 'sound' | null {
   return ENDINGS.get(endingOf(name)) ?? null;
 }
 

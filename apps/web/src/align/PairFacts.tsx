@@ -1,0 +1,202 @@
+import { Button, Popover, Select, Stack } from '@mantine/core';
+import type { Solution, Tie } from '@thawline/core/align';
+import { formatExact, formatRate, rateToNumber, snapRate, times } from '@thawline/core/time';
+import { apply, type Command, ownRate, readRate, type SoundWay, type Source, semitones, sourceOf } from '@thawline/project';
+import { useMemo, useState } from 'react';
+import { useProject } from '../api/project.js';
+import { useGo } from '../state/places.js';
+import { newId, useView } from '../state/view.js';
+import classes from './align.module.css';
+import { framesApart } from './pair.js';
+
+interface Props {
+  readonly a: Source;
+  readonly b: Source;
+  readonly ties: readonly Tie[];
+  readonly solution: Solution | null;
+  readonly leftMs: number;
+  readonly stored: boolean;
+}
+
+/** What the ties say, in numbers, and what to do with it. */
+export function PairFacts({ a, b, ties, solution, leftMs }: Props) {
+  if (!solution) {
+    return (
+      <section className={`sheet ${classes.facts}`} data-testid="pair-facts">
+        <p className="quiet">
+          One tie tells where {b.name} lies to {a.name}; two far apart tell how fast its clock runs, too.
+        </p>
+      </section>
+    );
+  }
+  const rate = rateToNumber(readRate(a) ?? { num: 25, den: 1 });
+  const apart = (minutes: number): string => framesApart(solution, minutes * 60, rate).toFixed(1);
+  const later = solution.offsetSeconds >= 0;
+  const near = snapRate(rateToNumber(solution.ratio) * 24, 3);
+  const standard = near && solution.drifts && near.rate.num === 24_000 && near.rate.den === 1001;
+  return (
+    <section className={`sheet ${classes.facts}`} data-testid="pair-facts">
+      <Fact
+        name={`${b.name} runs`}
+        value={
+          solution.drifts
+            ? `${solution.driftPpm >= 0 ? '+' : '\u2212'}${Math.abs(solution.driftPpm).toFixed(1)} ppm`
+            : 'alike, as far as told'
+        }
+        tone={solution.drifts && Math.abs(solution.driftPpm) > 1 ? 'rust' : undefined}
+        large={solution.drifts}
+        under={solution.drifts ? (standard ? '1001 against 1000' : '') : 'the ties lie too close for a drift'}
+      />
+      <Fact name="began" value={`${Math.abs(solution.offsetSeconds).toFixed(4)} s ${later ? 'earlier' : 'later'}`} />
+      <Fact name="exact speed" value={formatExact(solution.ratio).replace('/', ' / ')} />
+      <Fact
+        name="if left alone"
+        value={`${apart(10)} frames in 10 min`}
+        under={`${apart(1)} in 1 min, ${apart(60)} in 60 min at ${formatRate(readRate(a) ?? { num: 25, den: 1 })}`}
+      />
+      <Fact
+        name="left over"
+        value={`${leftMs.toFixed(2)} ms`}
+        tone={leftMs > 2 ? 'rust' : 'moss'}
+        under={
+          solution.outliers.length > 0
+            ? `left out: tie ${solution.outliers.map((i) => i + 1).join(', ')}`
+            : `over ${ties.length} ${ties.length === 1 ? 'tie' : 'ties'}`
+        }
+      />
+      <PlaceIt a={a} b={b} ties={ties} solution={solution} />
+    </section>
+  );
+}
+
+function Fact({
+  name,
+  value,
+  under,
+  tone,
+  large = false,
+}: {
+  name: string;
+  value: string;
+  under?: string;
+  tone?: 'rust' | 'moss' | undefined;
+  large?: boolean;
+}) {
+  return (
+    <div>
+      <small className="quiet">{name}</small>
+      <div className={`number ${classes.fact}`} data-tone={tone} data-large={large || undefined}>
+        {value}
+      </div>
+      {under && <small className="quiet number">{under}</small>}
+    </div>
+  );
+}
+
+const WAYS: readonly { readonly value: SoundWay; readonly label: string }[] = [
+  { value: 'along', label: 'goes with the speed' },
+  { value: 'pitch', label: 'keeps its pitch' },
+  { value: 'own', label: 'stays at its own speed' },
+  { value: 'off', label: 'off' },
+];
+
+/** Places the second recording: first what will be, then the button. */
+function PlaceIt({ a, b, ties, solution }: { a: Source; b: Source; ties: readonly Tie[]; solution: Solution }) {
+  const { project, run, timings } = useProject();
+  const go = useGo();
+  const last = useView((s) => s.lastTimeline);
+  const [open, setOpen] = useState(false);
+  const [onto, setOnto] = useState<string>(() => project.timelines.find((t) => t.id === last)?.id ?? 'new');
+  const [way, setWay] = useState<SoundWay>('along');
+  const [fresh, seed] = useMemo(() => [newId(), newId()], [project]);
+  const timeline = project.timelines.find((t) => t.id === onto);
+  const command: Command = {
+    type: 'placeAligned',
+    aId: a.id,
+    bId: b.id,
+    timelineId: timeline?.id ?? fresh,
+    timeline: timeline ? null : pairTimeline(a, b),
+    way: b.sound ? way : null,
+    ties: ties.map(({ a: x, b: y }) => ({ a: x, b: y })),
+    seed,
+  };
+  const outcome = open ? apply(project, command, timings) : null;
+  const after = outcome?.ok ? outcome.project : null;
+  const placed = after?.timelines.find((t) => t.id === command.timelineId);
+  const clip = placed?.clips.filter((c) => c.sourceId === b.id).at(-1);
+  const speed = rateToNumber(times(solution.ratio, { num: 1, den: 1 }));
+  const own = ownRate(b);
+  const corrected = own && b.kind !== 'sound' ? times(own, solution.ratio) : null;
+  const place = (): void => {
+    setOpen(false);
+    void run(command).then((done) => done && go('timelines', command.timelineId));
+  };
+  const readIt = (): void => {
+    if (!corrected) return;
+    setOpen(false);
+    const reading = { rate: corrected, pictures: 'once' as const, from: 'typed' as const, sound: way };
+    void run({ type: 'readAt', readings: [{ sourceId: b.id, reading }], uses: 'length', except: [] });
+  };
+  return (
+    <Popover opened={open} onChange={setOpen} position="bottom-end" width={380} withArrow shadow="md">
+      <Popover.Target>
+        <Button ml="auto" onClick={() => setOpen(!open)}>
+          Place {b.name}&hellip;
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <Stack gap="xs" data-testid="place-sheet">
+          <Select
+            label="On"
+            allowDeselect={false}
+            comboboxProps={{ withinPortal: false }}
+            data={[
+              ...project.timelines.map((t) => ({ value: t.id, label: `${t.name} \u00b7 ${formatRate(t.rate)}` })),
+              { value: 'new', label: `a new timeline of both \u00b7 ${formatRate(pairTimeline(a, b).rate)}` },
+            ]}
+            value={onto}
+            onChange={(value) => value && setOnto(value)}
+          />
+          {b.sound && (
+            <Select
+              label={`The sound of ${b.name}`}
+              allowDeselect={false}
+              comboboxProps={{ withinPortal: false }}
+              data={[...WAYS]}
+              value={way}
+              onChange={(value) => value && setWay(value as SoundWay)}
+            />
+          )}
+          <p className="quiet" data-testid="place-outcome">
+            {placed && clip
+              ? `${b.name} begins at frame ${clip.start} of ${placed.name}, beside ${sourceOf(project, a.id)?.name ?? a.name}, and runs at ${(speed * 100).toFixed(4)} %, exact to the sample${way === 'along' ? `; its pitch moves by ${semitones(solution.ratio).toFixed(3)} semitones` : ''}.`
+              : outcome && !outcome.ok
+                ? 'It cannot be placed there: the clip it would follow is frozen, curved, or shows each picture once.'
+                : ''}
+          </p>
+          <Button onClick={place} disabled={!clip}>
+            Place it on {placed?.name ?? timeline?.name ?? 'a new timeline'}
+          </Button>
+          {corrected && solution.drifts && (
+            <Button variant="default" onClick={readIt}>
+              Only read it at {rateToNumber(corrected).toFixed(5)}
+            </Button>
+          )}
+        </Stack>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}
+
+/** A timeline for the pair alone: at the leading one's rate and size. */
+function pairTimeline(a: Source, b: Source): NonNullable<Extract<Command, { type: 'placeAligned' }>['timeline']> {
+  const lead = a.kind === 'sound' ? b : a;
+  const rate = (lead.kind === 'sound' ? null : readRate(lead)) ?? { num: 25, den: 1 };
+  const even = (n: number, usual: number): number => (n >= 16 ? Math.min(8192, 2 * Math.round(n / 2)) : usual);
+  return {
+    name: `${a.name} and ${b.name}`.slice(0, 120),
+    rate: snapRate(rateToNumber(rate))?.rate ?? rate,
+    width: even(lead.width, 1280),
+    height: even(lead.height, 720),
+  };
+}
