@@ -2,7 +2,8 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { demoClips, type Truth } from '@thawline/rig';
+import { rateToNumber } from '@thawline/core/time';
+import { demoClips, SKIFF, type Truth } from '@thawline/rig';
 
 /** The shell as a person has it: the compiled command, its output and its exit code. */
 const bin = new URL('../bin/thawline.mjs', import.meta.url).pathname;
@@ -245,4 +246,32 @@ test.each([
   const run = thawline(...args);
   expect(run.code).toBe(2);
   expect(run.err).toContain('thawline probe FILE|FOLDER');
+});
+
+describe('align', () => {
+  const file = (name: string): string => join(rigFolder, `${name}.mp4`);
+
+  test('two cameras of one event: offset, exact speed, what is left over', () => {
+    const found = json('align', file('skiff-a'), file('skiff-b'));
+    expect(found.certainty).toBeGreaterThan(0.95);
+    expect(Math.abs(found.offsetSeconds - SKIFF.offsetSeconds)).toBeLessThan(0.001);
+    // Forty seconds, and AAC in both: 2 ppm are 0.08 ms.
+    expect(Math.abs(found.driftPpm - (rateToNumber(SKIFF.ratio) - 1) * 1e6)).toBeLessThan(4);
+    for (const left of Object.values(found.leftOverMs)) expect(Math.abs(Number(left))).toBeLessThan(0.2);
+    for (const { a, b } of found.ties) expect(Math.abs(b - found.offsetSeconds - found.ratio * a)).toBeLessThan(0.001);
+    const strikes = truthOf('skiff-a').strikes;
+    expect(strikes.some((s) => Math.abs(s - found.ties[0].a) < 0.003)).toBe(true);
+  });
+
+  test('sounds of two events do not match: exit 1', () => {
+    const run = thawline('align', file('skiff-a'), file('warden-interview'), '--json');
+    expect(run.code).toBe(1);
+    expect(JSON.parse(run.out).certainty).toBeLessThan(0.5);
+  });
+
+  test('without sound there is a sentence', () => {
+    const run = thawline('align', file('skiff-a'), file('calving-hero'));
+    expect([run.code, run.out]).toEqual([1, '']);
+    expect(run.err).toContain('calving-hero.mp4 has no sound.');
+  });
 });

@@ -1,4 +1,5 @@
 import { type Rate, rateToNumber } from '@thawline/core/time';
+import type { SoundWay } from '@thawline/project';
 
 export { count, plural, verdictLong, verdictShort } from '@thawline/project';
 
@@ -24,3 +25,11 @@ export function bytes(n: number): string {
 export function percent(speed: Rate): string {
   return `${(rateToNumber(speed) * 100).toFixed(2)} %`;
 }
+
+/** What sound does at another speed, in the words of every view. */
+export const SOUND_CHOICES: readonly { readonly value: SoundWay; readonly label: string }[] = [
+  { value: 'along', label: 'goes with the speed' },
+  { value: 'pitch', label: 'keeps its pitch' },
+  { value: 'own', label: 'its own speed' },
+  { value: 'off', label: 'off' },
+];

@@ -50,8 +50,6 @@ export {
   readsUnevenly,
   sameReading,
   semitones,
-  soundSpeed,
-  soundWay,
   tidyReading,
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
@@ -59,6 +57,7 @@ export { patternWords, REMARKS, remarksOf } from './remark.js';
 export { curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
 export type { Reuse, ReusedStretch } from './reuse.js';
 export { reusedStretches } from './reuse.js';
+export { isSilent, soundOf, soundSpan, soundSpeed, soundWay } from './sound.js';
 export { filesOf, holds, isMoving, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
 export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './timelinecheck.js';
 export { checkTimeline, FRAME_CAUSES, holdMarks } from './timelinecheck.js';

@@ -1,5 +1,5 @@
 import { over, type Rate, rate, rateToNumber, sameRate, secondsOf, times } from '@thawline/core/time';
-import type { Clip, Reading, SoundWay, Source, Timeline } from './document.js';
+import type { Clip, Reading, Source, Timeline } from './document.js';
 import { SOUND_PARTS } from './mapping.js';
 
 /** What a source's reading comes to: rate, length, speed and pitch. */
@@ -53,16 +53,6 @@ export function actionSpeed(source: Source, clip: Pick<Clip, 'fit' | 'speed'>, t
 export function passingRate(source: Source, clip: Pick<Clip, 'speed'>): Rate | null {
   const rate = readRate(source);
   return rate && times(rate, clip.speed);
-}
-
-/** What a clip's sound does: as is said of the clip, else of its source's reading. */
-export function soundWay(source: Source, clip: Pick<Clip, 'sound'>): SoundWay {
-  return clip.sound ?? source.readAt?.sound ?? 'along';
-}
-
-/** How fast a clip's sound is played: with the action, or at its own speed. */
-export function soundSpeed(source: Source, clip: Pick<Clip, 'fit' | 'speed' | 'sound'>, timeline: Pick<Timeline, 'rate'>): Rate {
-  return soundWay(source, clip) === 'own' ? rate(1) : actionSpeed(source, clip, timeline);
 }
 
 /** Semitones that sound moves by when it goes along at a speed: 12 log2(speed). */

@@ -4,17 +4,9 @@ import { join } from 'node:path';
 import { mix8 } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import {
-  apply,
-  type CommandInput,
-  clipsFor,
-  commandSchema,
-  emptyProject,
-  noTiming,
-  type Project,
-  type Source,
-} from '@thawline/project';
+import type { CommandInput } from '@thawline/project';
 import { composed, type RenderInput } from './compose.js';
+import { after, projectOf } from './project.fixture.js';
 
 /** What frames of retimed clips are made of, from real files, bit for bit. */
 const folder = mkdtempSync(join(tmpdir(), 'thawline-compose-'));
@@ -41,37 +33,11 @@ async function framesOf(
 ): Promise<Uint8Array[]> {
   const path = join(folder, 'clip.mkv');
   await ffmpeg.encode(path, { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' }, stored);
-  const probe = await ffmpeg.probe(path);
-  const { timing: _timing, firstSeconds: _first, sampleAspect: _aspect, container: _container, ...facts } = probe;
-  const source: Source = {
-    id: 's',
-    mediaId: 's',
-    name: 'clip',
-    ...facts,
-    numbers: null,
-    claimed: null,
-    readAt: null,
-    lost: null,
-  };
-  let project: Project = emptyProject('Test');
-  const run = (command: CommandInput): void => {
-    const applied = apply(project, commandSchema.parse(command));
-    if (!applied.ok) throw new Error(applied.code);
-    project = applied.project;
-  };
-  const timeline = { id: 't', name: 'Cut', rate: rate(25), width: WIDTH, height: HEIGHT, startFrame: 0, dropFrame: false };
-  run({ type: 'addSources', sources: [source] });
-  run({ type: 'addTimeline', timeline });
-  let made = 0;
-  const placed = { timeline: project.timelines[0] as Project['timelines'][number], source, fit: 'nearest' as const };
-  run({ type: 'placeClips', timelineId: 't', clips: clipsFor({ ...placed, newId: () => `c${made++}` }, noTiming) });
-  for (const command of commands)
-    run({ timelineId: 't', clipId: 'c0', clipIds: ['c0'], follow: 'move', ...command } as unknown as CommandInput);
-  const [cut] = project.timelines;
-  if (!cut) throw new Error('no timeline');
+  const placed = await projectOf({ width: WIDTH, height: HEIGHT }, [path, 'nearest', 0]);
+  const said = { timelineId: 't', clipId: 'c0', clipIds: ['c0'], follow: 'move' };
+  const input = { ...after(placed, ...commands.map((c) => ({ ...said, ...c }) as unknown as CommandInput)), ...more };
   const out: Uint8Array[] = [];
-  const input = { project, timeline: cut, files: { s: { path, probe } }, ...more };
-  for await (const frame of composed(ffmpeg, input, cut)) out.push(frame.slice());
+  for await (const frame of composed(ffmpeg, input, input.timeline)) out.push(frame.slice());
   return out;
 }
 
@@ -147,7 +113,7 @@ test('threads give the very same frames, on a curve that turns round, too', asyn
 test('held pictures give way to made ones, which come nearer to what was there than what was held', async () => {
   const padded = REAL.slice(0, 60).map((_, k) => REAL[k - (k % 3)] as Uint8Array);
   const held = padded.flatMap((_, k) => (k % 3 === 0 ? [] : [k]));
-  const shown = await framesOf(padded, [{ type: 'rebuildSource', sourceId: 's', held }]);
+  const shown = await framesOf(padded, [{ type: 'rebuildSource', sourceId: 'i0', held }]);
   expect(shown).toHaveLength(60);
   const off = (a: Uint8Array, b: Uint8Array): number => {
     let sum = 0;

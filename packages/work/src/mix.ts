@@ -5,6 +5,7 @@ import { type Media, MediaError } from '@thawline/media';
 import {
   type Clip,
   clipEnd,
+  isSilent,
   mappingOf,
   nestedOf,
   type Source,
@@ -37,7 +38,7 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
   const lanes = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
   const silent = (clip: Clip): boolean => {
     const source = sourceOf(project, clip.sourceId);
-    return clip.fit === 'freeze' || !source?.sound || soundWay(source, clip) === 'off';
+    return !source || isSilent(source, clip);
   };
   const waiting = timeline.clips
     .filter((c) => lanes.has(c.laneId) && !silent(c) && c.start < range.to && clipEnd(c) > range.from)

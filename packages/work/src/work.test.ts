@@ -10,10 +10,8 @@ import {
   type Command,
   clipsFor,
   commandSchema,
-  emptyProject,
   noTiming,
   type Project,
-  type Source,
   type Timeline,
   timelineAsSource,
 } from '@thawline/project';
@@ -29,6 +27,8 @@ import {
   sampleOfFrame,
   wrongFrames,
 } from './index.js';
+
+import { projectOf } from './project.fixture.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-work-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -137,35 +137,8 @@ describe('make', () => {
   });
 });
 
-async function project(...clips: [path: string, fit: 'nearest' | 'blend' | 'pictures', start: number][]): Promise<RenderInput> {
-  let made = 0;
-  const newId = (): string => `i${made++}`;
-  let document: Project = emptyProject('Test');
-  const files: Record<string, RenderInput['files'][string]> = {};
-  const run = (command: Command): void => {
-    const applied = apply(document, commandSchema.parse(command));
-    if (!applied.ok) throw new Error(applied.code);
-    document = applied.project;
-  };
-  run({
-    type: 'addTimeline',
-    timeline: { id: 't', name: 'Cut', rate: rate(25), width: WIDTH, height: HEIGHT, startFrame: 0, dropFrame: false },
-  });
-  for (const [path, fit, start] of clips) {
-    const probe = await ffmpeg.probe(path);
-    const id = newId();
-    const { timing: _timing, firstSeconds: _first, sampleAspect: _aspect, container: _container, ...facts } = probe;
-    const added: Source = { id, mediaId: id, name: id, ...facts, numbers: null, claimed: null, readAt: null, lost: null };
-    files[id] = { path, probe };
-    run({ type: 'addSources', sources: [added] });
-    const [timeline] = document.timelines;
-    if (!timeline) throw new Error('no timeline');
-    run({ type: 'placeClips', timelineId: 't', clips: clipsFor({ timeline, source: added, fit, start, newId }, noTiming) });
-  }
-  const [timeline] = document.timelines;
-  if (!timeline) throw new Error('no timeline');
-  return { project: document, timeline, files };
-}
+const project = (...clips: [path: string, fit: 'nearest' | 'blend' | 'pictures', start: number][]): Promise<RenderInput> =>
+  projectOf({ width: WIDTH, height: HEIGHT }, ...clips);
 
 /** Ends every FFmpeg that was started with this path. */
 function killAllWith(path: string): void {

@@ -6,6 +6,7 @@ import { useMemo, useState } from 'react';
 import { useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
 import { newId, useView } from '../state/view.js';
+import { SOUND_CHOICES } from '../words.js';
 import classes from './align.module.css';
 import { framesApart } from './pair.js';
 
@@ -93,13 +94,6 @@ function Fact({
   );
 }
 
-const WAYS: readonly { readonly value: SoundWay; readonly label: string }[] = [
-  { value: 'along', label: 'goes with the speed' },
-  { value: 'pitch', label: 'keeps its pitch' },
-  { value: 'own', label: 'stays at its own speed' },
-  { value: 'off', label: 'off' },
-];
-
 /** Places the second recording: first what will be, then the button. */
 function PlaceIt({ a, b, ties, solution }: { a: Source; b: Source; ties: readonly Tie[]; solution: Solution }) {
   const { project, run, timings } = useProject();
@@ -162,7 +156,7 @@ function PlaceIt({ a, b, ties, solution }: { a: Source; b: Source; ties: readonl
               label={`The sound of ${b.name}`}
               allowDeselect={false}
               comboboxProps={{ withinPortal: false }}
-              data={[...WAYS]}
+              data={[...SOUND_CHOICES]}
               value={way}
               onChange={(value) => value && setWay(value as SoundWay)}
             />

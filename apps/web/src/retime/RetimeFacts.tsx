@@ -4,11 +4,11 @@ import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { CALM_SECONDS } from '@thawline/core/motion';
 import type { Mix } from '@thawline/core/picture';
 import { secondsOf } from '@thawline/core/time';
-import type { ClipCadence, Source, Timeline } from '@thawline/project';
+import { type ClipCadence, type SoundWay, type Source, soundOf, soundWay, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useJobs, useProject } from '../api/project.js';
-import { count } from '../words.js';
+import { count, SOUND_CHOICES } from '../words.js';
 import { countStates, quickStretches, speedAt, WAYS, type Way } from './frames.js';
 import classes from './retime.module.css';
 import { usePan } from './usePan.js';
@@ -22,7 +22,7 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
   const counts = useMemo(() => countStates(cadence), [cadence]);
   const here = { timelineId: timeline.id, clipIds: [clip.id] };
   const speed = speedAt(mapping, source, n);
-  const silent = clip.curve !== null || clip.fit === 'freeze';
+  const sounds = soundOf(timeline, clip);
   return (
     <section className={`sheet ${classes.facts}`} data-testid="retime-facts">
       <Fact name="Speed here" value={`${(speed * 100).toFixed(Math.abs(speed) < 0.1 ? 1 : 0)} %`} />
@@ -31,7 +31,6 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
       <Fact name="Held" value={count(counts.held)} tone={counts.held > 0 ? 'ice' : undefined} />
       {counts.blended > 0 && <Fact name="Blended" value={count(counts.blended)} tone="sand" />}
       <Fact name="Made by motion" value={count(counts.made)} tone={counts.made > 0 ? 'sand' : undefined} />
-      {source.sound && <Fact name="Sound" value={silent ? 'left out' : speed === 1 ? 'as is' : 'goes along'} />}
       {source.kind !== 'timeline' && <PanFact cadence={cadence} speed={speed} />}
       {source.kind !== 'timeline' && <HeldOutFact source={source} />}
       <Group gap={10} ml="auto" wrap="nowrap" align="flex-end">
@@ -57,6 +56,21 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
             ]}
             value={clip.mix}
             onChange={(mix) => mix && void run({ type: 'setMix', ...here, mix: mix as Mix })}
+          />
+        )}
+        {sounds[0] && source.sound && (
+          <Select
+            size="xs"
+            w={142}
+            label="Sound"
+            allowDeselect={false}
+            disabled={clip.fit === 'freeze'}
+            data={[...SOUND_CHOICES]}
+            value={soundWay(source, sounds[0])}
+            onChange={(way) =>
+              way &&
+              void run({ type: 'setSound', timelineId: timeline.id, clipIds: sounds.map((c) => c.id), way: way as SoundWay })
+            }
           />
         )}
         <Select

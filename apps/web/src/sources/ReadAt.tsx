@@ -6,18 +6,11 @@ import { useMemo, useState } from 'react';
 import { useProject, useTiming } from '../api/project.js';
 import { RateField } from '../rates/RateField.js';
 import { timelineRates } from '../rates/rates.js';
-import { plural } from '../words.js';
+import { plural, SOUND_CHOICES } from '../words.js';
 import { EvenWeave } from './EvenWeave.js';
 import { Changes, UseTable } from './ReadAtTables.js';
 import classes from './readat.module.css';
 import { type Origin, type ReadChoice, readingsFor } from './readings.js';
-
-const SOUND_WORDS: Record<SoundWay, string> = {
-  along: 'goes along, pitch moves',
-  pitch: 'keeps its pitch',
-  own: 'stays at its own rate',
-  off: 'is left out',
-};
 
 const USES_WORDS: Record<Uses, string> = {
   move: 'change length, what follows moves',
@@ -138,12 +131,7 @@ export function ReadAt({
           )}
           {sounding && (
             <Way label="The sound">
-              <SegmentedControl
-                size="xs"
-                value={sound}
-                onChange={(v) => setHeard(v as SoundWay)}
-                data={(['along', 'pitch', 'own', 'off'] as const).map((value) => ({ value, label: SOUND_WORDS[value] }))}
-              />
+              <SegmentedControl size="xs" value={sound} onChange={(v) => setHeard(v as SoundWay)} data={[...SOUND_CHOICES]} />
             </Way>
           )}
           <Way label="Clips on timelines">
@@ -159,11 +147,6 @@ export function ReadAt({
           </Way>
         </div>
       </div>
-      {sound === 'pitch' && sounding && (
-        <p className="quiet">
-          Keeping the pitch is remembered, but cannot be rendered yet: a render will say so before it begins.
-        </p>
-      )}
       <div className={classes.preview} data-testid="read-preview">
         <p className={classes.summary} aria-live="polite">
           {preview ? (

@@ -5,6 +5,7 @@ import { type Clip, cadenceOf, type Lane, passingRate, readsUnevenly, sourceOf, 
 import { memo, useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { rateLabel } from '../rates/rates.js';
+import { ClipWave } from '../wave/ClipWave.js';
 import { percent } from '../words.js';
 import { how, type useChoose } from './editing.js';
 import classes from './timelines.module.css';
@@ -15,11 +16,16 @@ interface Props {
   readonly lane: Lane;
   readonly scale: number;
   readonly chosen: boolean;
+  /** What of the lane is in sight, in pixels; in steps, so that scrolling draws seldom. */
+  readonly seen: { readonly from: number; readonly to: number };
   readonly onChoose: ReturnType<typeof useChoose>;
 }
 
+/** Height of a waveform on a lane, in pixels. */
+const WAVE = 24;
+
 /** One clip on a lane, with its cadence as a line: straight is even, a kink is a hitch, dots are blends. */
-export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chosen, onChoose }: Props) {
+export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chosen, seen, onChoose }: Props) {
   const { project, timings } = useProject();
   const source = sourceOf(project, clip.sourceId);
   const body = useDraggable({ id: `clip-${clip.id}`, data: { what: 'clip', clip } });
@@ -55,6 +61,17 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
       aria-label={`${source.name} on ${lane.name}, frame ${clip.start}, ${clip.length} frames`}
       title={`${clip.label ?? source.name}, ${rates}${source.lost ? ', not found yet' : ''}`}
     >
+      {lane.kind === 'sound' && source.sound && (
+        <ClipWave
+          clip={clip}
+          source={source}
+          timeline={timeline}
+          scale={scale}
+          height={WAVE}
+          seen={{ from: seen.from - clip.start * scale, to: seen.to - clip.start * scale }}
+          className={classes.wave}
+        />
+      )}
       <span className={classes.clipName}>
         <b>{clip.label ?? source.name}</b> <small className="number quiet">{rates}</small>
       </span>

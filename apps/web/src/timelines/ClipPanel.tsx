@@ -10,6 +10,7 @@ import { percent, plural } from '../words.js';
 import type { Editing } from './editing.js';
 import { FitTable } from './FitTable.js';
 import { PlaceField } from './PlaceField.js';
+import { SoundPanel } from './SoundPanel.js';
 import classes from './timelines.module.css';
 
 interface Props {
@@ -66,7 +67,8 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
               not found yet: find it,
             </button>
           )}{' '}
-          {source.kind === 'timeline' ? 'a timeline at' : 'read at'} <b className="number">{rateLabel(source)}</b>
+          {source.kind === 'sound' ? '' : source.kind === 'timeline' ? 'a timeline at ' : 'read at '}
+          <b className="number">{rateLabel(source)}</b>
           {clip.speed.num !== clip.speed.den && (
             <>
               , sped to <b className="number">{percent(clip.speed)}</b>
@@ -75,7 +77,11 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
           in a timeline of <b className="number">{formatRate(timeline.rate)}</b>
         </span>
       </Group>
-      <FitTable timeline={timeline} chosen={chosen} />
+      {lane?.kind === 'sound' && source.sound ? (
+        <SoundPanel timeline={timeline} chosen={chosen.filter((c) => isSound(timeline, c))} clip={clip} source={source} />
+      ) : (
+        <FitTable timeline={timeline} chosen={chosen} />
+      )}
       <Group gap={6} mt={6} align="flex-end">
         <PlaceField
           label="Begins"
@@ -208,4 +214,8 @@ function FramingRow({
       </span>
     </Group>
   );
+}
+
+function isSound(timeline: Timeline, clip: Clip): boolean {
+  return timeline.lanes.find((l) => l.id === clip.laneId)?.kind === 'sound';
 }

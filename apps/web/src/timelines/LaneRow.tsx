@@ -1,7 +1,7 @@
 import { useDroppable } from '@dnd-kit/core';
 import { Menu } from '@mantine/core';
 import { type Clip, cadenceOf, clipEnd, type Lane, type Timeline } from '@thawline/project';
-import { memo, useLayoutEffect, useRef } from 'react';
+import { memo, useLayoutEffect, useMemo, useRef } from 'react';
 import { useProject } from '../api/project.js';
 import { painterOf } from '../weave/canvas.js';
 import { ClipBox } from './ClipBox.js';
@@ -12,6 +12,9 @@ export const LABELS = 84;
 export const LANE = 32;
 /** Clips narrower than this are painted, not made of elements: two thousand of them are then one picture. */
 const BOXED = 26;
+
+/** Waveforms are drawn for what is in sight, in steps of so many pixels. */
+const SIGHT = 512;
 
 interface Props {
   readonly lane: Lane;
@@ -33,6 +36,9 @@ export const LaneRow = memo(function LaneRow({ lane, clips, timeline, scale, scr
   const seen = clips.slice(firstEndingAfter(clips, from), firstStartingAt(clips, to));
   const boxed = seen.filter((c) => c.length * scale >= BOXED || (chosen.has(c.id) && seen.length < 400));
   const painted = boxed.length < seen.length;
+  const first = Math.floor(scroll / SIGHT);
+  const last = Math.ceil((scroll + room) / SIGHT);
+  const sight = useMemo(() => ({ from: (first - 1) * SIGHT, to: (last + 1) * SIGHT }), [first, last]);
   return (
     <div
       ref={setNodeRef}
@@ -65,6 +71,7 @@ export const LaneRow = memo(function LaneRow({ lane, clips, timeline, scale, scr
             lane={lane}
             scale={scale}
             chosen={chosen.has(clip.id)}
+            seen={sight}
             onChoose={onChoose}
           />
         ))}

@@ -1,5 +1,6 @@
 import { Button, Group, Menu } from '@mantine/core';
 import { IconDots, IconPlus } from '@tabler/icons-react';
+import { address } from '@thawline/contract';
 import { formatRate } from '@thawline/core/time';
 import type { Lane, Timeline } from '@thawline/project';
 import { memo } from 'react';
@@ -19,7 +20,8 @@ export const TimelineBar = memo(function TimelineBar({
   timeline: Timeline;
   onSheet: (sheet: Sheet) => void;
 }) {
-  const { project, run } = useProject();
+  const { id, project, run } = useProject();
+  const sounding = timeline.clips.some((c) => timeline.lanes.some((l) => l.kind === 'sound' && l.id === c.laneId));
   const go = useGo();
   const timelineId = timeline.id;
   const addLane = (kind: Lane['kind']): void => {
@@ -84,6 +86,18 @@ export const TimelineBar = memo(function TimelineBar({
             Remove empty lanes
           </Menu.Item>
           <Menu.Item onClick={() => go('render')}>Render {timeline.name}</Menu.Item>
+          {(['s24', 'f32'] as const).map((form) => (
+            <Menu.Item
+              key={form}
+              component="a"
+              href={`${address('timelineWave', { project: id, timeline: timelineId })}?form=${form}`}
+              download
+              disabled={!sounding}
+            >
+              Save its sound as WAV, 48 kHz, {form === 's24' ? '24 bit' : 'float'}
+              {timeline.range && ', in to out'}
+            </Menu.Item>
+          ))}
           <Menu.Divider />
           <Menu.Item
             onClick={() => {

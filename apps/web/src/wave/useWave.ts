@@ -42,7 +42,7 @@ export function useWave(mediaId: string, from: number, to: number, pixels: numbe
       queryKey: ['wave', mediaId, level, first + i],
       queryFn: () => chunk(mediaId, level, first + i),
       staleTime: Number.POSITIVE_INFINITY,
-      enabled: to > 0,
+      enabled: to > 0 && mediaId !== '',
     })),
   });
   const loaded = results.map((r) => r.dataUpdatedAt).join();

@@ -20,6 +20,8 @@ export interface FoundTie extends Tie {
   readonly strength: number;
   /** It stands on a strike. */
   readonly strike: boolean;
+  /** Height of the peak over the next best near it. */
+  readonly alone: number;
   /** A strike lies in what was compared. */
   readonly struck: boolean;
 }
@@ -37,9 +39,9 @@ const WINDOW = 2.048;
 const STRIKE_WINDOW = 0.4;
 /** Part of a strike's window that lies before it. */
 const LEAD = 0.1;
-/** Least height of a peak that counts, and by how much it has to stand out from others near it. */
+/** Least height of a peak that counts, and by how much it has to stand out from others near it: two claps that are not the same give 1.6 at most, the same one 5 in 0 dB of noise. */
 const HEIGHT = 7.5;
-const ALONE = 1.35;
+const ALONE = 1.9;
 /** Where a line is tried at first, besides at its strikes. */
 const TRIED = 12;
 const TRIED_STRIKES = 8;
@@ -48,6 +50,9 @@ const MEASURED = 36;
 const TOLD = 14;
 /** Places refused one after the other before strikes alone are tried. */
 const REFUSED = 4;
+/** Exact ties tell a speed when they span so many seconds: one of them may be so far off. */
+const SPANNED = 1.5;
+const EXACT = 0.0006;
 /** Strength from which a strike's tie is past doubt. */
 const CLEAR = 20;
 /** The least an established speed is trusted to. */
@@ -149,6 +154,8 @@ async function grow(
     const tie = await measure(a, b, correlator, line, place, reach);
     if (!tie) {
       refused++;
+      // A line that two strikes gave falls with the first of them.
+      if (place.strike && place.x === start.x && ties.length === 0) break;
       // Not even around itself: chance.
       if (ties.length === 0 && known.length === 0 && refused >= (line.doubt === RATIO_REACH ? 3 : 8)) break;
       continue;
@@ -164,14 +171,14 @@ async function grow(
 function refit(line: Line, ties: readonly FoundTie[]): Line {
   const inOrder = [...ties].sort((p, q) => p.a - q.a);
   const span = ((inOrder.at(-1)?.a ?? 0) - (inOrder[0]?.a ?? 0)) / 1e6;
-  const solution = solveTies(inOrder);
+  const solution = solveTies(inOrder, SPANNED * 1e6);
   if (!solution) return line;
   // Ties close together give the place, not yet the speed.
-  const speed = span > 4 ? solution.ratio.num / solution.ratio.den : line.ratio;
+  const speed = solution.drifts ? solution.ratio.num / solution.ratio.den : line.ratio;
   const kept = inOrder.filter((_, i) => !solution.outliers.includes(i));
   const x = kept.reduce((sum, t) => sum + t.a, 0) / kept.length / 1e6;
   const y = kept.reduce((sum, t) => sum + t.b, 0) / kept.length / 1e6;
-  const doubt = span > 4 ? min(line.doubt, max(SURE, 0.0012 / span)) : line.doubt;
+  const doubt = solution.drifts ? min(line.doubt, max(SURE, EXACT / span)) : line.doubt;
   return { ...line, x, y, ratio: speed, doubt };
 }
 
@@ -206,7 +213,7 @@ async function measure(
     if (!lag || lag.height < HEIGHT || lag.alone < ALONE || lag.height <= (found?.strength ?? 0)) continue;
     const at = start / OUTLINE_RATE + pace * (place.x - x) + lag.seconds;
     const struck = a.outline.strikes.some((s) => s.seconds > x && s.seconds < x + seconds);
-    found = { a: round(place.x * 1e6), b: round(at * 1e6), strength: lag.height, strike: place.strike, struck };
+    found = { a: round(place.x * 1e6), b: round(at * 1e6), strength: lag.height, alone: lag.alone, strike: place.strike, struck };
   }
   return found;
 }

@@ -51,13 +51,14 @@ export function tieFault(ties: readonly Tie[]): TieFault | null {
 /**
  * Offset and speed from ties: one gives the offset, two both, more the least squares of what is left over, without outliers (found by
  * the line through two of them that has the least median of squares; Rousseeuw, 1984). Null without ties. They must have no fault.
+ * @param apart microseconds that ties have to span to tell a drift
  */
-export function solveTies(ties: readonly Tie[]): Solution | null {
+export function solveTies(ties: readonly Tie[], apart = NO_DRIFT): Solution | null {
   const [first] = ties;
   if (!first) return null;
   const kept = ties.length < FEW ? ties : inliers(ties);
   const span = max(...kept.map((t) => t.a)) - Math.min(...kept.map((t) => t.a));
-  const drifts = kept.length > 1 && span >= NO_DRIFT;
+  const drifts = kept.length > 1 && span >= apart;
   const speed = drifts ? slope(kept) : rate(1);
   const value = speed.num / speed.den;
   const origin = kept[0] as Tie;

@@ -8,8 +8,14 @@ const { abs, ceil, cos, floor, max, min, round, sqrt } = Math;
 const HALF = 720;
 /** How far from its own place a grain may be taken to join smoothly: 10 ms. */
 const SEARCH = 480;
+/** What a place at the end of the search has to be better by. */
+const NEARNESS = 0.002;
 /** The search looks at every so many places and samples first. */
 const COARSE = 4;
+/** Grains given for one block at most: a map that stands still would go on for ever. */
+const MOST_GRAINS = 256;
+/** Slower than this share of its own speed, a sound is silent. */
+const STANDING = 1e-3;
 /** An onset's milliseconds rise over those before by more than this, in energy. */
 const RISE = 8;
 const STEP = 48;
@@ -51,7 +57,10 @@ export class Stretcher {
     this.onsets.push(block);
     const parts: Float32Array[] = [];
     // An onset that a grain must not touch may lie two halves after it.
-    while (this.map.at(this.middle + 3 * HALF) + HALF + SEARCH + (AFTER_STEPS + 2) * STEP < this.held.end)
+    while (
+      parts.length < MOST_GRAINS &&
+      this.map.at(this.middle + 3 * HALF) + HALF + SEARCH + (AFTER_STEPS + 2) * STEP < this.held.end
+    )
       parts.push(this.grain());
     this.held.forget(floor(min(this.map.at(this.middle), this.last ?? 0)) - 4 * HALF - SEARCH);
     return joined(parts);
@@ -69,12 +78,14 @@ export class Stretcher {
   private grain(): Float32Array {
     const { channels, held, shape, falling, last } = this;
     const place = this.place(this.middle);
+    const pace = (this.map.at(this.middle + HALF) - this.map.at(this.middle - HALF)) / (2 * HALF);
+    const gain = pace > STANDING ? 1 : 0;
     const next = new Float32Array(HALF * channels);
     for (let n = 0; n < HALF; n++) {
       for (let c = 0; c < channels; c++) {
         const i = n * channels + c;
-        falling[i] = (falling[i] as number) + (shape[n] as number) * held.at(place - HALF + n, c);
-        next[i] = (shape[HALF + n] as number) * held.at(place + n, c);
+        falling[i] = (falling[i] as number) + gain * (shape[n] as number) * held.at(place - HALF + n, c);
+        next[i] = gain * (shape[HALF + n] as number) * held.at(place + n, c);
       }
     }
     this.falling = next;
@@ -111,12 +122,12 @@ export class Stretcher {
     const { last } = this;
     if (last === null) return max(low, min(high, wanted));
     const goesOn = this.guide(last, HALF);
-    let best = this.best(low, high, COARSE, goesOn, max(low, min(high, wanted)));
-    best = this.best(max(low, best - COARSE), min(high, best + COARSE), 1, goesOn, best);
+    let best = this.best(low, high, COARSE, goesOn, wanted, max(low, min(high, wanted)));
+    best = this.best(max(low, best - COARSE), min(high, best + COARSE), 1, goesOn, wanted, best);
     return best;
   }
 
-  private best(low: number, high: number, step: number, goesOn: Float32Array, otherwise: number): number {
+  private best(low: number, high: number, step: number, goesOn: Float32Array, wanted: number, otherwise: number): number {
     const around = this.guide(low - HALF, HALF + high - low + 1);
     let [best, most] = [otherwise, 0];
     for (let place = low; place <= high; place += step) {
@@ -127,7 +138,8 @@ export class Stretcher {
         product += value * (goesOn[n] as number);
         energy += value * value;
       }
-      const alike = product / sqrt(energy);
+      // Of places that are alike, in a tone say, the nearest.
+      const alike = (product / sqrt(energy)) * (1 - (NEARNESS * abs(place - wanted)) / SEARCH);
       if (alike > most) [best, most] = [place, alike];
     }
     return best;

@@ -1,0 +1,166 @@
+import { readFile } from 'node:fs/promises';
+import { expect, type Page, test } from '@playwright/test';
+import { clips, Server } from './thaw.js';
+
+/** Align: two cameras of one event are brought together, looked at at both ends, mended by hand, placed, rendered and heard. */
+const server = new Server();
+const complaints: string[] = [];
+let page: Page;
+let project = '';
+
+test.describe.configure({ mode: 'serial' });
+
+type Clip = {
+  sourceId: string;
+  laneId: string;
+  start: number;
+  level: number;
+  sound: string | null;
+  speed: { num: number; den: number };
+};
+type Document = {
+  sources: { id: string; name: string }[];
+  timelines: { id: string; name: string; clips: Clip[] }[];
+  alignments: { ties: { a: number; b: number }[] }[];
+};
+
+async function ask<T>(path: string): Promise<T> {
+  const reply = await fetch(`${server.url}/api${path}`);
+  if (!reply.ok) throw new Error(await reply.text());
+  return (await reply.json()) as T;
+}
+const document = async (): Promise<Document> => (await ask<{ document: Document }>(`/projects/${project}`)).document;
+const facts = () => page.getByTestId('pair-facts');
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(240_000);
+  const paths = clips('skiff-a', 'skiff-b', 'warden-interview');
+  await server.start();
+  const made = await fetch(`${server.url}/api/projects`, {
+    method: 'POST',
+    body: JSON.stringify({ name: 'Two shores' }),
+    headers: { 'content-type': 'application/json' },
+  });
+  project = ((await made.json()) as { id: string }).id;
+  const form = new FormData();
+  for (const path of paths) form.append('file', new Blob([await readFile(path)]), path.split('/').at(-1));
+  const reply = await fetch(`${server.url}/api/projects/${project}/sources`, { method: 'POST', body: form });
+  if (!reply.ok) throw new Error(await reply.text());
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.on('pageerror', (error) => complaints.push(error.message));
+  page.on('console', (message) => {
+    // A waveform that is asked for before it is made is answered so.
+    if (message.type() === 'error' && !message.text().includes('409')) complaints.push(message.text());
+  });
+  await page.goto(`${server.url}/p/${project}/align`);
+});
+test.afterAll(() => server.remove());
+
+async function choosePair(a: string, b: string): Promise<void> {
+  await page.getByRole('combobox', { name: 'The recording that leads' }).click();
+  await page.getByRole('option', { name: new RegExp(`^${a}`) }).click();
+  await page.getByRole('combobox', { name: 'The recording that follows' }).click();
+  await page.getByRole('option', { name: new RegExp(`^${b}`) }).click();
+}
+
+test('two recordings are chosen, and their sounds say where they belong together', async () => {
+  await expect(page.getByRole('heading', { name: 'Two recordings of one event' })).toBeVisible();
+  await choosePair('skiff-a', 'skiff-b');
+  await expect(facts()).toContainText(/\+24[0-4]\.\d ppm/, { timeout: 90_000 });
+  await expect(facts()).toContainText('1.2360 s later');
+  await expect(facts()).toContainText('3.6 frames in 10 min');
+  await expect(page.getByTestId('align-state')).toContainText('found by sound');
+  await expect(page.getByTestId('waves')).toHaveAttribute('data-ready', 'true', { timeout: 60_000 });
+});
+
+test('at both ends both pictures show the lamp: the same moment, to the picture', async () => {
+  const first = page.getByTestId('tie-0');
+  await expect(first.getByTestId('side-a')).toBeVisible();
+  await expect(first.getByTestId('tie-left')).toContainText(/off by -?0\.\d\d ms/);
+  const seen = async (side: 'a' | 'b'): Promise<number> =>
+    Number(await first.getByTestId(`side-${side}`).getAttribute('data-picture'));
+  const { ties } = await ask<{ ties: { a: number; b: number }[] }>(
+    `/projects/${project}/aligned/${(await document()).sources[0]?.id}/${(await document()).sources[1]?.id}`,
+  );
+  expect(await seen('a')).toBe(Math.floor(((ties[0]?.a ?? 0) / 1e6) * 25));
+  expect(await seen('b')).toBe(Math.floor((((ties[0]?.b ?? 0) / 1e6) * 30_000) / 1001));
+  await expect(page.getByText('Last tie')).toBeVisible();
+});
+
+test('a tie is nudged by a millisecond: what is left over follows, and undo takes it back', async () => {
+  await page.getByTestId('tie-0').getByRole('button', { name: 'skiff-b a millisecond later' }).click();
+  await expect(page.getByTestId('align-state')).toContainText('by hand');
+  await expect(page.getByTestId('tie-0').getByTestId('tie-left')).not.toContainText(/off by -?0\.0\d ms/);
+  const kept = (await document()).alignments[0]?.ties.length ?? 0;
+  expect(kept).toBeGreaterThan(3);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByTestId('align-state')).toContainText('found by sound');
+});
+
+test('a moment is tied by keys, chosen, and untied', async () => {
+  const before = Number(/(\d+) ties/.exec((await page.getByTestId('align-state').textContent()) ?? '')?.[1]);
+  await page.getByTestId('here').getByText('Here, as a test').click();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('t');
+  await expect(page.getByTestId('align-state')).toContainText(`${before + 1} ties by hand`);
+  await page.keyboard.press('n');
+  await expect(page).toHaveURL(/\/0$/);
+  await page.keyboard.press('n');
+  await expect(page).toHaveURL(/\/1$/);
+  await page.keyboard.press('Delete');
+  await expect(page.getByTestId('align-state')).toContainText(`${before} ties by hand`);
+});
+
+test('the second one is placed beside the first, what will be said before', async () => {
+  await page.getByRole('button', { name: /^Place skiff-b/ }).click();
+  await expect(page.getByTestId('place-outcome')).toContainText('100.024');
+  await page.getByRole('button', { name: 'Place it on skiff-a and skiff-b' }).click();
+  await expect(page).toHaveURL(/\/timelines\//);
+  await expect(page.getByTestId('clip-skiff-b-picture')).toBeVisible();
+  const [timeline] = (await document()).timelines;
+  const [a, b] = ['skiff-a', 'skiff-b'].map((name) =>
+    timeline?.clips.find((c) => c.laneId.startsWith('p') && nameOf(c) === name),
+  );
+  expect([a?.start, b?.start]).toEqual([0, 31]);
+  expect((b?.speed.num ?? 0) / (b?.speed.den ?? 1)).toBeCloseTo(1.000243, 5);
+});
+
+let names = new Map<string, string>();
+function nameOf(clip: Clip): string {
+  return names.get(clip.sourceId) ?? '';
+}
+test.beforeEach(async () => {
+  names = new Map((await document()).sources.map((s) => [s.id, s.name]));
+});
+
+test('its sound is chosen, measured and brought up', async () => {
+  await page.getByTestId('clip-skiff-b-sound').click();
+  const panel = page.getByTestId('sound-panel');
+  await expect(panel).toContainText('LUFS', { timeout: 30_000 });
+  await panel.getByRole('button', { name: /^Bring up to/ }).click();
+  await expect(panel).toContainText(/\u22121\.\d dBFS|-1\.\d dBFS/);
+  await panel.getByText('keeps its pitch').click();
+  const sound = async (): Promise<Clip | undefined> =>
+    (await document()).timelines[0]?.clips.find((c) => c.laneId.startsWith('s') && nameOf(c) === 'skiff-b');
+  await expect.poll(async () => (await sound())?.sound).toBe('pitch');
+  expect((await sound())?.level).toBeGreaterThan(0);
+});
+
+test('the render is in sync by its receipt', async () => {
+  test.setTimeout(180_000);
+  await page.getByRole('link', { name: /^Render/ }).click();
+  await page
+    .getByRole('button', { name: /^Render/ })
+    .first()
+    .click();
+  await expect(page.getByText('each frame its own').first()).toBeVisible({ timeout: 150_000 });
+  const [receipt] = await ask<{ differs: number; lines: { what: string; same: boolean }[] }[]>(`/projects/${project}/receipts`);
+  expect(receipt?.lines.filter((l) => !l.same)).toEqual([]);
+});
+
+test('sounds of two events are refused in words', async () => {
+  await page.getByRole('link', { name: /^Align/ }).click();
+  await choosePair('skiff-a', 'warden-interview');
+  await expect(page.getByTestId('no-match')).toContainText('do not match', { timeout: 90_000 });
+  expect(complaints).toEqual([]);
+});

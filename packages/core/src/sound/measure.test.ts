@@ -1,0 +1,78 @@
+import { integratedLoudness, LoudnessMeter, peakLevel, WaveMaker, wavHead, wavSamples } from './index.js';
+
+const tone = (seconds: number, amplitude: number, frequency: number, channels = 2): Float32Array =>
+  Float32Array.from(
+    { length: seconds * 48_000 * channels },
+    (_, i) => amplitude * Math.sin((2 * Math.PI * frequency * Math.floor(i / channels)) / 48_000),
+  );
+const measured = (...parts: Float32Array[]) => {
+  const meter = new LoudnessMeter(2);
+  for (const part of parts) meter.push(part);
+  return meter.finish();
+};
+const level = (db: number): number => 10 ** (db / 20);
+
+describe('loudness, by the cases of EBU Tech 3341', () => {
+  test('a stereo tone of 1 kHz at -23 and at -33 dBFS is as loud as that', () => {
+    expect(integratedLoudness(measured(tone(20, level(-23), 1000)).energy)).toBeCloseTo(-23, 1);
+    expect(integratedLoudness(measured(tone(20, level(-33), 1000)).energy)).toBeCloseTo(-33, 1);
+  });
+
+  test('what is quieter than the gate does not count', () => {
+    const steps = measured(tone(10, level(-36), 1000), tone(60, level(-23), 1000), tone(10, level(-36), 1000));
+    expect(integratedLoudness(steps.energy)).toBeCloseTo(-23, 1);
+  });
+
+  test('silence has neither loudness nor peak; a peak is the largest sample', () => {
+    const silent = measured(new Float32Array(96_000));
+    expect([integratedLoudness(silent.energy), peakLevel(silent.peak)]).toEqual([null, null]);
+    expect(peakLevel(measured(tone(1, 0.5, 12_000 / 13)).peak)).toBeCloseTo(-6.02, 1);
+  });
+});
+
+test('a waveform folds eight bins into one, losing no peak', () => {
+  const sound = new Float32Array(48 * 1000);
+  sound[48 * 100 + 7] = 0.5;
+  sound[48 * 900] = -1;
+  const maker = new WaveMaker(48_000, 1);
+  const fine = [...maker.push(sound.subarray(0, 10_000)), ...maker.push(sound.subarray(10_000))];
+  const { rest, coarse } = maker.finish();
+  const bins = [...fine, ...rest];
+  expect(bins).toHaveLength(2 * 1000);
+  expect([bins[2 * 100 + 1], bins[2 * 900]]).toEqual([16_384, -32_767]);
+  expect(coarse.map((c) => c.length / 2)).toEqual([125, 16, 2]);
+  for (const level of coarse) expect([Math.max(...level), Math.min(...level)]).toEqual([16_384, -32_767]);
+});
+
+describe('WAV', () => {
+  const text = (bytes: Uint8Array, at: number, length = 4): string => String.fromCharCode(...bytes.subarray(at, at + length));
+  const look = { form: 's24', sampleRate: 48_000, channels: 2, samples: 1001 } as const;
+
+  test('says what it holds, and where it begins', () => {
+    const origin = { timeReference: 172_800_000_000, description: 'Main cut' };
+    const head = wavHead({ ...look, origin });
+    const view = new DataView(head.buffer);
+    expect([text(head, 0), text(head, 8), text(head, 12), text(head, 20, 8)]).toEqual(['RIFF', 'WAVE', 'bext', 'Main cut']);
+    expect(view.getUint32(4, true)).toBe(head.length - 8 + 1001 * 6);
+    const bext = 20;
+    expect(view.getBigUint64(bext + 256 + 32 + 32 + 10 + 8, true)).toBe(172_800_000_000n);
+    const format = bext + 602;
+    expect([text(head, format), view.getUint16(format + 8, true), view.getUint16(format + 22, true)]).toEqual(['fmt ', 1, 24]);
+    expect(view.getUint32(head.length - 4, true)).toBe(1001 * 6);
+  });
+
+  test('past four gigabytes it is RF64', () => {
+    const head = wavHead({ ...look, form: 'f32', samples: 600_000_000 });
+    const view = new DataView(head.buffer);
+    expect([text(head, 0), text(head, 12), view.getUint32(4, true)]).toEqual(['RF64', 'ds64', 0xffff_ffff]);
+    expect(view.getBigUint64(28, true)).toBe(4_800_000_000n);
+    expect(view.getBigUint64(20, true)).toBe(BigInt(head.length - 8) + 4_800_000_000n);
+  });
+
+  test('whole numbers are rounded and cut off at full scale', () => {
+    const bytes = wavSamples(Float32Array.of(1, -1, 0.5, -1 / 8388608), 's24');
+    expect([...bytes]).toEqual([255, 255, 127, 0, 0, 128, 0, 0, 64, 255, 255, 255]);
+    expect([...new Int16Array(wavSamples(Float32Array.of(2, -0.25), 's16').buffer)]).toEqual([32_767, -8192]);
+    expect([...new Float32Array(wavSamples(Float32Array.of(1.5), 'f32').buffer)]).toEqual([1.5]);
+  });
+});
