@@ -148,7 +148,7 @@ test('its sound is chosen, measured and brought up', async () => {
 
 test('the render is in sync by its receipt', async () => {
   test.setTimeout(180_000);
-  await page.getByRole('link', { name: /^Render/ }).click();
+  await page.getByRole('link', { name: 'Render what you send' }).click();
   await page
     .getByRole('button', { name: /^Render/ })
     .first()
@@ -159,7 +159,7 @@ test('the render is in sync by its receipt', async () => {
 });
 
 test('sounds of two events are refused in words', async () => {
-  await page.getByRole('link', { name: /^Align/ }).click();
+  await page.getByRole('link', { name: 'Align two recordings' }).click();
   await choosePair('skiff-a', 'warden-interview');
   await expect(page.getByTestId('no-match')).toContainText('do not match', { timeout: 90_000 });
   expect(complaints).toEqual([]);
