@@ -25,6 +25,7 @@ const shots = {
   timelines: `${at}/timelines/${timeline?.id}/${pan?.id}?f=${(pan?.start ?? 0) + 12}`,
   carry: `${at}/timelines/${timeline?.id}`,
   retime: `${at}/retime/${slow?.id}/${slow?.clips.find((c) => c.laneId.startsWith('p'))?.id}/20`,
+  align: `${at}/align/${source('skiff-a')}/${source('skiff-b')}`,
   check: `${at}/check/${source('calving-hero')}/31`,
   'check-timeline': `${at}/check/timeline/${timeline?.id}/866`,
   render: `${at}/render`,

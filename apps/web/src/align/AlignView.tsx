@@ -164,7 +164,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
       <PairFacts a={a} b={b} ties={ties} solution={solution} leftMs={leftMs} stored={kept !== undefined} />
       <section className={`sheet ${classes.sounds}`} data-testid="both-sounds">
         <Group justify="space-between" wrap="nowrap">
-          <h2 className="heading">Both sounds on one line</h2>
+          <h2 className="heading">{a.sound || b.sound ? 'Both sounds on one line' : 'Both on one line'}</h2>
           <span className="quiet" data-testid="align-state">
             {job
               ? `${job.phase} ${job.total ? `${Math.round((100 * job.done) / job.total)} %` : ''}`
@@ -244,5 +244,6 @@ function Empty({ what }: { what: string }) {
 function stateWords(ties: readonly Tie[], found: AlignedReply | null, kept: boolean): string {
   const heard = found ? `${plural(Math.min(found.strikesA.length, found.strikesB.length), 'strike')} heard in both` : '';
   const by = ties.length === 0 ? 'no ties yet' : `${plural(ties.length, 'tie')} ${kept ? 'by hand' : 'found by sound'}`;
-  return [by, heard, 'drag a tie, or nudge it by a picture'].filter(Boolean).join(' \u00b7 ');
+  const next = ties.length === 0 ? 'find a moment that both show, and tie it' : 'drag a tie, or nudge it by a picture';
+  return [by, heard, next].filter(Boolean).join(' \u00b7 ');
 }

@@ -51,8 +51,8 @@ export function BothSounds({ a, b, ties, solution, found, chosen, at, onAt, onCh
   const xB = (seconds: number): number => x(partnerOfB(solution, seconds));
   const startA = a.sound?.startSeconds ?? 0;
   const startB = b.sound?.startSeconds ?? 0;
-  const waveA = useWave(a.mediaId, from - startA, to - startA, width);
-  const waveB = useWave(b.mediaId, partner(solution, from) - startB, partner(solution, to) - startB, width);
+  const waveA = useWave(a.sound ? a.mediaId : '', from - startA, to - startA, width);
+  const waveB = useWave(b.sound ? b.mediaId : '', partner(solution, from) - startB, partner(solution, to) - startB, width);
   useLayoutEffect(() => {
     const painter = painterOf(canvas.current, width, HEIGHT);
     if (!painter || width < 2) return;
@@ -129,6 +129,8 @@ export function BothSounds({ a, b, ties, solution, found, chosen, at, onAt, onCh
           {ticks(found?.strikesB ?? [], xB, width).map((t) => (
             <Strike key={`b${t.number}`} x={t.x} y={ROW_B + HALF} number={t.named ? t.number : null} />
           ))}
+          {!a.sound && <Mute y={ROW_A} from={x(0)} to={x(recordedSeconds(a))} />}
+          {!b.sound && <Mute y={ROW_B} from={xB(0)} to={xB(recordedSeconds(b))} />}
           <line className={classes.here} x1={x(at)} x2={x(at)} y1={12} y2={HEIGHT} />
           {ties.map((tie, index) => {
             const [drawnA, drawnB] = [x(tie.a / 1e6), xB(tie.b / 1e6)];
@@ -191,6 +193,18 @@ function LeftOver({
         const y = middle - Math.max(-1, Math.min(1, ms / most)) * half;
         return <circle key={tie.a} cx={x(tie.a / 1e6)} cy={y} r={3} data-out={out || undefined} />;
       })}
+    </g>
+  );
+}
+
+/** Where a recording without sound lies. */
+function Mute({ y, from, to }: { y: number; from: number; to: number }) {
+  return (
+    <g className={classes.mute}>
+      <rect x={from} y={y - 9} width={Math.max(1, to - from)} height={18} rx={3} />
+      <text x={(from + to) / 2} y={y + 4} textAnchor="middle">
+        no sound
+      </text>
     </g>
   );
 }

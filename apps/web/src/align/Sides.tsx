@@ -86,8 +86,8 @@ const HEIGHT = 56;
 function CloseSounds({ a, b, moments }: Pick<SideProps, 'a' | 'b' | 'moments'>) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const from = { a: around(a, moments.a), b: around(b, moments.b) };
-  const waveA = useWave(a.mediaId, from.a, from.a + 2 * AROUND, WIDTH);
-  const waveB = useWave(b.mediaId, from.b, from.b + 2 * AROUND, WIDTH);
+  const waveA = useWave(a.sound ? a.mediaId : '', from.a, from.a + 2 * AROUND, WIDTH);
+  const waveB = useWave(b.sound ? b.mediaId : '', from.b, from.b + 2 * AROUND, WIDTH);
   useLayoutEffect(() => {
     const painter = painterOf(canvas.current, WIDTH, HEIGHT);
     if (!painter) return;

@@ -223,7 +223,9 @@ function told(ties: readonly FoundTie[]): FoundTie[] {
   const inOrder = [...ties].sort((p, q) => p.a - q.a);
   const solution = solveTies(inOrder);
   if (!solution) return [];
-  const agreed = inOrder.filter((_, i) => !solution.outliers.includes(i) && abs(solution.leftOver[i] as number) < 3 * AGREED);
+  const agreed = endedByStrikes(
+    inOrder.filter((_, i) => !solution.outliers.includes(i) && abs(solution.leftOver[i] as number) < 3 * AGREED),
+  );
   const [first, last] = [agreed[0], agreed.at(-1)];
   if (!first || !last) return [];
   const zones = new Map<number, FoundTie>();
@@ -234,6 +236,19 @@ function told(ties: readonly FoundTie[]): FoundTie[] {
   }
   const out = [...zones.values()].sort((p, q) => p.a - q.a);
   return tieFault(out) ? [] : out;
+}
+
+/** Share of the length by which a clear strike may lie within the outermost tie and still be the end. */
+const NEAR_END = 0.2;
+
+/** The ends are what is looked at: a clear strike near one takes the place of what lies beyond it. */
+function endedByStrikes(ties: readonly FoundTie[]): readonly FoundTie[] {
+  const clear = ties.filter((t) => t.strike && t.strength >= CLEAR);
+  const [first, last] = [ties[0]?.a ?? 0, ties.at(-1)?.a ?? 0];
+  const reach = NEAR_END * (last - first);
+  const from = clear.find((t) => t.a <= first + reach)?.a ?? first;
+  const to = clear.findLast((t) => t.a >= last - reach)?.a ?? last;
+  return ties.filter((t) => t.a >= from && t.a <= to);
 }
 
 /** A clear strike is what a person can see and hear for a tie: it comes before any stretch of common sound. */
