@@ -30,6 +30,7 @@ export class PicturesService {
         `There are ${media.probe.pictures} pictures, counted from 0.`,
       );
     }
+    if (media.probe.kind === 'sound') throw new Failure('unknown-picture', { picture }, `${media.name} is sound alone.`);
     const folder = places.media(this.settings, mediaId);
     const offsets = await this.proxyOffsets(mediaId, folder);
     const from = offsets?.[picture];

@@ -7,6 +7,7 @@ import { useProject, useTiming } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
 import { CLAIM_HINT, useClaim } from '../rates/useClaim.js';
 import { useGo } from '../state/places.js';
+import { WholeWave } from '../wave/WholeWave.js';
 import { clock, count, plural, verdictLong } from '../words.js';
 import { Comb } from './Comb.js';
 import { FileNotice } from './FileNotice.js';
@@ -43,7 +44,9 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
   const read = ledger.seconds !== null && source.seconds !== null && Math.abs(ledger.seconds - source.seconds) > 0.0005;
   return (
     <aside className={`sheet ${classes.ledger}`} aria-label="Rate ledger">
-      {source.kind !== 'sound' && (
+      {source.kind === 'sound' ? (
+        <WholeWave source={source} width={268} height={90} className={classes.soundWide} />
+      ) : (
         <img
           className={classes.preview}
           src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))}
@@ -114,6 +117,11 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
               Check it
             </Button>
           ))}
+        {source.sound && !source.lost && (
+          <Button size="compact-md" variant="default" onClick={() => go('align', source.id)}>
+            Align it with another
+          </Button>
+        )}
         <Button
           size="compact-md"
           variant="subtle"
@@ -192,6 +200,7 @@ function Notices({
               Read at {formatRate(implied)}&hellip;
             </button>
           )}
+          <GapPicture source={source} />
         </div>
       )}
       {source.stored && source.measured && !source.variable && formatRate(source.stored) !== formatRate(source.measured.rate) && (
@@ -273,5 +282,20 @@ function Claim({ source }: { source: Source }) {
       onBlur={keep}
       onKeyDown={(e) => e.key === 'Enter' && keep()}
     />
+  );
+}
+
+/** Width of the two lengths beside each other, in pixels. */
+const GAP_WIDTH = 240;
+
+/** Pictures and sound on one line of time, as the file has them: where one ends before the other is seen. */
+function GapPicture({ source }: { source: Source }) {
+  const [pictures, sound] = [source.seconds ?? 0, source.sound?.seconds ?? 0];
+  const perSecond = GAP_WIDTH / Math.max(pictures, sound, 1e-3);
+  return (
+    <div className={classes.gap}>
+      <i style={{ width: pictures * perSecond }} title={`Pictures: ${pictures.toFixed(2)} s`} />
+      <WholeWave source={source} width={Math.max(1, Math.round(sound * perSecond))} height={30} />
+    </div>
   );
 }

@@ -1,6 +1,7 @@
 import type { Source } from '@thawline/project';
 import { useState } from 'react';
 import { pictureAddress, thumbsAddress } from '../player/pictures.js';
+import { WholeWave } from '../wave/WholeWave.js';
 import classes from './sources.module.css';
 
 /** As many pictures as the server's strip has. */
@@ -11,6 +12,7 @@ export function Thumb({ source, strip }: { source: Source; strip: boolean }) {
   const tiles = Math.min(TILES, source.pictures);
   const still = Math.floor(tiles / 3);
   const [tile, setTile] = useState<number | null>(null);
+  if (source.kind === 'sound') return <WholeWave source={source} width={60} height={36} className={classes.soundThumb} />;
   if (!strip) {
     return (
       <img

@@ -43,7 +43,7 @@ function snapTo(edges: readonly number[], by: number, snap: DragPlace['snap']): 
 }
 
 function placing(source: Source, lane: Lane, { timeline, timings, frames, snap }: DragPlace): Command | null {
-  const laneId = lane.kind === 'picture' ? lane.id : undefined;
+  const laneId = lane.kind === 'picture' || source.kind === 'sound' ? lane.id : undefined;
   const start = Math.max(0, snapTo([0], frames, snap));
   const clips = clipsFor({ timeline, source, fit: 'nearest', start, laneId, newId }, timings);
   return clips.length > 0 ? { type: 'placeClips', timelineId: timeline.id, clips } : null;
