@@ -49,8 +49,7 @@ test.beforeAll(async ({ browser }) => {
   page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.on('pageerror', (error) => complaints.push(error.message));
   page.on('console', (message) => {
-    // A waveform that is asked for before it is made is answered so.
-    if (message.type() === 'error' && !message.text().includes('409')) complaints.push(message.text());
+    if (message.type() === 'error') complaints.push(message.text());
   });
   await page.goto(`${server.url}/p/${project}/align`);
 });

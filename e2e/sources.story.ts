@@ -202,7 +202,7 @@ test('a whole group at once says how many change and how many match already', as
   await page.keyboard.press('Escape');
 });
 
-test('sound that runs longer offers its rate; keeping its pitch is remembered and refused by the render', async () => {
+test('sound that runs longer offers its rate; keeping its pitch is remembered, and rendered', async () => {
   await row('skipper-interview').click();
   await expect(page.getByText('The sound runs 2.00 s longer')).toBeVisible();
   await page.getByRole('button', { name: 'Read at 25…' }).click();
@@ -221,7 +221,7 @@ test('sound that runs longer offers its rate; keeping its pitch is remembered an
   // The view comes a moment later; until then the timeline's own button of that name is there.
   await expect(page.getByTestId('price')).toBeVisible();
   await page.getByRole('button', { name: 'Render', exact: true }).click();
-  await expect(page.getByText(/skipper-interview runs at 83\.33 % and is to keep its pitch/)).toBeVisible();
+  await expect(page.getByText('each frame its own').first()).toBeVisible({ timeout: 90_000 });
 });
 
 test('variable timing is made even after the weave has shown what is held and skipped', async () => {

@@ -221,7 +221,7 @@ export const routes = {
     method: 'get',
     path: '/media/{media}/wave/{level}/{chunk}',
     summary:
-      'A waveform: 4096 bins of 1, 8, 64 or 512 ms (level 0 to 3), least and largest sample of each (16-bit, little-endian)',
+      'A waveform: 4096 bins of 1, 8, 64 or 512 ms (level 0 to 3), least and largest sample of each (16-bit, little-endian); 204 until it is made',
     reply: { type: 'application/octet-stream' },
   },
   loudness: {

@@ -2,6 +2,7 @@ import { type FileHandle, mkdtemp, open, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { OUTLINE_RATE, Outliner, type Recording } from '@thawline/core/align';
+import { wavSamples } from '@thawline/core/sound';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 
 const BYTES = 2;
@@ -37,7 +38,7 @@ export class TemporaryRecording implements Recording {
       let [bytes, samples] = [0, 0];
       for await (const block of media.openSound(path, request)) {
         outliner.push(block);
-        const whole = Buffer.from(Int16Array.from(block, (x) => Math.max(-32768, Math.min(32767, Math.round(x * 32767)))).buffer);
+        const whole = Buffer.from(wavSamples(block, 's16'));
         waiting.push(whole);
         bytes += whole.length;
         samples += block.length;
@@ -65,7 +66,7 @@ export class TemporaryRecording implements Recording {
     if (wanted <= 0) return out;
     const bytes = new Int16Array(wanted);
     await this.file.read(new Uint8Array(bytes.buffer), 0, wanted * BYTES, first * BYTES);
-    for (let i = 0; i < wanted; i++) out[first - from + i] = (bytes[i] as number) / 32767;
+    for (let i = 0; i < wanted; i++) out[first - from + i] = (bytes[i] as number) / 32768;
     return out;
   }
 

@@ -27,6 +27,11 @@ export class SoundController {
     @Res() response: Response,
   ) {
     const bins = await this.sounds.wave(media, level, chunk);
+    // Not made yet is nothing wrong: it is asked for again when it is.
+    if (!bins) {
+      response.status(204).end();
+      return;
+    }
     response.set({ 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' });
     response.end(bins);
   }

@@ -33,12 +33,10 @@ export class SoundService {
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
-  /** Bins of a source's waveform; see the contract. */
-  async wave(mediaId: string, level: number, chunk: number): Promise<Uint8Array> {
-    const folder = places.media(this.settings, mediaId);
-    const bins = await readWave(folder, level, chunk * WAVE_CHUNK, WAVE_CHUNK).catch(notMade);
-    if (!bins) throw new Failure('not-finished', {}, 'Its waveform is not made yet.');
-    return bins;
+  /** Bins of a source's waveform (see the contract); null while it is not made. */
+  async wave(mediaId: string, level: number, chunk: number): Promise<Uint8Array | null> {
+    await this.media.media(mediaId);
+    return readWave(places.media(this.settings, mediaId), level, chunk * WAVE_CHUNK, WAVE_CHUNK).catch(notMade);
   }
 
   /** Of a stretch counted from the first picture; null while it is not measured. */

@@ -23,7 +23,7 @@ export function levelFor(secondsPerPixel: number): number {
 async function chunk(media: string, level: number, index: number): Promise<Int16Array | null> {
   const reply = await fetch(address('wave', { media, level, chunk: index }));
   // Not made yet: asked for again when its job is done.
-  if (!reply.ok) return null;
+  if (reply.status !== 200) return null;
   return new Int16Array(await reply.arrayBuffer());
 }
 

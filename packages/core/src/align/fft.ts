@@ -1,6 +1,9 @@
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { cos, sin } = Math;
 
+/** Spans of butterflies below this are short. */
+const SHORT = 16;
+
 /**
  * Discrete Fourier transform of a power of two of complex numbers, in place (Cooley and Tukey, 1965, radix 2). Not scaled: forward and
  * back again is the size times what went in.
@@ -20,29 +23,46 @@ export class Fft {
   }
 
   forward(re: Float64Array, im: Float64Array): void {
-    const { size, swapped, cosines, sines } = this;
+    const { size, swapped } = this;
     for (let i = 0; i < size; i++) {
       const j = swapped[i] as number;
       if (j <= i) continue;
-      const [x, y] = [re[i] as number, im[i] as number];
+      const x = re[i] as number;
+      const y = im[i] as number;
       re[i] = re[j] as number;
       im[i] = im[j] as number;
       re[j] = x;
       im[j] = y;
     }
-    for (let half = 1; half < size; half <<= 1) {
-      const stride = size / (2 * half);
-      for (let start = 0; start < size; start += 2 * half) {
-        for (let k = 0, at = start; k < half; k++, at++) {
-          const [c, s] = [cosines[k * stride] as number, sines[k * stride] as number];
-          const [x, y] = [re[at + half] as number, im[at + half] as number];
-          const [tx, ty] = [x * c - y * s, x * s + y * c];
-          const [ux, uy] = [re[at] as number, im[at] as number];
-          re[at] = ux + tx;
-          im[at] = uy + ty;
-          re[at + half] = ux - tx;
-          im[at + half] = uy - ty;
-        }
+    for (let half = 1; half < size; half <<= 1) this.stage(re, im, half, half < SHORT);
+  }
+
+  /** One round of butterflies: of a short span all blocks for each turn, else all turns for each block, so that memory is read in long runs. */
+  private stage(re: Float64Array, im: Float64Array, half: number, short: boolean): void {
+    const { size, cosines, sines } = this;
+    const stride = size / (2 * half);
+    const [outer, inner] = short ? [half, stride] : [stride, half];
+    const [outerStep, innerStep] = short ? [1, 2 * half] : [2 * half, 1];
+    const [outerTurn, innerTurn] = short ? [stride, 0] : [0, stride];
+    for (let i = 0; i < outer; i++) {
+      let at = i * outerStep;
+      let turn = i * outerTurn;
+      for (let j = 0; j < inner; j++) {
+        const other = at + half;
+        const c = cosines[turn] as number;
+        const s = sines[turn] as number;
+        const x = re[other] as number;
+        const y = im[other] as number;
+        const tx = x * c - y * s;
+        const ty = x * s + y * c;
+        const ux = re[at] as number;
+        const uy = im[at] as number;
+        re[at] = ux + tx;
+        im[at] = uy + ty;
+        re[other] = ux - tx;
+        im[other] = uy - ty;
+        at += innerStep;
+        turn += innerTurn;
       }
     }
   }

@@ -42,6 +42,8 @@ export class Outliner {
   private readonly strikes = new StrikeFinder(OUTLINE_RATE);
   private samples = 0;
   private heard = false;
+  /** One window is there that wants another beside it. */
+  private waiting = false;
 
   push(block: Float32Array): void {
     this.strikes.push(block);
@@ -53,28 +55,43 @@ export class Outliner {
   }
 
   finish(): SoundOutline {
+    if (this.waiting) this.measure(1);
+    this.waiting = false;
     const bands = this.levels.map((levels) => standing(levels));
     return { samples: this.samples, bands, strikes: this.strikes.finish(), silent: !this.heard };
   }
 
-  /** Two windows' worth of the past would be in `recent`; before the start lies silence. */
+  /** Takes the window that ends here; before the start lies silence. Two windows share a transform, as real and imaginary part. */
   private frame(): void {
-    const { re, im, shape } = this;
+    const { re, im, shape, recent } = this;
+    const into = this.waiting ? im : re;
     const first = this.samples - WINDOW;
-    for (let n = 0; n < WINDOW; n++) {
-      re[n] = first + n < 0 ? 0 : (this.recent[(first + n + WINDOW) % WINDOW] as number) * (shape[n] as number);
-      im[n] = 0;
-    }
+    for (let n = 0; n < WINDOW; n++)
+      into[n] = first + n < 0 ? 0 : (recent[(first + n + WINDOW) % WINDOW] as number) * (shape[n] as number);
+    if (this.waiting) this.measure(2);
+    this.waiting = !this.waiting;
+  }
+
+  private measure(windows: 1 | 2): void {
+    const { re, im } = this;
+    if (windows === 1) im.fill(0);
     this.fft.forward(re, im);
-    for (let band = 0; band < BANDS; band++) {
-      const from = Math.ceil(((EDGES[band] as number) * WINDOW) / OUTLINE_RATE);
-      const to = Math.ceil(((EDGES[band + 1] as number) * WINDOW) / OUTLINE_RATE);
-      let energy = 0;
-      for (let k = from; k < to; k++) energy += (re[k] as number) ** 2 + (im[k] as number) ** 2;
-      const level = energy / (to - from);
-      if (level > 100 * FLOOR) this.heard = true;
-      (this.levels[band] as number[]).push(log(level + FLOOR));
-    }
+    for (let window = 0; window < windows; window++)
+      for (let band = 0; band < BANDS; band++) {
+        const from = Math.ceil(((EDGES[band] as number) * WINDOW) / OUTLINE_RATE);
+        const to = Math.ceil(((EDGES[band + 1] as number) * WINDOW) / OUTLINE_RATE);
+        let energy = 0;
+        for (let k = from; k < to; k++) {
+          const xr = re[k] as number;
+          const xi = im[k] as number;
+          const yr = re[WINDOW - k] as number;
+          const yi = im[WINDOW - k] as number;
+          energy += window === 0 ? (xr + yr) ** 2 + (xi - yi) ** 2 : (xi + yi) ** 2 + (yr - xr) ** 2;
+        }
+        const level = energy / (4 * (to - from));
+        if (level > 100 * FLOOR) this.heard = true;
+        (this.levels[band] as number[]).push(log(level + FLOOR));
+      }
   }
 }
 
