@@ -1,7 +1,7 @@
 import { type Solution, solveTies, type Tie, tieFault } from '@thawline/core/align';
 import { longestRun } from '@thawline/core/cadence';
 import { over, pictureSeconds, rateToNumber, times } from '@thawline/core/time';
-import { findSource, findTimeline, Refused } from './checks.js';
+import { findTimeline, Refused } from './checks.js';
 import type { Command } from './commands.js';
 import type { Alignment, Clip, Project, Source, Timeline } from './document.js';
 import { placeClips } from './editing.js';
@@ -20,11 +20,18 @@ export function alignmentOf(project: Project, aId: string, bId: string): Alignme
 }
 
 export function setTies(draft: Project, { aId, bId, ties }: Of<'setTies'>): void {
-  const [a, b] = [findSource(draft, aId), findSource(draft, bId)];
+  const [a, b] = [recordingOf(draft, aId), recordingOf(draft, bId)];
   if (aId === bId) throw new Refused('id-taken', { id: aId });
   checkTies(a, b, ties);
   draft.alignments = draft.alignments.filter((x) => x.aId !== aId || x.bId !== bId);
   if (ties.length > 0) draft.alignments.push({ aId, bId, ties: [...ties].sort((p, q) => p.a - q.a) });
+}
+
+/** A file's source: a timeline standing as one is no recording. */
+function recordingOf(draft: Project, id: string): Source {
+  const source = draft.sources.find((s) => s.id === id);
+  if (!source) throw new Refused('unknown-source', { id });
+  return source;
 }
 
 function checkTies(a: Source, b: Source, ties: readonly Tie[]): void {
@@ -47,7 +54,7 @@ export function recordedSeconds(source: Source): number {
 
 export function placeAligned(draft: Project, command: Of<'placeAligned'>, known: TimingOf): void {
   const { aId, bId, seed } = command;
-  const [a, b] = [findSource(draft, aId), findSource(draft, bId)];
+  const [a, b] = [recordingOf(draft, aId), recordingOf(draft, bId)];
   if (command.ties.length > 0) setTies(draft, { ...command, type: 'setTies' });
   const solution = solveTies(alignmentOf(draft, aId, bId)?.ties ?? []);
   if (!solution) throw new Refused('no-ties', { a: a.name, b: b.name });

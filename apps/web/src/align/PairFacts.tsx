@@ -4,6 +4,7 @@ import { formatExact, formatRate, rateToNumber, snapRate, times } from '@thawlin
 import { apply, type Command, ownRate, readRate, type SoundWay, type Source, semitones, sourceOf } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../api/project.js';
+import { Fact } from '../shell/Fact.js';
 import { useGo } from '../state/places.js';
 import { newId, useView } from '../state/view.js';
 import { SOUND_CHOICES } from '../words.js';
@@ -45,7 +46,7 @@ export function PairFacts({ a, b, ties, solution, leftMs }: Props) {
             : 'alike, as far as told'
         }
         tone={solution.drifts && Math.abs(solution.driftPpm) > 1 ? 'rust' : undefined}
-        large={solution.drifts}
+        size={solution.drifts ? 'large' : 'usual'}
         under={solution.drifts ? (standard ? '1001 against 1000' : '') : 'the ties lie too close for a drift'}
       />
       <Fact name="began" value={`${Math.abs(solution.offsetSeconds).toFixed(4)} s ${later ? 'earlier' : 'later'}`} />
@@ -67,30 +68,6 @@ export function PairFacts({ a, b, ties, solution, leftMs }: Props) {
       />
       <PlaceIt a={a} b={b} ties={ties} solution={solution} />
     </section>
-  );
-}
-
-function Fact({
-  name,
-  value,
-  under,
-  tone,
-  large = false,
-}: {
-  name: string;
-  value: string;
-  under?: string;
-  tone?: 'rust' | 'moss' | undefined;
-  large?: boolean;
-}) {
-  return (
-    <div>
-      <small className="quiet">{name}</small>
-      <div className={`number ${classes.fact}`} data-tone={tone} data-large={large || undefined}>
-        {value}
-      </div>
-      {under && <small className="quiet number">{under}</small>}
-    </div>
   );
 }
 

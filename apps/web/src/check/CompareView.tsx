@@ -7,6 +7,7 @@ import { useParams } from 'react-router';
 import { call } from '../api/client.js';
 import { useProject } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
+import { Fact } from '../shell/Fact.js';
 import { useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
@@ -16,7 +17,6 @@ import { pictureBehind } from './behind.js';
 import { CheckList, SAME_FROM } from './CheckList.js';
 import classes from './check.module.css';
 import { Difference } from './Difference.js';
-import { Fact } from './Fact.js';
 import { FoundList } from './FoundList.js';
 import { differencesOf, pathWeave } from './path.js';
 

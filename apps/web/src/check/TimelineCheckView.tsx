@@ -5,6 +5,7 @@ import { useMemo } from 'react';
 import { useParams } from 'react-router';
 import { useProject } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
+import { Fact } from '../shell/Fact.js';
 import { FindingButtons, useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
@@ -14,7 +15,6 @@ import { pictureBehind } from './behind.js';
 import { CheckList } from './CheckList.js';
 import classes from './check.module.css';
 import { Difference } from './Difference.js';
-import { Fact } from './Fact.js';
 import { FoundList } from './FoundList.js';
 import { CAUSES, heldFrames, timelineLong, useTimelineChecks } from './timelines.js';
 

@@ -8,6 +8,7 @@ import { type ClipCadence, type SoundWay, type Source, soundOf, soundWay, type T
 import { useMemo } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useJobs, useProject } from '../api/project.js';
+import { Fact } from '../shell/Fact.js';
 import { count, SOUND_CHOICES } from '../words.js';
 import { countStates, quickStretches, speedAt, WAYS, type Way } from './frames.js';
 import classes from './retime.module.css';
@@ -181,27 +182,5 @@ function HeldOutFact({ source }: { source: Source }) {
       running={running !== undefined}
       onAsk={start}
     />
-  );
-}
-
-function Fact({
-  name,
-  value,
-  under,
-  tone,
-}: {
-  name: string;
-  value: string;
-  under?: string;
-  tone?: 'sand' | 'ice' | 'rust' | undefined;
-}) {
-  return (
-    <div>
-      <small className="quiet">{name}</small>
-      <div className={`number ${classes.fact}`} data-tone={tone}>
-        {value}
-      </div>
-      {under && <small className="quiet number">{under}</small>}
-    </div>
   );
 }

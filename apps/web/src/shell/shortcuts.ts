@@ -16,7 +16,7 @@ export const SHORTCUTS = {
   chooseNone: { keys: 'escape', shows: 'Esc', does: 'Choose none', where: 'Sources' },
   readAt: { keys: 'r', shows: 'R', does: 'Read at another rate', where: 'Sources' },
   back: { keys: 'left', shows: '\u2190', does: 'One frame or picture back', where: 'Timelines, Retime, Align, Check' },
-  on: { keys: 'right', shows: '\u2192', does: 'One frame or picture on', where: 'Timelines, Retime, Check' },
+  on: { keys: 'right', shows: '\u2192', does: 'One frame or picture on', where: 'Timelines, Retime, Align, Check' },
   backSecond: { keys: 'shift+left', shows: 'Shift \u2190', does: 'One second back', where: 'Timelines, Retime, Check' },
   onSecond: { keys: 'shift+right', shows: 'Shift \u2192', does: 'One second on', where: 'Timelines, Retime, Check' },
   first: { keys: 'home', shows: 'Home', does: 'To the start', where: 'Timelines, Retime, Check' },

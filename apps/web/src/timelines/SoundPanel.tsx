@@ -17,6 +17,7 @@ import {
 import { useEffect, useState } from 'react';
 import { call } from '../api/client.js';
 import { useProject } from '../api/project.js';
+import { Fact } from '../shell/Fact.js';
 import { ClipWave } from '../wave/ClipWave.js';
 import { SOUND_CHOICES } from '../words.js';
 import classes from './timelines.module.css';
@@ -93,22 +94,14 @@ export function SoundPanel({
           {raise !== null && ` (${raise > 0 ? '+' : ''}${raise.toFixed(1)} dB)`}
         </Button>
         <Fact
+          size="plain"
           name="Peak"
           value={peak === null ? '\u2013' : `${(peak + clip.level).toFixed(1)} dBFS`}
           tone={peak !== null && peak + clip.level > 0 ? 'rust' : undefined}
         />
-        <Fact name="Loudness" value={loudness === null ? '\u2013' : `${(loudness + clip.level).toFixed(1)} LUFS`} />
-        <Fact name="Sounds" value={`${(span.to - span.from).toFixed(3)} s of it`} />
+        <Fact size="plain" name="Loudness" value={loudness === null ? '\u2013' : `${(loudness + clip.level).toFixed(1)} LUFS`} />
+        <Fact size="plain" name="Sounds" value={`${(span.to - span.from).toFixed(3)} s of it`} />
       </Group>
-    </div>
-  );
-}
-
-function Fact({ name, value, tone }: { name: string; value: string; tone?: 'rust' | undefined }) {
-  return (
-    <div>
-      <small className="quiet">{name}</small>
-      <div className={`number ${tone ?? ''}`}>{value}</div>
     </div>
   );
 }
