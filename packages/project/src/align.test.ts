@@ -166,6 +166,12 @@ describe('sound alone', () => {
     expect(soundSpan(recorder, clipsOf(cut, 'recorder')[0] as Clip, timeline, noTiming)).toEqual({ from: 4, to: 8 });
   });
 
+  test("takes no picture's place", () => {
+    const there = run(project, place(project, 'skiff-a'));
+    expect(refusal(there, { type: 'replaceSource', sourceId: 'skiff-a', byId: 'recorder' })).toBe('no-pictures');
+    expect(refusal(there, { type: 'replaceSource', sourceId: 'skiff-b', byId: 'recorder' })).toBeNull();
+  });
+
   test('has no rate to be read at', () => {
     const reading = { rate: rate(25), pictures: 'once' as const, from: 'typed' as const, sound: 'along' as const };
     expect(refusal(project, { type: 'readAt', readings: [{ sourceId: 'recorder', reading }], uses: 'move' })).toBe('no-rate');

@@ -230,6 +230,9 @@ function replaceSource(draft: Project, command: Extract<Command, { type: 'replac
   const source = fileSource(draft, command.sourceId);
   const by = fileSource(draft, command.byId);
   if (source.id === by.id) throw new Refused('id-taken', { id: by.id });
+  const seen = new Set(draft.timelines.flatMap((t) => t.lanes.filter((l) => l.kind === 'picture').map((l) => `${t.id} ${l.id}`)));
+  const pictured = draft.timelines.some((t) => t.clips.some((c) => c.sourceId === source.id && seen.has(`${t.id} ${c.laneId}`)));
+  if (by.kind === 'sound' && pictured) throw new Refused('no-pictures', { clip: by.name });
   const [from, to] = [ownRate(source), ownRate(by)];
   const start = source.lost && !source.timecode && by.timecode && to ? (parseTimecode(by.timecode, to) ?? 0) : 0;
   for (const timeline of draft.timelines)

@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { CheckSummary, ComparisonSummary, JobReply } from '@thawline/contract';
-import type { Source } from '@thawline/project';
+import { isMoving, type Source } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../api/client.js';
 import { useChecks, useJobs, useProject } from '../api/project.js';
@@ -14,7 +14,7 @@ import { timelineShort, useTimelineChecks } from './timelines.js';
 /** Sources that pictures in time can be looked for in: a still has no rate to check. */
 export function useMoving(): readonly Source[] {
   const { project } = useProject();
-  return project.sources.filter((s) => s.kind !== 'still');
+  return project.sources.filter(isMoving);
 }
 
 export function useComparisons(id: string): readonly ComparisonSummary[] {
