@@ -62,7 +62,7 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
         {sounds[0] && source.sound && (
           <Select
             size="xs"
-            w={142}
+            w={156}
             label="Sound"
             allowDeselect={false}
             disabled={clip.fit === 'freeze'}
@@ -76,7 +76,7 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
         )}
         <Select
           size="xs"
-          w={116}
+          w={104}
           label="Shutter"
           allowDeselect={false}
           data={[...new Set([...SHUTTERS, clip.shutter])]
