@@ -37,7 +37,9 @@ export class Outliner {
   private readonly shape = Float64Array.from({ length: WINDOW }, (_, n) => 0.5 - 0.5 * cos((2 * Math.PI * n) / WINDOW));
   private readonly re = new Float64Array(WINDOW);
   private readonly im = new Float64Array(WINDOW);
-  private readonly recent = new Float32Array(WINDOW);
+  /** The window's samples, silence before the start; and those that come after it. */
+  private readonly line = new Float32Array(WINDOW);
+  private readonly fresh = new Float32Array(HOP);
   private readonly levels: number[][] = Array.from({ length: BANDS }, () => []);
   private readonly strikes = new StrikeFinder(OUTLINE_RATE);
   private samples = 0;
@@ -47,10 +49,16 @@ export class Outliner {
 
   push(block: Float32Array): void {
     this.strikes.push(block);
-    for (let i = 0; i < block.length; i++) {
-      this.recent[this.samples % WINDOW] = block[i] as number;
-      this.samples++;
-      if (this.samples % HOP === 0) this.frame();
+    for (let at = 0; at < block.length; ) {
+      const filled = this.samples % HOP;
+      const count = min(HOP - filled, block.length - at);
+      this.fresh.set(block.subarray(at, at + count), filled);
+      this.samples += count;
+      at += count;
+      if (filled + count < HOP) return;
+      this.line.copyWithin(0, HOP);
+      this.line.set(this.fresh, WINDOW - HOP);
+      this.frame();
     }
   }
 
@@ -61,13 +69,11 @@ export class Outliner {
     return { samples: this.samples, bands, strikes: this.strikes.finish(), silent: !this.heard };
   }
 
-  /** Takes the window that ends here; before the start lies silence. Two windows share a transform, as real and imaginary part. */
+  /** Takes the window that ends here. Two windows share a transform, as real and imaginary part. */
   private frame(): void {
-    const { re, im, shape, recent } = this;
+    const { re, im, shape, line } = this;
     const into = this.waiting ? im : re;
-    const first = this.samples - WINDOW;
-    for (let n = 0; n < WINDOW; n++)
-      into[n] = first + n < 0 ? 0 : (recent[(first + n + WINDOW) % WINDOW] as number) * (shape[n] as number);
+    for (let n = 0; n < WINDOW; n++) into[n] = (line[n] as number) * (shape[n] as number);
     if (this.waiting) this.measure(2);
     this.waiting = !this.waiting;
   }

@@ -42,18 +42,23 @@ export class StrikeFinder {
   }
 
   push(block: Float32Array): void {
+    // In locals: this runs for every sample of an hour.
+    let { last, sum, filled } = this;
+    const { step } = this;
     for (let i = 0; i < block.length; i++) {
       const value = block[i] as number;
-      const difference = value - this.last;
-      this.last = value;
-      this.sum += difference * difference;
-      if (++this.filled < this.step) continue;
-      this.ring[this.steps % 64] = this.sum / this.step + QUIET;
+      sum += (value - last) * (value - last);
+      last = value;
+      if (++filled < step) continue;
+      this.ring[this.steps % 64] = sum / step + QUIET;
       this.steps++;
-      this.sum = 0;
-      this.filled = 0;
+      sum = 0;
+      filled = 0;
       this.look();
     }
+    this.last = last;
+    this.sum = sum;
+    this.filled = filled;
   }
 
   /** In order of time. */

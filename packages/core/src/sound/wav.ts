@@ -68,9 +68,17 @@ export function wavHead(look: WavLook): Uint8Array {
   return head.out;
 }
 
+/** This machine stores numbers as a WAV file does. */
+const LITTLE = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
+
 /** Interleaved samples from -1 to 1 as a WAV file holds them; what lies beyond is cut off in whole numbers. */
 export function wavSamples(block: Float32Array, form: WavForm): Uint8Array {
   const out = new Uint8Array(block.length * BYTES[form]);
+  if (form === 's16' && LITTLE) {
+    const whole = new Int16Array(out.buffer);
+    for (let i = 0; i < block.length; i++) whole[i] = max(-32768, min(32767, round((block[i] as number) * 32768)));
+    return out;
+  }
   const view = new DataView(out.buffer);
   for (let i = 0; i < block.length; i++) {
     const value = block[i] as number;
