@@ -289,24 +289,22 @@ describe('bad input is refused with its reason', () => {
 
   test.each([
     ['mp4', 'aac'],
-    ['wav', 'pcm_s16le'],
     ['flac', 'flac'],
     ['mkv', 'flac'],
   ])('sound of a %s from a moment on is that of the whole', async (ending, codec) => {
-    const path = generate(`from.${ending}`, '-f', 'lavfi', '-i', 'anoisesrc=d=20:seed=3:r=48000:a=0.3', '-c:a', codec);
+    const path = generate(`from.${ending}`, '-f', 'lavfi', '-i', 'anoisesrc=d=12:seed=3:r=48000:a=0.3', '-c:a', codec);
     const probe = await ffmpeg.probe(path);
     const take = async (from: number): Promise<number[]> => {
       const out: number[] = [];
       for await (const block of ffmpeg.openSound(path, { sampleRate: 48_000, channels: 1, from, probe })) {
         out.push(...block);
-        if (out.length > 700_000) break;
       }
       return out;
     };
     const whole = await take(0);
-    const some = (await take(9)).slice(0, 48_000);
+    const some = (await take(8)).slice(0, 48_000);
     // AAC fills its highest bands with noise of its own: what is heard is the same, each sample need not be.
-    const apart = some.reduce((sum, x, i) => sum + Math.abs(x - (whole[9 * 48_000 + i] ?? 0)), 0) / some.length;
+    const apart = some.reduce((sum, x, i) => sum + Math.abs(x - (whole[8 * 48_000 + i] ?? 0)), 0) / some.length;
     expect(apart).toBeLessThan(codec === 'aac' ? 0.02 : 1e-6);
   });
 

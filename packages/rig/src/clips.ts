@@ -196,8 +196,8 @@ function skipperInterview(): ClipPlan {
 export const SKIFF: PairPlan = {
   name: 'skiff',
   seed: 97,
-  secondsA: 48,
-  secondsB: 46.7133,
+  secondsA: 26,
+  secondsB: 25.025,
   offsetSeconds: -1.236,
   ratio: rate(210_291, 210_240),
   a: { sampleRate: SOUND_RATE, noiseDb: -26, colour: 'flat', gain: 0.9, clipsAt: 1 },
@@ -208,7 +208,7 @@ export const SKIFF: PairPlan = {
 
 function skiffCamera(side: 'a' | 'b'): ClipPlan {
   const ratio = rateToNumber(SKIFF.ratio);
-  const [own, pictures] = side === 'a' ? [rate(25), 1200] : [NTSC, 1400];
+  const [own, pictures] = side === 'a' ? [rate(25), 650] : [NTSC, 750];
   const strikes = clapsOf(SKIFF);
   // B's pictures and sound are timed by its own clock.
   const eventAt = (seconds: number): number => (side === 'a' ? seconds : (seconds - SKIFF.offsetSeconds) / ratio);
@@ -217,8 +217,8 @@ function skiffCamera(side: 'a' | 'b'): ClipPlan {
     name: `skiff-${side}`,
     rate: own,
     pictures,
-    width: 384,
-    height: 216,
+    width: 320,
+    height: 180,
     seed: side === 'a' ? 41 : 42,
     noise: 1.5,
   };

@@ -13,13 +13,13 @@ const folder = mkdtempSync(join(tmpdir(), 'thawline-sync-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const quiet = (): void => undefined;
 const SIZE = { width: 64, height: 36 };
-const SECONDS = 24;
+const SECONDS = 14;
 /** Moments of the first and the last beep. */
-const [FIRST, LAST] = [1.25, 22.5];
+const [FIRST, LAST] = [1.25, 12.5];
 
 function beeps(): Float32Array {
   const out = new Float32Array(SECONDS * SOUND_RATE * 2);
-  for (const at of [FIRST, 9, 16.1, LAST])
+  for (const at of [FIRST, 5, 9.1, LAST])
     for (let i = 0; i < 3000; i++)
       out.fill(0.7 * Math.cos((2 * Math.PI * 880 * i) / SOUND_RATE), 2 * (at * SOUND_RATE + i), 2 * (at * SOUND_RATE + i) + 2);
   for (let n = 0; n < out.length; n += 2) out.fill((out[n] as number) + 0.004 * Math.sin(n * 0.011), n, n + 2);
@@ -91,7 +91,7 @@ test.each([
 test('drift removed: the second recorder meets the first at both ends, in the rendered file', async () => {
   const paths = [await film('lead.mkv'), await film('follow.mkv')] as const;
   // The same file as if its clock ran 1000 ppm fast and it had begun 0.437 s earlier: it is then played that much faster.
-  const ties = [2, 20].map((s) => ({ a: s * 1e6, b: Math.round((0.437 + 1.001 * s) * 1e6) }));
+  const ties = [2, 12].map((s) => ({ a: s * 1e6, b: Math.round((0.437 + 1.001 * s) * 1e6) }));
   const both = await projectOf(SIZE, [paths[0], 'nearest', 50], [paths[1], 'nearest', 900]);
   const placed = after(both, { type: 'placeAligned', aId: 'i0', bId: 'i1', timelineId: 't', ties, seed: 'n' });
   const others = placed.timeline.clips.filter((c) => c.sourceId === 'i1' && !c.id.startsWith('n'));
@@ -110,7 +110,7 @@ test('a ramp takes its beeps along, by pitch or without', async () => {
   const pins = [
     { frame: 0, picture: 0 },
     { frame: 100, picture: 100 },
-    { frame: 1000, picture: 562 },
+    { frame: 550, picture: 331 },
   ];
   for (const way of ['along', 'pitch'] as const) {
     const input = after(
@@ -118,8 +118,8 @@ test('a ramp takes its beeps along, by pitch or without', async () => {
       { type: 'retimeClip', timelineId: 't', clipId: 'c1', pins, follow: 'move' },
       { type: 'setSound', timelineId: 't', clipIds: ['c2'], way },
     );
-    // From picture 100 on at 462 pictures in 900 frames.
-    const at = 4 + ((16.1 - 4) * 900) / 462;
+    // From picture 100 on at 231 pictures in 450 frames.
+    const at = 4 + ((9.1 - 4) * 450) / 231;
     expect(Math.abs(onset(await mixed(input), at - 0.3) - at)).toBeLessThan(0.001);
   }
 });
@@ -150,13 +150,13 @@ describe('waveform and loudness of a file', () => {
     const bins = new Int16Array((await readWave(own, 0, 1240, 20)).slice().buffer);
     const loud = Array.from({ length: 20 }, (_, i) => (bins[2 * i + 1] as number) > 15_000);
     expect(loud.indexOf(true)).toBe(10);
-    expect((await readWave(own, 3, 0, 4096)).length / 4).toBe(47);
+    expect((await readWave(own, 3, 0, 4096)).length / 4).toBe(28);
     expect((await readWave(own, 1, 99_999, 10)).length).toBe(0);
     const said = spawnSync('ffmpeg', ['-nostdin', '-hide_banner', '-i', path, '-af', 'ebur128', '-f', 'null', '-']);
     const theirs = Number(/I:\s+(-?[\d.]+) LUFS\s+Threshold/.exec(String(said.stderr))?.[1]);
     expect(Math.abs((found.loudness ?? 0) - theirs)).toBeLessThan(0.15);
     expect((await readLoudness(own, FIRST - 0.05, FIRST + 0.05)).peak).toBeCloseTo(20 * Math.log10(0.704), 1);
-    expect((await readLoudness(own, 4, 8)).peak).toBeLessThan(-40);
+    expect((await readLoudness(own, 6, 8.5)).peak).toBeLessThan(-40);
   });
 });
 

@@ -82,7 +82,12 @@ function gone(response: Response): AbortSignal {
 
 function drained(response: Response): Promise<void> {
   return new Promise((resolve) => {
-    response.once('drain', resolve);
-    response.once('close', resolve);
+    const go = (): void => {
+      response.off('drain', go);
+      response.off('close', go);
+      resolve();
+    };
+    response.on('drain', go);
+    response.on('close', go);
   });
 }

@@ -31,5 +31,5 @@ test('what is no material is passed over with its reason', () => {
     null,
     '.xml',
   ]);
-  expect([kindOfName('a.mkv'), kindOfName('a.jpeg'), kindOfName('a.wav')]).toEqual(['film', 'picture', null]);
+  expect(['a.mkv', 'a.jpeg', 'a.wav', 'a.txt'].map(kindOfName)).toEqual(['film', 'picture', 'sound', null]);
 });
