@@ -1,5 +1,5 @@
 /**
- * npm run bench -- align [SEED [MINUTES]]: aligns the rig's pairs (another seed than 1, which was tuned on) as WAV files by the shell's own
+ * npm run bench -- align [SEED [MINUTES [no-hour]]]: aligns the rig's pairs (another seed than 1, which was tuned on) as WAV files by the shell's own
  * path, and prints how far offset and drift are off; then an hour against an hour, its seconds and its largest memory.
  */
 import { once } from 'node:events';

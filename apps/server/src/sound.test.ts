@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { AlignedReply, LoudnessReply, ProjectState } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
@@ -164,6 +164,17 @@ test('a clip of sound alone is placed, cut and heard', async () => {
   await command({ type: 'setSound', timelineId: 'u', clipIds: ['u0'], level: -12 });
   const wav = await raw(`/projects/${project}/timelines/u/sound?from=0&to=24`);
   expect(wav.length).toBe(44 + 48_000 * 4);
+});
+
+test('a source whose waveform is not there gets one when the server starts', async () => {
+  const { mediaId } = source('recorder');
+  await server.end('SIGTERM');
+  rmSync(join(server.data, 'media', mediaId, 'sound.wave'));
+  await server.start();
+  await server.settled(project);
+  expect((await raw(`/media/${mediaId}/wave/2/0`)).length / 4).toBe(157);
+  // Those that are there are not made again.
+  expect((await server.jobs(project)).filter((j) => j.kind === 'sound')).toHaveLength(5);
 });
 
 test('projects of before are brought up to date', () => {

@@ -33,16 +33,16 @@ function readAt(reading: Reading | null, uses: ReadAt['uses'], ...sourceIds: str
   return { type: 'readAt', readings: sourceIds.map((sourceId) => ({ sourceId, reading })), uses, except: [] };
 }
 
-const only = (project: Project): Timeline => project.timelines[0] as Timeline;
-const pictures = (project: Project): Clip[] => only(project).clips.filter((c) => c.laneId.startsWith('p'));
-const spots = (project: Project) => only(project).clips.map((c) => [c.laneId, c.start, c.length]);
+const cutOf = (project: Project): Timeline => project.timelines[0] as Timeline;
+const pictures = (project: Project): Clip[] => cutOf(project).clips.filter((c) => c.laneId.startsWith('p'));
+const spots = (project: Project) => cutOf(project).clips.map((c) => [c.laneId, c.start, c.length]);
 
 /** First and last picture that a clip shows. */
 function range(project: Project, id: string, known: TimingOf = noTiming): [number, number] {
-  const clip = only(project).clips.find((c) => c.id === id);
+  const clip = cutOf(project).clips.find((c) => c.id === id);
   const source = project.sources.find((s) => s.id === clip?.sourceId);
   if (!clip || !source) throw new Error('no clip');
-  const mapping = mappingOf(clip, source, only(project), known);
+  const mapping = mappingOf(clip, source, cutOf(project), known);
   return [positionAt(mapping, 0).picture, positionAt(mapping, clip.length - 1).picture];
 }
 
@@ -79,7 +79,7 @@ describe('laws', () => {
         if (r.num / r.den <= 25) expect(to).toBe(last);
       }
       expect(spots(project)).toEqual(spots(run(start, readAt(at(r), 'move', 'pan'))));
-      expect(only(run(project, readAt(null, 'move', 'pan'))).clips).toEqual(only(start).clips);
+      expect(cutOf(run(project, readAt(null, 'move', 'pan'))).clips).toEqual(cutOf(start).clips);
     }
   });
 
@@ -95,15 +95,15 @@ describe('laws', () => {
     const start = cut();
     for (const r of RATES) {
       const project = run(start, readAt(at(r), uses, 'pan', 'talk', 'floes'));
-      expect(only(project).clips.map((c) => c.id)).toEqual(only(start).clips.map((c) => c.id));
+      expect(cutOf(project).clips.map((c) => c.id)).toEqual(cutOf(start).clips.map((c) => c.id));
       for (const lane of ['p1', 's1']) {
-        const onLane = only(project).clips.filter((c) => c.laneId === lane);
+        const onLane = cutOf(project).clips.filter((c) => c.laneId === lane);
         for (let i = 1; i < onLane.length; i++) {
           const before = onLane[i - 1] as Clip;
           expect((onLane[i] as Clip).start).toBeGreaterThanOrEqual(before.start + before.length);
         }
       }
-      const pan = only(project).clips.filter((c) => c.sourceId === 'pan');
+      const pan = cutOf(project).clips.filter((c) => c.sourceId === 'pan');
       expect(pan[0]?.start).toBe(pan[1]?.start);
       expect(pan[0]?.length).toBe(pan[1]?.length);
     }
@@ -114,9 +114,9 @@ describe('laws', () => {
     for (const r of RATES) {
       const project = run(start, readAt(at(r), 'time', 'pan', 'talk', 'floes'));
       for (const clip of pictures(start)) {
-        const before = cadenceOf(start, only(start), clip, noTiming);
-        const now = only(project).clips.find((c) => c.id === clip.id) as Clip;
-        const after = cadenceOf(project, only(project), now, noTiming);
+        const before = cadenceOf(start, cutOf(start), clip, noTiming);
+        const now = cutOf(project).clips.find((c) => c.id === clip.id) as Clip;
+        const after = cadenceOf(project, cutOf(project), now, noTiming);
         expect(now.start).toBe(clip.start);
         expect([...(after?.map.pictures ?? [])]).toEqual([...(before?.map.pictures ?? [])]);
       }
@@ -259,7 +259,7 @@ describe('variable timing', () => {
   test('made even it keeps its length, and its pictures stand on whole frames of the rate', () => {
     const even = step(readAt(at(rate(30), { pictures: 'even' }), 'move', 'phone'));
     expect(readSeconds(even.sources[3] as typeof phone)).toBe(0.4);
-    const cadence = cadenceOf(even, { ...only(even), rate: rate(30) }, pictures(even)[0] as Clip, known);
+    const cadence = cadenceOf(even, { ...cutOf(even), rate: rate(30) }, pictures(even)[0] as Clip, known);
     expect([...(cadence?.map.pictures.slice(0, 9) ?? [])]).toEqual([1, 2, 2, 3, 4, 5, 6, 6, 7]);
   });
 
@@ -267,7 +267,7 @@ describe('variable timing', () => {
     const once = step(readAt(at(rate(25)), 'move', 'phone'));
     expect(range(once, pictures(project)[0]?.id ?? '', known)[0]).toBe(1);
     expect(pictures(once)[0]).toMatchObject({ inPicture: 1, length: 9 });
-    expect(only(step(readAt(null, 'move', 'phone'), once)).clips).toEqual(only(project).clips);
+    expect(cutOf(step(readAt(null, 'move', 'phone'), once)).clips).toEqual(cutOf(project).clips);
   });
 });
 
@@ -287,7 +287,7 @@ describe('new pictures only', () => {
     expect(readingSpeed(read)).toEqual(rate(1));
     expect(spots(after)).toEqual(spots(start));
     const clip = pictures(after)[0] as Clip;
-    const mapping = mappingOf(clip, read, only(after), noTiming);
+    const mapping = mappingOf(clip, read, cutOf(after), noTiming);
     for (let n = 0; n < clip.length; n++) expect(positionAt(mapping, n).picture % 2).toBe(0);
     expect(describeCommand(keep, start)).toBe('Keep the new pictures of talk only');
     const applied = apply(start, keep, noTiming);

@@ -22,4 +22,4 @@ export type { Signatures } from './signatures.js';
 export { SIGNATURE_BYTES } from './signatures.js';
 export { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from './sound.js';
 export { JobError, runInThread } from './thread.js';
-export { type Loudness, makeWave, readLoudness, readWave } from './wave.js';
+export { type Loudness, makeWave, readLoudness, readWave, waveFile } from './wave.js';

@@ -1,6 +1,6 @@
-import { longestRun, positionAt } from '@thawline/core/cadence';
-import { bentMap, evenMap, type SoundMap, Stretcher, Varispeed } from '@thawline/core/sound';
-import { pictureSeconds, rate, type Timing } from '@thawline/core/time';
+import { positionAt } from '@thawline/core/cadence';
+import { bentMap, evenMap, type SoundMap, Stretcher, shiftedMap, Varispeed } from '@thawline/core/sound';
+import { pictureSeconds, sameRate } from '@thawline/core/time';
 import { type Media, MediaError } from '@thawline/media';
 import {
   type Clip,
@@ -9,11 +9,13 @@ import {
   mappingOf,
   nestedOf,
   type Source,
+  soundSpan,
   soundSpeed,
   soundWay,
   sourceOf,
   type Timeline,
   type TimingOf,
+  timingUnder,
 } from '@thawline/project';
 import { type RenderInput, rangeOf, timingFrom } from './compose.js';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, type SoundStretch, sampleOfFrame, sourceSound, stretched } from './sound.js';
@@ -124,11 +126,8 @@ function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): P
   const slip = Math.round((clip.slip * SOUND_RATE) / 1e6);
   if (clip.curve && way !== 'own') {
     const map = curveMap(input, source, clip, late, slip);
-    const first = Math.floor(Math.min(map.first, map.least));
-    return {
-      fromSample: first,
-      warp: (from) => new (way === 'pitch' ? Stretcher : Varispeed)(shifted(map.map, from), SOUND_CHANNELS),
-    };
+    const Bent = way === 'pitch' ? Stretcher : Varispeed;
+    return { fromSample: Math.floor(map.least(0)), warp: (from) => new Bent(shiftedMap(map, from), SOUND_CHANNELS) };
   }
   const step = soundSpeed(source, clip, timeline);
   const head = clip.headTrim + late;
@@ -142,16 +141,10 @@ function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): P
 const PARTS = 1 << 14;
 
 /** The source sample at each frame of a clip that follows a curve. */
-function curveMap(
-  input: RenderInput,
-  source: Source,
-  clip: Clip,
-  late: number,
-  slip: number,
-): { map: SoundMap; first: number; least: number } {
+function curveMap(input: RenderInput, source: Source, clip: Clip, late: number, slip: number): SoundMap {
   const { timeline, files } = input;
   const mapping = { ...mappingOf(clip, source, timeline, timingFrom(files)), fit: 'blend' as const, whole: undefined };
-  const timing = fileTiming(input, source);
+  const timing = timingUnder(source, null, timingFrom(files));
   const frames = clip.length - late;
   const outputs = new Float64Array(frames + 1);
   const sources = new Float64Array(frames + 1);
@@ -163,46 +156,36 @@ function curveMap(
     outputs[n] = sampleOfFrame(clip.start + late + n, timeline.rate) - origin;
     sources[n] = (from + share) * SOUND_RATE + slip;
   }
-  return { map: bentMap(outputs, sources), first: sources[0] as number, least: sources.reduce((a, b) => Math.min(a, b)) };
+  return bentMap(outputs, sources);
 }
 
-function shifted(map: SoundMap, by: number): SoundMap {
-  return { at: (m) => map.at(m) - by };
-}
+/** What a source's sound may be longer than its clip for: coding fills up its last block. */
+const PADDED = 0.001;
 
-/** Which cuts of a clip want a fade: not where its source begins or ends by itself, nor where the next clip goes on with it. */
+/** Which cuts of a clip want a fade: not where its source's sound begins or ends by itself, nor where the next clip goes on with it. */
 function fadesOf(timeline: Timeline, clip: Clip, source: Source, known: TimingOf): { head: boolean; tail: boolean } {
-  if (clip.curve) return { head: true, tail: true };
+  if (clip.curve || !source.sound) return { head: true, tail: true };
+  const { startSeconds, seconds } = source.sound;
+  const span = soundSpan(source, clip, timeline, known);
   const lane = timeline.clips.filter((c) => c.laneId === clip.laneId);
-  const goesOn = (a: Clip | undefined, b: Clip | undefined): boolean =>
-    a !== undefined &&
-    b !== undefined &&
-    a.sourceId === b.sourceId &&
-    a.inPicture === b.inPicture &&
-    a.headTrim + a.length === b.headTrim &&
-    a.speed.num * b.speed.den === b.speed.num * a.speed.den &&
-    a.fit === b.fit &&
-    !a.curve &&
-    !b.curve &&
-    [a.sound, a.level, a.slip].every((value, i) => value === [b.sound, b.level, b.slip][i]);
   const before = lane.find((c) => clipEnd(c) === clip.start);
   const after = lane.find((c) => c.start === clipEnd(clip));
-  const begins = clip.inPicture === 0 && clip.headTrim <= 0;
-  const ends = clip.length >= longestRun(mappingOf(clip, source, timeline, known));
+  const begins = span.from <= startSeconds + PADDED;
+  const ends = span.to >= startSeconds + seconds - PADDED;
   return { head: !begins && !goesOn(before, clip), tail: !ends && !goesOn(clip, after) };
 }
 
-/** How the pictures lie in the file's own time, by which its sound goes. */
-function fileTiming(input: RenderInput, source: Source): Timing {
-  const inner = nestedOf(input.project, source.id);
-  const own = input.files[source.mediaId]?.probe.timing;
-  return own ?? { kind: 'constant', rate: inner?.rate ?? rate(25), pictures: source.pictures };
+/** Whether one clip's sound goes on in the other as if they were one. */
+function goesOn(a: Clip | undefined, b: Clip | undefined): boolean {
+  if (!a || !b || a.curve || b.curve || a.headTrim + a.length !== b.headTrim) return false;
+  return sameRate(a.speed, b.speed) && SAME.every((field) => a[field] === b[field]);
 }
+const SAME = ['sourceId', 'inPicture', 'fit', 'sound', 'level', 'slip'] as const;
 
 function inSample(input: RenderInput, source: Source, clip: Clip): number {
   const inner = nestedOf(input.project, source.id);
   if (inner) return sampleOfFrame(clip.inPicture, inner.rate);
-  return Math.round(pictureSeconds(fileTiming(input, source), clip.inPicture) * SOUND_RATE);
+  return Math.round(pictureSeconds(timingUnder(source, null, timingFrom(input.files)), clip.inPicture) * SOUND_RATE);
 }
 
 /** Reads a stream of blocks in pieces of any size. */

@@ -140,6 +140,15 @@ test('level is a level; cuts do not click, and a split is not heard', async () =
   expect(cut[from + 200]).toBeCloseTo(plain[from + 200] as number, 5);
 });
 
+test('a clip that ends with its pictures where its sound goes on is faded out', async () => {
+  // Read at 50 with its sound left at its own speed: half of that is cut off, in the middle of a beep.
+  const input = after(await projectOf(SIZE, [await film('half.mkv'), 'nearest', 0]), readAt('own', 50));
+  const cut = after(input, { type: 'trimClip', timelineId: 't', clipId: 'c1', start: 0, end: 126 });
+  const sound = await mixed(cut);
+  expect(Math.abs(sound.at(-1) as number)).toBeLessThan(0.01);
+  expect(Math.abs(onset(sound, 4.9) - 5)).toBeLessThan(0.001);
+});
+
 describe('waveform and loudness of a file', () => {
   test('peaks lie where they are, on every level; loudness is what FFmpeg measures', async () => {
     const path = await film('wave.mkv');

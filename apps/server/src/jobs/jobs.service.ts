@@ -284,20 +284,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   private async failure(job: StoredJob, error: unknown): Promise<{ errorCode: string; errorMessage: string }> {
-    // A file that vanished on the way makes all sorts of errors: say what happened, not how it showed.
-    if (job.kind === 'align') {
-      const { names } = JSON.parse(job.params) as AlignParams;
-      const which = error instanceof JobError && error.which ? names[error.which] : job.label;
-      if (error instanceof JobError && isMediaCode(error.code))
-        return { errorCode: error.code, errorMessage: sentence(error.code, which, error.detail) };
-    }
-    const gone =
-      job.kind !== 'render' &&
-      job.kind !== 'align' &&
-      (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
+    // A file that vanished on the way makes all sorts of errors: say what happened, not how it showed. Those of several are told by the job itself.
+    const single = job.kind !== 'render' && job.kind !== 'align';
+    const gone = single && (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
     if (gone) return { errorCode: gone.code, errorMessage: gone.message };
-    if (error instanceof JobError && isMediaCode(error.code))
-      return { errorCode: error.code, errorMessage: sentence(error.code, job.label, error.detail) };
+    if (error instanceof JobError && isMediaCode(error.code)) {
+      const whose = error.which ? (JSON.parse(job.params) as AlignParams).names[error.which] : job.label;
+      return { errorCode: error.code, errorMessage: sentence(error.code, whose, error.detail) };
+    }
     if (error instanceof Failure) return { errorCode: error.code, errorMessage: error.message };
     this.logger.error(String(error));
     return {

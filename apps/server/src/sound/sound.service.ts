@@ -1,4 +1,5 @@
-import { Inject, Injectable } from '@nestjs/common';
+import { stat } from 'node:fs/promises';
+import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import type { LoudnessReply } from '@thawline/contract';
 import { WAVE_CHUNK, type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { secondsOf } from '@thawline/core/time';
@@ -14,8 +15,10 @@ import {
   SOUND_RATE,
   type SourceFile,
   sampleOfFrame,
+  waveFile,
 } from '@thawline/work';
 import { Failure } from '../http/failure.js';
+import { JobsService } from '../jobs/jobs.service.js';
 import { fileStem } from '../jobs/renders.js';
 import { ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
@@ -26,12 +29,26 @@ const MOST_SECONDS = 60;
 
 /** What sources and timelines sound like. */
 @Injectable()
-export class SoundService {
+export class SoundService implements OnApplicationBootstrap {
   constructor(
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(MediaService) private readonly media: MediaService,
+    @Inject(JobsService) private readonly jobs: JobsService,
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
+
+  /** Sources of before waveforms were made get theirs, and those whose files went astray. What failed is left to be asked for. */
+  async onApplicationBootstrap(): Promise<void> {
+    for (const { id } of await this.projects.list()) {
+      const { sources } = await this.projects.document(id);
+      const open = (await this.jobs.list(id)).filter((j) => j.kind === 'sound' && j.state !== 'done').map((j) => j.subject);
+      for (const source of sources) {
+        if (!source.sound || source.lost || open.includes(source.mediaId)) continue;
+        const there = await stat(waveFile(places.media(this.settings, source.mediaId))).catch(notMade);
+        if (!there) await this.jobs.startMeasure(id, 'sound', source.id);
+      }
+    }
+  }
 
   /** Bins of a source's waveform (see the contract); null while it is not made. */
   async wave(mediaId: string, level: number, chunk: number): Promise<Uint8Array | null> {

@@ -1,5 +1,5 @@
 import { Button, Group, Select } from '@mantine/core';
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { AlignedReply } from '@thawline/contract';
 import type { Tie } from '@thawline/core/align';
 import { alignmentOf, isMoving, recordedSeconds, type Source } from '@thawline/project';
@@ -152,8 +152,9 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   useHotkeys(keysOf('previousTie'), () => ties.length > 0 && choose(((chosen ?? ties.length) - 1 + ties.length) % ties.length));
   useHotkeys(keysOf('earlierMs'), () => chosen !== null && nudge(chosen, 'b', -0.001), { preventDefault: true });
   useHotkeys(keysOf('laterMs'), () => chosen !== null && nudge(chosen, 'b', 0.001), { preventDefault: true });
-  // A pair that is opened for the first time is listened to without being asked.
-  const unheard = known && !found && !kept && !job && !failed && a.sound !== null && b.sound !== null;
+  // A pair that is opened for the first time is listened to without being asked; one that was stopped stays so.
+  const jobsKnown = useQueryClient().getQueryData(['jobs', id]) !== undefined;
+  const unheard = known && jobsKnown && !found && !kept && jobs.length === 0 && a.sound !== null && b.sound !== null;
   useEffect(() => {
     if (unheard) find();
   }, [unheard]);
@@ -161,7 +162,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   const card = { a, b, timings, solution, ties, onNudge: nudge };
   return (
     <>
-      <PairFacts a={a} b={b} ties={ties} solution={solution} leftMs={leftMs} stored={kept !== undefined} />
+      <PairFacts a={a} b={b} ties={ties} solution={solution} leftMs={leftMs} />
       <section className={`sheet ${classes.sounds}`} data-testid="both-sounds">
         <Group justify="space-between" wrap="nowrap">
           <h2 className="heading">{a.sound || b.sound ? 'Both sounds on one line' : 'Both on one line'}</h2>

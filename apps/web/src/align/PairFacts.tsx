@@ -1,7 +1,17 @@
 import { Button, Popover, Select, Stack } from '@mantine/core';
 import type { Solution, Tie } from '@thawline/core/align';
 import { formatExact, formatRate, rateToNumber, snapRate, times } from '@thawline/core/time';
-import { apply, type Command, ownRate, readRate, type SoundWay, type Source, semitones, sourceOf } from '@thawline/project';
+import {
+  actionSpeed,
+  apply,
+  type Command,
+  ownRate,
+  type RefusalCode,
+  readRate,
+  type SoundWay,
+  type Source,
+  semitones,
+} from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../api/project.js';
 import { Fact } from '../shell/Fact.js';
@@ -17,8 +27,10 @@ interface Props {
   readonly ties: readonly Tie[];
   readonly solution: Solution | null;
   readonly leftMs: number;
-  readonly stored: boolean;
 }
+
+/** So near to 1001/1000, or the other way round, two rates were mistaken for each other; no clock is that wrong. */
+const THOUSAND_PPM = 3;
 
 /** What the ties say, in numbers, and what to do with it. */
 export function PairFacts({ a, b, ties, solution, leftMs }: Props) {
@@ -34,8 +46,7 @@ export function PairFacts({ a, b, ties, solution, leftMs }: Props) {
   const rate = rateToNumber(readRate(a) ?? { num: 25, den: 1 });
   const apart = (minutes: number): string => framesApart(solution, minutes * 60, rate).toFixed(1);
   const later = solution.offsetSeconds >= 0;
-  const near = snapRate(rateToNumber(solution.ratio) * 24, 3);
-  const standard = near && solution.drifts && near.rate.num === 24_000 && near.rate.den === 1001;
+  const nearThousand = Math.abs(Math.abs(solution.driftPpm) - 1000) < THOUSAND_PPM;
   return (
     <section className={`sheet ${classes.facts}`} data-testid="pair-facts">
       <Fact
@@ -47,7 +58,7 @@ export function PairFacts({ a, b, ties, solution, leftMs }: Props) {
         }
         tone={solution.drifts && Math.abs(solution.driftPpm) > 1 ? 'rust' : undefined}
         size={solution.drifts ? 'large' : 'usual'}
-        under={solution.drifts ? (standard ? '1001 against 1000' : '') : 'the ties lie too close for a drift'}
+        under={solution.drifts ? (nearThousand ? 'as 1001 to 1000' : '') : 'the ties lie too close for a drift'}
       />
       <Fact name="began" value={`${Math.abs(solution.offsetSeconds).toFixed(4)} s ${later ? 'earlier' : 'later'}`} />
       <Fact name="exact speed" value={formatExact(solution.ratio).replace('/', ' / ')} />
@@ -95,9 +106,10 @@ function PlaceIt({ a, b, ties, solution }: { a: Source; b: Source; ties: readonl
   const after = outcome?.ok ? outcome.project : null;
   const placed = after?.timelines.find((t) => t.id === command.timelineId);
   const clip = placed?.clips.filter((c) => c.sourceId === b.id).at(-1);
-  const speed = rateToNumber(times(solution.ratio, { num: 1, den: 1 }));
+  const speed = placed && clip ? actionSpeed(b, clip, placed) : null;
   const own = ownRate(b);
-  const corrected = own && b.kind !== 'sound' ? times(own, solution.ratio) : null;
+  // Uneven pictures would be made even by a rate.
+  const corrected = own && b.kind !== 'sound' && !b.variable ? times(own, solution.ratio) : null;
   const place = (): void => {
     setOpen(false);
     void run(command).then((done) => done && go('timelines', command.timelineId));
@@ -139,11 +151,9 @@ function PlaceIt({ a, b, ties, solution }: { a: Source; b: Source; ties: readonl
             />
           )}
           <p className="quiet" data-testid="place-outcome">
-            {placed && clip
-              ? `${b.name} begins at frame ${clip.start} of ${placed.name}, beside ${sourceOf(project, a.id)?.name ?? a.name}, and runs at ${(speed * 100).toFixed(4)} %, exact to the sample${way === 'along' ? `; its pitch moves by ${semitones(solution.ratio).toFixed(3)} semitones` : ''}.`
-              : outcome && !outcome.ok
-                ? 'It cannot be placed there: the clip it would follow is frozen, curved, or shows each picture once.'
-                : ''}
+            {placed && clip && speed
+              ? `${b.name} begins at frame ${clip.start} of ${placed.name}, beside ${a.name}, and runs at ${(rateToNumber(speed) * 100).toFixed(4)} %${b.sound ? soundOutcome(way, semitones(speed)) : ''}.`
+              : outcome && !outcome.ok && (REFUSED[outcome.code] ?? 'It cannot be placed there.')}
           </p>
           <Button onClick={place} disabled={!clip}>
             Place it on {placed?.name ?? timeline?.name ?? 'a new timeline'}
@@ -157,6 +167,19 @@ function PlaceIt({ a, b, ties, solution }: { a: Source; b: Source; ties: readonl
       </Popover.Dropdown>
     </Popover>
   );
+}
+
+const REFUSED: Partial<Record<RefusalCode, string>> = {
+  'uneven-anchor': 'It cannot be placed there: the clip it would follow is frozen, curved, or shows each picture once.',
+  'past-source': 'It cannot be placed there: all of it lies before the timeline begins.',
+};
+
+function soundOutcome(way: SoundWay, tones: number): string {
+  if (way === 'off') return ', without its sound';
+  if (way === 'own') return '; its sound keeps its own speed and drifts away';
+  return way === 'pitch'
+    ? ', its sound exact to the sample, its pitch kept'
+    : `, its sound exact to the sample, its pitch moved by ${tones.toFixed(3)} semitones`;
 }
 
 /** A timeline for the pair alone: at the leading one's rate and size. */

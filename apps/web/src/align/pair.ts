@@ -4,7 +4,7 @@ import { ownRate, recordedSeconds, type Source } from '@thawline/project';
 
 /** What the Align view works out of two sources and their ties. */
 
-/** Share of the frames of a second that two recordings part by, after so many seconds of the first one. */
+/** Frames by which two recordings have parted after so many seconds of the first one, at `rate` frames a second. */
 export function framesApart(solution: Solution, seconds: number, rate: number): number {
   return Math.abs(seconds * (rateToNumber(solution.ratio) - 1) * rate);
 }

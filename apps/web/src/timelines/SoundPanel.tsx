@@ -14,13 +14,13 @@ import {
   soundWay,
   type Timeline,
 } from '@thawline/project';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { call } from '../api/client.js';
 import { useProject } from '../api/project.js';
 import { Fact } from '../shell/Fact.js';
 import { ClipWave } from '../wave/ClipWave.js';
 import { SOUND_CHOICES } from '../words.js';
-import classes from './timelines.module.css';
+import classes from './sound.module.css';
 
 /** What loud parts may come to when sound is brought up, in dB of full scale. */
 const TOP = -1;
@@ -108,7 +108,6 @@ export function SoundPanel({
 
 function Level({ level, onLevel }: { level: number; onLevel: (level: number) => void }) {
   const [typed, setTyped] = useState<number | string>(level);
-  useEffect(() => setTyped(level), [level]);
   const keep = (): void => {
     const wanted = Number(typed);
     if (typed !== '' && Number.isFinite(wanted) && wanted !== level) onLevel(Math.max(LEVEL_MIN, Math.min(LEVEL_MAX, wanted)));

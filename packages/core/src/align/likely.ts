@@ -36,8 +36,7 @@ const PLACES = 3;
 
 /** Relations that the outlines of two sounds allow, likeliest first. */
 export function likelyLines(a: SoundOutline, b: SoundOutline): Line[] {
-  const lines = [...linesOfHits(hits(a, b)), ...linesOfStrikes(a.strikes, b.strikes)];
-  return lines;
+  return [...linesOfHits(hits(a, b)), ...linesOfStrikes(a.strikes, b.strikes)];
 }
 
 /**

@@ -6,7 +6,7 @@ export {
   type LoudnessSteps,
   peakLevel,
 } from './loudness.js';
-export { bentMap, evenMap, type SoundMap } from './map.js';
+export { bentMap, evenMap, type SoundMap, shiftedMap } from './map.js';
 export { Resampler } from './resample.js';
 export { Stretcher } from './stretch.js';
 export { Varispeed } from './varispeed.js';

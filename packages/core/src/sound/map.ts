@@ -5,33 +5,45 @@ const { min } = Math;
 export interface SoundMap {
   /** Source sample, with its fraction, of output sample m; rising wherever there is sound. */
   at(m: number): number;
+  /** The first source sample that is still wanted from output sample m on: a curve may run back. */
+  least(m: number): number;
 }
 
 /** From one sample on at one speed. */
 export function evenMap(from: number, num: number, den: number): SoundMap {
-  return { at: (m) => from + (m * num) / den };
+  const at = (m: number): number => from + (m * num) / den;
+  return { at, least: at };
 }
 
 /**
- * Straight between given places.
+ * Straight between given places; before the first and after the last it stands.
  * @param outputs rising output samples, the first one 0
  * @param sources the source sample of each
  */
 export function bentMap(outputs: ArrayLike<number>, sources: ArrayLike<number>): SoundMap {
   const last = outputs.length - 1;
+  const least = Float64Array.from(sources);
+  for (let k = last - 1; k >= 0; k--) least[k] = min(least[k] as number, least[k + 1] as number);
   let kept = 0;
-  return {
-    at(m) {
-      // Asked in order almost always.
-      let k = kept;
-      while (k < last - 1 && (outputs[k + 1] as number) <= m) k++;
-      while (k > 0 && (outputs[k] as number) > m) k--;
-      kept = k;
-      const [m0, m1] = [outputs[k] as number, outputs[min(last, k + 1)] as number];
-      const [s0, s1] = [sources[k] as number, sources[min(last, k + 1)] as number];
-      return m1 > m0 ? s0 + ((m - m0) * (s1 - s0)) / (m1 - m0) : s0;
-    },
+  /** The place at or before an output sample: asked in order almost always. */
+  const before = (m: number): number => {
+    while (kept < last && (outputs[kept + 1] as number) <= m) kept++;
+    while (kept > 0 && (outputs[kept] as number) > m) kept--;
+    return kept;
   };
+  const at = (m: number): number => {
+    const k = before(m);
+    const from = sources[k] as number;
+    if (k === last || m < (outputs[0] as number)) return from;
+    const share = (m - (outputs[k] as number)) / ((outputs[k + 1] as number) - (outputs[k] as number));
+    return from + share * ((sources[k + 1] as number) - from);
+  };
+  return { at, least: (m) => min(at(m), least[min(last, before(m) + 1)] as number) };
+}
+
+/** The same map for a stream whose first sample is another of the source. */
+export function shiftedMap(map: SoundMap, by: number): SoundMap {
+  return { at: (m) => map.at(m) - by, least: (m) => map.least(m) - by };
 }
 
 /** The output sample that a source sample stands at, near a known one; the map rises there. */

@@ -1,4 +1,5 @@
 import { type Rate, rate } from '../time/index.js';
+import { HeldSound } from './held.js';
 import { REACH, TAPS, tapsAt, wideTaps } from './sinc.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
@@ -15,10 +16,7 @@ const KEPT = 1024;
  * larger than 1 so that nothing folds back (Smith, "Digital Audio Resampling", 1984/2002). Feed blocks in order.
  */
 export class Resampler {
-  private held: Float32Array = new Float32Array(0);
-  /** Source sample of held[0]. */
-  private base = 0;
-  private received = 0;
+  private readonly held: HeldSound;
   private next = 0;
   private readonly step: Rate;
   private readonly scratch = new Float64Array(TAPS);
@@ -35,16 +33,13 @@ export class Resampler {
     private readonly from: number,
   ) {
     this.step = rate(step.num, step.den);
+    this.held = new HeldSound(channels);
   }
 
   /** Takes a block and gives the output that is now complete. */
   push(block: Float32Array): Float32Array {
-    const joined = new Float32Array(this.held.length + block.length);
-    joined.set(this.held);
-    joined.set(block, this.held.length);
-    this.held = joined;
-    this.received += block.length / this.channels;
-    return this.make(this.received - (this.direct ? 0 : this.reach));
+    this.held.append(block);
+    return this.make(this.held.end - (this.direct ? 0 : this.reach));
   }
 
   /** The rest, with silence after the end, until `until` output samples have been given in all. */
@@ -69,18 +64,8 @@ export class Resampler {
     const count = max(0, last - this.next + 1);
     const out = new Float32Array(count * this.channels);
     for (let m = 0; m < count; m++, this.next++) this.one(this.next, out, m * this.channels);
-    this.forget();
+    this.held.forget(this.from + floor((this.next * num) / den) - this.reach);
     return out;
-  }
-
-  /** Drops what no further output reads. */
-  private forget(): void {
-    const needed = this.from + floor((this.next * this.step.num) / this.step.den) - this.reach;
-    const drop = min(max(0, needed - this.base), this.held.length / this.channels);
-    if (drop > 0) {
-      this.held = this.held.slice(drop * this.channels);
-      this.base += drop;
-    }
   }
 
   private one(m: number, out: Float32Array, at: number): void {
@@ -89,7 +74,7 @@ export class Resampler {
     const fraction = (scaled - whole * this.step.den) / this.step.den;
     const centre = this.from + whole;
     if (this.direct || (fraction === 0 && this.step.num <= this.step.den)) {
-      for (let c = 0; c < this.channels; c++) out[at + c] = this.sample(centre, c);
+      for (let c = 0; c < this.channels; c++) out[at + c] = this.held.at(centre, c);
       return;
     }
     const phase = scaled - whole * this.step.den;
@@ -111,19 +96,16 @@ export class Resampler {
 
   /** Adds up the samples from one on, each with its weight. */
   private sum(first: number, weights: Float64Array, out: Float32Array, at: number): void {
-    const { channels, held } = this;
-    const from = (first - this.base) * channels;
+    const { channels } = this;
+    const { samples, base, end: ends } = this.held;
+    const from = (first - base) * channels;
     // Before the start and after the end lies silence.
-    const start = max(0, this.base - first);
-    const end = min(weights.length, this.base + held.length / channels - first);
+    const start = max(0, base - first);
+    const end = min(weights.length, ends - first);
     for (let c = 0; c < channels; c++) {
       let sum = 0;
-      for (let j = start; j < end; j++) sum += (weights[j] as number) * (held[from + j * channels + c] as number);
+      for (let j = start; j < end; j++) sum += (weights[j] as number) * (samples[from + j * channels + c] as number);
       out[at + c] = sum;
     }
-  }
-
-  private sample(n: number, channel: number): number {
-    return this.held[(n - this.base) * this.channels + channel] ?? 0;
   }
 }

@@ -98,4 +98,13 @@ describe('sound that goes along', () => {
     for (let n = RATE - 100; n < RATE + 300; n++) step = Math.max(step, Math.abs((out[n + 1] as number) - (out[n] as number)));
     expect(step).toBeLessThan(0.02);
   });
+
+  test('what a curve comes back to is heard again', () => {
+    // Four seconds on, two back, and on once more: the beep at 3.25 s sounds before and after.
+    const map = bentMap([0, 4 * RATE, 6 * RATE, 10 * RATE], [0, 4 * RATE, 2 * RATE, 6 * RATE]);
+    for (const out of [run(new Varispeed(map, 1), 10 * RATE), run(new Stretcher(map, 1), 10 * RATE)]) {
+      expect(firstLoud(out, 3 * RATE) / RATE).toBeCloseTo(3.25, 3);
+      expect(firstLoud(out, 5 * RATE) / RATE).toBeCloseTo(7.25, 3);
+    }
+  });
 });

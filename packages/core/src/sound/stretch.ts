@@ -29,7 +29,7 @@ const SETS_IN = 0.3;
 /**
  * Another speed at the same pitch: grains of the sound, each where it joins the one before best (waveform similarity overlap-add; Verhelst and
  * Roelands, 1993). Onsets stand exactly where the map puts them, whole and once: around them grains are taken as they are, before and
- * after them so that they are not heard twice. What lies between them is off by 10 ms at most.
+ * after them so that they are not heard twice. What lies between them is off by 10 ms at most, beside an onset by 25.
  */
 export class Stretcher {
   private readonly held: HeldSound;
@@ -62,7 +62,7 @@ export class Stretcher {
       this.map.at(this.middle + 3 * HALF) + HALF + SEARCH + (AFTER_STEPS + 2) * STEP < this.held.end
     )
       parts.push(this.grain());
-    this.held.forget(floor(min(this.map.at(this.middle), this.last ?? 0)) - 4 * HALF - SEARCH);
+    this.held.forget(floor(min(this.map.least(this.middle), this.last ?? 0)) - 4 * HALF - SEARCH);
     return joined(parts);
   }
 

@@ -10,6 +10,9 @@ const WIDEST = 8;
 /** Samples over which sound comes and goes where its map stands still or turns back: 4 ms. */
 const FADE = 192;
 
+/** Slower than this, in source samples for one of output, time stands still. */
+const STANDING = 1e-6;
+
 /** Sound at a speed that changes, its pitch going along. Where the map stands still or runs backward it is silent. */
 export class Varispeed {
   private readonly held: HeldSound;
@@ -29,7 +32,7 @@ export class Varispeed {
     let until = this.next;
     while (this.map.at(until) + REACH * WIDEST + 2 < this.held.end && until - this.next < 48_000) until++;
     const out = this.make(until - this.next);
-    this.held.forget(floor(this.map.at(this.next)) - REACH * WIDEST - 2);
+    this.held.forget(floor(this.map.least(this.next)) - REACH * WIDEST - 2);
     return out;
   }
 
@@ -44,9 +47,8 @@ export class Varispeed {
     for (let m = 0; m < count; m++, this.next++) {
       const place = map.at(this.next);
       const pace = map.at(this.next + 1) - place;
-      this.gain += ((pace > 1e-6 ? 1 : 0) - this.gain > 0 ? 1 : -1) / FADE;
-      this.gain = max(0, min(1, this.gain));
-      if (this.next === 0 && pace > 1e-6) this.gain = 1;
+      const sounds = pace > STANDING;
+      this.gain = this.next === 0 ? Number(sounds) : max(0, min(1, this.gain + (sounds ? 1 : -1) / FADE));
       if (this.gain === 0) continue;
       const whole = floor(place);
       const narrow = pace > 1 ? max(1 / WIDEST, 1 / pace) : 1;
