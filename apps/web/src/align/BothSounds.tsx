@@ -31,6 +31,8 @@ const [ROW_A, ROW_B] = [52, 142];
 const HALF = 34;
 /** Height of the chart of what is left over. */
 const LEFT = 46;
+/** Pixels that the recordings' names may take at the left. */
+const NAMED = 190;
 /** Strikes nearer than this share a number, in pixels. */
 const APART = 22;
 
@@ -139,7 +141,7 @@ export function BothSounds({ a, b, ties, solution, found, chosen, at, onAt, onCh
             if (Math.max(xa, xb) < -5 || Math.min(xa, xb) > width + 5) return null;
             const out = solution?.outliers.includes(index);
             const named = index === chosen || ties.length < 4 || index === 0 || index === ties.length - 1;
-            const end = xa > width - 70 || (index === 0 && xa > 80);
+            const end = xa > width - 70 || (index === 0 && xa > NAMED);
             return (
               <g key={`${tie.a}`} className={classes.tie} data-chosen={index === chosen || undefined} data-out={out || undefined}>
                 <line x1={xa} y1={ROW_A - HALF} x2={xb} y2={ROW_B + HALF} />

@@ -8,6 +8,7 @@ import {
   ownRate,
   type RefusalCode,
   readRate,
+  readsUnevenly,
   type SoundWay,
   type Source,
   semitones,
@@ -177,15 +178,17 @@ const REFUSED: Partial<Record<RefusalCode, string>> = {
 function soundOutcome(way: SoundWay, tones: number): string {
   if (way === 'off') return ', without its sound';
   if (way === 'own') return '; its sound keeps its own speed and drifts away';
-  return way === 'pitch'
-    ? ', its sound exact to the sample, its pitch kept'
-    : `, its sound exact to the sample, its pitch moved by ${tones.toFixed(3)} semitones`;
+  if (way === 'pitch') return ', its sound exact to the sample, its pitch kept';
+  const moved = tones === 0 ? '' : `, its pitch moved by ${tones.toFixed(3)} semitones`;
+  return `, its sound exact to the sample${moved}`;
 }
 
 /** A timeline for the pair alone: at the leading one's rate and size. */
 function pairTimeline(a: Source, b: Source): NonNullable<Extract<Command, { type: 'placeAligned' }>['timeline']> {
   const lead = a.kind === 'sound' ? b : a;
-  const rate = (lead.kind === 'sound' ? null : readRate(lead)) ?? { num: 25, den: 1 };
+  // The average of uneven pictures is nobody's rate: what the camera was set to is.
+  const own = readsUnevenly(lead) ? lead.stored : readRate(lead);
+  const rate = own ?? { num: 25, den: 1 };
   const even = (n: number, usual: number): number => (n >= 16 ? Math.min(8192, 2 * Math.round(n / 2)) : usual);
   return {
     name: `${a.name} and ${b.name}`.slice(0, 120),
