@@ -7,7 +7,8 @@ export default {
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   moduleNameMapper: {
     '^@thawline/core/(.+)$': '<rootDir>/packages/core/src/$1/index.ts',
-    '^@thawline/(kernels|project|contract|media|work|rig)$': '<rootDir>/packages/$1/src/index.ts',
+    '^@thawline/desk/http$': '<rootDir>/packages/desk/src/http/index.ts',
+    '^@thawline/(kernels|project|contract|media|work|rig|desk)$': '<rootDir>/packages/$1/src/index.ts',
     '^@thawline/server$': '<rootDir>/apps/server/src/index.ts',
     '^(\\.{1,2}/.*)\\.js$': '$1',
   },

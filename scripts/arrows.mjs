@@ -9,12 +9,14 @@ const MAY = {
   'packages/kernels': [],
   'packages/core': ['kernels'],
   'packages/project': ['core'],
-  'packages/contract': ['core', 'project'],
+  'packages/desk': ['core'],
+  'packages/contract': ['core', 'project', 'desk'],
   'packages/media': ['core'],
   'packages/rig': ['core', 'media'],
-  'packages/work': ['core', 'media', 'project'],
+  'packages/work': ['core', 'media', 'project', 'desk'],
   'apps/cli': ['core', 'media', 'work', 'project'],
-  'apps/server': ['core', 'media', 'work', 'project', 'contract', 'rig'],
+  'apps/server': ['core', 'media', 'work', 'project', 'contract', 'rig', 'desk'],
+  'apps/desk': ['desk', 'media', 'work'],
   'apps/web': ['core', 'project', 'contract'],
 };
 /** Tests may use the made-up cameras and, for real files, media. */

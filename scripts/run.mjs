@@ -107,7 +107,7 @@ async function build() {
   say('Building ...');
   await must(process.execPath, ['scripts/kernels.mjs']);
   await Promise.all([
-    must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli']),
+    must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli', 'apps/desk']),
     must('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']),
   ]);
   stamp(path, value);

@@ -7,7 +7,7 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import { runInThread } from '@thawline/work';
 import { type NextFunction, type Request, type Response, static as serveStatic } from 'express';
 import { DataSource } from 'typeorm';
-import { openDatabase } from './database/database.js';
+import { Databases, openDatabase, takeFolder } from './database/database.js';
 import { Store } from './database/store.js';
 import { EventsController } from './events/events.controller.js';
 import { EventsService } from './events/events.service.js';
@@ -16,13 +16,20 @@ import { ExchangeService } from './exchange/exchange.service.js';
 import { AboutController } from './http/about.controller.js';
 import { FailureFilter } from './http/failure.js';
 import { sameSiteOnly } from './http/guard.js';
+import { CacheService } from './jobs/cache.service.js';
 import { JobsController } from './jobs/jobs.controller.js';
 import { JobsService, RUNNER, type Runner } from './jobs/jobs.service.js';
+import { OutputsController } from './jobs/outputs.controller.js';
+import { PresetsService } from './jobs/presets.service.js';
 import { ResultsService } from './jobs/results.service.js';
+import { SpecsService } from './jobs/specs.service.js';
+import { StartsService } from './jobs/starts.service.js';
 import { PicturesController } from './pictures/pictures.controller.js';
 import { PicturesService } from './pictures/pictures.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
+import { ReceiptsController } from './receipts/receipts.controller.js';
+import { ReceiptsService } from './receipts/receipts.service.js';
 import { ReportsController } from './reports/reports.controller.js';
 import { ReportsService } from './reports/reports.service.js';
 import { SETTINGS, type Settings } from './settings.js';
@@ -36,7 +43,7 @@ import { TablesService } from './sources/tables.service.js';
 
 @Module({})
 class AppModule {
-  static with(settings: Settings, database: DataSource, runner: Runner): DynamicModule {
+  static with(settings: Settings, databases: Databases, runner: Runner): DynamicModule {
     return {
       module: AppModule,
       controllers: [
@@ -47,17 +54,25 @@ class AppModule {
         SourcesController,
         PicturesController,
         JobsController,
+        OutputsController,
+        ReceiptsController,
         EventsController,
         ReportsController,
       ],
       providers: [
         { provide: SETTINGS, useValue: settings },
-        { provide: DataSource, useValue: database },
+        { provide: Databases, useValue: databases },
+        { provide: DataSource, useValue: databases.database },
         { provide: RUNNER, useValue: runner },
         Store,
         EventsService,
         ProjectsService,
+        SpecsService,
+        CacheService,
+        PresetsService,
         JobsService,
+        StartsService,
+        ReceiptsService,
         ResultsService,
         FoldersService,
         MediaService,
@@ -73,16 +88,20 @@ class AppModule {
 }
 
 /** Jobs run in threads of the compiled worker. */
-const inThreads: Runner = (spec, progress, signal) =>
-  runInThread(spec, new URL('./worker.js', import.meta.resolve('@thawline/work')), progress, signal);
+const inThreads: Runner = (spec, progress, signal, show) =>
+  runInThread(spec, new URL('./worker.js', import.meta.resolve('@thawline/work')), progress, signal, show);
 
 /** Builds the server on its data folder; the caller listens and closes. */
 export async function createApp(settings: Settings): Promise<NestExpressApplication> {
+  const lock = await takeFolder(settings.dataFolder);
   const database = await openDatabase(settings.dataFolder);
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings, database, inThreads), {
-    logger: ['error', 'warn'],
-    forceCloseConnections: true,
-  });
+  const app = await NestFactory.create<NestExpressApplication>(
+    AppModule.with(settings, new Databases(database, lock), inThreads),
+    {
+      logger: ['error', 'warn'],
+      forceCloseConnections: true,
+    },
+  );
   app.use(sameSiteOnly(settings.host));
   app.use(isolated);
   app.setGlobalPrefix('api');

@@ -18,7 +18,7 @@ import {
 } from '@thawline/project';
 import { writeDemoClips } from '@thawline/rig';
 import { make } from '@thawline/work';
-import { JobsService } from './jobs/jobs.service.js';
+import { StartsService } from './jobs/starts.service.js';
 import { newId, ProjectsService } from './projects/projects.service.js';
 import { SourcesService } from './sources/sources.service.js';
 
@@ -89,7 +89,7 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
     ['jetty-pan', 'pictures'],
   ]);
   await slowDrip(await projects.document(id), studies, run);
-  const jobs = app.get(JobsService);
+  const jobs = app.get(StartsService);
   await jobs.startChecks(
     id,
     added.map((s) => s.id),

@@ -8,6 +8,10 @@ export interface Settings {
   readonly dataFolder: string;
   /** Folders whose files may be used where they lie; absolute, each by the name it is shown under. */
   readonly mediaFolders: readonly MediaFolder[];
+  /** Folders that renders go to, the first where nothing is said; absolute. */
+  readonly renderFolders: readonly MediaFolder[];
+  /** Address of the intake desk; null for none. */
+  readonly desk: string | null;
   /** The built interface; null serves the API alone. */
   readonly webFolder: string | null;
 }
@@ -19,22 +23,39 @@ export interface MediaFolder {
 
 export const SETTINGS = Symbol('settings');
 
-/** PORT 0 takes any free port. Throws with a sentence when PORT is not a port or THAWLINE_MEDIA names what is no folder. */
+/** PORT 0 takes any free port. Throws with a sentence when PORT is not a port or a variable names what is no folder or address. */
 export function readSettings(env: NodeJS.ProcessEnv, defaultData: string, webFolder: string | null): Settings {
   const port = env.PORT === undefined || env.PORT === '' ? 4747 : Number(env.PORT);
   if (!Number.isInteger(port) || port < 0 || port > 65_535)
     throw new Error(`PORT is "${env.PORT}": it has to be a number from 0 to 65535.`);
   const dataFolder = resolve(env.THAWLINE_DATA || defaultData);
-  return { host: env.HOST || '127.0.0.1', port, dataFolder, mediaFolders: readFolders(env.THAWLINE_MEDIA ?? ''), webFolder };
+  return {
+    host: env.HOST || '127.0.0.1',
+    port,
+    dataFolder,
+    mediaFolders: readFolders('THAWLINE_MEDIA', env.THAWLINE_MEDIA ?? ''),
+    renderFolders: env.THAWLINE_RENDERS
+      ? readFolders('THAWLINE_RENDERS', env.THAWLINE_RENDERS)
+      : [{ name: 'renders', path: join(dataFolder, 'renders') }],
+    desk: readAddress(env.THAWLINE_DESK ?? ''),
+    webFolder,
+  };
+}
+
+function readAddress(text: string): string | null {
+  if (text === '') return null;
+  if (!URL.canParse(text) || !/^https?:$/.test(new URL(text).protocol))
+    throw new Error(`THAWLINE_DESK is "${text}": it has to be an address such as http://127.0.0.1:4750.`);
+  return text.replace(/\/+$/, '');
 }
 
 /** Paths with colons between them, as in PATH. Two folders of one name are told apart by a number. */
-function readFolders(text: string): MediaFolder[] {
+function readFolders(variable: string, text: string): MediaFolder[] {
   const folders: MediaFolder[] = [];
   for (const part of text.split(delimiter).filter(Boolean)) {
     const path = resolve(part);
     if (!statSync(path, { throwIfNoEntry: false })?.isDirectory())
-      throw new Error(`THAWLINE_MEDIA names ${part}, which is not a folder.`);
+      throw new Error(`${variable} names ${part}, which is not a folder.`);
     const own = basename(path) || 'root';
     const taken = folders.filter((f) => f.name === own || f.name.startsWith(`${own} (`)).length;
     folders.push({ name: taken === 0 ? own : `${own} (${taken + 1})`, path });
@@ -46,5 +67,9 @@ function readFolders(text: string): MediaFolder[] {
 export const places = {
   incoming: (settings: Settings): string => join(settings.dataFolder, 'incoming'),
   media: (settings: Settings, id: string): string => join(settings.dataFolder, 'media', id),
-  renders: (settings: Settings): string => join(settings.dataFolder, 'renders'),
+  /** Parts of renders that are under way, a folder each. */
+  works: (settings: Settings): string => join(settings.dataFolder, 'works'),
+  work: (settings: Settings, id: string): string => join(settings.dataFolder, 'works', id),
+  /** Parts of renders that are kept. */
+  cache: (settings: Settings): string => join(settings.dataFolder, 'cache'),
 };

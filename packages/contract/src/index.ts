@@ -1,3 +1,5 @@
+export type { DeskSpec, FileFacts, Reason } from '@thawline/desk';
+export { objections, reasonSentence } from '@thawline/desk';
 export type { ErrorCode, ErrorReply } from './errors.js';
 export { ERROR_CODES, errorSchema } from './errors.js';
 export { openapi } from './openapi.js';
@@ -5,6 +7,7 @@ export type { Route, RouteName } from './routes.js';
 export { address, routes } from './routes.js';
 export type {
   AlignedReply,
+  CacheReply,
   ChangeReply,
   CheckReply,
   CheckSummary,
@@ -16,12 +19,14 @@ export type {
   JobReply,
   LoudnessReply,
   OpenEditReply,
+  OutputsReply,
   PanReply,
   ProjectState,
   ReceiptReply,
   Region,
   ScanReply,
   ServerEvent,
+  TrialReply,
 } from './schemas.js';
 export {
   addQuerySchema,
@@ -34,6 +39,7 @@ export {
   findBodySchema,
   frameRangeSchema,
   inPlaceBodySchema,
+  JOB_KINDS,
   JOB_STATES,
   jobSchema,
   newProjectSchema,

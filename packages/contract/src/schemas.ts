@@ -1,5 +1,6 @@
 import { parseRate } from '@thawline/core/time';
-import { commandSchema, documentSchema, FRAME_CAUSES, idSchema, rateSchema, sourceSchema } from '@thawline/project';
+import { deskSpecSchema } from '@thawline/desk';
+import { commandSchema, documentSchema, FRAME_CAUSES, formSchema, idSchema, rateSchema, sourceSchema } from '@thawline/project';
 import { z } from 'zod';
 
 /** Shapes of what travels between browser and server. */
@@ -131,22 +132,30 @@ export const ledgerSchema = z.object({
   remarks: z.array(z.object({ code: z.string(), text: z.string() })),
 });
 
-export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
+/** paused: a person keeps it from beginning, or from going on; whoever resumes it puts it back into the queue. */
+export const JOB_STATES = ['queued', 'running', 'paused', 'done', 'failed', 'cancelled'] as const;
+
+export const JOB_KINDS = [
+  ...(['proxy', 'sound', 'check', 'compare', 'align', 'heldout', 'pan'] as const),
+  ...(['render', 'receipt', 'trial', 'deliver'] as const),
+] as const;
 
 export const jobSchema = z.object({
   id: idSchema,
   projectId: idSchema,
-  kind: z.enum(['proxy', 'sound', 'check', 'compare', 'align', 'heldout', 'pan', 'render']),
+  kind: z.enum(JOB_KINDS),
   state: z.enum(JOB_STATES),
   /** What it works on, for people: a source's or a timeline's name. */
   label: z.string(),
-  /** Media id of a check, proxy, held-out test or pan (of a part's check with "-part" behind it), of a comparison the second one's; timeline id of a render. */
+  /** Media id of a check, proxy, held-out test or pan (of a part's check with "-part" behind it), of a comparison the second one's; timeline id of a render or its trial; the render's job id of a receipt or a hand-over. */
   subject: z.string(),
   done: z.int(),
   total: z.int().nullable(),
   phase: z.string(),
   /** Estimated from the pace so far; null until there is one. */
   secondsLeft: z.number().nullable(),
+  /** Frame of the newest picture of what is being made; null where there is none to look at. */
+  picture: z.int().nullable(),
   error: z.object({ code: z.string(), message: z.string() }).nullable(),
   createdAt: z.string(),
   endedAt: z.string().nullable(),
@@ -158,6 +167,16 @@ export const regionSchema = z
   .object({ x: z.number(), y: z.number(), width: z.number(), height: z.number() })
   .refine((r) => r.x >= 0 && r.y >= 0 && r.width > 0 && r.height > 0 && r.x + r.width <= 1.0001 && r.y + r.height <= 1.0001);
 export type Region = z.infer<typeof regionSchema>;
+
+/** What of a timeline is rendered, and as what. */
+const wanted = {
+  timelineId: idSchema,
+  /** In to out only. */
+  range: z.boolean().default(false),
+  /** The frames of this clip only. */
+  clipId: idSchema.nullable().default(null),
+  form: formSchema.prefault({}),
+};
 
 export const startJobSchema = z.discriminatedUnion('kind', [
   z.object({
@@ -182,8 +201,24 @@ export const startJobSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('pan'), sourceId: idSchema }),
   /** Hides every second picture and makes it again from its neighbours. */
   z.object({ kind: z.literal('heldout'), sourceId: idSchema }),
-  /** The whole timeline, or its in to out. */
-  z.object({ kind: z.literal('render'), timelineId: idSchema, range: z.boolean().default(false) }),
+  z.object({
+    kind: z.literal('render'),
+    ...wanted,
+    /** The file's name without its ending; one is made of the timeline's where there is none. */
+    name: z.string().max(200).nullable().default(null),
+    /** One of the folders for renders, by its name; the first where there is none. */
+    folder: z.string().max(200).nullable().default(null),
+    /** Frames of the render whose part is written anew, whatever there is of it. */
+    anew: z.array(z.int().min(0)).max(10_000).default([]),
+  }),
+  /** Writes a little of it and throws that away: what all of it would cost. */
+  z.object({ kind: z.literal('trial'), ...wanted, folder: z.string().max(200).nullable().default(null) }),
+  /** Measures a rendered file again as it lies on the disk now. */
+  z.object({ kind: z.literal('receipt'), jobId: idSchema }),
+  /** The same render once more, as the edit was then; with frames whose parts are written anew. */
+  z.object({ kind: z.literal('rerender'), jobId: idSchema, anew: z.array(z.int().min(0)).max(10_000).default([]) }),
+  /** Hands a rendered file over to the intake desk. */
+  z.object({ kind: z.literal('deliver'), jobId: idSchema }),
 ]);
 
 export const stretchSchema = z.object({
@@ -302,6 +337,20 @@ export const secondsRangeSchema = z.object({ from: z.coerce.number(), to: z.coer
 /** How a timeline's sound is saved. */
 export const waveFormSchema = z.object({ form: z.enum(['s24', 'f32']).default('s24') });
 
+/** Lines of a receipt, in their order. */
+export const RECEIPT_WHAT = [
+  ...(['rate', 'frames', 'length', 'timing', 'size', 'coding', 'colour', 'timecode', 'sound', 'sync'] as const),
+  ...(['held', 'hitches', 'pictures'] as const),
+] as const;
+
+/** What the desk made of a file. */
+export const deliverySchema = z.object({
+  jobId: idSchema,
+  at: z.string(),
+  accepted: z.boolean(),
+  reasons: z.array(z.string()),
+});
+
 /** How two sources match; a and b are sources' ids as they were asked for. */
 export const comparisonSchema = z.object({
   jobId: idSchema,
@@ -334,9 +383,23 @@ export const timingSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('still') }),
 ]);
 
+const namedPicture = z.object({ source: z.string(), picture: z.int() });
+
+/** What a rendered file was measured to be. Never changed: measuring it again gives another one. */
 export const receiptSchema = z.object({
+  /** Of the job that measured. */
   jobId: idSchema,
+  /** Of the job that rendered. */
+  renderId: idSchema,
+  /** Its name, the folder it lies in, and all that was written. */
   file: z.string(),
+  folder: z.string(),
+  files: z.array(z.string()),
+  form: formSchema,
+  formWords: z.string(),
+  /** At the render's rate. */
+  rate: rateSchema,
+  range: z.object({ from: z.int(), to: z.int() }),
   timeline: z.string(),
   timelineId: idSchema,
   madeAt: z.string(),
@@ -344,15 +407,61 @@ export const receiptSchema = z.object({
   differs: z.int(),
   lines: z.array(
     z.object({
-      what: z.enum(['rate', 'frames', 'length', 'timing', 'size', 'sound', 'pictures']),
+      what: z.enum(RECEIPT_WHAT),
       asked: z.string(),
       measured: z.string(),
       same: z.boolean(),
     }),
   ),
-  wrong: z.array(z.object({ frame: z.int(), shows: z.int() })),
+  wrong: z.array(
+    z.object({
+      /** Of the file; `frames` of them are alike. */
+      frame: z.int(),
+      frames: z.int(),
+      shows: z.int().nullable(),
+      asked: namedPicture.nullable(),
+      shown: namedPicture.nullable(),
+    }),
+  ),
+  alike: z.int(),
+  frames: z.int(),
+  reused: z.int().nullable(),
+  loudness: z.number().nullable(),
+  peak: z.number().nullable(),
+  fingerprint: z.string(),
+  /** Whether the file on the disk is the one that was measured. */
+  disk: z.enum(['same', 'changed', 'missing']),
+  deliveries: z.array(deliverySchema),
 });
 export type ReceiptReply = z.infer<typeof receiptSchema>;
+
+/** What a render would cost, estimated from a little of it. */
+export const trialSchema = z.object({
+  jobId: idSchema,
+  frames: z.int(),
+  /** Frames whose pictures are there already. */
+  reused: z.int(),
+  bytes: z.number(),
+  seconds: z.number(),
+  /** How near coded pictures come to the composed ones, luma in dB; null where nothing is lost. */
+  psnr: z.number().nullable(),
+  /** Bytes that are free where it is written. */
+  free: z.number(),
+  loudness: z.number().nullable(),
+  peak: z.number().nullable(),
+});
+export type TrialReply = z.infer<typeof trialSchema>;
+
+/** What is kept of renders, so that what is unchanged is not written again. */
+export const cacheSchema = z.object({ bytes: z.number(), files: z.int(), most: z.number() });
+export type CacheReply = z.infer<typeof cacheSchema>;
+
+/** Where renders go, and the desk they may be handed to. */
+export const outputsSchema = z.object({
+  folders: z.array(z.object({ name: z.string(), path: z.string(), free: z.number().nullable() })),
+  desk: z.object({ address: z.string(), spec: deskSpecSchema.nullable(), words: z.string() }).nullable(),
+});
+export type OutputsReply = z.infer<typeof outputsSchema>;
 
 /** What the server says unasked, as server-sent events with JSON data. */
 export const eventSchema = z.discriminatedUnion('type', [

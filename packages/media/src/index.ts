@@ -1,24 +1,31 @@
 import { encode } from './encode.js';
-import { openJpegs, openPictures, tileJpegs } from './pictures.js';
+import { join } from './join.js';
+import { jpegOf, openJpegs, openPictures, tileJpegs } from './pictures.js';
 import type { Media } from './port.js';
 import { probe, probeSeries } from './probe.js';
 import { openSound } from './sound.js';
 
+export type { Encoding } from './colour.js';
+export { settledColour } from './colour.js';
 export type {
   AnyIterable,
+  Colour,
   EncodeRequest,
+  JoinRequest,
   Known,
   Media,
   MediaCode,
   PictureRequest,
   Pictures,
+  PixelRange,
   Probe,
   SoundFacts,
   SoundRequest,
+  VideoCodec,
 } from './port.js';
 export { MEDIA_CODES, MediaError } from './port.js';
 
 /** The port's one adapter: FFmpeg as a process. */
-export const ffmpeg: Media = { probe, probeSeries, openPictures, openSound, openJpegs, tileJpegs, encode };
+export const ffmpeg: Media = { probe, probeSeries, openPictures, openSound, openJpegs, jpegOf, tileJpegs, encode, join };
 export { seriesName, seriesPattern } from './process.js';
 export { sentence } from './sentences.js';

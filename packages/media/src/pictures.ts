@@ -1,6 +1,8 @@
 import type { Readable, Writable } from 'node:stream';
 import { pictureBytes, pixelLayout } from '@thawline/core/picture';
-import { pictureCount, pictureSeconds } from '@thawline/core/time';
+import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
+import { conversion, type Encoding, nameOf, settledColour } from './colour.js';
+import { rawInput } from './encode.js';
 import { type Known, MediaError, type PictureRequest } from './port.js';
 import { GUARD, run, SERIES, SERIES_GUARD, safePath } from './process.js';
 
@@ -103,7 +105,12 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   if (luma && scaled) filters.push(`scale=${width}:${height}:${flags}:in_range=full:out_range=full`, 'format=gray');
   else {
     if (request.pixelFormat === 'gray') filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
-    if (scaled) filters.push(`scale=${width}:${height}:${flags}`);
+    const stored = settledColour(known.colour, known.height);
+    const changed = request.colour ? conversion(known.pixelFormat, stored, request.colour) : [];
+    if (scaled || changed.length > 0)
+      filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...changed].join(':'));
+    // Named here, or FFmpeg would put a conversion of its own behind.
+    if (changed.length > 0) filters.push(`format=${request.pixelFormat}`);
   }
   const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
   if (request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width)
@@ -192,6 +199,25 @@ async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGe
   await process.done;
 }
 
+/** A raw picture as a JPEG: see the port. */
+export async function jpegOf(
+  picture: Uint8Array,
+  request: { width: number; height: number; pixelFormat: string; colour?: Encoding; most: number },
+  signal?: AbortSignal,
+): Promise<Uint8Array> {
+  const even = (n: number): number => Math.max(2, Math.round(n / 2) * 2);
+  const width = even(Math.min(request.most, request.width));
+  const height = even((request.height * width) / request.width);
+  const { matrix, range } = request.colour ?? settledColour(undefined, request.height);
+  const colours = `in_color_matrix=${nameOf(matrix)}:in_range=${range}:out_color_matrix=bt601:out_range=full`;
+  const args = [
+    ...['-hide_banner', '-v', 'error', '-protocol_whitelist', 'file,pipe', ...rawInput({ ...request, rate: rate(25) })],
+    ...['-vf', `scale=${width}:${height}:flags=bicubic:${colours},format=yuvj420p`, '-frames:v', '1'],
+    ...['-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', 'pipe:1'],
+  ];
+  return collected(run('ffmpeg', args, ['pipe', 'pipe', 'pipe'], 'decode-failed', signal), [picture]);
+}
+
 /** Several JPEGs as one, side by side: see the port. */
 export async function tileJpegs(
   jpegs: readonly Uint8Array[],
@@ -203,10 +229,14 @@ export async function tileJpegs(
     ...['-vf', `scale=${tile.width}:${tile.height}:flags=bicubic,tile=${jpegs.length}x1`, '-frames:v', '1'],
     ...['-c:v', 'mjpeg', '-q:v', '5', '-f', 'image2pipe', 'pipe:1'],
   ];
-  const process = run('ffmpeg', args, ['pipe', 'pipe', 'pipe'], 'decode-failed', signal);
+  return collected(run('ffmpeg', args, ['pipe', 'pipe', 'pipe'], 'decode-failed', signal), jpegs);
+}
+
+/** What a process gives back for what it is given. */
+async function collected(process: ReturnType<typeof run>, given: readonly Uint8Array[]): Promise<Uint8Array> {
   const stdin = process.child.stdin as Writable;
   stdin.on('error', () => undefined);
-  for (const jpeg of jpegs) stdin.write(jpeg);
+  for (const bytes of given) stdin.write(bytes);
   stdin.end();
   const parts: Buffer[] = [];
   for await (const part of process.child.stdout as Readable) parts.push(part as Buffer);

@@ -1,4 +1,5 @@
 import type { Rate, Timing } from '@thawline/core/time';
+import type { Encoding } from './colour.js';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
@@ -27,11 +28,23 @@ export interface Probe {
   readonly sampleAspect: number;
   readonly codec: string;
   readonly pixelFormat: string;
+  /** What the file says of its colours. Files that were read before this was asked have none. */
+  readonly colour?: Colour;
   readonly container: string;
   readonly fields: 'progressive' | 'top' | 'bottom';
   readonly sound: SoundFacts | null;
   /** What the file calls its first picture: "01:00:00:00", with ";" for drop-frame; null where it says nothing. */
   readonly timecode: string | null;
+}
+
+export type PixelRange = 'limited' | 'full';
+
+/** Names of ITU-T H.273 as FFmpeg spells them ("bt709", "smpte170m"); null where the file says nothing. */
+export interface Colour {
+  readonly matrix: string | null;
+  readonly primaries: string | null;
+  readonly transfer: string | null;
+  readonly range: PixelRange | null;
 }
 
 export interface SoundFacts {
@@ -57,6 +70,9 @@ export const MEDIA_CODES = [
   'decode-failed',
   'encode-failed',
   'disk-full',
+  'killed',
+  'no-folder',
+  'source-changed',
   'aborted',
 ] as const;
 export type MediaCode = (typeof MEDIA_CODES)[number];
@@ -86,6 +102,8 @@ export interface PictureRequest {
   readonly count?: number;
   /** Scaling by area average (checks) or bicubic (pictures for people). Default bicubic. */
   readonly scaling?: 'area' | 'bicubic';
+  /** Matrix and range wanted; the file's own are converted where they differ. Default: as stored. */
+  readonly colour?: Encoding;
   /** Only this part of each picture (its own pixels, even numbers), cut out before scaling. */
   readonly crop?: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
   /** Scales the two fields apart, so that each of the result's lines is of one moment. The height has to be a multiple of 4. */
@@ -105,28 +123,46 @@ export interface SoundRequest {
   readonly signal?: AbortSignal;
 }
 
+export type VideoCodec = 'h264' | 'vp9' | 'av1' | 'ffv1';
+
 export interface EncodeRequest {
   readonly width: number;
   readonly height: number;
   readonly rate: Rate;
   readonly pixelFormat: string;
   /** png: numbered files; the path then is a pattern such as seriesPattern gives. */
-  readonly form: 'mp4' | 'mkv' | 'y4m' | 'png';
+  readonly form: 'mp4' | 'webm' | 'mkv' | 'y4m' | 'png';
+  /** Default: h264 for mp4, vp9 for webm, ffv1 for mkv. */
+  readonly codec?: VideoCodec;
   /** Interleaved 32-bit float samples come beside the pictures. */
   readonly sound?: { readonly sampleRate: number; readonly channels: number };
-  /** x264 quality for mp4, 0 (lossless) to 51; default 18. */
+  /** Constant quality of h264 (0 lossless to 51; default 18), vp9 (0 lossless to 63; default 24) and av1 (1 to 63; default 24). */
   readonly crf?: number;
   /** Encoder threads; x264's output depends on their number, so that what has to be the same everywhere states it. */
   readonly threads?: number;
-  /** x264 preset for mp4; default "veryfast". */
+  /** x264 preset; default "veryfast". */
   readonly preset?: string;
+  /** Written into the file where the form has it; numbered PNGs are converted from it. */
+  readonly colour?: Encoding & Pick<Colour, 'primaries' | 'transfer'>;
   /** When each picture begins, in ticks of 1/90000 s, rising; for variable timing (mp4 only, at most 2,000 pictures). */
   readonly ticks?: readonly number[];
   readonly signal?: AbortSignal;
 }
 
+export interface JoinRequest {
+  /** Files that encode wrote with one request, as MP4 or for mkv as FFV1 in mkv, whose pictures follow each other. */
+  readonly parts: readonly { readonly path: string; readonly pictures: number }[];
+  readonly rate: Rate;
+  /** Sound is AAC in mp4, Opus in webm, FLAC in mkv. */
+  readonly form: 'mp4' | 'webm' | 'mkv';
+  readonly sound?: { readonly sampleRate: number; readonly channels: number };
+  /** What the first picture is called: "01:00:00:00", with ";" for drop-frame. */
+  readonly timecode?: string;
+  readonly signal?: AbortSignal;
+}
+
 /** What a decoder has to know of a file to count its pictures. */
-export type Known = Pick<Probe, 'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat'>;
+export type Known = Pick<Probe, 'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour'>;
 
 export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
 
@@ -161,6 +197,17 @@ export interface Media {
     probe: Known,
     request: { width: number; height: number; quality: number; from?: number; count?: number; signal?: AbortSignal },
   ): AsyncIterable<Uint8Array>;
+  /**
+   * Puts files of encode one behind the other without coding their pictures again, each picture at its frame of the rate exactly, with
+   * sound beside them. What encode says of failure goes for this.
+   */
+  join(path: string, request: JoinRequest, sound?: AnyIterable<Float32Array>): Promise<void>;
+  /** One raw picture as a JPEG, scaled to at most `most` wide. */
+  jpegOf(
+    picture: Uint8Array,
+    request: { width: number; height: number; pixelFormat: string; colour?: Encoding; most: number },
+    signal?: AbortSignal,
+  ): Promise<Uint8Array>;
   /** One JPEG of several, side by side, each scaled to exactly width x height. */
   tileJpegs(jpegs: readonly Uint8Array[], tile: { width: number; height: number }, signal?: AbortSignal): Promise<Uint8Array>;
 }

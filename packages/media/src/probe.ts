@@ -11,6 +11,7 @@ import {
   type Timing,
   timingSeconds,
 } from '@thawline/core/time';
+import { colourOf } from './colour.js';
 import { MediaError, type Probe, type SoundFacts } from './port.js';
 import { GUARD, run, SERIES, SERIES_GUARD, safePath, stillDemuxer } from './process.js';
 
@@ -21,6 +22,10 @@ interface Stream {
   readonly width?: number;
   readonly height?: number;
   readonly pix_fmt?: string;
+  readonly color_range?: string;
+  readonly color_space?: string;
+  readonly color_primaries?: string;
+  readonly color_transfer?: string;
   readonly field_order?: string;
   readonly r_frame_rate?: string;
   readonly avg_frame_rate?: string;
@@ -91,9 +96,22 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     firstSeconds,
     ...looks(described, video),
     fields,
-    sound: audio ? soundFacts(audio, times.soundSeconds, firstSeconds) : null,
+    sound: audio ? soundFacts(await withoutLead(path, audio, signal), times.soundSeconds, firstSeconds) : null,
     timecode: timecodeOf(described),
   };
+}
+
+/** Opus starts before its first sample that counts; what is heard begins where the decoder says it does. */
+async function withoutLead(path: string, audio: Stream, signal?: AbortSignal): Promise<Stream> {
+  if (audio.codec_name !== 'opus') return audio;
+  const args = [...COMMON, '-select_streams', String(audio.index), '-read_intervals', '%+#1'];
+  const entries = ['-show_entries', 'frame=pts_time', '-of', 'csv=p=0', safePath(path)];
+  const process = run('ffprobe', [...args, ...entries], ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  let said = '';
+  for await (const chunk of process.child.stdout as Readable) said += String(chunk);
+  await process.done;
+  const heard = Number.parseFloat(said);
+  return Number.isFinite(heard) ? { ...audio, start_time: String(heard) } : audio;
 }
 
 /** Numbered pictures as one clip: see the port. The first one is looked at; the others are found out when they are decoded. */
@@ -163,7 +181,7 @@ function timecodeOf(described: Described): string | null {
 function looks(
   described: Described,
   video: Stream,
-): Pick<Probe, 'width' | 'height' | 'sampleAspect' | 'codec' | 'pixelFormat' | 'container'> {
+): Pick<Probe, 'width' | 'height' | 'sampleAspect' | 'codec' | 'pixelFormat' | 'colour' | 'container'> {
   const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
   const [width, height] = [video.width ?? 0, video.height ?? 0];
   return {
@@ -172,6 +190,7 @@ function looks(
     sampleAspect: sampleAspect(video, turned),
     codec: video.codec_name ?? 'unknown',
     pixelFormat: video.pix_fmt ?? 'yuv420p',
+    colour: colourOf(video),
     container: described.format?.format_name ?? '',
   };
 }

@@ -76,10 +76,12 @@ export function run(
     child.once('error', (error: NodeJS.ErrnoException) => {
       reject(new MediaError(error.code === 'ENOENT' ? 'no-ffmpeg' : failure, error.message));
     });
-    child.once('close', (code) => {
+    child.once('close', (code, killer) => {
       signal?.removeEventListener('abort', stop);
       if (signal?.aborted) reject(new MediaError('aborted'));
       else if (code === 0) resolve();
+      // Nobody here sends a signal and then waits for a good end.
+      else if (killer) reject(new MediaError('killed', killer));
       else if (/No space left on device/.test(said)) reject(new MediaError('disk-full', lastLine(said)));
       else reject(new MediaError(failure, lastLine(said) || `${program} ended with ${code}`));
     });

@@ -16,6 +16,9 @@ const SENTENCES: Record<MediaCode, (file: string) => string> = {
   'decode-failed': (f) => `${f} stopped decoding on the way.`,
   'encode-failed': (f) => `Writing from ${f} stopped on the way.`,
   'disk-full': (f) => `The disk is full; ${f} was not written and nothing was left behind.`,
+  killed: (f) => `FFmpeg was ended from outside while it worked on ${f}. Nothing half done was kept: start it again.`,
+  'no-folder': (f) => `The folder that ${f} was to be written to is gone or takes no files. Nothing half done was kept.`,
+  'source-changed': (f) => `A source of ${f} was replaced while it was read. Nothing made from it was kept: start it again.`,
   aborted: (f) => `${f} was stopped.`,
 };
 

@@ -27,6 +27,20 @@ export {
 } from './document.js';
 export type { OpenedEdit, OpenOptions, SaveOptions } from './edits.js';
 export { fromEdit, toEdit } from './edits.js';
+export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput } from './form.js';
+export {
+  CODEC_WORDS,
+  FORM_KINDS,
+  FORMS,
+  fileNameOf,
+  formSchema,
+  formWords,
+  presetSchema,
+  QUALITIES,
+  qualityWords,
+  RATE_WAYS,
+  settledForm,
+} from './form.js';
 export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './ledger.js';
 export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './ledger.js';
 export type { EditForm } from './losses.js';
@@ -54,6 +68,8 @@ export {
 } from './reading.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
+export type { Rendered } from './rendered.js';
+export { AT_RATE, otherRate, renderedAt } from './rendered.js';
 export { curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
 export type { Reuse, ReusedStretch } from './reuse.js';
 export { reusedStretches } from './reuse.js';

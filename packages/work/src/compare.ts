@@ -1,16 +1,15 @@
-import { type Size, shrinkPlane } from '@thawline/core/picture';
+import type { Size } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Rate, rateToNumber } from '@thawline/core/time';
 import { type Match, matchSequences, type Sequence } from '@thawline/core/truth';
 import { type Media, MediaError } from '@thawline/media';
 import type { Progress } from './check.js';
-import { composed, type RenderInput, rangeOf, type SourceFile } from './compose.js';
+import { type RenderInput, rangeOf, type SourceFile } from './compose.js';
+import { smallFrames } from './small.js';
 
 /** Width and height of what is compared; for clips beyond LONG pictures half of it, so that two of six hours fit into memory. */
 const WIDTH = 64;
 const HEIGHT = 36;
 const LONG = 120_000;
-/** A timeline's frames are composed at about this width, and averaged from there. */
-const COMPOSED_WIDTH = 256;
 
 /** How two files match. Seconds and rates beside core's pictures. */
 export interface Comparison extends Omit<Match, 'start' | 'step'> {
@@ -52,18 +51,6 @@ function sideOf(media: Media, compared: Compared, signal?: AbortSignal): Side {
     count: pictureCount(probe.timing),
     pictures: (size) => media.openPictures(path, probe, { ...request, ...size }),
   };
-}
-
-async function* smallFrames(media: Media, input: RenderInput, size: Size, signal?: AbortSignal): AsyncGenerator<Uint8Array> {
-  const { width, height } = input.timeline;
-  const scale = Math.min(1, COMPOSED_WIDTH / width);
-  const even = (n: number): number => Math.max(2, Math.round((n * scale) / 2) * 2);
-  const frame = { width: Math.max(size.width, even(width)), height: Math.max(size.height, even(height)) };
-  for await (const picture of composed(media, input, frame, signal)) {
-    const small = new Uint8Array(size.width * size.height);
-    shrinkPlane(picture, frame.width, frame.height, small, size.width, size.height);
-    yield small;
-  }
 }
 
 /** Decodes both small, a timeline as it would be rendered, and finds which pictures they share. */

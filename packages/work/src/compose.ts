@@ -1,7 +1,16 @@
 import { exposures, positionAt } from '@thawline/core/cadence';
-import { type Box, fillBlack, pictureBytes, pixelLayout, placeBox, placePicture, type Size } from '@thawline/core/picture';
+import {
+  type Box,
+  fillBlack,
+  type PixelLayout,
+  pictureBytes,
+  pixelLayout,
+  placeBox,
+  placePicture,
+  type Size,
+} from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
-import { type Media, MediaError, type Probe } from '@thawline/media';
+import { type Encoding, type Media, MediaError, type Probe } from '@thawline/media';
 import {
   type Clip,
   chosenFrames,
@@ -24,6 +33,16 @@ import { PictureWalk } from './pictures.js';
 export interface SourceFile {
   readonly path: string;
   readonly probe: Probe;
+  /** Another one whenever the file's contents are others; what is made from it may be kept under it. */
+  readonly identity?: string;
+}
+
+/** What frames are composed as. */
+export interface Look {
+  /** A planar format of core/picture. */
+  readonly pixelFormat: string;
+  /** Sources of other colours are converted. Null: each as it is stored. */
+  readonly colour: Encoding | null;
 }
 
 export interface RenderInput {
@@ -33,6 +52,8 @@ export interface RenderInput {
   readonly files: Readonly<Record<string, SourceFile>>;
   /** In to out, `to` not included; the whole timeline when left out. */
   readonly range?: FrameRange | null;
+  /** 8-bit 4:2:0 in the sources' own colours when left out. */
+  readonly look?: Look;
   /** Threads for pictures made by motion; else they are made here. */
   readonly threads?: MotionThreads;
 }
@@ -42,9 +63,14 @@ export interface FrameRange {
   readonly to: number;
 }
 
-/** Frames are composed in this pixel format. */
-export const FORMAT = 'yuv420p';
-const LAYOUT = pixelLayout(FORMAT) as NonNullable<ReturnType<typeof pixelLayout>>;
+const PLAIN: Look = { pixelFormat: 'yuv420p', colour: null };
+
+/** How frames of an input lie in their buffers. */
+export function layoutOf({ look = PLAIN }: Pick<RenderInput, 'look'>): PixelLayout {
+  const layout = pixelLayout(look.pixelFormat);
+  if (!layout) throw new MediaError('encode-failed', `no such pixel format: ${look.pixelFormat}`);
+  return layout;
+}
 
 export function rangeOf(input: Pick<RenderInput, 'timeline' | 'range'>): FrameRange {
   return input.range ?? { from: 0, to: timelineLength(input.timeline) };
@@ -62,7 +88,9 @@ export function timingFrom(files: RenderInput['files']): TimingOf {
 export async function* composed(media: Media, input: RenderInput, size: Size, signal?: AbortSignal): AsyncGenerator<Uint8Array> {
   const { project, timeline } = input;
   const range = rangeOf(input);
-  const frame = new Uint8Array(pictureBytes(LAYOUT, size.width, size.height));
+  const layout = layoutOf(input);
+  const full = input.look?.colour?.range === 'full';
+  const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
   let at = range.from;
   for (const whole of segmentsOf(timeline)) {
     const from = Math.max(range.from, whole.from);
@@ -70,18 +98,18 @@ export async function* composed(media: Media, input: RenderInput, size: Size, si
     if (to <= from) continue;
     at = to;
     const source = whole.clip && sourceOf(project, whole.clip.sourceId);
-    fillBlack(LAYOUT, size.width, size.height, frame);
+    fillBlack(layout, size.width, size.height, frame, full);
     if (!whole.clip || !source) {
       for (let n = from; n < to; n++) yield frame;
       continue;
     }
     const box = boxAt(shapeOf(input, source), timeline, whole.clip, size);
     for await (const picture of clipFrames(media, input, whole.clip, source, { from, to }, box, signal)) {
-      placePicture(LAYOUT, picture, box, size, frame);
+      placePicture(layout, picture, box, size, frame);
       yield frame;
     }
   }
-  fillBlack(LAYOUT, size.width, size.height, frame);
+  fillBlack(layout, size.width, size.height, frame, full);
   for (let n = at; n < range.to; n++) yield frame;
 }
 
@@ -96,12 +124,12 @@ function clipFrames(
   signal?: AbortSignal,
 ): AsyncGenerator<Uint8Array> {
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
+  const layout = layoutOf(input);
   const moving = clip.fit === 'motion';
-  const mixed = mixing(LAYOUT, box.width, box.height, clip.mix);
-  const between = moving ? new Moving(LAYOUT, box.width, box.height) : mixed;
-  const bytes = pictureBytes(LAYOUT, box.width, box.height);
-  const pool =
-    moving && input.threads ? new MotionPool(input.threads, { layout: LAYOUT, width: box.width, height: box.height }) : null;
+  const mixed = mixing(layout, box.width, box.height, clip.mix);
+  const between = moving ? new Moving(layout, box.width, box.height) : mixed;
+  const bytes = pictureBytes(layout, box.width, box.height);
+  const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width: box.width, height: box.height }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
   const open = (at: number) => picturesOf(media, input, source, at, box, signal);
   const chosen = chosenFrames(clip.instead, 'blend');
@@ -111,7 +139,7 @@ function clipFrames(
     mixed: { at: (n) => chosen.has(from - clip.start + n + clip.headTrim), by: mixed },
     pool,
     ahead: pool ? framesAhead(pool, clip.shutter) : 0,
-    layout: LAYOUT,
+    layout,
     bytes,
     frames: to - from,
     exposed: (n) => exposures(mapping, from - clip.start + n, clip.shutter, between.parts, moving),
@@ -139,21 +167,23 @@ async function* picturesOf(
   if (!file) throw new MediaError('missing-file');
   const scaled =
     box.width === file.probe.width && box.height === file.probe.height ? {} : { width: box.width, height: box.height };
+  const { pixelFormat, colour } = input.look ?? PLAIN;
   yield* media.openPictures(file.path, file.probe, {
-    pixelFormat: FORMAT,
+    pixelFormat,
     from: first,
     ...scaled,
+    ...(colour ? { colour } : {}),
     ...(signal ? { signal } : {}),
   });
 }
 
-function shapeOf(input: RenderInput, source: Source): Size {
+export function shapeOf(input: RenderInput, source: Source): Size {
   const probe = input.files[source.mediaId]?.probe;
   return probe ? { width: probe.width * probe.sampleAspect, height: probe.height } : source;
 }
 
 /** The clip's box in frames of `size`, which may be smaller than the timeline's own. */
-function boxAt(shape: Size, timeline: Timeline, clip: Clip, size: Size): Box {
+export function boxAt(shape: Size, timeline: Timeline, clip: Clip, size: Size): Box {
   const box = placeBox(shape, timeline, clip.framing);
   if (size.width === timeline.width && size.height === timeline.height) return box;
   const even = (n: number, scale: number): number => Math.round((n * scale) / 2) * 2;

@@ -1,3 +1,6 @@
+import { mkdtemp } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { rate } from '@thawline/core/time';
 import { ffmpeg, type Probe } from '@thawline/media';
 import {
@@ -6,11 +9,13 @@ import {
   clipsFor,
   commandSchema,
   emptyProject,
+  formSchema,
   noTiming,
   type Project,
+  type RenderFormInput,
   type Source,
 } from '@thawline/project';
-import type { RenderInput } from './index.js';
+import { type RenderInput, renderTimeline, type Unplaced } from './index.js';
 
 /** A file as a project's source. */
 export function fileSource(id: string, probe: Probe): Source {
@@ -57,4 +62,16 @@ export function timelineOf(project: Project): Project['timelines'][number] {
 export function after(input: RenderInput, ...commands: CommandInput[]): RenderInput {
   const project = changed(input.project, ...commands);
   return { ...input, project, timeline: timelineOf(project) };
+}
+
+/** Renders to a path without a cache, in a folder for parts that nobody shares. */
+export async function rendered(
+  input: RenderInput,
+  path: string,
+  form: RenderFormInput = {},
+  cache: string | null = null,
+): Promise<Unplaced & { readonly paths: string[] }> {
+  const work = await mkdtemp(join(tmpdir(), 'thawline-parts-'));
+  const unplaced = await renderTimeline(ffmpeg, { input, form: formSchema.parse(form), path, work, cache }, () => undefined);
+  return { ...unplaced, paths: await unplaced.place() };
 }

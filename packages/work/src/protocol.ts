@@ -1,11 +1,15 @@
+import type { DeskCode } from '@thawline/desk';
 import type { MediaCode, Probe } from '@thawline/media';
 import type { AlignResult } from './align.js';
 import type { CheckOptions, CheckResult } from './check.js';
 import type { Compared, Comparison } from './compare.js';
-import type { RenderInput, SourceFile } from './compose.js';
+import type { SourceFile } from './compose.js';
+import type { Delivered, DeliverRequest } from './deliver.js';
 import type { HeldOut } from './heldout.js';
 import type { PanResult } from './pan.js';
-import type { Receipt } from './receipt.js';
+import type { Receipt, ReceiptRequest } from './render/receipt.js';
+import type { RenderRequest } from './render/render.js';
+import type { Trial, TrialRequest } from './render/trial.js';
 import type { Loudness } from './wave.js';
 
 /** A heavy job as plain data: what a worker thread is given. */
@@ -18,8 +22,14 @@ export type JobSpec =
   | { readonly kind: 'sound'; readonly path: string; readonly probe: Probe; readonly folder: string }
   | { readonly kind: 'align'; readonly a: SourceFile; readonly b: SourceFile }
   | { readonly kind: 'compare'; readonly a: Compared; readonly b: Compared }
-  /** Writes to `path`, by way of a temporary file beside it, and measures what was written. */
-  | { readonly kind: 'render'; readonly input: RenderInput; readonly path: string };
+  /** Writes to `path`, by way of a temporary file beside it, measures what was written, and only then names it. */
+  | ({ readonly kind: 'render' } & Omit<RenderRequest, 'signal'>)
+  /** Measures a file that was rendered before against its edit. */
+  | ({ readonly kind: 'receipt' } & Omit<ReceiptRequest, 'signal'>)
+  /** Writes little of a render and throws it away: what all of it will cost. */
+  | ({ readonly kind: 'trial' } & Omit<TrialRequest, 'signal'>)
+  /** Hands a file over to a desk. */
+  | ({ readonly kind: 'deliver' } & Omit<DeliverRequest, 'signal'>);
 
 export interface JobResults {
   readonly proxy: { readonly pictures: number };
@@ -29,12 +39,23 @@ export interface JobResults {
   readonly sound: Loudness;
   readonly align: AlignResult;
   readonly compare: Comparison;
-  readonly render: Receipt;
+  readonly render: RenderResult;
+  readonly receipt: Receipt;
+  readonly trial: Trial;
+  readonly deliver: Delivered;
+}
+
+export interface RenderResult {
+  readonly receipt: Receipt;
+  /** Where the files are now. */
+  readonly paths: readonly string[];
+  /** Frames whose pictures had been written before. */
+  readonly reused: number;
 }
 export type JobKind = JobSpec['kind'];
 export type JobResult = JobResults[JobKind];
 
-export type JobErrorCode = MediaCode | 'crashed';
+export type JobErrorCode = MediaCode | DeskCode | 'crashed';
 
 /** To the worker. */
 export type ToWorker = { readonly type: 'abort' };
@@ -42,6 +63,8 @@ export type ToWorker = { readonly type: 'abort' };
 /** From the worker. Exactly one of done and failed ends a job. */
 export type FromWorker =
   | { readonly type: 'progress'; readonly done: number; readonly total: number | null; readonly phase: string }
+  /** What is being made looks like this now: a JPEG, and which frame it is. */
+  | { readonly type: 'picture'; readonly frame: number; readonly jpeg: Uint8Array }
   | { readonly type: 'done'; readonly result: JobResult }
   | { readonly type: 'failed'; readonly code: JobErrorCode; readonly detail: string; readonly which?: 'a' | 'b' };
 

@@ -5,8 +5,8 @@ import { join } from 'node:path';
 import { rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import type { CommandInput } from '@thawline/project';
-import { align, makeWave, mixedSound, type RenderInput, readLoudness, readWave, renderTimeline, SOUND_RATE } from './index.js';
-import { after, projectOf } from './project.fixture.js';
+import { align, makeWave, mixedSound, type RenderInput, readLoudness, readWave, SOUND_RATE } from './index.js';
+import { after, projectOf, rendered } from './project.fixture.js';
 
 /** Sound where it should be: measured on what is mixed and on what is rendered, from files with beeps at known samples. */
 const folder = mkdtempSync(join(tmpdir(), 'thawline-sync-'));
@@ -99,7 +99,7 @@ test('drift removed: the second recorder meets the first at both ends, in the re
   const lead = alone.timeline.clips.filter((c) => c.sourceId === 'i0');
   const input = after(alone, { type: 'setSound', timelineId: 't', clipIds: lead.map((c) => c.id), way: 'off' });
   const path = join(folder, 'out.mp4');
-  await renderTimeline(ffmpeg, input, path, quiet);
+  await rendered(input, path);
   const out: number[] = [];
   for await (const block of ffmpeg.openSound(path, { sampleRate: SOUND_RATE, channels: 1 })) out.push(...block);
   const at = (b: number): number => 2 + (b - 0.437) / 1.001;

@@ -1,5 +1,6 @@
 import { Worker } from 'node:worker_threads';
 import type { Progress } from './check.js';
+import type { Show } from './perform.js';
 import type { FromWorker, JobErrorCode, JobResult, JobSpec, ToWorker } from './protocol.js';
 
 /** A job failed, was stopped ("aborted") or its thread died ("crashed"). */
@@ -22,7 +23,13 @@ const PATIENCE_MS = 5000;
  * Runs a job in a thread of its own. Settles exactly once: with the result, or with JobError for failure, stop or crash.
  * @param entry the compiled worker file; tests that run from sources give the one in dist
  */
-export function runInThread(spec: JobSpec, entry: URL, progress: Progress, signal?: AbortSignal): Promise<JobResult> {
+export function runInThread(
+  spec: JobSpec,
+  entry: URL,
+  progress: Progress,
+  signal?: AbortSignal,
+  show?: Show,
+): Promise<JobResult> {
   return new Promise((resolve, reject) => {
     const worker = new Worker(entry, { workerData: spec });
     let patience: NodeJS.Timeout | undefined;
@@ -39,6 +46,9 @@ export function runInThread(spec: JobSpec, entry: URL, progress: Progress, signa
       switch (message.type) {
         case 'progress':
           progress(message.done, message.total, message.phase);
+          return;
+        case 'picture':
+          show?.(message.frame, message.jpeg);
           return;
         case 'done':
           settle(() => resolve(message.result));

@@ -82,6 +82,14 @@ function loudnessOf({ energy, peak }: LoudnessSteps): Loudness {
   return { loudness: integratedLoudness(energy), peak: peakLevel(peak) };
 }
 
+/** Loudness and peak of all of a file's sound. */
+export async function loudnessOfFile(media: Media, path: string, signal?: AbortSignal): Promise<Loudness> {
+  const meter = new LoudnessMeter(SOUND_CHANNELS);
+  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, ...(signal ? { signal } : {}) };
+  for await (const block of media.openSound(path, request)) meter.push(block);
+  return loudnessOf(meter.finish());
+}
+
 /** Bins of a level, from one on; fewer where it ends. Rejects with ENOENT while there is no waveform. */
 export async function readWave(folder: string, level: number, from: number, count: number): Promise<Uint8Array> {
   const file = await open(waveFile(folder));

@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
+import { DeskError } from '@thawline/desk';
 import { ffmpeg, MediaError } from '@thawline/media';
 import { SoundError } from './align.js';
 import { perform } from './perform.js';
@@ -23,8 +24,11 @@ const progress = (done: number, total: number | null, phase: string): void => {
   post({ type: 'progress', done, total, phase });
 };
 
+const show = (frame: number, jpeg: Uint8Array): void => post({ type: 'picture', frame, jpeg });
+
 try {
-  post({ type: 'done', result: await perform(ffmpeg, withThreads(workerData as JobSpec), progress, stop.signal) });
+  const result = await perform(ffmpeg, withThreads(workerData as JobSpec), progress, stop.signal, show);
+  post({ type: 'done', result });
 } catch (error) {
   if (error instanceof MediaError)
     post({
@@ -33,6 +37,7 @@ try {
       detail: error.detail,
       ...(error instanceof SoundError ? { which: error.which } : {}),
     });
+  else if (error instanceof DeskError) post({ type: 'failed', code: error.code, detail: error.detail });
   else post({ type: 'failed', ...systemFailure(error) });
 } finally {
   parentPort?.close();
@@ -41,7 +46,8 @@ try {
 /** Pictures made by motion come from threads of their own, as many as there are cores. */
 function withThreads(spec: JobSpec): JobSpec {
   const threads = { count: availableParallelism(), entry: new URL('./motionWorker.js', import.meta.url) };
-  return spec.kind === 'render' ? { ...spec, input: { ...spec.input, threads } } : spec;
+  const composing = spec.kind === 'render' || spec.kind === 'receipt' || spec.kind === 'trial';
+  return composing ? { ...spec, input: { ...spec.input, threads } } : spec;
 }
 
 function systemFailure(error: unknown): { code: 'disk-full' | 'crashed'; detail: string } {

@@ -1,5 +1,6 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { OnApplicationShutdown } from '@nestjs/common';
 import { DataSource } from 'typeorm';
 import { ENTITIES } from './entities.js';
 import { MIGRATIONS } from './migrations.js';
@@ -18,6 +19,39 @@ export async function openDatabase(folder: string): Promise<DataSource> {
   await source.initialize();
   await source.query('PRAGMA foreign_keys = ON');
   return source;
+}
+
+/**
+ * Takes a data folder for this process alone; throws with a sentence where another one has it. The lock is SQLite's own on a file of
+ * nothing else: the system lets go of it when the process ends, however that is.
+ */
+export async function takeFolder(folder: string): Promise<DataSource> {
+  await mkdir(folder, { recursive: true });
+  const lock = new DataSource({ type: 'better-sqlite3', database: join(folder, 'in-use.sqlite'), timeout: 0 });
+  try {
+    await lock.initialize();
+    await lock.query('PRAGMA journal_mode = DELETE');
+    await lock.query('BEGIN EXCLUSIVE');
+  } catch (error) {
+    if (!/locked|busy/i.test(String(error))) throw error;
+    throw new Error(
+      `Another Thawline works with ${folder}. End it first, or give this one a folder of its own: THAWLINE_DATA=...`,
+    );
+  }
+  return lock;
+}
+
+/** What is open of a data folder, closed in the end: others may take the folder then. */
+export class Databases implements OnApplicationShutdown {
+  constructor(
+    readonly database: DataSource,
+    private readonly lock: DataSource,
+  ) {}
+
+  async onApplicationShutdown(): Promise<void> {
+    await this.database.destroy();
+    await this.lock.destroy();
+  }
 }
 
 /**

@@ -79,4 +79,11 @@ export class JobRow {
   @Column('text', { nullable: true }) endedAt!: string | null;
 }
 
-export const ENTITIES = [ProjectRow, RevisionRow, MediaRow, JobRow];
+/** What holds for the whole server, by name; JSON. */
+@Entity('setting')
+export class SettingRow {
+  @PrimaryColumn('text') name!: string;
+  @Column('text') value!: string;
+}
+
+export const ENTITIES = [ProjectRow, RevisionRow, MediaRow, JobRow, SettingRow];

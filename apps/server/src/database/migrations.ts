@@ -118,6 +118,19 @@ export class Sounds1764190000000 implements MigrationInterface {
   }
 }
 
+/** What holds for the whole server: presets of forms, how much of renders is kept. */
+export class Settings1764200000000 implements MigrationInterface {
+  name = 'Settings1764200000000';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('CREATE TABLE "setting" ("name" text PRIMARY KEY NOT NULL, "value" text NOT NULL)');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('DROP TABLE "setting"');
+  }
+}
+
 /** Clips of before sound as their sources' readings say, as loud as these; nothing was aligned. */
 export function withSounds(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withSounds);
@@ -151,4 +164,5 @@ export const MIGRATIONS = [
   Timelines1763940000000,
   Curves1764100000000,
   Sounds1764190000000,
+  Settings1764200000000,
 ];

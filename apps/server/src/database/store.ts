@@ -4,7 +4,7 @@ import type { Probe } from '@thawline/media';
 import type { Project } from '@thawline/project';
 import { DataSource, In } from 'typeorm';
 import { WriteTurns } from './database.js';
-import { JobRow, MediaRow, ProjectRow, RevisionRow } from './entities.js';
+import { JobRow, MediaRow, ProjectRow, RevisionRow, SettingRow } from './entities.js';
 
 export interface StoredProject {
   readonly id: string;
@@ -158,6 +158,39 @@ export class Store {
     });
   }
 
+  /** Lets waiting jobs take each other's places: those named, in this order, in the places that they have among them. */
+  async orderJobs(ids: readonly string[]): Promise<void> {
+    await this.turns.take(() =>
+      this.database.transaction(async (manager) => {
+        const repository = manager.getRepository(JobRow);
+        const rows = await repository.find({ where: { id: In([...ids]) }, order: { order: 'ASC' } });
+        const places = rows.map((r) => r.order);
+        for (const [i, id] of ids.filter((one) => rows.some((r) => r.id === one)).entries())
+          await repository.update({ id }, { order: places[i] as number });
+      }),
+    );
+  }
+
+  async removeJob(id: string): Promise<void> {
+    await this.turns.take(() => this.database.getRepository(JobRow).delete({ id }));
+  }
+
+  async setting<T>(name: string): Promise<T | null> {
+    const row = await this.database.getRepository(SettingRow).findOneBy({ name });
+    return row && (JSON.parse(row.value) as T);
+  }
+
+  /** Changes a setting in one step: nobody else's change comes between. */
+  async changeSetting<T>(name: string, change: (was: T | null) => T): Promise<T> {
+    return this.turns.take(async () => {
+      const repository = this.database.getRepository(SettingRow);
+      const row = await repository.findOneBy({ name });
+      const value = change(row && (JSON.parse(row.value) as T));
+      await repository.save({ name, value: JSON.stringify(value) });
+      return value;
+    });
+  }
+
   async updateJob(id: string, change: Partial<StoredJob>): Promise<void> {
     await this.turns.take(() => this.database.getRepository(JobRow).update({ id }, change));
   }
@@ -168,7 +201,7 @@ export class Store {
   }
 
   async jobs(
-    where: { projectId?: string; kind?: string; states?: readonly string[] },
+    where: { projectId?: string; kind?: string; subject?: string; states?: readonly string[] },
     newestFirst: boolean,
     most = 2000,
   ): Promise<StoredJob[]> {
@@ -176,6 +209,7 @@ export class Store {
       where: {
         ...(where.projectId ? { projectId: where.projectId } : {}),
         ...(where.kind ? { kind: where.kind } : {}),
+        ...(where.subject ? { subject: where.subject } : {}),
         ...(where.states ? { state: In([...where.states]) } : {}),
       },
       order: { order: newestFirst ? 'DESC' : 'ASC' },

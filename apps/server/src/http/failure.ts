@@ -65,6 +65,9 @@ export const STATUS: Record<ErrorCode, number> = {
   'no-ties': 409,
   'uneven-anchor': 409,
   'no-sound': 422,
+  'no-folder': 409,
+  'no-desk': 409,
+  'unknown-preset': 404,
   'disk-full': 507,
   internal: 500,
 };
@@ -77,6 +80,7 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
       : f.kind === 'sound'
         ? `${f.source} is sound alone: it has no pictures and no rate.`
         : `${f.source} is numbered pictures: they need a rate to be read at.`,
+  'no-desk': () => 'No intake desk is known here. Start one (npm run desk) and name it: THAWLINE_DESK=http://127.0.0.1:4750',
   'unknown-revision': () => 'There is no such step in the history.',
   'outside-folders': () => 'That lies outside the media folders. Only what THAWLINE_MEDIA names can be used in place.',
   'unknown-folder': (f) => `${f.path} is not there.`,

@@ -1,15 +1,17 @@
 import { Body, Controller, Delete, Get, HttpCode, Inject, Param, Post, Res } from '@nestjs/common';
-import { startJobSchema } from '@thawline/contract';
+import { type JobReply, routes, startJobSchema } from '@thawline/contract';
 import type { Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
 import { JobsService } from './jobs.service.js';
 import { ResultsService } from './results.service.js';
+import { StartsService } from './starts.service.js';
 
 @Controller()
 export class JobsController {
   constructor(
     @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(StartsService) private readonly starts: StartsService,
     @Inject(ResultsService) private readonly results: ResultsService,
   ) {}
 
@@ -24,12 +26,75 @@ export class JobsController {
     @Param('project', checkedId) project: string,
     @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
   ) {
-    if (body.kind === 'check') return this.jobs.startChecks(project, body.sourceIds, body);
-    if (body.kind === 'align') return [await this.jobs.startAlign(project, body.a, body.b)];
-    if (body.kind === 'heldout' || body.kind === 'pan' || body.kind === 'sound')
-      return [await this.jobs.startMeasure(project, body.kind, body.sourceId)];
-    if (body.kind === 'compare') return [await this.jobs.startCompare(project, body.a, body.b)];
-    return [await this.jobs.startRender(project, body.timelineId, body.range)];
+    return this.begin(project, body);
+  }
+
+  private async begin(project: string, body: z.infer<typeof startJobSchema>): Promise<JobReply[]> {
+    const { starts } = this;
+    switch (body.kind) {
+      case 'check':
+        return starts.startChecks(project, body.sourceIds, body);
+      case 'align':
+        return [await starts.startAlign(project, body.a, body.b)];
+      case 'heldout':
+      case 'pan':
+      case 'sound':
+        return [await starts.startMeasure(project, body.kind, body.sourceId)];
+      case 'compare':
+        return [await starts.startCompare(project, body.a, body.b)];
+      case 'render':
+        return [await starts.startRender(project, body)];
+      case 'rerender':
+        return [await starts.startRerender(project, body.jobId, body.anew)];
+      case 'trial':
+        return [await starts.startTrial(project, body)];
+      case 'receipt':
+        return [await starts.startReceipt(project, body.jobId)];
+      case 'deliver':
+        return [await starts.startDeliver(project, body.jobId)];
+      default:
+        return body satisfies never;
+    }
+  }
+
+  @Post('jobs/:job/pause')
+  @HttpCode(200)
+  pause(@Param('job', checkedId) job: string) {
+    return this.jobs.pause(job);
+  }
+
+  @Post('jobs/:job/resume')
+  @HttpCode(200)
+  resume(@Param('job', checkedId) job: string) {
+    return this.jobs.resume(job);
+  }
+
+  @Post('jobs/:job/again')
+  @HttpCode(200)
+  again(@Param('job', checkedId) job: string) {
+    return this.jobs.again(job);
+  }
+
+  @Post('jobs/:job/move')
+  @HttpCode(200)
+  move(
+    @Param('job', checkedId) job: string,
+    @Body(new Checked(routes.moveJob.body)) { before }: z.infer<(typeof routes)['moveJob']['body']>,
+  ) {
+    return this.jobs.move(job, before);
+  }
+
+  @Get('jobs/:job/picture')
+  async picture(@Param('job', checkedId) job: string, @Res() response: Response) {
+    const jpeg = await this.jobs.picture(job);
+    response.set('Cache-Control', 'no-store');
+    if (!jpeg) response.status(204).end();
+    else response.type('image/jpeg').end(jpeg);
+  }
+
+  @Get('jobs/:job/trial')
+  trial(@Param('job', checkedId) job: string) {
+    return this.results.trial(job);
   }
 
   @Delete('jobs/:job')
@@ -81,16 +146,5 @@ export class JobsController {
   @Get('jobs/:job/comparison')
   comparison(@Param('job', checkedId) job: string) {
     return this.results.comparison(job);
-  }
-
-  @Get('projects/:project/receipts')
-  receipts(@Param('project', checkedId) project: string) {
-    return this.results.receipts(project);
-  }
-
-  @Get('jobs/:job/file')
-  async file(@Param('job', checkedId) job: string, @Res() response: Response) {
-    const { path, name } = await this.results.file(job);
-    response.download(path, name);
   }
 }

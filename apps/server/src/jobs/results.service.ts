@@ -1,5 +1,3 @@
-import { stat } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import type {
   AlignedReply,
@@ -9,17 +7,15 @@ import type {
   ComparisonSummary,
   HeldOutReply,
   PanReply,
-  ReceiptReply,
+  TrialReply,
 } from '@thawline/contract';
-import type { AlignResult, CheckResult, HeldOut, PanResult, Receipt } from '@thawline/work';
+import type { AlignResult, CheckResult, HeldOut, PanResult, Trial } from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { ProjectsService } from '../projects/projects.service.js';
-import { places, SETTINGS, type Settings } from '../settings.js';
 import { alignSubject } from './alignments.js';
 import { checkSummary, comparisonOf, partOf } from './checks.js';
 import { SHOWN_ENDED } from './jobs.service.js';
-import type { RenderParams } from './renders.js';
 
 /** What finished jobs found, from their rows. */
 @Injectable()
@@ -27,7 +23,6 @@ export class ResultsService {
   constructor(
     @Inject(Store) private readonly store: Store,
     @Inject(ProjectsService) private readonly projects: ProjectsService,
-    @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
   /** Newest first. */
@@ -67,37 +62,10 @@ export class ResultsService {
     return job && this.check(partOf(mediaId));
   }
 
-  async receipts(projectId: string): Promise<ReceiptReply[]> {
-    await this.projects.document(projectId);
-    const jobs = await this.store.jobs({ projectId, kind: 'render', states: ['done'] }, true);
-    return jobs.map((job) => {
-      const receipt = JSON.parse(job.result ?? '') as Receipt;
-      const { file } = JSON.parse(job.params) as RenderParams;
-      const { bytes, differs } = receipt;
-      const lines = [...receipt.lines];
-      const wrong = [...receipt.wrong];
-      return {
-        jobId: job.id,
-        file,
-        timeline: job.label,
-        timelineId: job.subject,
-        madeAt: job.endedAt ?? job.createdAt,
-        bytes,
-        differs,
-        lines,
-        wrong,
-      };
-    });
-  }
-
-  /** Path and name of a finished render. */
-  async file(id: string): Promise<{ path: string; name: string }> {
+  async trial(id: string): Promise<TrialReply> {
     const job = await this.job(id);
-    if (job.kind !== 'render' || job.state !== 'done') throw new Failure('not-finished', { id });
-    const { file } = JSON.parse(job.params) as RenderParams;
-    const path = join(places.renders(this.settings), file);
-    if (!(await stat(path).catch(() => null))) throw new Failure('unknown-job', { id }, `${file} is no longer on disk.`);
-    return { path, name: file };
+    if (job.kind !== 'trial' || job.state !== 'done') throw new Failure('not-finished', { id });
+    return { jobId: id, ...(JSON.parse(job.result ?? '') as Trial) };
   }
 
   /** The newest held-out test of a file; null when there is none. */

@@ -3,6 +3,7 @@ import { type Edit, momentOf } from '@thawline/core/exchange';
 import { formatDecimalRate, formatTimecode, type Rate, rateToNumber } from '@thawline/core/time';
 import { type ClaimVerdict, judgeClaim } from '@thawline/core/truth';
 import { corrected, ownRate, plural, type Source, stretchWords, verdictLong } from '@thawline/project';
+import { inPage, pageOf, pictureIn } from './page.js';
 
 /** What a check found of one source, in plain values: every form of the report is made of these. */
 export interface Report {
@@ -89,10 +90,6 @@ export function reportEdit({ source, rate, findings }: Report): Edit {
   };
 }
 
-/** Text in a page. */
-const inPage = (text: string): string =>
-  text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] as string);
-
 /** More findings than this are counted, not listed: nobody prints an hour of padding. */
 const LISTED = 400;
 const CHART = { width: 960, height: 180 };
@@ -133,7 +130,7 @@ export function reportHtml(report: Report, pictures: ReadonlyMap<number, Uint8Ar
   const image = (k: number): string => {
     const jpeg = pictures.get(k);
     if (!jpeg) return '';
-    return `<figure><img alt="Picture ${k}" src="data:image/jpeg;base64,${Buffer.from(jpeg).toString('base64')}"/><figcaption>${k}${verdict.held.includes(k) ? ', held' : ''}</figcaption></figure>`;
+    return pictureIn(jpeg, `Picture ${k}`, `${k}${verdict.held.includes(k) ? ', held' : ''}`);
   };
   const facts = [
     ['True rate', formatDecimalRate(verdict.trueRate)],
@@ -157,17 +154,9 @@ export function reportHtml(report: Report, pictures: ReadonlyMap<number, Uint8Ar
   ];
   const part =
     range.from > 0 || range.to < source.pictures ? ` Pictures ${range.from} to ${range.to - 1} of ${source.pictures}.` : '';
-  return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>${inPage(source.name)}, check</title>
-<style>
-body{font:14px/1.5 "Instrument Sans Variable",system-ui,sans-serif;color:#15272C;background:#FBFCFC;max-width:1000px;margin:28px auto;padding:0 20px}
-h1{font-size:22px;margin:0}h2{font-size:15px;margin:26px 0 8px}p{margin:6px 0}.quiet{color:#5B6F73}
-dl{display:flex;flex-wrap:wrap;gap:8px 34px;margin:18px 0}dt{color:#5B6F73;font-size:12px}dd{margin:0;font:600 17px "Spline Sans Mono Variable",ui-monospace,monospace}
-svg{width:100%;border-bottom:1px solid #15272C}table{border-collapse:collapse;width:100%;font-variant-numeric:tabular-nums}
-td,th{text-align:left;padding:3px 12px 3px 0;border-bottom:1px solid #d8e0de}figure{display:inline-block;margin:0 10px 10px 0;font-size:12px}figure img{display:block;width:220px}
-@media print{body{margin:0}}
-</style></head><body>
-<h1>${inPage(source.name)}</h1>
+  return pageOf(
+    `${source.name}, check`,
+    `<h1>${inPage(source.name)}</h1>
 <p class="quiet">Checked ${inPage(madeAt.slice(0, 16).replace('T', ' '))}.${part}</p>
 <p>${inPage(sentence)}</p>
 <dl>${facts.map(([name, value]) => `<div><dt>${inPage(name as string)}</dt><dd>${inPage(value as string)}</dd></div>`).join('')}</dl>
@@ -193,6 +182,6 @@ ${
         .join('\n')}</table>`
 }
 ${findings.length > LISTED ? `<p class="quiet">And ${findings.length - LISTED} more, in the CSV.</p>` : ''}
-</body></html>
-`;
+`,
+  );
 }

@@ -20,6 +20,7 @@ import {
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { fileStem } from '../jobs/renders.js';
+import { StartsService } from '../jobs/starts.service.js';
 import { ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
@@ -34,6 +35,7 @@ export class SoundService implements OnApplicationBootstrap {
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(MediaService) private readonly media: MediaService,
     @Inject(JobsService) private readonly jobs: JobsService,
+    @Inject(StartsService) private readonly starts: StartsService,
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
@@ -45,7 +47,7 @@ export class SoundService implements OnApplicationBootstrap {
       for (const source of sources) {
         if (!source.sound || source.lost || open.includes(source.mediaId)) continue;
         const there = await stat(waveFile(places.media(this.settings, source.mediaId))).catch(notMade);
-        if (!there) await this.jobs.startMeasure(id, 'sound', source.id);
+        if (!there) await this.starts.startMeasure(id, 'sound', source.id);
       }
     }
   }

@@ -11,8 +11,9 @@ import type { Request } from 'express';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
-import { ResultsService } from '../jobs/results.service.js';
+import { StartsService } from '../jobs/starts.service.js';
 import { newId, ProjectsService } from '../projects/projects.service.js';
+import { ReceiptsService } from '../receipts/receipts.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { FoldersService } from './folders.service.js';
 import { type KnownFiles, MediaService } from './media.service.js';
@@ -48,7 +49,8 @@ export class SourcesService {
     @Inject(Store) private readonly store: Store,
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(JobsService) private readonly jobs: JobsService,
-    @Inject(ResultsService) private readonly results: ResultsService,
+    @Inject(StartsService) private readonly starts: StartsService,
+    @Inject(ReceiptsService) private readonly receipts: ReceiptsService,
     @Inject(MediaService) private readonly media: MediaService,
     @Inject(FoldersService) private readonly folders: FoldersService,
     @Inject(SETTINGS) private readonly settings: Settings,
@@ -77,7 +79,7 @@ export class SourcesService {
 
   /** A finished render as a source, like any other file. */
   async addRender(project: string, jobId: string): Promise<Added> {
-    const { path } = await this.results.file(jobId);
+    const { path } = await this.receipts.file(jobId);
     return this.addFrom(project, [path]);
   }
 
@@ -150,7 +152,7 @@ export class SourcesService {
     }
     const renewed = asSource(source.id, now, source.numbers, source.readAt?.rate ?? null);
     const change = await this.projects.command(project, { type: 'renewSource', source: renewed });
-    await this.jobs.startBackground(project, renewed);
+    await this.starts.startBackground(project, renewed);
     return change;
   }
 
@@ -203,7 +205,7 @@ export class SourcesService {
     const refused = outcomes.filter((o): o is Added['refused'][number] => !('mediaId' in o));
     if (added.length > 0) {
       await this.projects.command(project, { type: 'addSources', sources: added }, options.batch);
-      for (const source of added) await this.jobs.startBackground(project, source);
+      for (const source of added) await this.starts.startBackground(project, source);
     }
     return { added, refused };
   }

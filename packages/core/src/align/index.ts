@@ -1,6 +1,7 @@
 export type { Alignment, FoundTie, Recording } from './align.js';
 export { alignSounds } from './align.js';
 export { OUTLINE_RATE, Outliner, type SoundOutline } from './outline.js';
+export { type Lag, PhaseCorrelator } from './phase.js';
 export type { Solution, Tie, TieFault } from './solve.js';
 export { solveTies, spread, tieFault } from './solve.js';
 export type { Strike } from './strikes.js';

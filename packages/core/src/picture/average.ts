@@ -1,4 +1,5 @@
 import type { PixelLayout } from './format.js';
+import { samplesOf } from './place.js';
 
 /** Averages pictures of one layout and size sample by sample, as stored, each with its weight. Weights sum up to 1. */
 export class Average {
@@ -13,19 +14,15 @@ export class Average {
 
   add(picture: Uint8Array, weight: number): void {
     const { sums } = this;
-    const samples = this.samples(picture);
+    const samples = samplesOf(this.layout, picture);
     for (let i = 0; i < sums.length; i++) sums[i] = (sums[i] as number) + (samples[i] as number) * weight;
   }
 
   /** Gives the average, rounded, and begins anew. */
   take(out: Uint8Array): void {
     const { sums } = this;
-    const samples = this.samples(out);
+    const samples = samplesOf(this.layout, out);
     for (let i = 0; i < sums.length; i++) samples[i] = (sums[i] as number) + 0.5;
     sums.fill(0);
-  }
-
-  private samples(bytes: Uint8Array): Uint8Array | Uint16Array {
-    return this.layout.bytes === 2 ? new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1) : bytes;
   }
 }

@@ -55,19 +55,23 @@ export function frameBox(source: Size, frame: Size, framing: FramingWay): Framed
   return { box, seen, cropped: 1 - (seen.width * seen.height) / (box.width * box.height) };
 }
 
-/** Fills an 8-bit limited-range picture with black: luma 16, chroma 128. */
-export function fillBlack(layout: PixelLayout, width: number, height: number, out: Uint8Array): void {
-  out.fill(16, 0, width * height);
-  if (layout.chroma) out.fill(128, width * height);
+/** Fills a picture with black: luma 16 of 255 in limited range, 0 in full, chroma in the middle. */
+export function fillBlack(layout: PixelLayout, width: number, height: number, out: Uint8Array, full = false): void {
+  const samples = samplesOf(layout, out);
+  const up = layout.bits - 8;
+  const luma = width * height;
+  samples.fill(full ? 0 : 16 << up, 0, luma);
+  if (layout.chroma) samples.fill(128 << up, luma);
 }
 
 /**
- * Copies an 8-bit picture of box's size into a frame at the box's place; what reaches over the frame's edges is cut. Box x, y
+ * Copies a picture of box's size into a frame at the box's place; what reaches over the frame's edges is cut. Box x, y
  * and sizes even where chroma is halved.
  */
 export function placePicture(layout: PixelLayout, picture: Uint8Array, box: Box, frame: Size, out: Uint8Array): void {
   const from = planeSizes(layout, box.width, box.height);
   const to = planeSizes(layout, frame.width, frame.height);
+  const { bytes } = layout;
   let source = 0;
   let target = 0;
   for (let plane = 0; plane < from.length; plane++) {
@@ -80,10 +84,15 @@ export function placePicture(layout: PixelLayout, picture: Uint8Array, box: Box,
     const first = Math.max(0, -y);
     const last = Math.min(small.height, large.height - y);
     for (let row = first; row < last && wide > 0; row++) {
-      const at = source + row * small.width + skip;
-      out.set(picture.subarray(at, at + wide), target + (y + row) * large.width + x + skip);
+      const at = (source + row * small.width + skip) * bytes;
+      out.set(picture.subarray(at, at + wide * bytes), (target + (y + row) * large.width + x + skip) * bytes);
     }
     source += small.width * small.height;
     target += large.width * large.height;
   }
+}
+
+/** A packed picture's bytes as its samples. */
+export function samplesOf(layout: PixelLayout, bytes: Uint8Array): Uint8Array | Uint16Array {
+  return layout.bytes === 2 ? new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1) : bytes;
 }

@@ -8,5 +8,7 @@ export type { FieldFinding } from './fields.js';
 export { isCombed, judgeFields, splitFields } from './fields.js';
 export type { Match, MixedPicture, Sequence } from './match.js';
 export { matchSequences } from './match.js';
+export type { Shown, WrongRun } from './shown.js';
+export { meanDifference, ShownMeter } from './shown.js';
 export type { Stretch, Verdict, VerdictKind } from './verdict.js';
 export { judge, judgePulldown, NO_FIELDS, shifted, VERDICT_KINDS } from './verdict.js';

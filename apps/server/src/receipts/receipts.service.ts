@@ -1,0 +1,197 @@
+import { readdir, stat } from 'node:fs/promises';
+import { basename, dirname } from 'node:path';
+import { Inject, Injectable } from '@nestjs/common';
+import type { ReceiptReply } from '@thawline/contract';
+import { reasonSentence } from '@thawline/desk';
+import { ffmpeg, type Probe, seriesPattern } from '@thawline/media';
+import { FORMS, formWords } from '@thawline/project';
+import {
+  askedFrame,
+  type Delivered,
+  fingerprintOfAll,
+  type NamedPicture,
+  type Receipt,
+  type RenderInput,
+  stampOf,
+} from '@thawline/work';
+import { Store, type StoredJob } from '../database/store.js';
+import { Failure } from '../http/failure.js';
+import { type ReceiptParams, renderResultOf, writtenOf } from '../jobs/renders.js';
+import { SpecsService } from '../jobs/specs.service.js';
+import { now, ProjectsService } from '../projects/projects.service.js';
+import { receiptPage } from './page.js';
+
+/** Frames that are looked at are at most so wide. */
+const SHOWN_WIDTH = 640;
+/** Places that a page shows pictures of. */
+const PAGE_PLACES = 6;
+
+/** A render that was written, and where its files are. */
+export interface FinishedRender {
+  readonly job: StoredJob;
+  readonly paths: readonly string[];
+  readonly receipt: Receipt;
+  readonly reused: number;
+}
+
+/** Receipts of renders: what was measured of their files, when, and whether the files are still those. */
+@Injectable()
+export class ReceiptsService {
+  /** Fingerprints of files that were touched, by stamp: reading all of a file takes long. */
+  private readonly fingerprints = new Map<string, string>();
+  private readonly probes = new Map<string, Promise<Probe>>();
+
+  constructor(
+    @Inject(Store) private readonly store: Store,
+    @Inject(ProjectsService) private readonly projects: ProjectsService,
+    @Inject(SpecsService) private readonly specs: SpecsService,
+  ) {}
+
+  /** Newest first: each render's own, and those of measuring its file again. */
+  async list(projectId: string): Promise<ReceiptReply[]> {
+    await this.projects.document(projectId);
+    const done = ['done'] as const;
+    const renders = await this.store.jobs({ projectId, kind: 'render', states: done }, true);
+    const again = await this.store.jobs({ projectId, kind: 'receipt', states: done }, true);
+    const handed = await this.store.jobs({ projectId, kind: 'deliver', states: done }, true);
+    const replies: (ReceiptReply & { readonly order: number })[] = [];
+    for (const job of renders) {
+      const own = handed.filter((d) => d.subject === job.id);
+      const finished = this.finished(job);
+      replies.push({ ...(await this.reply(job, job, finished, own)), order: job.order });
+      for (const measured of again.filter((m) => m.subject === job.id)) {
+        const receipt = JSON.parse(measured.result ?? '') as Receipt;
+        const { paths } = JSON.parse(measured.params) as ReceiptParams;
+        const reply = await this.reply(measured, job, { ...finished, paths, receipt }, own);
+        replies.push({ ...reply, order: measured.order });
+      }
+    }
+    return replies.sort((a, b) => b.order - a.order).map(({ order: _order, ...reply }) => reply);
+  }
+
+  async finishedRender(projectId: string, id: string): Promise<FinishedRender> {
+    const job = await this.store.job(id);
+    if (job?.kind !== 'render' || job.projectId !== projectId)
+      throw new Failure('unknown-job', { id }, 'There is no such render.');
+    if (job.state !== 'done') throw new Failure('not-finished', { id });
+    const finished = this.finished(job);
+    for (const path of finished.paths)
+      if (!(await stat(path).catch(() => null)))
+        throw new Failure('file-missing', {}, `${basename(path)} is no longer in ${dirname(path)}.`);
+    return finished;
+  }
+
+  /** Path and name of a finished render's file. */
+  async file(id: string, name?: string): Promise<{ path: string; name: string }> {
+    const job = await this.store.job(id);
+    if (!job) throw new Failure('unknown-job', { id }, 'There is no such job.');
+    const { paths } = await this.finishedRender(job.projectId, id);
+    const path = name === undefined ? paths[0] : paths.find((p) => basename(p) === name);
+    if (!path) throw new Failure('unknown-job', { id }, `There is no ${name} of this render.`);
+    if ((await stat(path)).isDirectory())
+      throw new Failure('bad-request', {}, `${basename(path)} is a folder of pictures: it lies in ${dirname(path)}.`);
+    return { path, name: basename(path) };
+  }
+
+  /** A frame as the file has it, or as the edit wants it. */
+  async frame(id: string, frame: number, side: 'written' | 'asked'): Promise<Uint8Array> {
+    const job = await this.store.job(id);
+    if (!job) throw new Failure('unknown-job', { id }, 'There is no such job.');
+    const { paths } = await this.finishedRender(job.projectId, id);
+    const params = this.specs.render(job);
+    const picture =
+      side === 'asked'
+        ? await this.asked(await this.specs.written(params), params.form, frame)
+        : await this.written(paths[0] ?? '', params.form.kind === 'png', writtenOf(params).timeline.rate, frame);
+    if (!picture) throw new Failure('unknown-picture', { picture: frame }, `There is no frame ${frame} in it.`);
+    return picture;
+  }
+
+  async page(projectId: string, jobId: string, form: 'json' | 'html'): Promise<{ name: string; type: string; text: string }> {
+    const receipt = (await this.list(projectId)).find((r) => r.jobId === jobId);
+    if (!receipt) throw new Failure('unknown-job', { id: jobId }, 'There is no such receipt.');
+    const stem = receipt.file.replace(/\.\w+$/, '');
+    if (form === 'json')
+      return { name: `${stem}-receipt.json`, type: 'application/json', text: `${JSON.stringify(receipt, null, 2)}\n` };
+    const pictures = new Map<number, { asked: Uint8Array | null; written: Uint8Array | null }>();
+    for (const { frame } of receipt.wrong.slice(0, PAGE_PLACES)) {
+      // A source that is gone since leaves the page without pictures, not the person without the page.
+      const look = (side: 'asked' | 'written') => this.frame(receipt.renderId, frame, side).catch(() => null);
+      pictures.set(frame, { asked: await look('asked'), written: await look('written') });
+    }
+    return { name: `${stem}-receipt.html`, type: 'text/html; charset=utf-8', text: receiptPage(receipt, pictures, now()) };
+  }
+
+  private asked(input: RenderInput, form: Parameters<typeof askedFrame>[1]['form'], frame: number): Promise<Uint8Array | null> {
+    const { from = 0, to = 0 } = input.range ?? {};
+    if (from + frame >= to) return Promise.resolve(null);
+    return askedFrame(ffmpeg, { input, ...(form ? { form } : {}), frame: from + frame, most: SHOWN_WIDTH });
+  }
+
+  private async written(
+    path: string,
+    series: boolean,
+    rate: RenderInput['timeline']['rate'],
+    frame: number,
+  ): Promise<Uint8Array | null> {
+    const stamp = `${path} ${await stampOf([path])}`;
+    const known = this.probes.get(stamp) ?? (series ? probeFolder(path, rate) : ffmpeg.probe(path));
+    this.probes.set(stamp, known);
+    known.catch(() => this.probes.delete(stamp));
+    const probe = await known;
+    if (frame >= probe.pictures) return null;
+    const even = (n: number): number => Math.max(2, Math.round(n / 2) * 2);
+    const width = even(Math.min(SHOWN_WIDTH, probe.width));
+    const size = { width, height: even((probe.height * width) / probe.width) };
+    const source = series ? seriesPattern(path, 'png') : path;
+    for await (const jpeg of ffmpeg.openJpegs(source, probe, { ...size, quality: 4, from: frame, count: 1 })) return jpeg;
+    return null;
+  }
+
+  private finished(job: StoredJob): FinishedRender {
+    const { receipt, paths, reused } = renderResultOf(job, this.specs.render(job));
+    return { job, receipt, paths, reused };
+  }
+
+  private async reply(
+    measured: StoredJob,
+    render: StoredJob,
+    { receipt, paths, reused }: FinishedRender,
+    handed: readonly StoredJob[],
+  ): Promise<ReceiptReply> {
+    const params = this.specs.render(render);
+    const { timeline, range } = writtenOf(params);
+    const named = (picture: NamedPicture | null) => picture && { source: picture.source, picture: picture.picture };
+    return {
+      ...{ jobId: measured.id, renderId: render.id, timeline: render.label, timelineId: render.subject },
+      ...{ file: basename(paths[0] ?? params.file), folder: params.folder, files: [...receipt.files] },
+      ...{ form: params.form, formWords: formWords(params.form), rate: timeline.rate, range },
+      madeAt: measured.endedAt ?? measured.createdAt,
+      ...{ bytes: receipt.bytes, differs: receipt.differs, alike: receipt.alike, frames: receipt.frames },
+      ...{ loudness: receipt.loudness, peak: receipt.peak, fingerprint: receipt.fingerprint },
+      reused: measured.id === render.id ? reused : null,
+      lines: [...receipt.lines],
+      wrong: receipt.wrong.map((w) => ({ ...w, asked: named(w.asked), shown: named(w.shown) })),
+      disk: await this.disk(receipt, paths),
+      deliveries: handed.map((job) => {
+        const { accepted, reasons } = JSON.parse(job.result ?? '') as Delivered;
+        return { jobId: job.id, at: job.endedAt ?? job.createdAt, accepted, reasons: reasons.map(reasonSentence) };
+      }),
+    };
+  }
+
+  /** Whether the files are still those that were measured: by size and time, and where these differ by all of their bytes. */
+  private async disk(receipt: Receipt, paths: readonly string[]): Promise<ReceiptReply['disk']> {
+    const stamp = await stampOf(paths).catch(() => null);
+    if (stamp === null) return 'missing';
+    // Receipts of earlier versions know nothing of it.
+    if (receipt.fingerprint === '' || stamp === receipt.stamp) return 'same';
+    const known = this.fingerprints.get(stamp) ?? (await fingerprintOfAll(paths));
+    this.fingerprints.set(stamp, known);
+    return known === receipt.fingerprint ? 'same' : 'changed';
+  }
+}
+
+async function probeFolder(folder: string, rate: RenderInput['timeline']['rate']): Promise<Probe> {
+  return ffmpeg.probeSeries(seriesPattern(folder, FORMS.png.ending), (await readdir(folder)).length, rate);
+}

@@ -1,0 +1,172 @@
+/** Which of the frames that were asked for a written file shows at each place, told by small pictures while both pass by. */
+
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { abs, floor, max } = Math;
+
+/** Frames on each side of where it is expected that a picture is looked for. */
+const REACH = 4;
+/** The same where it is not found there. */
+const FAR_REACH = 48;
+/**
+ * A frame shows another one's picture where that lies close to it, and its own as far off as the two are from each other. Where neighbours
+ * hardly differ a codec mixes them freely, and neither is so: such frames cannot be told apart, by eye or by measure.
+ */
+const CLOSE = 0.4;
+const FAR = 0.6;
+/** Differences below this, in 8-bit steps a sample, are coding alone. */
+const CODING = 0.05;
+/** A frame shows none of those asked for where it is so many times as far from the nearest as is usual in the file, and so many steps. */
+const LOST_TIMES = 6;
+const LOST_STEPS = 4;
+
+/** Frames that show something else than was asked, all alike. */
+export interface WrongRun {
+  /** First frame of the file. */
+  readonly frame: number;
+  readonly frames: number;
+  /** The frame asked for whose picture the first one shows; the next ones' follow it. Null: none of those near by. */
+  readonly shows: number | null;
+}
+
+export interface Shown {
+  /** What each written frame shows: a frame asked for, or -1. */
+  readonly shows: Int32Array;
+  readonly wrong: readonly WrongRun[];
+  /** Frames that cannot be told from a neighbour. */
+  readonly alike: number;
+}
+
+/** Compares two sequences that are given frame by frame. Memory: four numbers a frame, and small pictures for the reach alone. */
+export class ShownMeter {
+  private readonly asked: Uint8Array[] = [];
+  private readonly written: Uint8Array[] = [];
+  /** Number of the first picture that is still held, of each. */
+  private askedFrom = 0;
+  private writtenFrom = 0;
+  private askedCount = 0;
+  private writtenCount = 0;
+  private next = 0;
+  /** Where frames were found last, against their own place. */
+  private offset = 0;
+  private readonly shows: number[] = [];
+  private readonly nearest: number[] = [];
+  private alike = 0;
+
+  /** A frame as it was asked for: luma, always of one size. Kept as it is. */
+  ask(picture: Uint8Array): void {
+    this.asked.push(picture);
+    this.askedCount++;
+    this.go(false);
+  }
+
+  /** A frame as it was written. */
+  write(picture: Uint8Array): void {
+    this.written.push(picture);
+    this.writtenCount++;
+    this.go(false);
+  }
+
+  finish(): Shown {
+    this.go(true);
+    const usual = median(this.nearest.filter((d) => d >= 0));
+    for (const [n, distance] of this.nearest.entries())
+      if (distance < 0 || distance > max(LOST_STEPS, usual * LOST_TIMES)) this.shows[n] = -1;
+    const shows = Int32Array.from(this.shows);
+    return { shows, wrong: runsOf(shows), alike: this.alike };
+  }
+
+  private go(end: boolean): void {
+    while (this.next < this.writtenCount && (end || this.askedCount > this.next + FAR_REACH)) {
+      this.judge(this.next++);
+      this.drop();
+    }
+  }
+
+  private drop(): void {
+    const keep = this.next - FAR_REACH;
+    while (this.askedFrom < keep && this.asked.length > 0) {
+      this.asked.shift();
+      this.askedFrom++;
+    }
+    while (this.writtenFrom < this.next && this.written.length > 0) {
+      this.written.shift();
+      this.writtenFrom++;
+    }
+  }
+
+  private judge(n: number): void {
+    const picture = this.written[n - this.writtenFrom] as Uint8Array;
+    const own = this.distance(picture, n);
+    let { at, distance } = this.best(picture, n + this.offset, REACH);
+    // Far from all that is near: it may come from further away.
+    if (distance > LOST_STEPS) {
+      const further = this.best(picture, n, FAR_REACH);
+      if (further.distance < distance * CLOSE) ({ at, distance } = further);
+    }
+    if (own === Number.POSITIVE_INFINITY) {
+      this.shows.push(at);
+      this.nearest.push(distance === Number.POSITIVE_INFINITY ? -1 : distance);
+      return;
+    }
+    const apart = at === n ? 0 : this.apart(n, at);
+    const clear = distance < own * CLOSE && own > apart * FAR && own - distance >= CODING;
+    if (!clear && at !== n) this.alike++;
+    this.shows.push(clear ? at : n);
+    this.nearest.push(clear ? distance : own);
+    this.offset = clear ? at - n : own - distance < CODING ? this.offset : 0;
+  }
+
+  private best(picture: Uint8Array, middle: number, reach: number): { at: number; distance: number } {
+    let at = middle;
+    let distance = Number.POSITIVE_INFINITY;
+    for (let step = 0; step <= 2 * reach; step++) {
+      // From the middle outward, so that of equals the nearest is taken.
+      const other = middle + (step % 2 === 0 ? -1 : 1) * floor((step + 1) / 2);
+      const found = this.distance(picture, other);
+      if (found < distance) {
+        distance = found;
+        at = other;
+      }
+    }
+    return { at, distance };
+  }
+
+  private distance(picture: Uint8Array, asked: number): number {
+    const other = this.asked[asked - this.askedFrom];
+    return other ? meanDifference(picture, other) : Number.POSITIVE_INFINITY;
+  }
+
+  private apart(a: number, b: number): number {
+    const first = this.asked[a - this.askedFrom];
+    return first ? this.distance(first, b) : 0;
+  }
+}
+
+/** Mean of absolute differences, in 8-bit steps. */
+export function meanDifference(a: Uint8Array, b: Uint8Array): number {
+  const { length } = a;
+  let sum = 0;
+  for (let i = 0; i < length; i++) sum += abs((a[i] as number) - (b[i] as number));
+  return sum / length;
+}
+
+function median(values: readonly number[]): number {
+  const sorted = Float64Array.from(values).sort();
+  return sorted[sorted.length >> 1] ?? 0;
+}
+
+/** Frames that are shifted alike one after the other are one finding. */
+function runsOf(shows: Int32Array): WrongRun[] {
+  const runs: { frame: number; frames: number; shows: number | null }[] = [];
+  for (const [n, at] of shows.entries()) {
+    if (at === n) continue;
+    const last = runs.at(-1);
+    const goesOn =
+      last &&
+      last.frame + last.frames === n &&
+      (at < 0 ? last.shows === null : last.shows !== null && last.shows + last.frames === at);
+    if (goesOn) last.frames++;
+    else runs.push({ frame: n, frames: 1, shows: at < 0 ? null : at });
+  }
+  return runs;
+}

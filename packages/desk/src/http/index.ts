@@ -1,0 +1,1 @@
+export { httpDesk, type Patience } from './client.js';

@@ -1,0 +1,69 @@
+import { createHash, type Hash } from 'node:crypto';
+import { exposures } from '@thawline/core/cadence';
+import type { Size } from '@thawline/core/picture';
+import {
+  type Clip,
+  chosenFrames,
+  filesOf,
+  mappingOf,
+  nestedOf,
+  type RenderForm,
+  type Source,
+  segmentAt,
+  sourceOf,
+  withNested,
+} from '@thawline/project';
+import { boxAt, type RenderInput, shapeOf, timingFrom } from '../compose.js';
+import type { Chunk } from './chunks.js';
+
+/** Rises whenever the same edit gives other pictures than it did: in how they are composed, made or coded. */
+const VERSION = 1;
+
+/**
+ * The name of what a part shows: the same for the same pictures of the same files in the same form, wherever on a timeline they lie and
+ * by whatever edit they came there.
+ */
+export function contentOf(input: RenderInput, form: Pick<RenderForm, 'codec' | 'quality'>, { from, to }: Chunk): string {
+  const { timeline, look } = input;
+  const { width, height, rate } = timeline;
+  const hash = createHash('sha256');
+  hash.update(JSON.stringify([VERSION, form.codec, form.quality, look ?? null, width, height, rate]));
+  for (let at = from; at < to; ) {
+    const segment = segmentAt(timeline, at);
+    const end = Math.min(to, segment?.to ?? to);
+    const source = segment?.clip && sourceOf(input.project, segment.clip.sourceId);
+    if (segment?.clip && source) shownBy(hash, input, segment.clip, source, { from: at, to: end });
+    else hash.update(`black ${end - at}\n`);
+    at = end;
+  }
+  return hash.digest('hex').slice(0, 40);
+}
+
+function shownBy(hash: Hash, input: RenderInput, clip: Clip, source: Source, { from, to }: Chunk): void {
+  const { timeline } = input;
+  const size: Size = timeline;
+  const mapping = mappingOf(clip, source, timeline, timingFrom(input.files));
+  const moving = clip.fit === 'motion';
+  const parts = moving ? 65536 : 256;
+  const chosen = chosenFrames(clip.instead, 'blend');
+  const box = boxAt(shapeOf(input, source), timeline, clip, size);
+  const how = clip.fit === 'nearest' || clip.fit === 'pictures' || clip.fit === 'freeze' ? 'whole' : clip.fit;
+  hash.update(JSON.stringify([identityOf(input, source), box, how, how === 'whole' && clip.shutter === 0 ? null : clip.mix]));
+  for (let frame = from; frame < to; frame++) {
+    const n = frame - clip.start;
+    const mixed = chosen.has(n + clip.headTrim) ? 'm' : '';
+    const shown = exposures(mapping, n, clip.shutter, parts, moving);
+    hash.update(`${mixed}${shown.map((e) => `${e.picture},${e.nextShare},${e.next ?? ''},${e.weight}`).join(' ')}\n`);
+  }
+}
+
+/** What a source's pictures are, whatever they are called: the file's contents, or for a placed timeline all that is in it. */
+function identityOf(input: RenderInput, source: Source): string {
+  const inner = nestedOf(input.project, source.id);
+  if (!inner) return input.files[source.mediaId]?.identity ?? source.mediaId;
+  const timelines = withNested(input.project, inner).map(({ name: _name, marks: _marks, ...shown }) => shown);
+  const sources = filesOf(input.project, inner).map((s) => [s.id, s.readAt, input.files[s.mediaId]?.identity ?? s.mediaId]);
+  return createHash('sha256')
+    .update(JSON.stringify([timelines, sources]))
+    .digest('hex');
+}
