@@ -1,5 +1,5 @@
 /**
- * The one way in, with Node's own modules only: node scripts/run.mjs setup | demo | start | test | bench NAME | screenshots
+ * The one way in, with Node's own modules only: node scripts/run.mjs setup | demo | start | desk | test | bench NAME | screenshots
  *
  * Sees to Debian's packages, installs from the lockfile and builds, each only when needed, and then does what was asked.
  */
@@ -123,12 +123,19 @@ async function setup(wanted = {}) {
   await build();
 }
 
-/** Runs a long-lived program in the foreground and ends with it. */
-function become(args) {
-  const child = spawn(process.execPath, args, { stdio: 'inherit' });
+/** Runs a long-lived program in the foreground and ends with it; others beside it end with it, too. */
+function become(args, { env = {}, beside = [] } = {}) {
+  const options = { stdio: 'inherit', env: { ...process.env, ...env } };
+  const others = beside.map((other) => spawn(process.execPath, other, options));
+  const child = spawn(process.execPath, args, options);
   for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
-  child.on('exit', (code) => process.exit(code ?? 0));
+  child.on('exit', (code) => {
+    for (const other of others) other.kill();
+    process.exit(code ?? 0);
+  });
 }
+
+const DESK = ['apps/desk/dist/main.js'];
 
 async function test() {
   const started = Date.now();
@@ -164,7 +171,13 @@ async function test() {
 if (what === 'setup') await setup();
 else if (what === 'start' || what === 'demo') {
   await setup();
-  become(['apps/server/dist/main.js', ...(what === 'demo' ? ['--demo'] : [])]);
+  // The demo has a desk to hand renders to; elsewhere there is one where somebody starts it and says where.
+  const desk = what === 'demo' && !process.env.THAWLINE_DESK;
+  const env = desk ? { THAWLINE_DESK: `http://127.0.0.1:${process.env.DESK_PORT || 4750}` } : {};
+  become(['apps/server/dist/main.js', ...(what === 'demo' ? ['--demo'] : [])], { env, beside: desk ? [DESK] : [] });
+} else if (what === 'desk') {
+  await setup();
+  become(DESK);
 } else if (what === 'test') {
   await setup({ chromium: 'chromium' });
   await test();
@@ -183,4 +196,4 @@ else if (what === 'start' || what === 'demo') {
 } else if (what === 'screenshots') {
   await setup({ chromium: 'chromium' });
   become(['scripts/screenshots.mjs']);
-} else stop('Say one of: setup, demo, start, test, bench NAME, screenshots');
+} else stop('Say one of: setup, demo, start, desk, test, bench NAME, screenshots');

@@ -1,7 +1,16 @@
 import { readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { cadenceFacts, stepMap } from '@thawline/core/cadence';
-import { type Opened, readEdl, readOtio, type Trouble, troubleSentence, writeEdl, writeOtio } from '@thawline/core/exchange';
+import {
+  type Edit,
+  type Opened,
+  readEdl,
+  readOtio,
+  type Trouble,
+  troubleSentence,
+  writeEdl,
+  writeOtio,
+} from '@thawline/core/exchange';
 import { clockTimecode, formatExact, formatRate, type Rate, rate } from '@thawline/core/time';
 import {
   apply,
@@ -32,8 +41,8 @@ interface OpenedProject {
   readonly timeline: Timeline;
 }
 
-/** Opens an edit file as a project of its own. What could not be read is told on standard error. */
-async function open(path: string, options: EditOptions): Promise<OpenedProject> {
+/** The timelines of an edit file. What could not be read is told on standard error. */
+export async function readEdits(path: string, options: EditOptions): Promise<readonly Edit[]> {
   const text = await readFile(path, 'utf8').catch((error: NodeJS.ErrnoException) => {
     throw new Error(error.code === 'ENOENT' ? `${path} is not there.` : `${path} cannot be read: ${error.message}`);
   });
@@ -41,9 +50,15 @@ async function open(path: string, options: EditOptions): Promise<OpenedProject> 
     throw new Error(`${path} does not say its rate. Say it with --from 25.`);
   const opened: Opened = extname(path).toLowerCase() === '.edl' ? readEdl(text, options.from ?? rate(25)) : readOtio(text);
   tell(opened.troubles);
-  const [edit] = opened.edits;
-  if (!edit) throw new Error(`${path} was not opened.`);
-  if (opened.edits.length > 1) process.stderr.write(`${path} holds ${opened.edits.length} timelines: the first is taken.\n`);
+  if (opened.edits.length === 0) throw new Error(`${path} was not opened.`);
+  return opened.edits;
+}
+
+/** Opens an edit file as a project of its own. */
+async function open(path: string, options: EditOptions): Promise<OpenedProject> {
+  const edits = await readEdits(path, options);
+  const [edit] = edits as [Edit];
+  if (edits.length > 1) process.stderr.write(`${path} holds ${edits.length} timelines: the first is taken.\n`);
   let made = 0;
   const { timelines, lost, troubles } = fromEdit(edit, { sources: [], find: () => null, newId: () => `n${made++}` });
   tell(troubles.filter((t) => t.code !== 'not-found'));

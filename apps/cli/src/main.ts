@@ -1,4 +1,5 @@
 import { availableParallelism } from 'node:os';
+import { extname } from 'node:path';
 import { parseArgs } from 'node:util';
 import { spread } from '@thawline/core/align';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
@@ -32,6 +33,7 @@ import { checkCurve, readCurve } from './curve.js';
 import { carryFile, describeEdit } from './edits.js';
 import { alignJson, checkJson, compareJson } from './json.js';
 import { probeAll } from './probe.js';
+import { type RenderOptions, readForm, receiptOf, renderFile } from './render.js';
 import { told } from './told.js';
 
 const USAGE = `Thawline from the shell. JSON goes to standard output, progress to standard error.
@@ -66,6 +68,14 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
   thawline carry IN OUT --rate R [--json] [--from R]
                                     the edit at another rate: each cut at its nearest frame, pictures in real time;
                                     OUT ends in .otio or .edl
+  thawline render EDIT.otio OUT [--timeline NAME] [--form FORM] [--rate R [--method nearest|blend|motion]]
+                  [--receipt FILE.json] [--json] [--from R]
+                                    writes an edit, measures the file against it, and says what differs; FORM is mp4, webm,
+                                    mkv, y4m, png or wav (else what OUT ends in), with what is asked of it behind a colon:
+                                    mp4:quality=20,depth=10,sound=off, webm:av1; a name that is taken gets a number
+  thawline receipt FILE --against EDIT.otio [--timeline NAME] [--form FORM] [--rate R] [--json] [--from R]
+                                    measures any file against an edit: rate, every timestamp, sound, and which picture each
+                                    frame shows
 
 R is a rate: 25, 23.976, 24000/1001. Exit code: 0 done, 1 failed, 2 wrong call.
 `;
@@ -86,6 +96,10 @@ const OPTIONS = {
   from: { type: 'string' },
   pictures: { type: 'string' },
   region: { type: 'string' },
+  timeline: { type: 'string' },
+  form: { type: 'string' },
+  receipt: { type: 'string' },
+  against: { type: 'string' },
   help: { type: 'boolean', short: 'h' },
 } as const;
 
@@ -123,6 +137,8 @@ async function run(argv: string[]): Promise<void> {
   if (command === 'pan') return panCommand(only(files, 1), values.json ?? false, optional(values.rate));
   if (command === 'edit') return describeEdit(only(files, 1), values.json ?? false, { from: optional(values.from) });
   if (command === 'carry') return carryCommand(files, values);
+  if (command === 'render') return renderCommand(files, values);
+  if (command === 'receipt') return receiptCommand(only(files, 1), values);
   throw new WrongCall(command ? `There is no command "${command}".` : 'Say what to do.');
 }
 
@@ -182,6 +198,37 @@ function partOf(values: { pictures?: string; region?: string }): CheckOptions {
     range: values.pictures === undefined ? null : { from, to },
     region: values.region === undefined ? null : { x, y, width, height },
   };
+}
+
+interface FormValues {
+  timeline?: string;
+  form?: string;
+  rate?: string;
+  method?: string;
+  from?: string;
+}
+
+function renderOptions(values: FormValues, file: string): RenderOptions {
+  const form = readForm(values.form, extname(file).slice(1).toLowerCase() || 'png');
+  if (typeof form === 'string') throw new WrongCall(form);
+  const way = methodOf(values.method ?? 'nearest');
+  return {
+    from: optional(values.from),
+    timeline: values.timeline ?? null,
+    form: { ...form, rate: optional(values.rate), way },
+  };
+}
+
+async function renderCommand(files: string[], values: FormValues & { receipt?: string; json?: boolean }): Promise<void> {
+  if (files.length !== 2) throw new WrongCall('render wants an edit file and a file to write.');
+  const [edit, output] = files as [string, string];
+  const keep = { receipt: values.receipt ?? null, json: values.json ?? false };
+  await renderFile(edit, output, renderOptions(values, output), keep, progressLine());
+}
+
+async function receiptCommand(file: string, values: FormValues & { against?: string; json?: boolean }): Promise<void> {
+  if (values.against === undefined) throw new WrongCall('receipt wants --against and an edit file.');
+  await receiptOf(file, values.against, renderOptions(values, file), values.json ?? false, progressLine());
 }
 
 async function compareCommand(files: string[], json: boolean): Promise<void> {

@@ -9,6 +9,7 @@ import {
   type Command,
   clipsFor,
   commandSchema,
+  formSchema,
   mappingOf,
   noTiming,
   type Project,
@@ -89,15 +90,16 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
     ['jetty-pan', 'pictures'],
   ]);
   await slowDrip(await projects.document(id), studies, run);
-  const jobs = app.get(StartsService);
-  await jobs.startChecks(
+  const starts = app.get(StartsService);
+  await starts.startChecks(
     id,
     added.map((s) => s.id),
   );
   const [skiffA, skiffB] = ['skiff-a', 'skiff-b'].map((name) => added.find((s) => s.name === name));
-  if (skiffA && skiffB) await jobs.startAlign(id, skiffA.id, skiffB.id);
+  if (skiffA && skiffB) await starts.startAlign(id, skiffA.id, skiffB.id);
+  await demoRenders(starts, id, await projects.document(id));
   const [pan, copy] = ['jetty-pan', COPY].map((name) => added.find((s) => s.name === name));
-  if (pan && copy) await jobs.startCompare(id, pan.id, copy.id);
+  if (pan && copy) await starts.startCompare(id, pan.id, copy.id);
 }
 
 /** A drop lets go: down to a quarter of the speed, and up again. */
@@ -108,6 +110,19 @@ async function slowDrip(document: Project, timelineId: string, run: (command: Co
   if (!timeline || !clip || !source) return;
   const pins = slowed(mappingOf(clip, source, timeline, noTiming), source, 10, 0.25, 8, 64, noTiming);
   await run(commandSchema.parse({ type: 'retimeClip', timelineId, clipId: clip.id, pins, follow: 'move' }));
+}
+
+/** Two renders, small: a cut as it is sent, and a single clip without loss. */
+async function demoRenders(starts: StartsService, id: string, document: Project): Promise<void> {
+  const timeline = (name: string) => document.timelines.find((t) => t.name === name);
+  const [teaser, main] = [timeline('Teaser'), timeline('Main cut')];
+  const clip = main?.clips.find((c) => document.sources.find((s) => s.id === c.sourceId)?.name === 'floe-drift');
+  const usual = { range: false, clipId: null, name: null, folder: null, anew: [] };
+  if (teaser) await starts.startRender(id, { ...usual, timelineId: teaser.id, form: formSchema.parse({}) });
+  if (main && clip) {
+    const form = formSchema.parse({ kind: 'mkv' });
+    await starts.startRender(id, { ...usual, timelineId: main.id, clipId: clip.id, name: 'floe drift, lossless', form });
+  }
 }
 
 const COPY = 'jetty-pan-copy';

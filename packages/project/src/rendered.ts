@@ -1,4 +1,5 @@
-import { frameAtOrAfter, frameAtOrBefore, type Rate, sameRate } from '@thawline/core/time';
+import { frameAtOrAfter, type Rate, sameRate } from '@thawline/core/time';
+import { carryStart } from './carry.js';
 import type { Project, Timeline } from './document.js';
 import type { RenderForm } from './form.js';
 import { noTiming, timelineLength } from './mapping.js';
@@ -32,8 +33,7 @@ export function renderedAt(
     ...timeline,
     id: AT_RATE,
     rate,
-    // Its clock begins at the same time of day.
-    startFrame: frameAtOrBefore(timeline.startFrame, timeline.rate, rate),
+    startFrame: carryStart(timeline.startFrame, timeline.rate, rate),
     dropFrame: false,
     lanes: [
       { id: 'pictures', kind: 'picture', name: 'Pictures', kept: null },

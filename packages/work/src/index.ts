@@ -7,6 +7,7 @@ export { compare } from './compare.js';
 export type { FrameRange, RenderInput, SourceFile } from './compose.js';
 export type { Delivered, DeliverRequest } from './deliver.js';
 export { deliver } from './deliver.js';
+export { sourceFacts } from './facts.js';
 export type { HeldOut, Rebuilt } from './heldout.js';
 export { heldOut } from './heldout.js';
 export type { MakeMethod, MakeOptions, MakeResult } from './make.js';

@@ -20,6 +20,9 @@ export const RUNNER = Symbol('runner');
 /** Jobs that have ended are listed up to so many. */
 export const SHOWN_ENDED = 200;
 
+/** What comes after a phase, as a share of the time that all of it takes: a render is measured when it is written. */
+const AFTER: Readonly<Record<string, number>> = { 'writing frames': 0.7 };
+
 /** A job that was ended from outside begins again by itself so often. */
 const ACCIDENTS = 3;
 
@@ -329,7 +332,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       done,
       total,
       phase,
-      secondsLeft: live && state === 'running' ? live.pace.left(performance.now() / 1000, live.total) : null,
+      secondsLeft: live && state === 'running' ? live.pace.left(performance.now() / 1000, live.total, AFTER[live.phase]) : null,
       picture: live?.picture?.frame ?? null,
       error: job.errorCode ? { code: job.errorCode, message: job.errorMessage ?? job.errorCode } : null,
       createdAt,

@@ -29,11 +29,15 @@ export class Pace {
     this.last = { at, done };
   }
 
-  /** Seconds for the rest; null while that cannot be told. */
-  left(at: number, total: number | null): number | null {
+  /**
+   * Seconds for the rest; null while that cannot be told.
+   * @param after how long what comes then will take, as a share of the time for all of this
+   */
+  left(at: number, total: number | null, after = 0): number | null {
     const { last, began, speed } = this;
     if (!last || began === null || total === null || speed <= 0 || at - began < FIRST) return null;
     // What is under way since the last reading counts, up to a standstill.
-    return Math.max(0, (total - last.done) / speed - Math.min(at - last.at, 1 / speed));
+    const rest = Math.max(0, (total - last.done) / speed - Math.min(at - last.at, 1 / speed));
+    return rest + (after * total) / speed;
   }
 }

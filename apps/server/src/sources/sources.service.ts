@@ -5,8 +5,9 @@ import { Inject, Injectable } from '@nestjs/common';
 import type { ChangeReply, FileState } from '@thawline/contract';
 import { findSeries, type Series } from '@thawline/core/files';
 import type { Rate } from '@thawline/core/time';
-import { MediaError, type Probe, sentence } from '@thawline/media';
+import { MediaError, sentence } from '@thawline/media';
 import { type Source, sourceSchema } from '@thawline/project';
+import { sourceFacts } from '@thawline/work';
 import type { Request } from 'express';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
@@ -243,16 +244,10 @@ function asSource(id: string, media: StoredMedia, numbers: Source['numbers'], se
     id,
     mediaId: media.id,
     name: (probe.kind === 'sequence' ? media.name : name).slice(0, 255),
-    ...facts(probe),
+    ...sourceFacts(probe),
     numbers,
     claimed: null,
     timecode: probe.timecode ?? null,
     readAt: rate && { rate, pictures: 'once', from: 'typed', sound: 'along' },
   });
-}
-
-function facts(probe: Probe) {
-  const { kind, pictures, stored, measured, variable, seconds, height, codec, pixelFormat, fields, sound } = probe;
-  const width = Math.round(probe.width * probe.sampleAspect);
-  return { kind, pictures, stored, measured, variable, seconds, width, height, codec, pixelFormat, fields, sound };
 }

@@ -126,7 +126,8 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
           );
         }
         if (job.state === 'failed') void client.invalidateQueries({ queryKey: ['files', id] });
-        if (job.state === 'done' && job.kind === 'render') void client.invalidateQueries({ queryKey: ['receipts', id] });
+        if (job.state === 'done' && ['render', 'receipt', 'deliver'].includes(job.kind))
+          void client.invalidateQueries({ queryKey: ['receipts', id] });
       }
     };
     source.onerror = () => {

@@ -1,13 +1,13 @@
 import { Button, Group } from '@mantine/core';
-import { address, type ReceiptReply } from '@thawline/contract';
-import { formatTimecode } from '@thawline/core/time';
+import { address, type OutputsReply, type ReceiptReply } from '@thawline/contract';
 import { useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
-import { useView } from '../state/view.js';
 import { bytes, plural } from '../words.js';
+import { HandOver } from './HandOver.js';
 import classes from './render.module.css';
+import { WrongPlaces } from './WrongPlaces.js';
 
 const NAMES: Record<ReceiptReply['lines'][number]['what'], string> = {
   rate: 'Rate',
@@ -15,24 +15,29 @@ const NAMES: Record<ReceiptReply['lines'][number]['what'], string> = {
   length: 'Length',
   timing: 'Timing',
   size: 'Size',
+  coding: 'Coding',
+  colour: 'Colour',
+  timecode: 'Timecode',
   sound: 'Sound',
+  sync: 'Sound against picture',
+  held: 'Held pictures not in the edit',
+  hitches: 'Hitches not in the edit',
   pictures: 'Which picture each frame shows',
 };
 
 /** Asked beside measured. Nothing here is remembered from the render: all of it was read from the written file. */
-export function ReceiptSheet({ receipt }: { receipt: ReceiptReply }) {
+export function ReceiptSheet({ receipt, desk }: { receipt: ReceiptReply; desk: OutputsReply['desk'] }) {
   const { id, project } = useProject();
   const go = useGo();
-  const setPlayhead = useView((s) => s.setPlayhead);
-  const timeline = project.timelines.find((t) => t.id === receipt.timelineId);
   const [taking, setTaking] = useState(false);
+  const { renderId, disk } = receipt;
   /** Takes the render as a source, once, and looks for what holds in it. */
   const check = async (): Promise<void> => {
     const name = receipt.file.replace(/\.\w+$/, '');
     const known = project.sources.find((s) => s.name === name);
     setTaking(true);
     try {
-      const { added } = known ? { added: [known] } : await call('addRender', { parameters: { project: id, job: receipt.jobId } });
+      const { added } = known ? { added: [known] } : await call('addRender', { parameters: { project: id, job: renderId } });
       const [source] = added;
       if (!source) return;
       if (!known) await call('startJobs', { parameters: { project: id }, body: { kind: 'check', sourceIds: [source.id] } });
@@ -43,6 +48,8 @@ export function ReceiptSheet({ receipt }: { receipt: ReceiptReply }) {
       setTaking(false);
     }
   };
+  const start = (body: object): void => void call('startJobs', { parameters: { project: id }, body }).catch(tellError);
+  const film = receipt.form.kind !== 'png' && receipt.form.kind !== 'wav';
   return (
     <section className={`sheet ${classes.receipt}`} data-testid="receipt">
       <div className={classes.receiptHead}>
@@ -50,13 +57,42 @@ export function ReceiptSheet({ receipt }: { receipt: ReceiptReply }) {
           <small className="quiet">Receipt</small>
           <h2>{receipt.timeline}</h2>
           <div className="quiet">
-            {receipt.file} &middot; {bytes(receipt.bytes)} &middot; measured after writing
+            {receipt.file} &middot; {bytes(receipt.bytes)} &middot; {receipt.formWords}
+          </div>
+          <div className="quiet">
+            measured after writing,{' '}
+            {new Date(receipt.madeAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+            {receipt.reused !== null &&
+              receipt.reused > 0 &&
+              `; ${plural(receipt.reused, 'frame', 'frames')} had been written before`}
           </div>
         </div>
-        <div className={classes.stamp} data-differs={receipt.differs > 0 || undefined} data-testid="stamp">
-          {receipt.differs === 0 ? 'As asked' : `${plural(receipt.differs, 'thing differs', 'things differ')}`}
+        <div className={classes.stamp} data-differs={receipt.differs > 0 || disk !== 'same' || undefined} data-testid="stamp">
+          {disk === 'missing'
+            ? 'The file is gone'
+            : disk === 'changed'
+              ? 'Another file now'
+              : receipt.differs === 0
+                ? 'As asked'
+                : plural(receipt.differs, 'thing differs', 'things differ')}
         </div>
       </div>
+      {disk !== 'same' && (
+        <div className="notice" data-tone="rust" data-testid="disk">
+          <Group justify="space-between">
+            <span>
+              {disk === 'changed'
+                ? 'The file on the disk was changed after this was measured: what is told here is of the one before.'
+                : `The file is no longer in ${receipt.folder}.`}
+            </span>
+            {disk === 'changed' && (
+              <Button size="compact-xs" variant="default" onClick={() => start({ kind: 'receipt', jobId: renderId })}>
+                Measure it again
+              </Button>
+            )}
+          </Group>
+        </div>
+      )}
       <table className={classes.lines}>
         <thead>
           <tr>
@@ -77,36 +113,40 @@ export function ReceiptSheet({ receipt }: { receipt: ReceiptReply }) {
           ))}
         </tbody>
       </table>
-      {receipt.wrong.slice(0, 12).map((wrong) => (
-        <div key={wrong.frame} className="notice" data-tone="rust">
-          <Group justify="space-between">
-            <span>
-              Frame <b className="number">{timeline ? formatTimecode(wrong.frame, timeline.rate) : wrong.frame}</b> shows what
-              frame <b className="number">{timeline ? formatTimecode(wrong.shows, timeline.rate) : wrong.shows}</b> should.
-            </span>
-            {timeline && (
-              <Button
-                size="compact-xs"
-                variant="default"
-                onClick={() => {
-                  setPlayhead(timeline.id, wrong.frame);
-                  go('timelines', timeline.id);
-                }}
-              >
-                Go there
-              </Button>
-            )}
-          </Group>
-        </div>
-      ))}
-      <Group mt="md">
-        <Button component="a" href={address('file', { job: receipt.jobId })} variant="default">
-          Save the file
+      {receipt.alike > 0 && (
+        <p className="quiet">
+          {plural(receipt.alike, 'frame hardly differs', 'frames hardly differ')} from a neighbour and cannot be told from it.
+        </p>
+      )}
+      <WrongPlaces receipt={receipt} onAgain={(anew) => start({ kind: 'rerender', jobId: renderId, anew })} />
+      <div className={classes.actions}>
+        <Button
+          component="a"
+          href={address('receiptFile', { project: id, job: receipt.jobId, form: 'html' })}
+          target="_blank"
+          variant="default"
+        >
+          Print receipt
         </Button>
-        <Button variant="default" onClick={() => void check()} loading={taking}>
-          Check its pictures
+        <Button component="a" href={address('receiptFile', { project: id, job: receipt.jobId, form: 'json' })} variant="default">
+          Save receipt
         </Button>
-      </Group>
+        {receipt.form.kind !== 'png' && (
+          <Button component="a" href={address('file', { job: renderId })} variant="default" disabled={disk === 'missing'}>
+            Save the file
+          </Button>
+        )}
+        {film && (
+          <Button variant="default" onClick={() => void check()} loading={taking} disabled={disk === 'missing'}>
+            Check its pictures
+          </Button>
+        )}
+      </div>
+      <p className="quiet">
+        In <span className="number">{receipt.folder}</span>
+        {receipt.files.length > 1 && `: ${receipt.files.join(', ')}`}
+      </p>
+      <HandOver receipt={receipt} desk={desk} onHand={() => start({ kind: 'deliver', jobId: renderId })} />
     </section>
   );
 }

@@ -1,30 +1,36 @@
 import { Button, SegmentedControl, Select } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
-import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/core/time';
-import { cadenceOf, type Timeline, tallyFrames, timelineLength } from '@thawline/project';
-import { useMemo, useState } from 'react';
+import type { ReceiptReply } from '@thawline/contract';
+import { formatRate } from '@thawline/core/time';
+import { sourceOf } from '@thawline/project';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
-import { tellError, useJobs, useProject } from '../api/project.js';
-import { JobLine } from '../shell/JobLine.js';
+import { useJobs, useProject } from '../api/project.js';
+import { type Part, useAsked } from '../state/asked.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
-import { clock, count } from '../words.js';
+import { FormCard } from './FormCard.js';
+import { KeptParts } from './KeptParts.js';
+import { PriceCard } from './PriceCard.js';
+import { Queue } from './Queue.js';
 import { ReceiptSheet } from './ReceiptSheet.js';
 import classes from './render.module.css';
 
-/** What is sent: a timeline's price before, the jobs, and the receipt of what came out. */
+/** What is sent: a timeline's price before, the queue, and the receipt of what came out. */
 export function RenderView() {
   const { id, project } = useProject();
   const { job: open } = useParams();
   const go = useGo();
   const last = useView((s) => s.lastTimeline);
   const setLast = useView((s) => s.setLastTimeline);
-  const jobs = useJobs(id).filter((j) => j.kind === 'render');
+  const chosenClips = useView((s) => s.chosenClips);
+  const { part, set } = useAsked();
+  // Trials are told where their price stands.
+  const jobs = useJobs(id).filter((j) => j.kind !== 'trial');
   const receipts = useQuery({ queryKey: ['receipts', id], queryFn: () => call('receipts', { parameters: { project: id } }) });
+  const outputs = useQuery({ queryKey: ['outputs'], queryFn: () => call('outputs') });
   const timeline = project.timelines.find((t) => t.id === last) ?? project.timelines[0];
   const receipt = receipts.data?.find((r) => r.jobId === open) ?? receipts.data?.[0];
-  const current = jobs.filter((j) => j.state !== 'done');
   if (!timeline) {
     return (
       <div className={classes.empty}>
@@ -34,6 +40,13 @@ export function RenderView() {
       </div>
     );
   }
+  const clip = timeline.clips.find((c) => chosenClips.includes(c.id));
+  const clipName = clip && (sourceOf(project, clip.sourceId)?.name ?? 'clip');
+  const parts: { value: Part; label: string }[] = [
+    { value: 'all', label: 'All of it' },
+    ...(timeline.range ? [{ value: 'range' as const, label: 'In to out' }] : []),
+    ...(clip ? [{ value: 'clip' as const, label: `Only ${clipName}` }] : []),
+  ];
   return (
     <div className={classes.view}>
       <div className={classes.left}>
@@ -45,37 +58,26 @@ export function RenderView() {
             allowDeselect={false}
             onChange={(value) => value && setLast(value)}
           />
-          <Price timeline={timeline} />
+          {parts.length > 1 && (
+            <SegmentedControl
+              size="xs"
+              mt="xs"
+              data={parts}
+              value={parts.some((p) => p.value === part) ? part : 'all'}
+              onChange={(value) => set({ part: value as Part })}
+            />
+          )}
+          <FormCard key={timeline.id} timeline={timeline} outputs={outputs.data} />
+          <PriceCard timeline={timeline} clipId={clip?.id} />
         </section>
-        <section className={`sheet ${classes.card}`}>
-          <h2 className="heading">Running and waiting</h2>
-          {current.length === 0 && <p className="quiet">Nothing. A render shows its progress here, and can be stopped.</p>}
-          {current.slice(0, 6).map((job) => (
-            <div key={job.id} className={classes.job}>
-              <JobLine job={job} />
-            </div>
-          ))}
-        </section>
+        <Queue jobs={jobs} />
         {(receipts.data?.length ?? 0) > 1 && (
-          <section className={`sheet ${classes.card}`}>
-            <h2 className="heading">Receipts</h2>
-            {receipts.data?.map((r) => (
-              <button
-                type="button"
-                key={r.jobId}
-                className={classes.past}
-                aria-current={r.jobId === receipt?.jobId}
-                onClick={() => go('render', r.jobId)}
-              >
-                <span>{r.timeline}</span>
-                <span className={r.differs === 0 ? 'moss' : 'rust'}>{r.differs === 0 ? 'as asked' : `${r.differs} differ`}</span>
-              </button>
-            ))}
-          </section>
+          <Receipts receipts={receipts.data ?? []} current={receipt?.jobId} onOpen={(job) => go('render', job)} />
         )}
+        <KeptParts renders={receipts.data?.length ?? 0} />
       </div>
       {receipt ? (
-        <ReceiptSheet receipt={receipt} />
+        <ReceiptSheet key={receipt.jobId} receipt={receipt} desk={outputs.data?.desk ?? null} />
       ) : (
         <section className={`sheet ${classes.none}`}>
           <h2>No receipt yet</h2>
@@ -89,98 +91,41 @@ export function RenderView() {
   );
 }
 
-/** What will come out, computed from the step maps before anything is written. */
-function Price({ timeline }: { timeline: Timeline }) {
-  const { id, project, timings } = useProject();
-  const go = useGo();
-  const setPlayhead = useView((s) => s.setPlayhead);
-  const [part, setPart] = useState<'all' | 'range'>('all');
-  const range = part === 'range' ? timeline.range : null;
-  const tally = useMemo(() => tallyFrames(project, timeline, timings, range), [project, timeline, timings, range]);
-  const from = range?.from ?? 0;
-  const to = range?.to ?? timelineLength(timeline);
-  const length = to - from;
-  const where = useMemo(() => {
-    const names = timeline.clips
-      .map((c) => cadenceOf(project, timeline, c, timings))
-      .filter((c) => c && c.map.hitches.length > 0 && timeline.lanes.find((l) => l.id === c.clip.laneId)?.kind === 'picture');
-    return [...new Set(names.map((c) => c?.source.name))];
-  }, [project, timeline, timings]);
-  const sounding = timeline.clips.some((c) => timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
-  const rows: [string, string][] = [
-    ['Rate', `${formatRate(timeline.rate)}${timeline.rate.den === 1 ? '' : ` (${formatExact(timeline.rate)})`}, as the timeline`],
-    ['Size', `${timeline.width}\u00d7${timeline.height}`],
-    ['File', 'MP4 \u00b7 H.264 \u00b7 AAC'],
-    ['Range', `${clockTimecode(from, timeline)} \u2013 ${clockTimecode(to, timeline)}`],
-    ['Length', `${clock(secondsOf(length, timeline.rate))}, ${count(length)} frames`],
-    ['Sound', sounding ? 'on' : 'none on this timeline'],
-  ];
+interface ReceiptsProps {
+  readonly receipts: readonly ReceiptReply[];
+  readonly current: string | undefined;
+  readonly onOpen: (job: string) => void;
+}
+
+function Receipts({ receipts, current, onOpen }: ReceiptsProps) {
   return (
-    <>
-      {timeline.range && (
-        <SegmentedControl
-          size="xs"
-          mt="xs"
-          data={[
-            { value: 'all', label: 'All of it' },
-            { value: 'range', label: 'In to out' },
-          ]}
-          value={part}
-          onChange={(value) => setPart(value as 'all' | 'range')}
-        />
-      )}
-      <table className={classes.facts}>
-        <tbody>
-          {rows.map(([name, value]) => (
-            <tr key={name}>
-              <th>{name}</th>
-              <td className="number">{value}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {length > 0 && (
-        <div className="notice" data-testid="price">
-          <b className="number">{count(tally.frames)}</b> frames: <b className="number">{count(tally.real)}</b> real,{' '}
-          <b className="number">{count(tally.held)}</b> held, <b className="number">{count(tally.blended)}</b> blended
-          {tally.made > 0 && (
-            <>
-              , <b className="number">{count(tally.made)}</b> made by motion
-            </>
-          )}
-          {tally.black > 0 && (
-            <>
-              , <b className="number">{count(tally.black)}</b> black
-            </>
-          )}
-          . {tally.hitches.length === 0 ? 'No hitches.' : `${count(tally.hitches.length)} hitches stay, in ${where.join(', ')}.`}
-        </div>
-      )}
-      <div className={classes.buttons}>
-        <Button
-          disabled={length === 0}
-          onClick={() => {
-            call('startJobs', {
-              parameters: { project: id },
-              body: { kind: 'render', timelineId: timeline.id, range: range !== null },
-            }).catch(tellError);
-          }}
-        >
-          Render
-        </Button>
-        {tally.hitches.length > 0 && (
-          <Button
-            variant="default"
-            onClick={() => {
-              setPlayhead(timeline.id, tally.hitches[0] ?? 0);
-              go('timelines', timeline.id);
-            }}
+    <section className={`sheet ${classes.card}`}>
+      <h2 className="heading">Receipts</h2>
+      <div className={classes.pasts}>
+        {receipts.map((r) => (
+          <button
+            type="button"
+            key={r.jobId}
+            className={classes.past}
+            aria-current={r.jobId === current}
+            onClick={() => onOpen(r.jobId)}
           >
-            Show the hitches
-          </Button>
-        )}
+            <span className={classes.pastName}>
+              {r.timeline}
+              {r.jobId === r.renderId ? '' : ', measured again'}
+            </span>
+            <span className={r.disk !== 'same' || r.differs > 0 ? 'rust' : 'moss'}>
+              {r.disk === 'missing'
+                ? 'gone'
+                : r.disk === 'changed'
+                  ? 'changed'
+                  : r.differs === 0
+                    ? 'as asked'
+                    : `${r.differs} differ`}
+            </span>
+          </button>
+        ))}
       </div>
-      {length === 0 && <p className="quiet">This timeline has no clips yet.</p>}
-    </>
+    </section>
   );
 }

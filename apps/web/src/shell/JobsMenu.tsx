@@ -8,9 +8,10 @@ export function JobsMenu() {
   const { id } = useProject();
   const jobs = useJobs(id);
   const active = jobs.filter((j) => j.state === 'running' || j.state === 'queued');
+  const paused = jobs.filter((j) => j.state === 'paused');
   const known = active.filter((j) => j.total);
   const share = known.reduce((sum, j) => sum + j.done / (j.total ?? 1), 0) / Math.max(1, active.length);
-  const recent = jobs.filter((j) => !active.includes(j)).slice(0, 6);
+  const recent = jobs.filter((j) => !active.includes(j) && !paused.includes(j) && j.kind !== 'trial').slice(0, 6);
   const label =
     active.length === 0
       ? 'No jobs'
@@ -27,7 +28,7 @@ export function JobsMenu() {
           {active.length === 0 && recent.length === 0 && (
             <p className="quiet">Checks, proxies and renders show here while they run.</p>
           )}
-          {[...active, ...recent].map((job) => (
+          {[...active, ...paused, ...recent].map((job) => (
             <div key={job.id} className={classes.job}>
               <JobLine job={job} />
             </div>

@@ -1,9 +1,10 @@
 import { Popover } from '@mantine/core';
 import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time';
-import type { Timeline } from '@thawline/project';
+import { otherRate, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { useProject } from '../api/project.js';
+import { useAsked } from '../state/asked.js';
 import { place } from '../state/places.js';
 import { useView, type ViewingSpeed } from '../state/view.js';
 import { count, plural } from '../words.js';
@@ -18,6 +19,8 @@ export function RateChain() {
   const speed = useView((s) => s.viewingSpeed);
   const rates = useMemo(() => ratesOf(project), [project]);
   const odd = useMemo(() => (timeline ? mismatches(project, timeline, timings) : []), [project, timeline, timings]);
+  const asked = useAsked((s) => s.form.rate);
+  const other = timeline && otherRate(timeline, asked) ? asked : null;
   const rate = timeline ? formatRate(timeline.rate) : '\u2013';
   const sources = rates.length === 0 ? '\u2013' : rates.length === 1 ? rates[0] : `${rates.length} rates`;
   return (
@@ -61,10 +64,21 @@ export function RateChain() {
         <small>Viewing only</small>
         <b>{timeline ? viewing(timeline, speed) : rate}</b>
       </Link>
-      <Join kinked={false} label="The render has the timeline's rate" />
+      <Join
+        kinked={other !== null}
+        label={other ? 'The render has another rate than the timeline' : "The render has the timeline's rate"}
+      >
+        <b>
+          The render is asked for at {other ? formatRate(other) : rate}, the timeline runs at {rate}
+        </b>
+        <div>
+          Frames are held, skipped or made between the timeline's: the Render view draws which. Carrying the edit to that rate is
+          usually better.
+        </div>
+      </Join>
       <Link className={classes.link} to={place(id, 'render')}>
         <small>Render</small>
-        <b>{rate}</b>
+        <b>{other ? formatRate(other) : rate}</b>
       </Link>
     </div>
   );

@@ -15,9 +15,15 @@ const CLOSE = 0.4;
 const FAR = 0.6;
 /** Differences below this, in 8-bit steps a sample, are coding alone. */
 const CODING = 0.05;
-/** A frame shows none of those asked for where it is so many times as far from the nearest as is usual in the file, and so many steps. */
-const LOST_TIMES = 6;
+/** A frame shows none of those asked for where it is so many steps from the nearest, and so many times as far as is usual in the file; */
 const LOST_STEPS = 4;
+const LOST_TIMES = 6;
+/**
+ * or, in a file that is another one altogether, so many steps and as far as such a share of that picture's own contrast: pictures that have
+ * nothing to do with each other differ by about all of it, whatever coding did to them by far less.
+ */
+const STRANGE_STEPS = 8;
+const STRANGE_SHARE = 0.6;
 
 /** Frames that show something else than was asked, all alike. */
 export interface WrongRun {
@@ -36,7 +42,7 @@ export interface Shown {
   readonly alike: number;
 }
 
-/** Compares two sequences that are given frame by frame. Memory: four numbers a frame, and small pictures for the reach alone. */
+/** Compares two sequences that are given frame by frame. Memory: three numbers a frame, and small pictures for the reach alone. */
 export class ShownMeter {
   private readonly asked: Uint8Array[] = [];
   private readonly written: Uint8Array[] = [];
@@ -50,6 +56,8 @@ export class ShownMeter {
   private offset = 0;
   private readonly shows: number[] = [];
   private readonly nearest: number[] = [];
+  /** Of the picture that each was found nearest to. */
+  private readonly contrasts: number[] = [];
   private alike = 0;
 
   /** A frame as it was asked for: luma, always of one size. Kept as it is. */
@@ -69,8 +77,11 @@ export class ShownMeter {
   finish(): Shown {
     this.go(true);
     const usual = median(this.nearest.filter((d) => d >= 0));
-    for (const [n, distance] of this.nearest.entries())
-      if (distance < 0 || distance > max(LOST_STEPS, usual * LOST_TIMES)) this.shows[n] = -1;
+    for (const [n, distance] of this.nearest.entries()) {
+      const lost = distance > max(LOST_STEPS, usual * LOST_TIMES);
+      const strange = distance > max(STRANGE_STEPS, (this.contrasts[n] as number) * STRANGE_SHARE);
+      if (distance < 0 || lost || strange) this.shows[n] = -1;
+    }
     const shows = Int32Array.from(this.shows);
     return { shows, wrong: runsOf(shows), alike: this.alike };
   }
@@ -106,6 +117,7 @@ export class ShownMeter {
     if (own === Number.POSITIVE_INFINITY) {
       this.shows.push(at);
       this.nearest.push(distance === Number.POSITIVE_INFINITY ? -1 : distance);
+      this.contrasts.push(this.contrast(at));
       return;
     }
     const apart = at === n ? 0 : this.apart(n, at);
@@ -113,6 +125,7 @@ export class ShownMeter {
     if (!clear && at !== n) this.alike++;
     this.shows.push(clear ? at : n);
     this.nearest.push(clear ? distance : own);
+    this.contrasts.push(this.contrast(clear ? at : n));
     this.offset = clear ? at - n : own - distance < CODING ? this.offset : 0;
   }
 
@@ -134,6 +147,18 @@ export class ShownMeter {
   private distance(picture: Uint8Array, asked: number): number {
     const other = this.asked[asked - this.askedFrom];
     return other ? meanDifference(picture, other) : Number.POSITIVE_INFINITY;
+  }
+
+  /** Mean difference of a picture from its own mean. */
+  private contrast(asked: number): number {
+    const picture = this.asked[asked - this.askedFrom];
+    if (!picture) return 0;
+    let sum = 0;
+    for (const value of picture) sum += value;
+    const mean = sum / picture.length;
+    let away = 0;
+    for (const value of picture) away += abs(value - mean);
+    return away / picture.length;
   }
 
   private apart(a: number, b: number): number {

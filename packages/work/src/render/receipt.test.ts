@@ -64,7 +64,7 @@ test.each([
   expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
   expect(receipt).toMatchObject({ differs: 0, wrong: [], frames: 75 });
   expect(receipt.files).toHaveLength(files.length);
-  expect(line(receipt, 'sync')?.measured).toMatch(/^[+−]0\.\d ms at start, [+−]0\.\d ms at end$/);
+  expect(line(receipt, 'sync')?.measured).toMatch(/^[+−]?0\.\d ms at start, [+−]?0\.\d ms at end$/);
   expect(receipt.peak).toBeGreaterThan(-14);
 });
 

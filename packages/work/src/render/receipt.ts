@@ -111,6 +111,7 @@ export async function measureReceipt(media: Media, request: ReceiptRequest, prog
   }
   const probe = form.kind === 'png' ? await probePngs(media, main, input, signal) : await media.probe(main, signal);
   const pictures = await pictureLines(media, request, main, probe, progress);
+  progress(pictures.frames, pictures.frames, 'listening to the file');
   const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
   const beside = FORMS[form.kind].sound === 'beside' && files.length === 1;
   const sound = await soundLines(media, input, soundFile, beside ? null : soundProbe, heard, signal);
@@ -177,13 +178,10 @@ function codingLines(input: RenderInput, form: RenderForm, probe: Probe): Receip
   lines.push({ what: 'coding', asked, measured: coding, same: coding === asked });
   const colour = colourFor(input);
   if (FORMS[form.kind].codecs.length > 0) {
-    const said = { matrix: probe.colour?.matrix ?? 'not said', range: probe.colour?.range ?? 'not said' };
-    lines.push({
-      what: 'colour',
-      asked: `${colour.matrix}, ${colour.range}`,
-      measured: `${said.matrix}, ${said.range}`,
-      same: sameMatrix(said.matrix, colour.matrix) && said.range === colour.range,
-    });
+    const [wanted, said] = [colour, probe.colour].map(
+      (c) => `${matrixWords(c?.matrix ?? null)}, ${c?.range ?? 'range not said'}`,
+    );
+    lines.push({ what: 'colour', asked: wanted ?? '', measured: said ?? '', same: said === wanted });
   }
   if (form.timecode && FORMS[form.kind].timecode && form.kind !== 'wav') {
     const first = firstTimecode(input);
@@ -192,10 +190,16 @@ function codingLines(input: RenderInput, form: RenderForm, probe: Probe): Receip
   return lines;
 }
 
-/** BT.601 goes by two names, for 525 and 625 lines: their numbers are the same. */
-function sameMatrix(a: string, b: string): boolean {
-  const one = (m: string): string => (m === 'bt470bg' ? 'smpte170m' : m);
-  return one(a) === one(b);
+/** Matrix coefficients by the recommendation they come from; BT.601's have two names, for 525 and 625 lines. */
+const MATRICES: Readonly<Record<string, string>> = {
+  bt709: 'BT.709',
+  smpte170m: 'BT.601',
+  bt470bg: 'BT.601',
+  bt2020nc: 'BT.2020',
+};
+
+function matrixWords(matrix: string | null): string {
+  return matrix === null ? 'not said' : (MATRICES[matrix] ?? matrix);
 }
 
 /** What a form's pictures are coded as, in a probe's words. */
@@ -272,7 +276,8 @@ function shownLines(input: RenderInput, shows: Int32Array, places: number): Rece
     if (at !== n) wrong++;
     if (n === 0) continue;
     const before = shows[n - 1] as number;
-    if (at === n && before === n - 1) continue;
+    // What is lost is told as such: nothing is known of its steps.
+    if (at < 0 || before < 0 || (at === n && before === n - 1)) continue;
     if (picture(at) === picture(before) && picture(n) !== picture(n - 1)) held++;
     if (at - before !== 1) hitches++;
   }
@@ -351,13 +356,19 @@ function syncLine(mix: Listened, written: Listened): ReceiptLine {
   }
   const lags = [lagBetween(mix.first, written.first ?? mix.first), lagBetween(mix.last, written.last ?? mix.last)] as const;
   const word = (lag: number | null): string =>
-    lag === null ? 'another sound' : `${lag >= 0 ? '+' : '\u2212'}${Math.abs(lag * 1000).toFixed(1)} ms`;
+    lag === null ? 'another sound' : `${signOf(lag)}${Math.abs(lag * 1000).toFixed(1)} ms`;
   return {
     what: 'sync',
     asked,
     measured: `${word(lags[0])} at start, ${word(lags[1])} at end`,
     same: lags.every((lag) => lag !== null && Math.abs(lag) <= SYNC),
   };
+}
+
+/** None for what is shown as 0.0. */
+function signOf(seconds: number): string {
+  if (Math.abs(seconds) < 0.00005) return '';
+  return seconds > 0 ? '+' : '\u2212';
 }
 
 async function probePngs(media: Media, folder: string, input: RenderInput, signal?: AbortSignal): Promise<Probe> {

@@ -1,0 +1,114 @@
+import { spawn } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { rate } from '@thawline/core/time';
+import { ffmpeg } from '@thawline/media';
+import { readForm } from './render.js';
+
+/** Rendering from the shell, as a person has it. */
+const bin = new URL('../bin/thawline.mjs', import.meta.url).pathname;
+const folder = mkdtempSync(join(tmpdir(), 'thawline-shell-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const [WIDTH, HEIGHT] = [96, 54];
+
+function thawline(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
+  return new Promise((resolve) => {
+    const run = spawn(process.execPath, [bin, ...args], { cwd: folder });
+    let [out, err] = ['', ''];
+    run.stdout.on('data', (chunk) => {
+      out += chunk;
+    });
+    run.stderr.on('data', (chunk) => {
+      err += chunk;
+    });
+    run.on('close', (code) => resolve({ code, out, err }));
+  });
+}
+
+const picture = (k: number): Uint8Array =>
+  Uint8Array.from({ length: (WIDTH * HEIGHT * 3) / 2 }, (_, i) =>
+    i < WIDTH * HEIGHT ? 120 + 70 * Math.sin(((i % WIDTH) + k * 2.1) * 0.3) : 128,
+  );
+const film = (name: string, numbers: readonly number[]): Promise<void> =>
+  ffmpeg.encode(
+    join(folder, name),
+    { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' },
+    numbers.map(picture),
+  );
+
+const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: 25 });
+const edit = (name: string, from: number, length: number) => ({
+  OTIO_SCHEMA: 'Timeline.1',
+  name,
+  global_start_time: time(90_000),
+  tracks: {
+    OTIO_SCHEMA: 'Stack.1',
+    children: [
+      {
+        OTIO_SCHEMA: 'Track.1',
+        kind: 'Video',
+        name: 'V',
+        children: [
+          {
+            OTIO_SCHEMA: 'Clip.2',
+            name: 'film',
+            source_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(from), duration: time(length) },
+            media_references: { DEFAULT_MEDIA: { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'film.mp4' } },
+          },
+        ],
+      },
+    ],
+  },
+});
+
+beforeAll(async () => {
+  await film(
+    'film.mp4',
+    Array.from({ length: 80 }, (_, k) => k),
+  );
+  writeFileSync(join(folder, 'cut.otio'), JSON.stringify(edit('Cut', 10, 50)));
+  writeFileSync(join(folder, 'gone.otio'), JSON.stringify(edit('Cut', 0, 5)).replaceAll('film.mp4', 'nowhere.mp4'));
+});
+
+test('an edit is written, measured and told; a name that is taken gets a number', async () => {
+  const { code, out } = await thawline('render', 'cut.otio', 'out.mp4', '--receipt', 'receipt.json', '--json');
+  expect(code).toBe(0);
+  const told = JSON.parse(out);
+  expect(told).toMatchObject({ files: [join(folder, 'out.mp4')], timeline: 'Cut', receipt: { differs: 0, frames: 50 } });
+  expect(JSON.parse(readFileSync(join(folder, 'receipt.json'), 'utf8'))).toEqual(told.receipt);
+  const again = await thawline('render', 'cut.otio', 'out.mp4', '--form', 'mp4:quality=30,sound=off', '--rate', '50');
+  expect(again).toMatchObject({ code: 0, out: `${join(folder, 'out (2).mp4')}: 100 frames at 50, as asked\n` });
+  expect(readdirSync(folder).filter((n) => n.startsWith('.'))).toEqual([]);
+});
+
+test('a file is measured against an edit: what was put in is found', async () => {
+  await film(
+    'faulty.mp4',
+    Array.from({ length: 50 }, (_, k) => 10 + (k === 20 ? 19 : k)),
+  );
+  const { code, out } = await thawline('receipt', 'faulty.mp4', '--against', 'cut.otio', '--form', 'mp4:timecode=off', '--json');
+  expect(code).toBe(1);
+  const asked = { source: 'film.mp4', picture: 30 };
+  expect(JSON.parse(out).wrong).toEqual([{ frame: 20, frames: 1, shows: 19, asked, shown: { source: 'film.mp4', picture: 29 } }]);
+});
+
+test('what is wrong with a call or its files is told in a sentence', async () => {
+  const gone = await thawline('render', 'gone.otio', 'never.mp4');
+  expect(gone).toMatchObject({ code: 1, out: '' });
+  expect(gone.err).toContain('nowhere.mp4 is not there');
+  const named = await thawline('render', 'cut.otio', 'never.mp4', '--timeline', 'Other');
+  expect(named.err).toContain('no timeline "Other". There are "Cut".');
+  expect((await thawline('render', 'cut.otio', 'never.xyz')).code).toBe(2);
+  expect((await thawline('receipt', 'film.mp4')).code).toBe(2);
+  expect((await thawline('receipt', 'no.mp4', '--against', 'cut.otio')).err).toContain('no.mp4 is not there');
+  expect(readdirSync(folder).filter((n) => n.startsWith('never'))).toEqual([]);
+});
+
+test('forms are said in a word, and more behind a colon', () => {
+  expect(readForm(undefined, 'webm')).toMatchObject({ kind: 'webm', codec: 'vp9', quality: 24 });
+  expect(readForm('webm:av1,quality=40,depth=10', 'mp4')).toMatchObject({ codec: 'av1', quality: 40, depth: 10 });
+  expect(readForm('mp4:timecode=off', 'x')).toMatchObject({ timecode: false, sound: 'stereo', quality: 18 });
+  expect(readForm('mov', 'x')).toContain('"mov" is no form');
+  expect(readForm('mp4:loud', 'x')).toContain('"loud" is not understood');
+});

@@ -1,0 +1,203 @@
+import { mkdtemp, rm, stat, writeFile } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { basename, dirname, extname, isAbsolute, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { Edit, EditMedia } from '@thawline/core/exchange';
+import { formatRate } from '@thawline/core/time';
+import { ffmpeg, MediaError, type Probe, sentence } from '@thawline/media';
+import {
+  apply,
+  emptyProject,
+  FORM_KINDS,
+  FORMS,
+  type FormCodec,
+  type FormKind,
+  formSchema,
+  fromEdit,
+  type Project,
+  QUALITIES,
+  type RenderForm,
+  renderedAt,
+  type Source,
+  settledForm,
+  type Timeline,
+} from '@thawline/project';
+import {
+  fingerprintOfAll,
+  measureReceipt,
+  type Progress,
+  type Receipt,
+  type RenderInput,
+  renderTimeline,
+  type SourceFile,
+  sourceFacts,
+} from '@thawline/work';
+import { type EditOptions, readEdits } from './edits.js';
+
+/** Rendering an edit file, and measuring a file against one, from the shell: no server, no data folder. */
+
+export interface RenderOptions extends EditOptions {
+  /** Name of the timeline where the file holds several; the first when left out. */
+  readonly timeline: string | null;
+  readonly form: RenderForm;
+}
+
+/** What a form is called on the shell: "mp4", "webm:av1", "mp4:quality=20,depth=10,sound=off". */
+export function readForm(text: string | undefined, ending: string): RenderForm | string {
+  const [kind = '', rest = ''] = text === undefined ? [ending, ''] : text.split(':', 2);
+  if (!FORM_KINDS.includes(kind as FormKind))
+    return `"${kind}" is no form. There are ${FORM_KINDS.join(', ')}${text === undefined ? '; say one with --form' : ''}.`;
+  const asked: Record<string, unknown> = { kind };
+  for (const part of rest.split(',').filter(Boolean)) {
+    const [name = '', value] = part.split('=', 2);
+    if (value === undefined && FORMS[kind as FormKind].codecs.includes(name as never)) asked.codec = name;
+    else if (name === 'quality' || name === 'depth') asked[name] = Number(value);
+    else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
+    else if (name === 'timecode') asked.timecode = value !== 'off';
+    else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,sound=off.`;
+  }
+  const codec = (asked.codec ?? FORMS[kind as FormKind].codecs[0] ?? 'ffv1') as FormCodec;
+  const quality = asked.quality ?? (codec === 'ffv1' ? 0 : QUALITIES[codec].like);
+  const parsed = formSchema.safeParse({ ...asked, codec, quality });
+  return parsed.success
+    ? settledForm(parsed.data)
+    : `${parsed.error.issues[0]?.path.join('.')}: ${parsed.error.issues[0]?.message}`;
+}
+
+/** An edit with the files it names, where they lie: those it gives whole addresses of, else beside the edit file. */
+async function inputOf(path: string, options: RenderOptions): Promise<RenderInput & { readonly name: string }> {
+  const edits = await readEdits(path, options);
+  const edit = options.timeline === null ? edits[0] : edits.find((e) => e.name === options.timeline);
+  if (!edit)
+    throw new Error(
+      options.timeline === null
+        ? `${path} holds no timeline.`
+        : `${path} has no timeline "${options.timeline}". There are ${edits.map((e) => `"${e.name}"`).join(', ')}.`,
+    );
+  const files: Record<string, SourceFile> = {};
+  const sources = new Map<string, Source>();
+  for (const media of mediaOf(edit)) {
+    const at = placeOf(media, dirname(resolve(path)));
+    if (!at || sources.has(at)) continue;
+    const probe = await probed(at);
+    const id = `f${sources.size}`;
+    sources.set(at, {
+      id,
+      mediaId: id,
+      name: basename(at),
+      ...sourceFacts(probe),
+      timecode: probe.timecode,
+      numbers: null,
+      claimed: null,
+      readAt: null,
+      lost: null,
+    });
+    files[id] = { path: at, probe, identity: `${at} ${(await stat(at)).mtimeMs}` };
+  }
+  let made = 0;
+  const find = (media: EditMedia): Source | null => sources.get(placeOf(media, dirname(resolve(path))) ?? '') ?? null;
+  const opened = fromEdit(edit, { sources: [...sources.values()], find, newId: () => `n${made++}` });
+  if (opened.lost[0]) throw new Error(`${path} names ${opened.lost[0].name}, which is not to be found.`);
+  const whole: Project = { ...emptyProject(edit.name), sources: [...sources.values()] };
+  const applied = apply(whole, { type: 'openEdit', file: path, sources: [], timelines: [...opened.timelines] });
+  const timeline = applied.ok && applied.project.timelines.at(-1);
+  if (!applied.ok || !timeline) throw new Error(`${path} was not opened: ${applied.ok ? 'it is empty' : applied.code}.`);
+  return { ...renderedAt(applied.project, timeline as Timeline, options.form), files, name: edit.name };
+}
+
+function mediaOf(edit: Edit): EditMedia[] {
+  return edit.lanes.flatMap((lane) => lane.clips.flatMap(({ media }) => ('nested' in media ? mediaOf(media.nested) : [media])));
+}
+
+/** A path on this machine; null for what lies anywhere else. */
+function placeOf({ url, name }: EditMedia, folder: string): string | null {
+  if (url === null) return join(folder, basename(name));
+  if (/^file:/i.test(url)) return fileURLToPath(url);
+  if (/^[a-z][a-z0-9+.-]*:/i.test(url)) return null;
+  const path = decodeURIComponent(url);
+  return isAbsolute(path) ? path : join(folder, path);
+}
+
+async function probed(path: string): Promise<Probe> {
+  return ffmpeg.probe(path).catch((error: unknown) => {
+    if (error instanceof MediaError) throw new Error(sentence(error.code, path, error.detail));
+    throw error;
+  });
+}
+
+/** Writes an edit to a file, measures it, and says what came out. Exit code 1 where something differs. */
+export async function renderFile(
+  edit: string,
+  output: string,
+  options: RenderOptions,
+  { receipt: keep, json }: { readonly receipt: string | null; readonly json: boolean },
+  progress: Progress,
+): Promise<void> {
+  const { name, ...input } = await inputOf(edit, options);
+  const path = resolve(output);
+  // Beside the file: there is room for it if there is room at all.
+  const work = await mkdtemp(join(dirname(path), '.thawline-'));
+  const threads = { count: availableParallelism(), entry: new URL('./motionWorker.js', import.meta.resolve('@thawline/work')) };
+  const { form } = options;
+  try {
+    const request = { input: { ...input, threads }, form, path, work, cache: null };
+    const unplaced = await renderTimeline(ffmpeg, request, progress);
+    const files = unplaced.files.map((f) => f.path);
+    let found: Receipt;
+    let paths: string[];
+    try {
+      found = await measureReceipt(ffmpeg, { input: unplaced.input, form, files }, progress);
+      paths = await unplaced.place();
+    } catch (error) {
+      await unplaced.discard();
+      throw error;
+    }
+    const receipt = { ...found, files: paths.map((p) => basename(p)) };
+    if (keep) await writeFile(keep, `${JSON.stringify(receipt, null, 2)}\n`);
+    if (receipt.differs > 0) process.exitCode = 1;
+    if (json) return void process.stdout.write(`${JSON.stringify({ files: paths, timeline: name, receipt })}\n`);
+    process.stdout.write(
+      `${paths.join(', ')}: ${receipt.frames} frames at ${formatRate(input.timeline.rate)}, ${words(receipt)}\n`,
+    );
+  } catch (error) {
+    if (error instanceof MediaError) throw new Error(sentence(error.code, output, error.detail));
+    throw error;
+  } finally {
+    await rm(work, { recursive: true, force: true });
+  }
+}
+
+/** Measures a file against an edit. Exit code 1 where something differs. */
+export async function receiptOf(
+  file: string,
+  edit: string,
+  options: RenderOptions,
+  json: boolean,
+  progress: Progress,
+): Promise<void> {
+  const { name: _name, ...input } = await inputOf(edit, options);
+  const { form } = options;
+  const beside = `${file.slice(0, file.length - extname(file).length)}.wav`;
+  const hasBeside = FORMS[form.kind].sound === 'beside' && (await stat(beside).catch(() => null)) !== null;
+  const files = hasBeside ? [file, beside] : [file];
+  await fingerprintOfAll(files).catch(() => {
+    throw new Error(`${file} is not there.`);
+  });
+  const receipt = await measureReceipt(ffmpeg, { input, form, files }, progress).catch((error: unknown) => {
+    if (error instanceof MediaError) throw new Error(sentence(error.code, file, error.detail));
+    throw error;
+  });
+  if (receipt.differs > 0) process.exitCode = 1;
+  if (json) return void process.stdout.write(`${JSON.stringify(receipt)}\n`);
+  for (const { what, asked, measured, same } of receipt.lines)
+    process.stdout.write(`${same ? 'same' : 'look'}  ${what}: asked ${asked}, measured ${measured}\n`);
+  process.stdout.write(`${file}: ${words(receipt)}\n`);
+}
+
+function words({ differs, wrong }: Receipt): string {
+  if (differs === 0) return 'as asked';
+  const at = wrong
+    .slice(0, 8)
+    .map((w) => (w.frames === 1 ? `frame ${w.frame}` : `frames ${w.frame} to ${w.frame + w.frames - 1}`));
+  return `${differs} ${differs === 1 ? 'thing differs' : 'things differ'}${at.length > 0 ? `: ${at.join(', ')}` : ''}`;
+}

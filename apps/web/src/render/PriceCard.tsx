@@ -1,0 +1,180 @@
+import { Button } from '@mantine/core';
+import type { TrialReply } from '@thawline/contract';
+import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/core/time';
+import { cadenceOf, FORMS, fileNameOf, otherRate, renderedAt, settledForm, type Timeline, tallyFrames } from '@thawline/project';
+import { useMemo, useState } from 'react';
+import { call } from '../api/client.js';
+import { tellError, useProject } from '../api/project.js';
+import { partOf, useAsked } from '../state/asked.js';
+import { useGo } from '../state/places.js';
+import { useView } from '../state/view.js';
+import { Weave } from '../weave/Weave.js';
+import { bytes, clock, count } from '../words.js';
+import classes from './render.module.css';
+import { useTrial } from './useTrial.js';
+
+/** What will come out and what it costs, before anything is written: step maps say what, a trial of a little of it how long. */
+export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: string | undefined }) {
+  const { id, project, timings } = useProject();
+  const go = useGo();
+  const setPlayhead = useView((s) => s.setPlayhead);
+  const { form: wanted, part: chosen, name, folder } = useAsked();
+  const form = useMemo(() => settledForm(wanted), [wanted]);
+  const part = useMemo(() => partOf(timeline, chosen, clipId), [timeline, chosen, clipId]);
+  const rendered = useMemo(() => renderedAt(project, timeline, form, part.frames), [project, timeline, form, part]);
+  const { range } = rendered;
+  const tally = useMemo(() => tallyFrames(rendered.project, rendered.timeline, timings, range), [rendered, timings, range]);
+  const frames = range.to - range.from;
+  const { trial, trying } = useTrial(timeline, form, part, folder, frames <= 0);
+  const where = useMemo(() => {
+    const of = rendered.timeline;
+    const names = of.clips
+      .map((c) => cadenceOf(rendered.project, of, c, timings))
+      .filter((c) => c && c.map.hitches.length > 0 && of.lanes.find((l) => l.id === c.clip.laneId)?.kind === 'picture');
+    return [...new Set(names.map((c) => c?.source.name))];
+  }, [rendered, timings]);
+  const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
+  const { rate } = rendered.timeline;
+  const rows: [string, string][] = [
+    [
+      'Rate',
+      `${formatRate(rate)}${rate.den === 1 ? '' : ` (${formatExact(rate)})`}${otherRate(timeline, form.rate) ? '' : ', as the timeline'}`,
+    ],
+    ['Size', `${timeline.width}\u00d7${timeline.height}`],
+    ['Range', `${clockTimecode(range.from, rendered.timeline)} \u2013 ${clockTimecode(range.to, rendered.timeline)}`],
+    ['Length', `${clock(secondsOf(frames, rate))}, ${count(frames)} frames`],
+    ['Sound', sounding && form.sound !== 'off' ? soundWords(trial) : sounding ? 'left out' : 'none on this timeline'],
+  ];
+  const blocked = frames <= 0 || (name.trim() !== '' && fileNameOf(name) === null) || (form.kind === 'wav' && !sounding);
+  return (
+    <>
+      <table className={classes.facts}>
+        <tbody>
+          {rows.map(([what, value]) => (
+            <tr key={what}>
+              <th>{what}</th>
+              <td className="number">{value}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {frames > 0 && form.kind !== 'wav' && (
+        <div className="notice" data-testid="price">
+          <b className="number">{count(tally.frames)}</b> frames: <b className="number">{count(tally.real)}</b> real,{' '}
+          <b className="number">{count(tally.held)}</b> held, <b className="number">{count(tally.blended)}</b> blended
+          {tally.made > 0 && (
+            <>
+              , <b className="number">{count(tally.made)}</b> made by motion
+            </>
+          )}
+          {tally.black > 0 && (
+            <>
+              , <b className="number">{count(tally.black)}</b> black
+            </>
+          )}
+          . {tally.hitches.length === 0 ? 'No hitches.' : `${count(tally.hitches.length)} hitches stay, in ${where.join(', ')}.`}
+        </div>
+      )}
+      {frames > 0 && <Cost trial={trial} trying={trying} lossless={FORMS[form.kind].lossless} />}
+      {otherRate(timeline, form.rate) && form.kind !== 'wav' && frames > 0 && (
+        <RateWeave timeline={timeline} rendered={rendered} />
+      )}
+      <div className={classes.buttons}>
+        <Button
+          disabled={blocked}
+          onClick={() => {
+            const body = { kind: 'render', timelineId: timeline.id, range: part.range, clipId: part.clipId, form, name, folder };
+            call('startJobs', { parameters: { project: id }, body }).catch(tellError);
+          }}
+        >
+          Render
+        </Button>
+        {tally.hitches.length > 0 && !otherRate(timeline, form.rate) && (
+          <Button
+            variant="default"
+            onClick={() => {
+              setPlayhead(timeline.id, tally.hitches[0] ?? 0);
+              go('timelines', timeline.id);
+            }}
+          >
+            Show the hitches
+          </Button>
+        )}
+      </div>
+      {frames <= 0 && <p className="quiet">This timeline has no clips yet.</p>}
+      {form.kind === 'wav' && !sounding && <p className="quiet">There is no sound on this timeline.</p>}
+    </>
+  );
+}
+
+function soundWords(trial: TrialReply | null): string {
+  if (!trial) return 'on';
+  if (trial.peak === null) return 'on, silent';
+  const loud = trial.loudness === null ? '' : `, ${trial.loudness.toFixed(1)} LUFS`;
+  return `on, peak ${trial.peak.toFixed(1)} dB${loud}`;
+}
+
+/** What a little of it says of all of it. */
+function Cost({ trial, trying, lossless }: { trial: TrialReply | null; trying: boolean; lossless: boolean }) {
+  if (!trial)
+    return (
+      <p className="quiet">
+        {trying ? 'Trying a little of it, to tell its time and size \u2026' : 'Time and size are not known yet.'}
+      </p>
+    );
+  const room = trial.free < trial.bytes * 2.2;
+  return (
+    <p className={classes.cost} data-testid="cost" data-trying={trying || undefined}>
+      About <b className="number">{bytes(trial.bytes)}</b> in <b className="number">{clock(trial.seconds)}</b>
+      {trial.reused > 0 && (
+        <>
+          , <b className="number">{count(trial.reused)}</b> frames are there already
+        </>
+      )}
+      {!lossless && trial.psnr !== null && (
+        <>
+          ; coded pictures lie <span className="number">{trial.psnr.toFixed(1)} dB</span> from the composed ones
+        </>
+      )}
+      .{' '}
+      <span className={room ? 'rust' : 'quiet'}>
+        <span className="number">{bytes(trial.free)}</span> are free{room ? ': that is hardly enough' : ''}.
+      </span>
+    </p>
+  );
+}
+
+/** The price of another rate, drawn: timeline frames above, rendered frames below. */
+function RateWeave({ timeline, rendered }: { timeline: Timeline; rendered: ReturnType<typeof renderedAt> }) {
+  const { timings } = useProject();
+  const go = useGo();
+  const [at, setAt] = useState(0);
+  const clip = rendered.timeline.clips[0];
+  const cadence = clip && cadenceOf(rendered.project, rendered.timeline, clip, timings);
+  if (!cadence) return null;
+  return (
+    <div className={classes.rateWeave}>
+      <Weave
+        mapping={cadence.mapping}
+        map={cadence.map}
+        at={Math.max(at, rendered.range.from)}
+        firstFrame={0}
+        rows={{ above: 'timeline', below: 'render' }}
+        sourceLabel={formatRate(timeline.rate)}
+        timelineLabel={formatRate(rendered.timeline.rate)}
+        zoom={26}
+        screen={null}
+        pictureAt={null}
+        shape={timeline.width / timeline.height}
+        onFrame={setAt}
+      />
+      <p className="quiet">
+        Carrying the edit to {formatRate(rendered.timeline.rate)} is usually better: its sources are then read at that rate
+        themselves.{' '}
+        <button type="button" className={classes.link} onClick={() => go('timelines', timeline.id)}>
+          Go to the timeline
+        </button>
+      </p>
+    </div>
+  );
+}
