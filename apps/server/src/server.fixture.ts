@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
@@ -94,4 +94,20 @@ export class TestServer {
     for (const f of files) form.append('file', new Blob([new Uint8Array(f.bytes)]), f.name);
     return fetch(`${this.url}/api/projects/${project}/sources${query}`, { method: 'POST', body: form });
   }
+}
+
+/** Ends every program of that name that was started with this text in its arguments; @returns how many. */
+export function endPrograms(program: string, text: string): number {
+  let ended = 0;
+  for (const pid of readdirSync('/proc').filter((n) => /^\d+$/.test(n))) {
+    try {
+      const command = readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+      if (!command.startsWith(program) || !command.includes(text)) continue;
+      process.kill(Number(pid), 'SIGKILL');
+      ended++;
+    } catch {
+      // A process that ended meanwhile is no trouble. (In Jest's sandbox its error is no instance of this Error.)
+    }
+  }
+  return ended;
 }
