@@ -31,5 +31,6 @@ export async function served(environment, args = []) {
     while ((await ask(`/projects/${project}/jobs`)).some((j) => j.state === 'queued' || j.state === 'running'))
       await new Promise((resolve) => setTimeout(resolve, every));
   };
-  return { url, ask, settled, end: () => server.kill('SIGTERM') };
+  const ended = new Promise((resolve) => server.once('exit', resolve));
+  return { url, ask, settled, ended, end: () => server.kill('SIGTERM'), kill: (signal) => server.kill(signal) };
 }

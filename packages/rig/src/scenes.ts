@@ -92,6 +92,7 @@ export function lake(options: LakeOptions): Scene {
       return { ...f, cx: x, cy: horizon + 18 + f.y * (height - horizon - 30) + f.vy * sin(seconds * 0.7 + f.grain) };
     });
     const near = grid(placed, width, height, camera);
+    const shares = new Float64Array(floes.length);
     const crest = crestLine(ground, width, camera.x);
     const drift = seconds * 9 * options.speed;
     return (px, py, out) => {
@@ -110,24 +111,28 @@ export function lake(options: LakeOptions): Scene {
         }
         if (above === 0) return;
       }
-      const depth = 1 / (1 + (y - horizon) * 0.004);
-      const ripple = sample(water, (x + drift) * depth, (y * 2.2 + drift * 0.4) * depth);
-      const glint = sample(water, (x - drift * 1.3) * 0.6 + 60, y * 3.1);
-      set(out, WATER, 13 * ripple + 9 * glint * glint);
       const cell = near[(py >> CELL_Y) * GRID_COLUMNS + (px >> CELL_X)] as (typeof placed)[number][];
-      for (let i = 0; i < cell.length; i++) {
+      // From the nearest back to the first that hides all behind it: what nobody sees is not painted.
+      let first = cell.length;
+      let hidden = false;
+      while (first > 0 && !hidden) {
+        const share = floeShare(ground, cell[--first] as (typeof placed)[number], x, y);
+        shares[first] = share;
+        hidden = share === 1;
+      }
+      if (!hidden) {
+        const depth = 1 / (1 + (y - horizon) * 0.004);
+        const ripple = sample(water, (x + drift) * depth, (y * 2.2 + drift * 0.4) * depth);
+        const glint = sample(water, (x - drift * 1.3) * 0.6 + 60, y * 3.1);
+        set(out, WATER, 13 * ripple + 9 * glint * glint);
+      }
+      for (let i = first; i < cell.length; i++) {
+        const share = shares[i] as number;
+        if (share === 0) continue;
         const floe = cell[i] as (typeof placed)[number];
-        const dx = (x - floe.cx) / floe.rx;
-        if (dx > 1.3 || dx < -1.3) continue;
         const dy = (y - floe.cy) / floe.ry;
-        if (dx * dx + dy * dy > 1.7) continue;
-        const ragged = 0.22 * sample(ground, (x - floe.cx) * 0.9 + floe.grain, (y - floe.cy) * 2 + floe.grain);
-        const inside = (1 + ragged - sqrt(dx * dx + dy * dy)) * floe.ry;
-        const share = edge(inside);
-        if (share > 0) {
-          const crust = 20 * sample(ground, (x - floe.cx) * 1.4 + floe.grain, (y - floe.cy) * 2.4) - 16 * max(0, dy);
-          blend(out, ICE, +floe.shade + crust, share);
-        }
+        const crust = 20 * sample(ground, (x - floe.cx) * 1.4 + floe.grain, (y - floe.cy) * 2.4) - 16 * max(0, dy);
+        blend(out, ICE, +floe.shade + crust, share);
       }
     };
   };
@@ -139,6 +144,16 @@ const CELL_Y = 3;
 const GRID_COLUMNS = 64;
 
 /** Floes by the cells of the picture they may touch, nearest last. */
+/** How much of a place a floe covers, 0 to 1. */
+function floeShare(ground: Texture, floe: Floe & { cx: number; cy: number }, x: number, y: number): number {
+  const dx = (x - floe.cx) / floe.rx;
+  if (dx > 1.3 || dx < -1.3) return 0;
+  const dy = (y - floe.cy) / floe.ry;
+  if (dx * dx + dy * dy > 1.7) return 0;
+  const ragged = 0.22 * sample(ground, (x - floe.cx) * 0.9 + floe.grain, (y - floe.cy) * 2 + floe.grain);
+  return edge((1 + ragged - sqrt(dx * dx + dy * dy)) * floe.ry);
+}
+
 function grid<T extends { cx: number; cy: number; rx: number; ry: number }>(
   items: T[],
   width: number,
@@ -338,7 +353,7 @@ export function lantern(seed: number): Scene {
  * @param side 1 or -1: from which shore
  */
 export function skiff(seed: number, strikes: readonly number[], side: 1 | -1): Scene {
-  const around = lake({ seed, speed: 0.7, floes: 18 });
+  const around = lake({ seed, speed: 0.7, floes: 9 });
   return (seconds, width, height) => {
     const behind = around(seconds, width, height);
     const x0 = width * (0.5 - side * 0.16) + side * seconds * width * 0.004;

@@ -1,5 +1,4 @@
 import { basename } from 'node:path';
-import { httpDesk } from '@thawline/desk/http';
 import type { Media } from '@thawline/media';
 import { align } from './align.js';
 import { check, type Progress } from './check.js';
@@ -47,8 +46,11 @@ export async function perform(
       return measureReceipt(media, { ...spec, ...stop }, progress);
     case 'trial':
       return trial(media, { ...spec, ...stop }, progress);
-    case 'deliver':
+    case 'deliver': {
+      // The line to the desk is a package of its own: others need not wait for it.
+      const { httpDesk } = await import('@thawline/desk/http');
       return deliver(httpDesk(spec.desk), { ...spec, ...stop }, progress);
+    }
     default:
       return spec satisfies never;
   }

@@ -187,6 +187,7 @@ function Presets() {
   const client = useQueryClient();
   const presets = useQuery({ queryKey: ['presets'], queryFn: () => call('presets') }).data ?? [];
   const [name, setName] = useState('');
+  const [naming, setNaming] = useState(false);
   const current = presets.find((p) => JSON.stringify(settledForm(p.form)) === JSON.stringify(settledForm(form)));
   const take = (work: Promise<typeof presets>): Promise<void> =>
     work.then((now) => void client.setQueryData(['presets'], now)).catch(tellError);
@@ -214,9 +215,9 @@ function Presets() {
           <IconTrash size={15} />
         </ActionIcon>
       )}
-      <Popover position="bottom-end" shadow="md" trapFocus>
+      <Popover position="bottom-end" shadow="md" trapFocus opened={naming} onChange={setNaming}>
         <Popover.Target>
-          <Button variant="default" size="xs">
+          <Button variant="default" size="xs" onClick={() => setNaming(!naming)}>
             Keep
           </Button>
         </Popover.Target>
@@ -226,6 +227,7 @@ function Presets() {
               e.preventDefault();
               if (name.trim()) void take(call('savePreset', { body: { name: name.trim(), form: settledForm(form) } }));
               setName('');
+              setNaming(false);
             }}
           >
             <Group gap={6} align="end">
