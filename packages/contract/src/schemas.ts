@@ -397,8 +397,10 @@ export const receiptSchema = z.object({
   files: z.array(z.string()),
   form: formSchema,
   formWords: z.string(),
-  /** At the render's rate. */
+  /** At the render's rate, as is what its frames are called by. */
   rate: rateSchema,
+  startFrame: z.int(),
+  dropFrame: z.boolean(),
   range: z.object({ from: z.int(), to: z.int() }),
   timeline: z.string(),
   timelineId: idSchema,

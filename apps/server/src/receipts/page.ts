@@ -1,5 +1,5 @@
 import type { ReceiptReply } from '@thawline/contract';
-import { formatTimecode } from '@thawline/core/time';
+import { clockTimecode } from '@thawline/core/time';
 import { inPage, pageOf, pictureIn } from '../reports/page.js';
 
 const NAMES: Record<ReceiptReply['lines'][number]['what'], string> = {
@@ -44,7 +44,7 @@ export function receiptPage(receipt: ReceiptReply, pictures: ReadonlyMap<number,
         ? [pictureIn(shown.written, 'Written', `written: ${w.shows === null ? 'none of those near by' : picture(w.shown)}`)]
         : []),
     ];
-    const at = formatTimecode(w.frame + receipt.range.from, receipt.rate);
+    const at = clockTimecode(w.frame + receipt.range.from, receipt);
     const count = w.frames === 1 ? '' : `, ${w.frames} frames`;
     return `<p><b>Frame ${at}</b>${count}: ${inPage(picture(w.asked))} was asked for, ${inPage(w.shows === null ? 'a picture that is none of those near by' : picture(w.shown))} is there.</p>${images.join('')}`;
   });

@@ -165,7 +165,8 @@ export class ReceiptsService {
     return {
       ...{ jobId: measured.id, renderId: render.id, timeline: render.label, timelineId: render.subject },
       ...{ file: basename(paths[0] ?? params.file), folder: params.folder, files: [...receipt.files] },
-      ...{ form: params.form, formWords: formWords(params.form), rate: timeline.rate, range },
+      ...{ form: params.form, formWords: formWords(params.form), range },
+      ...{ rate: timeline.rate, startFrame: timeline.startFrame, dropFrame: timeline.dropFrame },
       madeAt: measured.endedAt ?? measured.createdAt,
       ...{ bytes: receipt.bytes, differs: receipt.differs, alike: receipt.alike, frames: receipt.frames },
       ...{ loudness: receipt.loudness, peak: receipt.peak, fingerprint: receipt.fingerprint },

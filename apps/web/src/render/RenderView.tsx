@@ -9,6 +9,7 @@ import { useJobs, useProject } from '../api/project.js';
 import { type Part, useAsked } from '../state/asked.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
+import { plural } from '../words.js';
 import { FormCard } from './FormCard.js';
 import { KeptParts } from './KeptParts.js';
 import { PriceCard } from './PriceCard.js';
@@ -121,7 +122,7 @@ function Receipts({ receipts, current, onOpen }: ReceiptsProps) {
                   ? 'changed'
                   : r.differs === 0
                     ? 'as asked'
-                    : `${r.differs} differ`}
+                    : plural(r.differs, 'differs', 'differ')}
             </span>
           </button>
         ))}

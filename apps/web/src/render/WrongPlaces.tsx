@@ -1,6 +1,6 @@
 import { Button, Group } from '@mantine/core';
 import { address, type ReceiptReply } from '@thawline/contract';
-import { formatTimecode } from '@thawline/core/time';
+import { clockTimecode } from '@thawline/core/time';
 import { otherRate } from '@thawline/project';
 import { useState } from 'react';
 import { useProject } from '../api/project.js';
@@ -45,7 +45,7 @@ function Place({ place, receipt, onAgain }: Props & { place: Wrong }) {
   const setPlayhead = useView((s) => s.setPlayhead);
   const timeline = project.timelines.find((t) => t.id === receipt.timelineId);
   const { frame, frames, shows, asked, shown } = place;
-  const at = (n: number): string => formatTimecode(n + receipt.range.from, receipt.rate);
+  const at = (n: number): string => clockTimecode(n + receipt.range.from, receipt);
   const name = (p: Wrong['asked']): string => (p ? `${p.source} ${count(p.picture)}` : 'black');
   const held = shows === frame - 1;
   const own = timeline && !otherRate(timeline, receipt.rate);

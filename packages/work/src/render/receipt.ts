@@ -288,7 +288,8 @@ function shownLines(input: RenderInput, shows: Int32Array, places: number): Rece
     {
       what: 'pictures',
       asked: 'each frame its own',
-      measured: wrong === 0 ? 'each frame its own' : `${frames(wrong)} in ${places} ${places === 1 ? 'place' : 'places'} not`,
+      measured:
+        wrong === 0 ? 'each frame its own' : `all but ${frames(wrong)}, in ${places} ${places === 1 ? 'place' : 'places'}`,
       same: wrong === 0,
     },
   ];
