@@ -1,20 +1,8 @@
-import { availableParallelism } from 'node:os';
 import { extname } from 'node:path';
 import { parseArgs } from 'node:util';
 import { spread } from '@thawline/core/align';
-import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { CALM_SECONDS, quickPans } from '@thawline/core/motion';
-import { MIXES, type Mix } from '@thawline/core/picture';
-import {
-  formatExact,
-  formatRate,
-  parseRate,
-  parseSpeed,
-  type Rate,
-  rateToNumber,
-  SPEED_MAX,
-  SPEED_MIN,
-} from '@thawline/core/time';
+import { formatExact, formatRate, type Rate, rateToNumber } from '@thawline/core/time';
 import { ffmpeg, sentence } from '@thawline/media';
 import {
   align,
@@ -23,7 +11,6 @@ import {
   compare,
   formOf,
   heldOut,
-  type MakeMethod,
   make,
   measurePan,
   type Progress,
@@ -35,6 +22,7 @@ import { alignJson, checkJson, compareJson } from './json.js';
 import { probeAll } from './probe.js';
 import { type RenderOptions, readForm, receiptOf, renderFile } from './render.js';
 import { told } from './told.js';
+import { methodOf, mixOf, only, optional, partOf, rateOf, shutterOf, speedOf, threadsOf, WrongCall } from './values.js';
 
 const USAGE = `Thawline from the shell. JSON goes to standard output, progress to standard error.
 
@@ -79,9 +67,6 @@ const USAGE = `Thawline from the shell. JSON goes to standard output, progress t
 
 R is a rate: 25, 23.976, 24000/1001. Exit code: 0 done, 1 failed, 2 wrong call.
 `;
-
-/** The call itself is wrong: told with the usage, exit code 2. */
-class WrongCall extends Error {}
 
 const OPTIONS = {
   json: { type: 'boolean' },
@@ -146,11 +131,6 @@ function parse(argv: string[]) {
   return parseArgs({ args: argv, options: OPTIONS, allowPositionals: true, strict: true });
 }
 
-function only(files: string[], count: number): string {
-  if (files.length !== count) throw new WrongCall(`One file is wanted; ${files.length} were given.`);
-  return files[0] as string;
-}
-
 function print(value: unknown): void {
   process.stdout.write(`${JSON.stringify(value)}\n`);
 }
@@ -163,41 +143,12 @@ async function probeMany(paths: string[], values: { json?: boolean; csv?: boolea
   if (failed > 0) process.exitCode = 1;
 }
 
-function rateOf(text: string): Rate {
-  const rate = parseRate(text);
-  if (!rate) throw new WrongCall(`"${text}" is not a rate. Try 25, 23.976 or 24000/1001.`);
-  return rate;
-}
-
-function optional(text: string | undefined): Rate | null {
-  return text === undefined ? null : rateOf(text);
-}
-
 async function carryCommand(files: string[], values: { rate?: string; from?: string; json?: boolean }): Promise<void> {
   if (files.length !== 2) throw new WrongCall('carry wants an edit file to read and one to write.');
   if (values.rate === undefined) throw new WrongCall('carry wants --rate.');
   const [input, output] = files as [string, string];
   if (!/\.(otio|edl)$/i.test(output)) throw new WrongCall('The file to write has to end in .otio or .edl.');
   await carryFile(input, output, rateOf(values.rate), values.json ?? false, { from: optional(values.from) });
-}
-
-/** Whole numbers with a mark between them; throws WrongCall unless there are so many. */
-function numbers(text: string, mark: string, count: number, example: string): number[] {
-  const found = text.split(mark).map((part) => (/^\d{1,9}$/.test(part.trim()) ? Number(part) : Number.NaN));
-  if (found.length !== count || found.some(Number.isNaN)) throw new WrongCall(`"${text}" is not understood. Try ${example}.`);
-  return found;
-}
-
-function partOf(values: { pictures?: string; region?: string }): CheckOptions {
-  const [from = 0, to = 0] = values.pictures === undefined ? [] : numbers(values.pictures, '-', 2, '100-250');
-  if (values.pictures !== undefined && to <= from)
-    throw new WrongCall('--pictures wants the first picture and the one after the last.');
-  const [x = 0, y = 0, width = 0, height = 0] =
-    values.region === undefined ? [] : numbers(values.region, ',', 4, '0,0,640,300: left, top, width and height');
-  return {
-    range: values.pictures === undefined ? null : { from, to },
-    region: values.region === undefined ? null : { x, y, width, height },
-  };
 }
 
 interface FormValues {
@@ -329,45 +280,6 @@ function cutWords(cuts: number): string {
 
 function sureWords(least: number | null): string {
   return least === null ? '' : `; least sure ${least.toFixed(2)}`;
-}
-
-function shutterOf(text: string): number {
-  const degrees = Number(text);
-  if (text.trim() === '' || !(Number.isInteger(degrees) && degrees >= 0 && degrees <= SHUTTER_MAX))
-    throw new WrongCall(`"${text}" is not a shutter from 0 to ${SHUTTER_MAX} whole degrees.`);
-  return degrees;
-}
-
-const MOST_THREADS = 64;
-
-function threadsOf(text: string | undefined): number {
-  if (text === undefined) return Math.min(MOST_THREADS, availableParallelism());
-  const count = Number(text);
-  if (!(Number.isInteger(count) && count >= 1 && count <= MOST_THREADS))
-    throw new WrongCall(`"${text}" is not a number of threads from 1 to ${MOST_THREADS}.`);
-  return count;
-}
-
-const METHODS: readonly MakeMethod[] = ['nearest', 'blend', 'motion'];
-
-function methodOf(text: string): MakeMethod {
-  const method = METHODS.find((m) => m === text);
-  if (!method) throw new WrongCall(`"${text}" is not a method. Try nearest, blend or motion.`);
-  return method;
-}
-
-function mixOf(text: string): Mix {
-  const mix = MIXES.find((m) => m === text);
-  if (!mix) throw new WrongCall(`"${text}" is not a way to mix. Try stored or light.`);
-  return mix;
-}
-
-function speedOf(text: string): Rate {
-  const speed = parseSpeed(text);
-  if (!speed) {
-    throw new WrongCall(`"${text}" is not a speed from ${SPEED_MIN * 100} % to ${SPEED_MAX * 100} %. Try 0.25, 25% or 1/4.`);
-  }
-  return speed;
 }
 
 async function heldOutCommand(file: string, json: boolean): Promise<void> {

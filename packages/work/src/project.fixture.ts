@@ -15,12 +15,12 @@ import {
   type RenderFormInput,
   type Source,
 } from '@thawline/project';
-import { type RenderInput, renderTimeline, type Unplaced } from './index.js';
+import { type RenderInput, renderTimeline, sourceFacts, type Unplaced } from './index.js';
 
 /** A file as a project's source. */
 export function fileSource(id: string, probe: Probe): Source {
-  const { timing: _timing, firstSeconds: _first, sampleAspect: _aspect, container: _container, ...facts } = probe;
-  return { id, mediaId: id, name: id, ...facts, numbers: null, claimed: null, readAt: null, lost: null };
+  const rest = { timecode: probe.timecode, numbers: null, claimed: null, readAt: null, lost: null };
+  return { id, mediaId: id, name: id, ...sourceFacts(probe), ...rest };
 }
 
 /** Applies commands one after the other; throws where one is refused. */

@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import type { LoudnessReply } from '@thawline/contract';
-import { WAVE_CHUNK, type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
+import { WAVE_CHUNK, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { secondsOf } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { filesOf, type Project, type Timeline, timelineLength } from '@thawline/project';
@@ -14,8 +14,8 @@ import {
   SOUND_CHANNELS,
   SOUND_RATE,
   type SourceFile,
-  sampleOfFrame,
   waveFile,
+  wavOf,
 } from '@thawline/work';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -83,7 +83,7 @@ export class SoundService implements OnApplicationBootstrap {
   async whole(
     projectId: string,
     timelineId: string,
-    form: WavForm,
+    form: 's24' | 'f32',
     signal: AbortSignal,
   ): Promise<{ name: string; bytes: number; parts: AsyncGenerator<Uint8Array> }> {
     const { project, timeline } = await this.find(projectId, timelineId);
@@ -94,18 +94,8 @@ export class SoundService implements OnApplicationBootstrap {
     const files: Record<string, SourceFile> = {};
     for (const source of filesOf(project, timeline, range))
       if (source.sound) files[source.mediaId] = await this.media.open(source.mediaId);
-    const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
-    const samples = at(range.to) - at(range.from);
-    const origin = { timeReference: at(timeline.startFrame + range.from), description: timeline.name };
-    const head = wavHead({ form, sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples, origin });
-    const length = samples * SOUND_CHANNELS * wavSampleBytes(form);
-    const input = { project, timeline, files, range };
-    async function* parts(): AsyncGenerator<Uint8Array> {
-      yield head;
-      for await (const block of mixedSound(ffmpeg, input, signal)) yield wavSamples(block, form);
-      if (length % 2 === 1) yield new Uint8Array(1);
-    }
-    return { name: `${fileStem(timeline.name)}.wav`, bytes: head.length + length + (length % 2), parts: parts() };
+    const { bytes, parts } = wavOf(ffmpeg, { project, timeline, files, range }, form, signal);
+    return { name: `${fileStem(timeline.name)}.wav`, bytes, parts };
   }
 
   private async find(projectId: string, timelineId: string): Promise<{ project: Project; timeline: Timeline }> {

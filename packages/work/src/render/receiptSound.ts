@@ -1,0 +1,83 @@
+import { OUTLINE_RATE } from '@thawline/core/align';
+import type { Media, Probe } from '@thawline/media';
+import { type RenderInput, rangeOf } from '../compose.js';
+import { mixedSound } from '../mix.js';
+import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../sound.js';
+import { type Listened, lagBetween, listen } from './listen.js';
+import type { ReceiptLine } from './receipt.js';
+
+/** How far written sound may be from where it was asked for: 1 ms. */
+const SYNC = 0.001;
+/** And how much longer or shorter: codecs fill up their last block. */
+const SOUND_LENGTH = 0.03;
+
+/** What a receipt says of sound, and how loud it is. */
+export interface SoundLines {
+  readonly lines: ReceiptLine[];
+  readonly level: { readonly loudness: number | null; readonly peak: number | null };
+}
+
+/**
+ * Lines on the sound of a file, against the mix of the edit.
+ * @param probe of the file that the sound is in; null where there should be one and is none
+ */
+export async function soundLines(
+  media: Media,
+  input: RenderInput,
+  path: string,
+  probe: Probe | null,
+  heard: boolean,
+  signal?: AbortSignal,
+): Promise<SoundLines> {
+  const { from, to } = rangeOf(input);
+  const { rate } = input.timeline;
+  const length = (sampleOfFrame(to, rate) - sampleOfFrame(from, rate)) / SOUND_RATE;
+  const sound = probe?.sound ?? null;
+  const none = { loudness: null, peak: null };
+  if (!sound || !heard) {
+    const measured = sound ? `${sound.seconds.toFixed(3)} s` : 'none';
+    const asked = heard ? `${length.toFixed(3)} s` : 'none';
+    return { lines: [{ what: 'sound', asked, measured, same: !heard === !sound }], level: none };
+  }
+  const mix = await listen(mixedSound(media, input, signal));
+  const at = mix.first && mix.last;
+  const late = Math.round(sound.startSeconds * OUTLINE_RATE);
+  const places = mix.first && at ? { first: mix.first.from - late, last: at.from - late } : { first: 0, last: 0 };
+  const stop = signal ? { signal } : {};
+  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, ...stop };
+  const written = await listen(media.openSound(path, request), places);
+  const seconds = written.samples / SOUND_RATE;
+  const lines: ReceiptLine[] = [
+    {
+      what: 'sound',
+      asked: `${length.toFixed(3)} s`,
+      measured: `${seconds.toFixed(3)} s${written.peak === null ? ', silent' : `, peak ${written.peak.toFixed(1)} dB`}`,
+      same: Math.abs(seconds + sound.startSeconds - length) < SOUND_LENGTH,
+    },
+    syncLine(mix, written),
+  ];
+  return { lines, level: { loudness: written.loudness, peak: written.peak } };
+}
+
+function syncLine(mix: Listened, written: Listened): ReceiptLine {
+  const asked = '0 ms';
+  if (!mix.first || !mix.last) {
+    const silent = written.loudness === null;
+    return { what: 'sync', asked: 'silence', measured: silent ? 'silence' : 'sound', same: silent };
+  }
+  const lags = [lagBetween(mix.first, written.first ?? mix.first), lagBetween(mix.last, written.last ?? mix.last)] as const;
+  const word = (lag: number | null): string =>
+    lag === null ? 'another sound' : `${signOf(lag)}${Math.abs(lag * 1000).toFixed(1)} ms`;
+  return {
+    what: 'sync',
+    asked,
+    measured: `${word(lags[0])} at start, ${word(lags[1])} at end`,
+    same: lags.every((lag) => lag !== null && Math.abs(lag) <= SYNC),
+  };
+}
+
+/** None for what is shown as 0.0. */
+function signOf(seconds: number): string {
+  if (Math.abs(seconds) < 0.00005) return '';
+  return seconds > 0 ? '+' : '\u2212';
+}
