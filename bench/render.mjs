@@ -7,10 +7,10 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { rate } from '../packages/core/dist/time/index.js';
 import { ffmpeg } from '../packages/media/dist/index.js';
-import { apply, clipsFor, emptyProject, formSchema, noTiming } from '../packages/project/dist/index.js';
-import { measureReceipt, renderTimeline, sourceFacts } from '../packages/work/dist/index.js';
+import { formSchema } from '../packages/project/dist/index.js';
+import { measureReceipt, renderTimeline } from '../packages/work/dist/index.js';
+import { timelineOf } from './timeline.mjs';
 
 const seconds = Number(process.argv[2] ?? 16);
 const minutes = Number(process.argv[3] ?? 20);
@@ -41,27 +41,6 @@ function source(width, height, length) {
   ];
   if (spawnSync('ffmpeg', [...args, ...sound, ...coded, path], { stdio: 'inherit' }).status !== 0) throw new Error('no source');
   return path;
-}
-
-/** The source so many times one after the other. */
-async function timelineOf(path, times) {
-  const probe = await ffmpeg.probe(path);
-  const { width, height } = probe;
-  const must = (applied) => {
-    if (!applied.ok) throw new Error(applied.code);
-    return applied.project;
-  };
-  const facts = { ...sourceFacts(probe), timecode: null, numbers: null, claimed: null, readAt: null, lost: null };
-  const own = { id: 's', mediaId: 's', name: 'source', ...facts };
-  const timeline = { id: 't', name: 'Bench', rate: rate(25), width, height, startFrame: 0, dropFrame: false };
-  let project = must(apply(emptyProject('Bench'), { type: 'addTimeline', timeline }));
-  project = must(apply(project, { type: 'addSources', sources: [own] }));
-  let made = 0;
-  for (let i = 0; i < times; i++) {
-    const placement = { timeline: project.timelines[0], source: own, fit: 'nearest', newId: () => `c${made++}` };
-    project = must(apply(project, { type: 'placeClips', timelineId: 't', clips: clipsFor(placement, noTiming) }));
-  }
-  return { project, timeline: project.timelines[0], files: { s: { path, probe, identity: path } } };
 }
 
 async function render(input, name) {

@@ -16,7 +16,7 @@ const MAY = {
   'packages/work': ['core', 'media', 'project', 'desk'],
   'apps/cli': ['core', 'media', 'work', 'project'],
   'apps/server': ['core', 'media', 'work', 'project', 'contract', 'rig', 'desk'],
-  'apps/desk': ['desk', 'media', 'work'],
+  'apps/desk': ['core', 'desk', 'media', 'work'],
   'apps/web': ['core', 'project', 'contract'],
 };
 /** Tests may use the made-up cameras and, for real files, media. */

@@ -17,7 +17,8 @@ function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
   const quality = String(request.crf ?? (codec === 'h264' ? X264_QUALITY : OTHER_QUALITY));
   switch (codec) {
     case 'h264':
-      return ['-c:v', 'libx264', '-preset', request.preset ?? 'veryfast', '-crf', quality];
+      // Constant quality 0 keeps everything at 8 bit alone; a constant quantizer of 0 does at any depth.
+      return ['-c:v', 'libx264', '-preset', request.preset ?? 'veryfast', quality === '0' ? '-qp' : '-crf', quality];
     case 'vp9': {
       const kept = quality === '0' ? ['-lossless', '1'] : ['-crf', quality, '-b:v', '0'];
       return ['-c:v', 'libvpx-vp9', '-deadline', 'good', '-cpu-used', '5', '-row-mt', '1', ...kept];

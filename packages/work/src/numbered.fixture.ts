@@ -45,10 +45,10 @@ export async function source(folder: string, name: string, r: Rate, pictures: nu
   return path;
 }
 
-export async function decoded(path: string): Promise<Uint8Array[]> {
+export async function decoded(path: string, pixelFormat = 'yuv420p'): Promise<Uint8Array[]> {
   const probe = await ffmpeg.probe(path);
   const out: Uint8Array[] = [];
-  for await (const picture of ffmpeg.openPictures(path, probe, { pixelFormat: 'yuv420p' })) out.push(picture);
+  for await (const picture of ffmpeg.openPictures(path, probe, { pixelFormat })) out.push(picture);
   return out;
 }
 

@@ -55,7 +55,8 @@ export interface RenderResult {
 export type JobKind = JobSpec['kind'];
 export type JobResult = JobResults[JobKind];
 
-export type JobErrorCode = MediaCode | DeskCode | 'crashed';
+/** broken: something was thrown that nobody foresaw. crashed: the thread itself is gone. */
+export type JobErrorCode = MediaCode | DeskCode | 'broken' | 'crashed';
 
 /** To the worker. */
 export type ToWorker = { readonly type: 'abort' };

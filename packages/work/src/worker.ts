@@ -5,6 +5,7 @@ import { ffmpeg, MediaError } from '@thawline/media';
 import { SoundError } from './align.js';
 import { perform } from './perform.js';
 import type { FromWorker, JobSpec, ToWorker } from './protocol.js';
+import { JobError } from './thread.js';
 
 /** A worker thread's whole life: one job, given at its start. */
 const stop = new AbortController();
@@ -37,7 +38,9 @@ try {
       detail: error.detail,
       ...(error instanceof SoundError ? { which: error.which } : {}),
     });
-  else if (error instanceof DeskError) post({ type: 'failed', code: error.code, detail: error.detail });
+  // JobError: a thread of this one's own that makes pictures is gone.
+  else if (error instanceof DeskError || error instanceof JobError)
+    post({ type: 'failed', code: error.code, detail: error.detail });
   else post({ type: 'failed', ...systemFailure(error) });
 } finally {
   parentPort?.close();
@@ -50,7 +53,7 @@ function withThreads(spec: JobSpec): JobSpec {
   return composing ? { ...spec, input: { ...spec.input, threads } } : spec;
 }
 
-function systemFailure(error: unknown): { code: 'disk-full' | 'crashed'; detail: string } {
+function systemFailure(error: unknown): { code: 'disk-full' | 'broken'; detail: string } {
   const full = error instanceof Error && 'code' in error && error.code === 'ENOSPC';
-  return { code: full ? 'disk-full' : 'crashed', detail: error instanceof Error ? error.message : String(error) };
+  return { code: full ? 'disk-full' : 'broken', detail: error instanceof Error ? error.message : String(error) };
 }

@@ -274,10 +274,15 @@ describe('forms', () => {
     if (kind === 'y4m') expect(paths).toEqual([join(folder, 'exact.y4m'), join(folder, 'exact.wav')]);
   });
 
-  test('quality 0 of H.264 loses nothing', async () => {
-    const { paths } = await rendered(input, join(folder, 'zero.mp4'), { quality: 0 });
-    const [first] = await decoded(paths[0] ?? '');
-    expect(Buffer.compare(first as Uint8Array, (await decoded(join(folder, 'forms.mkv')))[0] as Uint8Array)).toBe(0);
+  test('quality 0 of H.264 loses nothing, at any depth', async () => {
+    const kept = join(folder, 'kept.mkv');
+    for (const depth of [8, 10] as const) {
+      const { paths } = await rendered(input, join(folder, `zero-${depth}.mp4`), { quality: 0, depth });
+      const exact = await rendered(input, kept, { kind: 'mkv', depth });
+      const pixelFormat = depth === 10 ? 'yuv420p10le' : 'yuv420p';
+      const [first, wanted] = [await decoded(paths[0] ?? '', pixelFormat), await decoded(exact.paths[0] ?? '', pixelFormat)];
+      expect(first.map((f, n) => Buffer.compare(f, wanted[n] as Uint8Array))).toEqual(wanted.map(() => 0));
+    }
   });
 
   test('numbered PNGs lie in a folder of their own, sound alone is a WAV', async () => {

@@ -2,7 +2,7 @@ import { rm, stat, statfs } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { meanSquare, planeSizes, psnrOf } from '@thawline/core/picture';
 import { nominalRate, secondsOf } from '@thawline/core/time';
-import type { Known, Media } from '@thawline/media';
+import { type Known, type Media, MediaError } from '@thawline/media';
 import { FORMS, type RenderForm, settledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
@@ -55,7 +55,10 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
   const { input } = lookedAt(request.input, form);
   const { from, to } = rangeOf(input);
   const frames = to - from;
-  const { bsize, bavail } = await statfs(dirname(request.path));
+  const folder = dirname(request.path);
+  const { bsize, bavail } = await statfs(folder).catch(() => {
+    throw new MediaError('no-folder', folder);
+  });
   const free = bsize * bavail;
   const seconds = secondsOf(frames, input.timeline.rate);
   const sounds = form.kind === 'wav' || (form.sound !== 'off' && hasSound(input));

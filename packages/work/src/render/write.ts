@@ -48,21 +48,22 @@ export async function writeRun(writing: Writing, run: readonly WantedPart[]): Pr
   const { media, input, signal } = writing;
   const frames = composed(media, { ...input, range: { from: first.from, to: last.to } }, input.timeline, signal);
   let ending: Promise<void> = Promise.resolve();
+  let current: Promise<void> = ending;
   try {
     for (const part of run) {
       const { handed, written } = writePart(writing, part, frames);
       // Whoever waits for it below hears of a failure.
       written.catch(() => undefined);
+      current = written;
       await Promise.race([handed, written]);
       await ending;
       ending = written;
     }
     await ending;
-  } catch (error) {
-    await ending.catch(() => undefined);
-    throw error;
   } finally {
+    // After a failure an encoder may still wait for frames: without them it comes to its end, and puts away what it began.
     await frames.return(undefined);
+    await Promise.allSettled([ending, current]);
   }
 }
 
