@@ -51,6 +51,8 @@ for (const [name, address] of Object.entries(shots)) {
   await page.waitForTimeout(600);
   if (name === 'read-at') await showReadAt();
   if (name === 'carry') await showCarry();
+  // The price is known when a little of it was tried.
+  if (name === 'render') await page.getByTestId('cost').waitFor({ timeout: 30_000 });
   await page.screenshot({ path: join(folder, `${name}.png`) });
 }
 await browser.close();

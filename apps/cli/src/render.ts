@@ -10,12 +10,10 @@ import {
   emptyProject,
   FORM_KINDS,
   FORMS,
-  type FormCodec,
   type FormKind,
   formSchema,
   fromEdit,
   type Project,
-  QUALITIES,
   type RenderForm,
   renderedAt,
   type Source,
@@ -56,9 +54,7 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     else if (name === 'timecode') asked.timecode = value !== 'off';
     else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,sound=off.`;
   }
-  const codec = (asked.codec ?? FORMS[kind as FormKind].codecs[0] ?? 'ffv1') as FormCodec;
-  const quality = asked.quality ?? (codec === 'ffv1' ? 0 : QUALITIES[codec].like);
-  const parsed = formSchema.safeParse({ ...asked, codec, quality });
+  const parsed = formSchema.safeParse(asked);
   return parsed.success
     ? settledForm(parsed.data)
     : `${parsed.error.issues[0]?.path.join('.')}: ${parsed.error.issues[0]?.message}`;

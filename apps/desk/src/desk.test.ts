@@ -9,9 +9,12 @@ import { type Desk, type DeskSpec, NOTHING_SENT, type Sending, type Started, typ
 import { httpDesk } from '@thawline/desk/http';
 import { ffmpeg } from '@thawline/media';
 import { createDesk } from './desk.js';
+import { checkHere } from './examine.js';
 
 /** What every desk does, run on the one that ships, over a line that is cut at random places. */
 const folder = mkdtempSync(join(tmpdir(), 'thawline-desk-'));
+/** The gate runs much beside it. */
+const CALM = { answer: 60_000, stall: 60_000, retries: [10, 20, 40, 80, 80, 80, 80, 80] };
 const QUICK = { answer: 700, stall: 1500, retries: [10, 20, 40, 80, 80, 80, 80, 80] };
 const SPEC: DeskSpec = {
   name: 'Test desk',
@@ -29,9 +32,9 @@ let server: Server;
 let address: string;
 let desk: Desk;
 beforeAll(async () => {
-  server = await createDesk(folder, SPEC);
+  server = await createDesk(folder, SPEC, checkHere);
   address = await listening(server);
-  desk = httpDesk(address, QUICK);
+  desk = httpDesk(address, CALM);
 });
 afterAll(() => {
   server.closeAllConnections();
@@ -61,7 +64,7 @@ function sending(path: string, started: Started = NOTHING_SENT, more: Partial<Se
 }
 
 async function verdictOf(delivery: string, of: Desk = desk): Promise<Verdict> {
-  for (let waited = 0; waited < 300; waited++) {
+  for (let waited = 0; waited < 1200; waited++) {
     const verdict = await of.verdict(delivery);
     if (verdict) return verdict;
     await new Promise((resolve) => setTimeout(resolve, 50));
@@ -112,7 +115,7 @@ test('cut off at random places it goes on where it stopped and arrives bit by bi
   writeFileSync(path, bytes);
   const { url, cuts, close } = await cutting(address, [150_000, 900_000, 40_000, 2_100_000, 1]);
   const one = sending(path);
-  await httpDesk(url, QUICK).send(one);
+  await httpDesk(url, CALM).send(one);
   close();
   expect(cuts()).toBeGreaterThanOrEqual(3);
   const id = one.notes[0]?.upload?.split('/').at(-1) ?? '';
@@ -126,7 +129,7 @@ test('begun by one that was ended, it is finished by the next from its notes alo
   const stop = new AbortController();
   const line = await cutting(address, [], 40_000);
   const first = sending(path, NOTHING_SENT, { signal: stop.signal, progress: (sent) => sent > 400_000 && stop.abort() });
-  await expect(httpDesk(line.url, QUICK).send(first)).rejects.toMatchObject({ code: 'aborted' });
+  await expect(httpDesk(line.url, CALM).send(first)).rejects.toMatchObject({ code: 'aborted' });
   line.close();
   const upload = first.notes.at(-1)?.upload ?? '';
   // The address is the line's, which is gone: the desk itself is asked under its own.

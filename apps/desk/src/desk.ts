@@ -6,7 +6,7 @@ import type { DeskSpec, Reason } from '@thawline/desk';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
 import express, { type NextFunction, type Request, type Response } from 'express';
-import { examine } from './examine.js';
+import { type Checker, checkInThread, examine } from './examine.js';
 
 interface Delivery {
   readonly id: string;
@@ -22,7 +22,7 @@ const ID = /^[A-Za-z0-9_-]{1,100}$/;
  * The intake desk: a receiver that is simulated as far as nobody broadcasts what it takes, and otherwise real. It publishes what it wants,
  * takes uploads that may be cut off and go on, measures each delivery and says what it makes of it. The caller listens.
  */
-export async function createDesk(folder: string, spec: DeskSpec): Promise<Server> {
+export async function createDesk(folder: string, spec: DeskSpec, checker: Checker = checkInThread): Promise<Server> {
   const [uploads, deliveries] = [join(folder, 'uploads'), join(folder, 'deliveries')];
   for (const path of [uploads, deliveries]) await mkdir(path, { recursive: true });
   const tus = new TusServer({
@@ -39,7 +39,7 @@ export async function createDesk(folder: string, spec: DeskSpec): Promise<Server
     await rename(partial, noteOf(delivery.id));
   };
   const look = async (delivery: Delivery): Promise<void> => {
-    const reasons = await examine(join(uploads, delivery.upload), delivery.name, spec);
+    const reasons = await examine(join(uploads, delivery.upload), delivery.name, spec, checker);
     await keep({ ...delivery, state: reasons.length === 0 ? 'accepted' : 'refused', reasons });
   };
   /** One after the other, so that a desk that is asked much of answers quickly all the same. */

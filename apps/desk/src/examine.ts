@@ -1,23 +1,36 @@
 import { stat } from 'node:fs/promises';
 import { type DeskSpec, type FileFacts, objections, type Reason } from '@thawline/desk';
-import { ffmpeg, MediaError } from '@thawline/media';
-import { check, loudnessOfFile } from '@thawline/work';
+import { ffmpeg, MediaError, type Probe } from '@thawline/media';
+import { type CheckResult, check, JobError, loudnessOfFile, runInThread } from '@thawline/work';
+
+/** Looks for held pictures. It computes for long: see checkInThread. */
+export type Checker = (path: string, probe: Probe) => Promise<CheckResult>;
+
+export const checkHere: Checker = (path, probe) => check(ffmpeg, path, probe, () => undefined);
+
+/** In a thread of its own, so that a desk that looks at something long answers others all the same. */
+export const checkInThread: Checker = (path, probe) =>
+  runInThread(
+    { kind: 'check', path, probe },
+    new URL('./worker.js', import.meta.resolve('@thawline/work')),
+    () => undefined,
+  ) as Promise<CheckResult>;
 
 /** Measures what was handed over, knowing nothing of where it comes from, and holds it against the specification. */
-export async function examine(path: string, name: string, spec: DeskSpec): Promise<Reason[]> {
+export async function examine(path: string, name: string, spec: DeskSpec, checker: Checker): Promise<Reason[]> {
   try {
-    return objections(spec, await factsOf(path, name, spec));
+    return objections(spec, await factsOf(path, name, spec, checker));
   } catch (error) {
-    if (!(error instanceof MediaError)) throw error;
+    if (!(error instanceof MediaError || error instanceof JobError)) throw error;
     return [{ what: 'ending', wanted: 'a film file that can be read', found: error.message }];
   }
 }
 
-async function factsOf(path: string, name: string, spec: DeskSpec): Promise<FileFacts> {
+async function factsOf(path: string, name: string, spec: DeskSpec, checker: Checker): Promise<FileFacts> {
   const probe = await ffmpeg.probe(path);
   const { size } = await stat(path);
   const looked = !spec.heldPictures && probe.kind === 'film' && probe.pictures > 1;
-  const checked = looked ? await check(ffmpeg, path, probe, () => undefined) : null;
+  const checked = looked ? await checker(path, probe) : null;
   const { loudness, peak } = probe.sound ? await loudnessOfFile(ffmpeg, path) : { loudness: null, peak: null };
   return {
     ...{ name, bytes: size, loudness, peak },

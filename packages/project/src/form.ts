@@ -17,10 +17,10 @@ const NAME_MOST = 120;
 /** What is asked of a render, beside the edit itself. */
 export const formSchema = z.object({
   kind: z.enum(FORM_KINDS).default('mp4'),
-  /** How pictures are coded; the form's first where it is not one of its own. */
-  codec: z.enum(VIDEO_CODECS).default('h264'),
-  /** Constant quality: what the number means is FormFacts.quality's to say. */
-  quality: z.int().min(0).max(63).default(18),
+  /** How pictures are coded; null: the form's first. */
+  codec: z.enum(VIDEO_CODECS).nullable().default(null),
+  /** Constant quality, see QUALITIES and qualityWords; null: as good as the original to the eye. */
+  quality: z.int().min(0).max(63).nullable().default(null),
   depth: z.union([z.literal(8), z.literal(10)]).default(8),
   sound: z.enum(['stereo', 'off']).default('stereo'),
   /** Writes the timeline's timecode where the form has it. */
@@ -31,6 +31,8 @@ export const formSchema = z.object({
 });
 export type RenderForm = z.infer<typeof formSchema>;
 export type RenderFormInput = z.input<typeof formSchema>;
+/** A form of which everything is said. */
+export type SettledForm = Omit<RenderForm, 'codec' | 'quality'> & { readonly codec: FormCodec; readonly quality: number };
 
 /** A form under a name that a person gave it. */
 export const presetSchema = z.object({ id: idSchema, name: z.string().trim().min(1).max(60), form: formSchema });
@@ -95,17 +97,19 @@ export const QUALITIES: Record<
 };
 
 /** The form with what does not go with its kind put right. */
-export function settledForm(form: RenderForm): RenderForm {
+export function settledForm(form: RenderForm): SettledForm {
   const { codecs, depths, sound } = FORMS[form.kind];
-  const codec = codecs.includes(form.codec) ? form.codec : (codecs[0] ?? 'ffv1');
+  const codec = form.codec && codecs.includes(form.codec) ? form.codec : (codecs[0] ?? 'ffv1');
   const range = codec === 'ffv1' ? null : QUALITIES[codec];
-  // A quality of another codec's is not one of this one's: the like is taken.
-  const known = codec === form.codec && range && form.quality >= range.best && form.quality <= range.worst;
+  // A number that was meant for another codec is none of this one's.
+  const own = form.codec === null || form.codec === codec;
+  const { quality } = form;
+  const known = own && range && quality !== null && quality >= range.best && quality <= range.worst;
   const depth = depths.includes(form.depth) ? form.depth : 8;
   return {
     ...form,
     codec,
-    quality: known ? form.quality : (range?.like ?? 0),
+    quality: known ? quality : (range?.like ?? 0),
     depth,
     sound: sound === 'alone' ? 'stereo' : form.sound,
   };

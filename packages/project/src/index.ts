@@ -27,7 +27,7 @@ export {
 } from './document.js';
 export type { OpenedEdit, OpenOptions, SaveOptions } from './edits.js';
 export { fromEdit, toEdit } from './edits.js';
-export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput } from './form.js';
+export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput, SettledForm } from './form.js';
 export {
   CODEC_WORDS,
   FORM_KINDS,

@@ -7,7 +7,7 @@ import {
   filesOf,
   mappingOf,
   nestedOf,
-  type RenderForm,
+  type SettledForm,
   type Source,
   segmentAt,
   sourceOf,
@@ -23,7 +23,7 @@ const VERSION = 1;
  * The name of what a part shows: the same for the same pictures of the same files in the same form, wherever on a timeline they lie and
  * by whatever edit they came there.
  */
-export function contentOf(input: RenderInput, form: Pick<RenderForm, 'codec' | 'quality'>, { from, to }: Chunk): string {
+export function contentOf(input: RenderInput, form: Pick<SettledForm, 'codec' | 'quality'>, { from, to }: Chunk): string {
   const { timeline, look } = input;
   const { width, height, rate } = timeline;
   const hash = createHash('sha256');

@@ -1,13 +1,13 @@
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
-import { FORMS, type RenderForm } from '@thawline/project';
+import { FORMS, type SettledForm } from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose.js';
 import { colourFor } from './look.js';
 import type { ReceiptLine } from './receipt.js';
 import { firstTimecode } from './render.js';
 
 /** What the file says of itself, counted and timed. */
-export function fileLines(input: RenderInput, form: RenderForm, probe: Probe, frames: number): ReceiptLine[] {
+export function fileLines(input: RenderInput, form: SettledForm, probe: Probe, frames: number): ReceiptLine[] {
   const { timeline } = input;
   const range = rangeOf(input);
   const wanted = range.to - range.from;
@@ -50,7 +50,7 @@ export function fileLines(input: RenderInput, form: RenderForm, probe: Probe, fr
   return [...lines, ...codingLines(input, form, probe)];
 }
 
-function codingLines(input: RenderInput, form: RenderForm, probe: Probe): ReceiptLine[] {
+function codingLines(input: RenderInput, form: SettledForm, probe: Probe): ReceiptLine[] {
   const lines: ReceiptLine[] = [];
   const asked = codingOf(form);
   const coding = `${probe.codec}, ${probe.pixelFormat}`;
@@ -82,7 +82,7 @@ function matrixWords(matrix: string | null): string {
 }
 
 /** What a form's pictures are coded as, in a probe's words. */
-function codingOf({ kind, codec, depth }: RenderForm): string {
+function codingOf({ kind, codec, depth }: SettledForm): string {
   if (kind === 'png') return depth === 10 ? 'png, rgb48be' : 'png, rgb24';
   const format = depth === 10 ? 'yuv420p10le' : 'yuv420p';
   return `${kind === 'y4m' ? 'rawvideo' : codec}, ${format}`;

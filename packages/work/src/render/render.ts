@@ -5,7 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
 import { type Known, type Media, MediaError, seriesPattern } from '@thawline/media';
-import { FORMS, type RenderForm, settledForm } from '@thawline/project';
+import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { type RenderInput, rangeOf } from '../compose.js';
 import { hasSound, mixedSound } from '../mix.js';
@@ -35,7 +35,7 @@ export interface RenderRequest {
 export interface Unplaced {
   /** As it was asked for, with what its look needs. */
   readonly input: RenderInput;
-  readonly form: RenderForm;
+  readonly form: SettledForm;
   readonly colour: RenderColour;
   /** Pictures (none for sound alone), then the sound beside them. */
   readonly files: readonly { readonly path: string; readonly ending: string }[];
@@ -52,12 +52,15 @@ export interface Unplaced {
 export type Seen = (frame: number, picture: Uint8Array, input: RenderInput) => void;
 
 /** Parts of a range, each with the name of what it shows. */
-export function partsOf(input: RenderInput, form: RenderForm): WantedPart[] {
+export function partsOf(input: RenderInput, form: SettledForm): WantedPart[] {
   return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, chunk) }));
 }
 
 /** The input with the look that a form gives it. */
-export function lookedAt(input: RenderInput, form: RenderForm): { readonly input: RenderInput; readonly colour: RenderColour } {
+export function lookedAt(
+  input: RenderInput,
+  form: Pick<RenderForm, 'depth'>,
+): { readonly input: RenderInput; readonly colour: RenderColour } {
   const colour = colourFor(input);
   return { input: { ...input, look: lookFor(form, colour) }, colour };
 }

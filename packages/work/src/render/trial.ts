@@ -3,7 +3,7 @@ import { dirname } from 'node:path';
 import { meanSquare, planeSizes, psnrOf } from '@thawline/core/picture';
 import { nominalRate, secondsOf } from '@thawline/core/time';
 import { type Known, type Media, MediaError } from '@thawline/media';
-import { FORMS, type RenderForm, settledForm } from '@thawline/project';
+import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
 import { hasSound, mixedSound } from '../mix.js';
@@ -112,7 +112,7 @@ interface Tried {
 /** Writes the beginnings of some parts, evenly chosen: per frame what that takes. */
 async function tryParts(
   media: Media,
-  request: TrialRequest,
+  request: Omit<TrialRequest, 'form'> & { readonly form: SettledForm },
   some: readonly WantedPart[],
   most: number,
   progress: Progress,

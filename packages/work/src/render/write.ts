@@ -1,6 +1,6 @@
 import { rm, stat } from 'node:fs/promises';
 import type { EncodeRequest, Media } from '@thawline/media';
-import type { RenderForm } from '@thawline/project';
+import type { SettledForm } from '@thawline/project';
 import { composed, type RenderInput } from '../compose.js';
 import type { Chunk } from './chunks.js';
 import type { RenderColour } from './look.js';
@@ -14,7 +14,7 @@ export interface WantedPart extends Chunk {
 export interface Writing {
   readonly media: Media;
   readonly input: RenderInput;
-  readonly form: RenderForm;
+  readonly form: SettledForm;
   readonly colour: RenderColour;
   readonly parts: Parts;
   /** Each frame as it is handed over; good until the next. */
@@ -25,7 +25,7 @@ export interface Writing {
 }
 
 /** Part files: MP4 counts in the rate's own ticks; FFV1 has no place in it. */
-export function partForm(form: Pick<RenderForm, 'codec'>): 'mp4' | 'mkv' {
+export function partForm(form: Pick<SettledForm, 'codec'>): 'mp4' | 'mkv' {
   return form.codec === 'ffv1' ? 'mkv' : 'mp4';
 }
 
