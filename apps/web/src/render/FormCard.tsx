@@ -60,7 +60,14 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
       {quality && (
         <p id="quality-words" className={`quiet ${classes.words}`} data-testid="quality-words">
           <span className="number">{form.quality}</span> is {qualityWords(codec, form.quality)}. The finest is{' '}
-          <span className="number">{quality.best}</span>; as good to the eye, <span className="number">{quality.like}</span>.
+          <span className="number">{quality.best}</span>
+          {form.quality === quality.like ? (
+            '.'
+          ) : (
+            <>
+              ; as good to the eye, <span className="number">{quality.like}</span>.
+            </>
+          )}
         </p>
       )}
       {facts.codecs.length > 1 && (
