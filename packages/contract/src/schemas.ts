@@ -1,6 +1,15 @@
 import { parseRate } from '@thawline/core/time';
 import { deskSpecSchema } from '@thawline/desk';
-import { commandSchema, documentSchema, FRAME_CAUSES, formSchema, idSchema, rateSchema, sourceSchema } from '@thawline/project';
+import {
+  commandSchema,
+  documentSchema,
+  FRAME_CAUSES,
+  formSchema,
+  idSchema,
+  RECEIPT_WHAT,
+  rateSchema,
+  sourceSchema,
+} from '@thawline/project';
 import { z } from 'zod';
 
 /** Shapes of what travels between browser and server. */
@@ -336,12 +345,6 @@ export const secondsRangeSchema = z.object({ from: z.coerce.number(), to: z.coer
 
 /** How a timeline's sound is saved. */
 export const waveFormSchema = z.object({ form: z.enum(['s24', 'f32']).default('s24') });
-
-/** Lines of a receipt, in their order. */
-export const RECEIPT_WHAT = [
-  ...(['rate', 'frames', 'length', 'timing', 'size', 'coding', 'colour', 'timecode', 'sound', 'sync'] as const),
-  ...(['held', 'hitches', 'pictures'] as const),
-] as const;
 
 /** What the desk made of a file. */
 export const deliverySchema = z.object({

@@ -66,6 +66,8 @@ export {
   semitones,
   tidyReading,
 } from './reading.js';
+export type { ReceiptWhat } from './receipt.js';
+export { RECEIPT_WHAT, RECEIPT_WORDS } from './receipt.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
 export type { Rendered } from './rendered.js';

@@ -293,7 +293,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     });
     for (const id of names) {
       const job = await this.store.job(id);
-      const goesOn = job && ['queued', 'running', 'paused', 'failed'].includes(job.state);
+      const goesOn = job && ['queued', 'running', 'paused'].includes(job.state);
       if (!goesOn) await this.dropWork(id);
     }
   }
@@ -307,6 +307,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     // What failed keeps its parts: it may be tried again. A restart of the server clears away what nobody came back to.
     if (change.state !== 'failed') await this.dropWork(job.id);
     if (job.kind === 'render') await this.cache.trim();
+    this.accidents.delete(job.id);
     await this.store.updateJob(job.id, ended);
     const whole = { ...job, ...ended };
     this.live.delete(job.id);

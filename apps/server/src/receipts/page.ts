@@ -1,22 +1,7 @@
 import type { ReceiptReply } from '@thawline/contract';
 import { clockTimecode } from '@thawline/core/time';
+import { RECEIPT_WORDS } from '@thawline/project';
 import { inPage, pageOf, pictureIn } from '../reports/page.js';
-
-const NAMES: Record<ReceiptReply['lines'][number]['what'], string> = {
-  rate: 'Rate',
-  frames: 'Frames',
-  length: 'Length',
-  timing: 'Timing',
-  size: 'Size',
-  coding: 'Coding',
-  colour: 'Colour',
-  timecode: 'Timecode',
-  sound: 'Sound',
-  sync: 'Sound against picture',
-  held: 'Held pictures not in the edit',
-  hitches: 'Hitches not in the edit',
-  pictures: 'Which picture each frame shows',
-};
 
 /** Pictures of a place, as JPEG: as it was asked for, and as it was written. */
 export interface PlacePictures {
@@ -29,7 +14,7 @@ export function receiptPage(receipt: ReceiptReply, pictures: ReadonlyMap<number,
   const row = (cells: readonly string[]): string => `<tr>${cells.map((c) => `<td>${c}</td>`).join('')}</tr>`;
   const lines = receipt.lines.map((line) =>
     row([
-      inPage(NAMES[line.what]),
+      inPage(RECEIPT_WORDS[line.what]),
       inPage(line.asked),
       inPage(line.measured),
       line.same ? 'same' : '<span class="look">look</span>',

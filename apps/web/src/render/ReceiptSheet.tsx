@@ -1,5 +1,6 @@
 import { Button, Group } from '@mantine/core';
 import { address, type OutputsReply, type ReceiptReply } from '@thawline/contract';
+import { RECEIPT_WORDS } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
@@ -8,22 +9,6 @@ import { bytes, plural } from '../words.js';
 import { HandOver } from './HandOver.js';
 import classes from './render.module.css';
 import { WrongPlaces } from './WrongPlaces.js';
-
-const NAMES: Record<ReceiptReply['lines'][number]['what'], string> = {
-  rate: 'Rate',
-  frames: 'Frames',
-  length: 'Length',
-  timing: 'Timing',
-  size: 'Size',
-  coding: 'Coding',
-  colour: 'Colour',
-  timecode: 'Timecode',
-  sound: 'Sound',
-  sync: 'Sound against picture',
-  held: 'Held pictures not in the edit',
-  hitches: 'Hitches not in the edit',
-  pictures: 'Which picture each frame shows',
-};
 
 /** Asked beside measured. Nothing here is remembered from the render: all of it was read from the written file. */
 export function ReceiptSheet({ receipt, desk }: { receipt: ReceiptReply; desk: OutputsReply['desk'] }) {
@@ -105,7 +90,7 @@ export function ReceiptSheet({ receipt, desk }: { receipt: ReceiptReply; desk: O
         <tbody>
           {receipt.lines.map((line) => (
             <tr key={line.what} data-testid={`line-${line.what}`} data-same={line.same}>
-              <th>{NAMES[line.what]}</th>
+              <th>{RECEIPT_WORDS[line.what]}</th>
               <td className="number">{line.asked}</td>
               <td className={`number ${line.same ? '' : 'rust'}`}>{line.measured}</td>
               <td className={line.same ? 'moss' : 'rust'}>{line.same ? 'same' : 'look'}</td>

@@ -15,6 +15,7 @@ import {
 } from '@thawline/project';
 import { boxAt, type RenderInput, shapeOf, timingFrom } from '../compose.js';
 import type { Chunk } from './chunks.js';
+import type { RenderColour } from './look.js';
 
 /** Rises whenever the same edit gives other pictures than it did: in how they are composed, made or coded. */
 const VERSION = 1;
@@ -23,11 +24,16 @@ const VERSION = 1;
  * The name of what a part shows: the same for the same pictures of the same files in the same form, wherever on a timeline they lie and
  * by whatever edit they came there.
  */
-export function contentOf(input: RenderInput, form: Pick<SettledForm, 'codec' | 'quality'>, { from, to }: Chunk): string {
+export function contentOf(
+  input: RenderInput,
+  form: Pick<SettledForm, 'codec' | 'quality'>,
+  colour: RenderColour,
+  { from, to }: Chunk,
+): string {
   const { timeline, look } = input;
   const { width, height, rate } = timeline;
   const hash = createHash('sha256');
-  hash.update(JSON.stringify([VERSION, form.codec, form.quality, look ?? null, width, height, rate]));
+  hash.update(JSON.stringify([VERSION, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
   for (let at = from; at < to; ) {
     const segment = segmentAt(timeline, at);
     const end = Math.min(to, segment?.to ?? to);

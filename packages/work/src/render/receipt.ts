@@ -2,7 +2,7 @@ import { readdir } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ShownMeter } from '@thawline/core/truth';
 import { type Encoding, type Media, MediaError, type Probe, seriesName, seriesPattern } from '@thawline/media';
-import { FORMS, type RenderForm, settledForm, shownAt } from '@thawline/project';
+import { FORMS, type ReceiptWhat, type RenderForm, settledForm, shownAt } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { type RenderInput, rangeOf, timingFrom } from '../compose.js';
 import { hasSound } from '../mix.js';
@@ -12,13 +12,8 @@ import { fileLines } from './receiptFile.js';
 import { soundLines } from './receiptSound.js';
 import { bytesOf, fingerprintOfAll, stampOf } from './written.js';
 
-export const RECEIPT_LINES = [
-  ...(['rate', 'frames', 'length', 'timing', 'size', 'coding', 'colour', 'timecode', 'sound', 'sync'] as const),
-  ...(['held', 'hitches', 'pictures'] as const),
-] as const;
-
 export interface ReceiptLine {
-  readonly what: (typeof RECEIPT_LINES)[number];
+  readonly what: ReceiptWhat;
   readonly asked: string;
   readonly measured: string;
   readonly same: boolean;
@@ -69,8 +64,6 @@ export interface ReceiptRequest {
   readonly form: RenderForm;
   /** The file (of numbered pictures their folder), then the sound beside it. */
   readonly files: readonly string[];
-  /** Names to write down, where the files do not have them yet. */
-  readonly names?: readonly string[];
   readonly signal?: AbortSignal;
 }
 
@@ -86,7 +79,7 @@ export async function measureReceipt(media: Media, request: ReceiptRequest, prog
   const { input, files, signal } = request;
   const [main = ''] = files;
   const written = { bytes: await bytesOf(files), fingerprint: await fingerprintOfAll(files), stamp: await stampOf(files) };
-  const names = request.names ?? files.map((f) => basename(f));
+  const names = files.map((f) => basename(f));
   const soundFile = form.kind === 'wav' || FORMS[form.kind].sound === 'beside' ? (files.at(-1) ?? main) : main;
   const heard = form.kind === 'wav' || (form.sound !== 'off' && hasSound(input));
   const { from, to } = rangeOf(input);

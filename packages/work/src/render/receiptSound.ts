@@ -65,7 +65,10 @@ function syncLine(mix: Listened, written: Listened): ReceiptLine {
     const silent = written.loudness === null;
     return { what: 'sync', asked: 'silence', measured: silent ? 'silence' : 'sound', same: silent };
   }
-  const lags = [lagBetween(mix.first, written.first ?? mix.first), lagBetween(mix.last, written.last ?? mix.last)] as const;
+  const lags = [
+    written.first && lagBetween(mix.first, written.first),
+    written.last && lagBetween(mix.last, written.last),
+  ] as const;
   const word = (lag: number | null): string =>
     lag === null ? 'another sound' : `${signOf(lag)}${Math.abs(lag * 1000).toFixed(1)} ms`;
   return {

@@ -7,6 +7,7 @@ import {
   readFileSync,
   renameSync,
   rmSync,
+  statSync,
   utimesSync,
   writeFileSync,
 } from 'node:fs';
@@ -27,7 +28,7 @@ import {
   type Timeline,
   timelineAsSource,
 } from '@thawline/project';
-import { check, perform, type RenderInput, type RenderResult, sampleOfFrame, trimCache } from '../index.js';
+import { check, perform, type RenderInput, type RenderResult, sampleOfFrame, type Trial, trimCache } from '../index.js';
 import { click, decoded, HEIGHT, heard, source, WIDTH } from '../numbered.fixture.js';
 import { after, projectOf, rendered } from '../project.fixture.js';
 
@@ -337,6 +338,19 @@ describe('colours', () => {
     expect((await decoded(join(folder, 'tags.mkv')))[0]?.[100]).toBe(250);
   });
 
+  test('the same samples under other tags are another part', async () => {
+    const cache = join(folder, 'tag-cache');
+    const bt = { matrix: 'bt709', range: 'limited' as const };
+    const one = await project([await flat('tagged.mkv', bt, 120), 'nearest', 0]);
+    await rendered(one, join(folder, 'tagged-1.mp4'), {}, cache);
+    const [id = '', file] = Object.entries(one.files)[0] ?? [];
+    if (!file?.probe.colour) throw new Error('no colour');
+    const untold = { ...file, probe: { ...file.probe, colour: { ...file.probe.colour, transfer: null } } };
+    const { reused, paths } = await rendered({ ...one, files: { [id]: untold } }, join(folder, 'tagged-2.mp4'), {}, cache);
+    expect(reused).toBe(0);
+    expect((await ffmpeg.probe(paths[0] ?? '')).colour).toEqual({ ...file.probe.colour, transfer: null });
+  });
+
   test('sources of different colours are brought to one, black where nothing lies', async () => {
     const one = await flat('full.mkv', { matrix: 'smpte170m', range: 'full' }, 255);
     const other = await flat('limited.mkv', { matrix: 'smpte170m', range: 'limited' }, 235);
@@ -345,6 +359,29 @@ describe('colours', () => {
     const frames = await decoded(paths[0] ?? '');
     expect([0, 7, 12].map((n) => frames[n]?.[100])).toEqual([235, 16, 235]);
   });
+});
+
+describe('a trial', () => {
+  test.each([{ kind: 'mkv' }, { kind: 'y4m' }, { kind: 'png' }, { kind: 'png', depth: 10 }] as const)(
+    'tells about what %p takes up, there already or not',
+    async (form) => {
+      const input = await project([await source(folder, `trial-${form.kind}.mkv`, rate(25), 60), 'nearest', 0]);
+      const cache = join(folder, `trial-cache-${form.kind}-${'depth' in form}`);
+      const path = join(folder, `trial-${form.kind}-${'depth' in form}`);
+      const ask = async (): Promise<Trial> => {
+        const work = mkdtempSync(join(folder, 'trial-work-'));
+        return (await perform(ffmpeg, { kind: 'trial', input, form: formSchema.parse(form), path, work, cache }, quiet)) as Trial;
+      };
+      const before = await ask();
+      const { paths } = await rendered(input, `${path}.${form.kind}`, form, cache);
+      const after = await ask();
+      expect([before.reused, after.reused]).toEqual([0, 60]);
+      const [main = ''] = paths;
+      const bytes =
+        form.kind === 'png' ? readdirSync(main).reduce((n, f) => n + statSync(join(main, f)).size, 0) : statSync(main).size;
+      for (const { bytes: told } of [before, after]) expect(Math.abs(told / bytes - 1)).toBeLessThan(0.3);
+    },
+  );
 });
 
 describe('parts', () => {

@@ -52,8 +52,8 @@ export interface Unplaced {
 export type Seen = (frame: number, picture: Uint8Array, input: RenderInput) => void;
 
 /** Parts of a range, each with the name of what it shows. */
-export function partsOf(input: RenderInput, form: SettledForm): WantedPart[] {
-  return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, chunk) }));
+export function partsOf(input: RenderInput, form: SettledForm, colour: RenderColour): WantedPart[] {
+  return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, colour, chunk) }));
 }
 
 /** The input with the look that a form gives it. */
@@ -93,7 +93,7 @@ export async function renderTimeline(
   try {
     let reused = 0;
     if (form.kind !== 'wav') {
-      const wanted = partsOf(input, form);
+      const wanted = partsOf(input, form, colour);
       for (const part of wanted)
         if (request.anew?.some((frame) => frame >= part.from && frame < part.to)) await parts.forget(part.content);
       const writing: Writing = {

@@ -1,8 +1,8 @@
-import { rm, stat, statfs } from 'node:fs/promises';
-import { dirname } from 'node:path';
-import { meanSquare, planeSizes, psnrOf } from '@thawline/core/picture';
+import { mkdir, rm, stat, statfs } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { meanSquare, pictureBytes, planeSizes, psnrOf } from '@thawline/core/picture';
 import { nominalRate, secondsOf } from '@thawline/core/time';
-import { type Known, type Media, MediaError } from '@thawline/media';
+import { type Known, type Media, MediaError, seriesPattern } from '@thawline/media';
 import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
@@ -13,6 +13,7 @@ import { listen } from './listen.js';
 import { Parts } from './parts.js';
 import { lookedAt, partsOf } from './render.js';
 import { partForm, partRequest, type WantedPart } from './write.js';
+import { bytesOf } from './written.js';
 
 export interface TrialRequest {
   readonly input: RenderInput;
@@ -49,10 +50,12 @@ const STARTING = 1.5;
 /** Bytes a second of sound within a file, by form; the rest is as it is. */
 const SOUND_BYTES = { mp4: 24_000, webm: 20_000, mkv: 110_000 } as const;
 const WAV_BYTES = 48_000 * 2 * 3;
+/** "FRAME" and a line's end before each picture of Y4M. */
+const Y4M_MARK = 6;
 
 export async function trial(media: Media, request: TrialRequest, progress: Progress): Promise<Trial> {
   const form = settledForm(request.form);
-  const { input } = lookedAt(request.input, form);
+  const { input, colour } = lookedAt(request.input, form);
   const { from, to } = rangeOf(input);
   const frames = to - from;
   const folder = dirname(request.path);
@@ -70,7 +73,7 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
   const parts = new Parts(request.work, request.cache, partForm(form));
   await parts.open();
   try {
-    const wanted = partsOf(input, form);
+    const wanted = partsOf(input, form, colour);
     const missing: WantedPart[] = [];
     let [there, thereBytes] = [0, 0];
     for (const part of wanted) {
@@ -94,7 +97,7 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
     const pace = plain?.seconds ?? made?.seconds ?? 0.01;
     return {
       ...{ frames, reused: there, free, loudness, peak },
-      bytes: Math.round(rawBytes(form, input, frames) ?? bytes + soundBytes),
+      bytes: Math.round((await sizeOf(media, { ...request, input, form }, bytes)) + soundBytes),
       seconds: STARTING + writing + frames * Math.min(pace, 0.05) * MEASURING,
       psnr: FORMS[form.kind].lossless ? null : (plain?.psnr ?? made?.psnr ?? null),
     };
@@ -178,8 +181,34 @@ async function meanSquareOf(
   return n === 0 ? 0 : sum / n;
 }
 
-/** Of forms that hold samples as they are. */
-function rawBytes(form: RenderForm, { timeline }: RenderInput, frames: number): number | null {
-  if (form.kind !== 'y4m') return null;
-  return frames * (timeline.width * timeline.height * 1.5 * (form.depth === 10 ? 2 : 1) + 6);
+/**
+ * What the pictures of the file take up: as coded in its parts, but for forms that are made of them anew. Y4M holds samples as they are; a
+ * few frames are tried as PNG.
+ */
+async function sizeOf(
+  media: Media,
+  { input, form, work, signal }: Omit<TrialRequest, 'form'> & { readonly form: SettledForm },
+  coded: number,
+): Promise<number> {
+  const { width, height, rate } = input.timeline;
+  const { from, to } = rangeOf(input);
+  const frames = to - from;
+  const layout = layoutOf(input);
+  if (form.kind === 'y4m') return frames * (pictureBytes(layout, width, height) + Y4M_MARK);
+  if (form.kind !== 'png') return coded;
+  const tried = Math.min(STRETCHES, frames);
+  const pictures = async function* (): AsyncGenerator<Uint8Array> {
+    for (let i = 0; i < tried; i++) {
+      const frame = from + Math.floor(((i + 0.5) * frames) / tried);
+      const range = { from: frame, to: frame + 1 };
+      for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) yield picture.slice();
+    }
+  };
+  const folder = join(work, 'trial-png');
+  await mkdir(folder);
+  const { colour } = lookedAt(input, form);
+  const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
+  const request = { width, height, rate, pixelFormat, colour, form: form.kind, ...(signal ? { signal } : {}) };
+  await media.encode(seriesPattern(folder, 'png'), request, pictures());
+  return (await bytesOf([folder])) * (frames / tried);
 }

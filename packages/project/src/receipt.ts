@@ -1,0 +1,23 @@
+/** What a receipt tells of a rendered file, line by line. */
+export const RECEIPT_WHAT = [
+  ...(['rate', 'frames', 'length', 'timing', 'size', 'coding', 'colour', 'timecode', 'sound', 'sync'] as const),
+  ...(['held', 'hitches', 'pictures'] as const),
+] as const;
+export type ReceiptWhat = (typeof RECEIPT_WHAT)[number];
+
+/** The lines' names, on screen and on paper. */
+export const RECEIPT_WORDS: Record<ReceiptWhat, string> = {
+  rate: 'Rate',
+  frames: 'Frames',
+  length: 'Length',
+  timing: 'Timing',
+  size: 'Size',
+  coding: 'Coding',
+  colour: 'Colour',
+  timecode: 'Timecode',
+  sound: 'Sound',
+  sync: 'Sound against picture',
+  held: 'Held pictures not in the edit',
+  hitches: 'Hitches not in the edit',
+  pictures: 'Which picture each frame shows',
+};
