@@ -77,9 +77,10 @@ export class Stretcher {
   /** Adds the next grain; gives the output up to its middle, which is complete then. */
   private grain(): Float32Array {
     const { channels, held, shape, falling, last } = this;
-    const place = this.place(this.middle);
     const pace = (this.map.at(this.middle + HALF) - this.map.at(this.middle - HALF)) / (2 * HALF);
     const gain = pace > STANDING ? 1 : 0;
+    // Where nothing is heard, nothing has to join.
+    const place = gain > 0 ? this.place(this.middle) : round(this.map.at(this.middle));
     const next = new Float32Array(HALF * channels);
     for (let n = 0; n < HALF; n++) {
       for (let c = 0; c < channels; c++) {
