@@ -68,21 +68,29 @@ function stamp(path, value) {
   writeFileSync(path, value);
 }
 
-/** Installs from the lockfile when it changed since the last time. */
+/**
+ * Installs from the lockfile when it changed since the last time.
+ * @returns what is still going on when the packages are there: SQLite being compiled, a minute on one core
+ */
 async function install() {
   const value = createHash('sha256').update(readFileSync('package-lock.json')).update(process.version).digest('hex');
   const path = join('node_modules', '.thawline-install');
-  if (stampIs(path, value)) return;
+  if (stampIs(path, value)) return { compiled: Promise.resolve() };
   say('Installing packages (a few minutes the first time) ...');
   const locked = readFileSync('package-lock.json');
-  const headers = join(dirname(dirname(process.execPath)), 'include', 'node', 'node.h');
-  // SQLite is one file of nine megabytes: optimised less, it compiles in a fraction of the time, and our queries are short.
-  const env = { ...process.env, npm_config_build_from_source: 'better-sqlite3', CFLAGS: '-O1', CXXFLAGS: '-O1', JOBS: 'max' };
-  if (existsSync(headers) && !env.npm_config_nodedir) env.npm_config_nodedir = dirname(dirname(dirname(headers)));
-  await must('npm', ['install', '--no-audit', '--no-fund', '--loglevel=error'], { env });
+  // No package but SQLite's has to run anything of its own.
+  await must('npm', ['install', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error']);
   // npm adds or drops other platforms' builds as the registry lists them that day; the lockfile is a source and stays.
   writeFileSync('package-lock.json', locked);
-  stamp(path, value);
+  return { compiled: compile().then(() => stamp(path, value)) };
+}
+
+/** SQLite is one file of nine megabytes: optimised less, it compiles in a fraction of the time, and our queries are short. */
+async function compile() {
+  const headers = join(dirname(dirname(process.execPath)), 'include', 'node', 'node.h');
+  const env = { ...process.env, npm_config_build_from_source: 'better-sqlite3', CFLAGS: '-O1', CXXFLAGS: '-O1', JOBS: 'max' };
+  if (existsSync(headers) && !env.npm_config_nodedir) env.npm_config_nodedir = dirname(dirname(dirname(headers)));
+  await must('npm', ['rebuild', 'better-sqlite3', '--loglevel=error'], { env });
 }
 
 /** Every source file's path, size and time: what the build depends on. */
@@ -113,14 +121,17 @@ async function build() {
   stamp(path, value);
 }
 
-/** Debian's packages come while npm's do. */
-async function setup(wanted = {}) {
+/**
+ * Debian's packages come while npm's do; SQLite is compiled while ours are built.
+ * @param beside what can be done as soon as ours are built
+ */
+async function setup(wanted = {}, beside = () => Promise.resolve()) {
   if (Number(process.versions.node.split('.')[0]) < 20) stop(`Thawline needs Node 20 or newer; this is ${process.version}.`);
   // better-sqlite3 is compiled when it is installed: what that takes has to be there before.
   if (!existsSync(join('node_modules', '.thawline-install')))
     await seeToSystem({ python3: 'python3', make: 'make', 'g++': 'g++' });
-  await Promise.all([seeToSystem({ ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', ...wanted }), install()]);
-  await build();
+  const [, { compiled }] = await Promise.all([seeToSystem({ ffmpeg: 'ffmpeg', ffprobe: 'ffmpeg', ...wanted }), install()]);
+  await Promise.all([compiled, build().then(beside)]);
 }
 
 /** Runs a long-lived program in the foreground and ends with it; others beside it end with it, too. */
@@ -137,9 +148,10 @@ function become(args, { env = {}, beside = [] } = {}) {
 
 const DESK = ['apps/desk/dist/main.js'];
 
-async function test() {
-  const started = Date.now();
-  const step = (name) => say(`\n== ${name} (${Math.round((Date.now() - started) / 1000)} s)`);
+const started = Date.now();
+const step = (name) => say(`\n== ${name} (${Math.round((Date.now() - started) / 1000)} s)`);
+
+async function look() {
   step('lint, arrows and types; the made-up clips');
   await Promise.all([
     must(process.execPath, ['scripts/rig.mjs', '.cache/rig']),
@@ -149,6 +161,9 @@ async function test() {
     must('node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']),
     must('node_modules/.bin/tsc', ['-p', 'e2e', '--noEmit']),
   ]);
+}
+
+async function test() {
   const jest = [
     '--experimental-vm-modules',
     '--no-warnings',
@@ -179,7 +194,7 @@ else if (what === 'start' || what === 'demo') {
   await setup();
   become(DESK);
 } else if (what === 'test') {
-  await setup({ chromium: 'chromium' });
+  await setup({ chromium: 'chromium' }, look);
   await test();
 } else if (what === 'bench') {
   await setup();
