@@ -143,7 +143,6 @@ const CELL_X = 6;
 const CELL_Y = 3;
 const GRID_COLUMNS = 64;
 
-/** Floes by the cells of the picture they may touch, nearest last. */
 /** How much of a place a floe covers, 0 to 1. */
 function floeShare(ground: Texture, floe: Floe & { cx: number; cy: number }, x: number, y: number): number {
   const dx = (x - floe.cx) / floe.rx;
@@ -154,6 +153,7 @@ function floeShare(ground: Texture, floe: Floe & { cx: number; cy: number }, x: 
   return edge((1 + ragged - sqrt(dx * dx + dy * dy)) * floe.ry);
 }
 
+/** Floes by the cells of the picture they may touch, nearest last. */
 function grid<T extends { cx: number; cy: number; rx: number; ry: number }>(
   items: T[],
   width: number,
@@ -364,7 +364,10 @@ export function skiff(seed: number, strikes: readonly number[], side: 1 | -1): S
     const mast = height * 0.2;
     return (x, y, out) => {
       behind(x, y, out);
-      const [dx, dy] = [x - x0, y - y0];
+      const dx = x - x0;
+      const dy = y - y0;
+      // Most places are far from it.
+      if (abs(dx) > half + deep || dy > deep + 1 || dy < -mast - height * 0.06) return;
       const covered = min(1 - edge(abs(dx) - half * (1 - dy / (deep * 2.4))), min(1 - edge(dy - deep), 1 - edge(-dy)));
       if (covered > 0) blend(out, WOOD, -20, covered);
       const pole = min(1 - edge(abs(dx) - 1.2), min(1 - edge(dy), 1 - edge(-mast - dy)));
