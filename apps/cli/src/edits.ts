@@ -28,6 +28,8 @@ import {
   type Timeline,
   toEdit,
 } from '@thawline/project';
+import { type Values, WrongCall } from './usage.js';
+import { only, optional, rateOf } from './values.js';
 
 /** Edit files from the shell: no server, no media; what an edit does not tell of its media is not known. */
 
@@ -72,8 +74,20 @@ function tell(troubles: readonly Trouble[]): void {
   for (const trouble of troubles) process.stderr.write(`${troubleSentence(trouble)}\n`);
 }
 
+export async function editCommand(files: string[], values: Values): Promise<void> {
+  await describeEdit(only(files, 1), values.json ?? false, { from: optional(values.from) });
+}
+
+export async function carryCommand(files: string[], values: Values): Promise<void> {
+  if (files.length !== 2) throw new WrongCall('carry wants an edit file to read and one to write.');
+  if (values.rate === undefined) throw new WrongCall('carry wants --rate.');
+  const [input, output] = files as [string, string];
+  if (!/\.(otio|edl)$/i.test(output)) throw new WrongCall('The file to write has to end in .otio or .edl.');
+  await carryFile(input, output, rateOf(values.rate), values.json ?? false, { from: optional(values.from) });
+}
+
 /** Writes the edit at another rate. Frames that have too few pictures and what the form cannot say are told on standard error. */
-export async function carryFile(input: string, output: string, to: Rate, json: boolean, options: EditOptions): Promise<void> {
+async function carryFile(input: string, output: string, to: Rate, json: boolean, options: EditOptions): Promise<void> {
   const form = extname(output).toLowerCase() === '.edl' ? 'edl' : 'otio';
   const { project, timeline } = await open(input, options);
   const report = reportCarry(project, timeline, to, noTiming);
@@ -110,7 +124,7 @@ export async function carryFile(input: string, output: string, to: Rate, json: b
 }
 
 /** What the clips of an edit come to: rates, steps, hitches. */
-export async function describeEdit(input: string, json: boolean, options: EditOptions): Promise<void> {
+async function describeEdit(input: string, json: boolean, options: EditOptions): Promise<void> {
   const { project, timeline } = await open(input, options);
   const clock = { rate: timeline.rate, dropFrame: timeline.dropFrame, startFrame: timeline.startFrame };
   const clips = [...timeline.clips]

@@ -7,10 +7,20 @@ import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
 import Papa from 'papaparse';
 import { probeJson, probeRow } from './json.js';
 import { told } from './told.js';
+import { type Values, WrongCall } from './usage.js';
+import { rateOf } from './values.js';
 
 interface Item {
   readonly file: string;
   readonly probe: () => Promise<Probe>;
+}
+
+export async function probeCommand(paths: string[], values: Values): Promise<void> {
+  if (paths.length === 0) throw new WrongCall('probe wants at least one file or folder.');
+  if (values.json && values.csv) throw new WrongCall('Either --json or --csv.');
+  const form = values.json ? 'json' : values.csv ? 'csv' : 'words';
+  const failed = await probeAll(paths, form, values.rate === undefined ? null : rateOf(values.rate));
+  if (failed > 0) process.exitCode = 1;
 }
 
 /**
@@ -19,7 +29,7 @@ interface Item {
  * @param sequence the rate that numbered pictures in folders are read at; without one each is a still
  * @returns how many could not be read
  */
-export async function probeAll(paths: readonly string[], form: 'json' | 'csv' | 'words', sequence: Rate | null): Promise<number> {
+async function probeAll(paths: readonly string[], form: 'json' | 'csv' | 'words', sequence: Rate | null): Promise<number> {
   const items: Item[] = [];
   const passed = new Map<string, number>();
   for (const path of paths) {

@@ -4,7 +4,7 @@ import { basename, dirname, extname, isAbsolute, join, resolve } from 'node:path
 import { fileURLToPath } from 'node:url';
 import type { Edit, EditMedia } from '@thawline/core/exchange';
 import { formatRate } from '@thawline/core/time';
-import { ffmpeg, MediaError, type Probe, sentence } from '@thawline/media';
+import { ffmpeg, MediaError, sentence } from '@thawline/media';
 import {
   apply,
   emptyProject,
@@ -31,10 +31,14 @@ import {
   sourceFacts,
 } from '@thawline/work';
 import { type EditOptions, readEdits } from './edits.js';
+import { progressLine } from './out.js';
+import { told } from './told.js';
+import { type Values, WrongCall } from './usage.js';
+import { methodOf, only, optional } from './values.js';
 
 /** Rendering an edit file, and measuring a file against one, from the shell: no server, no data folder. */
 
-export interface RenderOptions extends EditOptions {
+interface RenderOptions extends EditOptions {
   /** Name of the timeline where the file holds several; the first when left out. */
   readonly timeline: string | null;
   readonly form: RenderForm;
@@ -60,6 +64,17 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     : `${parsed.error.issues[0]?.path.join('.')}: ${parsed.error.issues[0]?.message}`;
 }
 
+function renderOptions(values: Values, file: string): RenderOptions {
+  const form = readForm(values.form, extname(file).slice(1).toLowerCase() || 'png');
+  if (typeof form === 'string') throw new WrongCall(form);
+  const way = methodOf(values.method ?? 'nearest');
+  return {
+    from: optional(values.from),
+    timeline: values.timeline ?? null,
+    form: { ...form, rate: optional(values.rate), way },
+  };
+}
+
 /** An edit with the files it names, where they lie: those it gives whole addresses of, else beside the edit file. */
 async function inputOf(path: string, options: RenderOptions): Promise<RenderInput & { readonly name: string }> {
   const edits = await readEdits(path, options);
@@ -75,7 +90,7 @@ async function inputOf(path: string, options: RenderOptions): Promise<RenderInpu
   for (const media of mediaOf(edit)) {
     const at = placeOf(media, dirname(resolve(path)));
     if (!at || sources.has(at)) continue;
-    const probe = await probed(at);
+    const probe = await told(at, ffmpeg.probe(at));
     const id = `f${sources.size}`;
     sources.set(at, {
       id,
@@ -114,15 +129,21 @@ function placeOf({ url, name }: EditMedia, folder: string): string | null {
   return isAbsolute(path) ? path : join(folder, path);
 }
 
-async function probed(path: string): Promise<Probe> {
-  return ffmpeg.probe(path).catch((error: unknown) => {
-    if (error instanceof MediaError) throw new Error(sentence(error.code, path, error.detail));
-    throw error;
-  });
+export async function renderCommand(files: string[], values: Values): Promise<void> {
+  if (files.length !== 2) throw new WrongCall('render wants an edit file and a file to write.');
+  const [edit, output] = files as [string, string];
+  const keep = { receipt: values.receipt ?? null, json: values.json ?? false };
+  await renderFile(edit, output, renderOptions(values, output), keep, progressLine());
+}
+
+export async function receiptCommand(files: string[], values: Values): Promise<void> {
+  const file = only(files, 1);
+  if (values.against === undefined) throw new WrongCall('receipt wants --against and an edit file.');
+  await receiptOf(file, values.against, renderOptions(values, file), values.json ?? false, progressLine());
 }
 
 /** Writes an edit to a file, measures it, and says what came out. Exit code 1 where something differs. */
-export async function renderFile(
+async function renderFile(
   edit: string,
   output: string,
   options: RenderOptions,
@@ -164,13 +185,7 @@ export async function renderFile(
 }
 
 /** Measures a file against an edit. Exit code 1 where something differs. */
-export async function receiptOf(
-  file: string,
-  edit: string,
-  options: RenderOptions,
-  json: boolean,
-  progress: Progress,
-): Promise<void> {
+async function receiptOf(file: string, edit: string, options: RenderOptions, json: boolean, progress: Progress): Promise<void> {
   const { name: _name, ...input } = await inputOf(edit, options);
   const { form } = options;
   const beside = `${file.slice(0, file.length - extname(file).length)}.wav`;
@@ -179,10 +194,7 @@ export async function receiptOf(
   await fingerprintOfAll(files).catch(() => {
     throw new Error(`${file} is not there.`);
   });
-  const receipt = await measureReceipt(ffmpeg, { input, form, files }, progress).catch((error: unknown) => {
-    if (error instanceof MediaError) throw new Error(sentence(error.code, file, error.detail));
-    throw error;
-  });
+  const receipt = await told(file, measureReceipt(ffmpeg, { input, form, files }, progress));
   if (receipt.differs > 0) process.exitCode = 1;
   if (json) return void process.stdout.write(`${JSON.stringify(receipt)}\n`);
   for (const { what, asked, measured, same } of receipt.lines)

@@ -3,11 +3,9 @@ import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { MIXES, type Mix } from '@thawline/core/picture';
 import { parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import type { CheckOptions, MakeMethod } from '@thawline/work';
+import { WrongCall } from './usage.js';
 
 /** What is typed behind a command, as values; what is none is told with the usage. */
-
-/** The call itself is wrong: told with the usage, exit code 2. */
-export class WrongCall extends Error {}
 
 export function only(files: string[], count: number): string {
   if (files.length !== count) throw new WrongCall(`One file is wanted; ${files.length} were given.`);

@@ -1,0 +1,48 @@
+import { CALM_SECONDS, quickPans } from '@thawline/core/motion';
+import { formatRate, rateToNumber } from '@thawline/core/time';
+import { ffmpeg } from '@thawline/media';
+import { check, heldOut, measurePan } from '@thawline/work';
+import { checkJson } from './json.js';
+import { print, progressLine } from './out.js';
+import { told } from './told.js';
+import { type Values, WrongCall } from './usage.js';
+import { only, optional, partOf } from './values.js';
+
+/** What one file's pictures tell: its true rate, what its motion allows, how its camera moves. */
+
+export async function checkCommand(files: string[], values: Values): Promise<void> {
+  const file = only(files, 1);
+  const part = partOf(values);
+  const probe = await told(file, ffmpeg.probe(file));
+  const { verdict, counter } = await told(file, check(ffmpeg, file, probe, progressLine(), undefined, part));
+  if (values.json) return print({ ...checkJson(file, verdict), counter });
+  process.stdout.write(
+    `${file}: true rate ${verdict.trueRate.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps\n`,
+  );
+}
+
+export async function heldOutCommand(files: string[], values: Values): Promise<void> {
+  const file = only(files, 1);
+  const probe = await told(file, ffmpeg.probe(file));
+  const found = await told(file, heldOut(ffmpeg, file, probe, progressLine()));
+  if (values.json) return print(found);
+  const worst = found.perPicture.reduce((a, b) => (b.psnr < a.psnr ? b : a));
+  process.stdout.write(
+    `${file}: ${found.perPicture.length} pictures hidden and made again: PSNR ${found.psnr.toFixed(2)} dB, SSIM ${found.ssim.toFixed(4)}; picture ${worst.picture} is the worst with ${worst.psnr.toFixed(2)} dB\n`,
+  );
+}
+
+export async function panCommand(files: string[], values: Values): Promise<void> {
+  const file = only(files, 1);
+  const shownAt = optional(values.rate);
+  const probe = await told(file, ffmpeg.probe(file));
+  const { shifts } = await told(file, measurePan(ffmpeg, file, probe, progressLine()));
+  const rate = shownAt ?? probe.measured?.rate ?? probe.stored;
+  if (!rate) throw new WrongCall(`${file} has no rate of its own: say --rate.`);
+  const pans = quickPans(shifts, rateToNumber(rate));
+  if (values.json) return print({ rate, shifts, pans });
+  const words = pans.map((p) => `pictures ${p.from} to ${p.to - 1} cross the frame in ${p.seconds.toFixed(1)} s`);
+  process.stdout.write(
+    `${file} at ${formatRate(rate)}: ${words.length === 0 ? `nothing crosses the frame in under ${CALM_SECONDS} s` : words.join('; ')}\n`,
+  );
+}

@@ -1,0 +1,74 @@
+import { parseArgs } from 'node:util';
+
+export const USAGE = `Thawline from the shell. JSON goes to standard output, progress to standard error.
+
+  thawline probe FILE|FOLDER... [--json|--csv] [--rate R]
+                                    what files store and what their timestamps measure; --json prints a line for each,
+                                    --rate is what numbered pictures in folders are read at
+  thawline check FILE [--json] [--pictures FROM-TO] [--region X,Y,W,H]
+                                    held pictures, jumps, blends, fields, the true rate; of a part of the file (TO is not
+                                    included) or of each picture (in its pixels), where a counter is burnt in beside it, say
+  thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
+                                    the two do not show the same
+  thawline align A B [--json]       two recordings of one event by their sound: where B lies and how fast its clock runs,
+                                    b = offset + ratio * a; exit 1 when the sounds do not match
+  thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--shutter D]
+                [--mix stored|light] [--curve FILE.json] [--threads N] [--json]
+                                    the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
+                                    between two pictures stands the earlier one, a mix, or one made by motion
+                                    (in N threads; as many as there are cores if nothing is said);
+                                    a blend mixes samples as stored, or in linear light;
+                                    a shutter open for D of 360 degrees of a frame averages what it covers;
+                                    a curve ties pictures to frames, [{"frame": 0, "picture": 0, "way": "even"}, ...], the ways
+                                    on are even, eased or held;
+                                    OUT ends in .y4m, .mkv (FFV1) or .mp4
+  thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
+                                    the material allows
+  thawline pan IN [--json] [--rate R]
+                                    how the camera moves from picture to picture, and where a point crosses the frame in under
+                                    7 s: shown at R, or as the file is timed
+  thawline edit IN.otio|IN.edl [--json] [--from R]
+                                    an edit's clips with their rates, steps and hitches; --from is what a list (.edl) counts in
+  thawline carry IN OUT --rate R [--json] [--from R]
+                                    the edit at another rate: each cut at its nearest frame, pictures in real time;
+                                    OUT ends in .otio or .edl
+  thawline render EDIT.otio OUT [--timeline NAME] [--form FORM] [--rate R [--method nearest|blend|motion]]
+                  [--receipt FILE.json] [--json] [--from R]
+                                    writes an edit, measures the file against it, and says what differs; FORM is mp4, webm,
+                                    mkv, y4m, png or wav (else what OUT ends in), with what is asked of it behind a colon:
+                                    mp4:quality=20,depth=10,sound=off, webm:av1; a name that is taken gets a number
+  thawline receipt FILE --against EDIT.otio [--timeline NAME] [--form FORM] [--rate R] [--json] [--from R]
+                                    measures any file against an edit: rate, every timestamp, sound, and which picture each
+                                    frame shows
+
+R is a rate: 25, 23.976, 24000/1001. Exit code: 0 done, 1 failed, 2 wrong call.
+`;
+
+const OPTIONS = {
+  json: { type: 'boolean' },
+  csv: { type: 'boolean' },
+  rate: { type: 'string' },
+  method: { type: 'string' },
+  shutter: { type: 'string' },
+  threads: { type: 'string' },
+  speed: { type: 'string' },
+  curve: { type: 'string' },
+  mix: { type: 'string' },
+  from: { type: 'string' },
+  pictures: { type: 'string' },
+  region: { type: 'string' },
+  timeline: { type: 'string' },
+  form: { type: 'string' },
+  receipt: { type: 'string' },
+  against: { type: 'string' },
+  help: { type: 'boolean', short: 'h' },
+} as const;
+
+export type Values = ReturnType<typeof parse>['values'];
+
+/** The call itself is wrong: told with the usage, exit code 2. */
+export class WrongCall extends Error {}
+
+export function parse(argv: string[]) {
+  return parseArgs({ args: argv, options: OPTIONS, allowPositionals: true, strict: true });
+}
