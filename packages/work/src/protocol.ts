@@ -58,8 +58,8 @@ export type JobResult = JobResults[JobKind];
 /** broken: something was thrown that nobody foresaw. crashed: the thread itself is gone. */
 export type JobErrorCode = MediaCode | DeskCode | 'broken' | 'crashed';
 
-/** To the worker. */
-export type ToWorker = { readonly type: 'abort' };
+/** To the worker: one job after the other, each once the one before has ended. */
+export type ToWorker = { readonly type: 'job'; readonly spec: JobSpec } | { readonly type: 'abort' };
 
 /** From the worker. Exactly one of done and failed ends a job. */
 export type FromWorker =

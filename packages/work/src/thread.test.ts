@@ -42,7 +42,7 @@ test.each([
 });
 
 test('a stop reaches the thread, before its start too', async () => {
-  const body = `parentPort.on('message', () => { parentPort.postMessage({ type: 'failed', code: 'aborted', detail: '' }); parentPort.close(); });`;
+  const body = `parentPort.on('message', ({ type }) => { if (type !== 'abort') return; parentPort.postMessage({ type: 'failed', code: 'aborted', detail: '' }); parentPort.close(); });`;
   const stop = new AbortController();
   const running = runInThread(spec, worker('patient', body), quiet, stop.signal);
   stop.abort();
@@ -56,4 +56,55 @@ test('what is said after the end changes nothing', async () => {
     `parentPort.postMessage({ type: 'done', result: { pictures: 1 } }); parentPort.postMessage({ type: 'failed', code: 'crashed', detail: '' });`,
   );
   expect(await runInThread(spec, entry, quiet)).toEqual({ pictures: 1 });
+});
+
+describe('a thread that did its job', () => {
+  const steady = (name: string): URL =>
+    worker(
+      name,
+      `import { threadId } from 'node:worker_threads';
+      parentPort.on('message', ({ type, spec }) => {
+        if (type !== 'job') return;
+        if (spec.path === 'bad') { parentPort.postMessage({ type: 'failed', code: 'broken', detail: '' }); parentPort.close(); }
+        else parentPort.postMessage({ type: 'done', result: { pictures: threadId } });
+        if (spec.path === 'last') setTimeout(() => process.exit(0), 5);
+      });`,
+    );
+  const run = (entry: URL, path = 'x') => runInThread({ ...spec, path } as JobSpec, entry, quiet);
+
+  test('does the next one; two at once have one each', async () => {
+    const entry = steady('steady');
+    const first = await run(entry);
+    expect(await run(entry)).toEqual(first);
+    const [a, b] = await Promise.all([run(entry), run(entry)]);
+    expect(a).not.toEqual(b);
+  });
+
+  test('does no other after one that failed', async () => {
+    const entry = steady('failed-once');
+    const first = await run(entry);
+    await expect(run(entry, 'bad')).rejects.toMatchObject({ code: 'broken' });
+    expect(await run(entry)).not.toEqual(first);
+  });
+
+  test('is not asked when it has ended meanwhile', async () => {
+    const entry = steady('ended');
+    const first = await run(entry, 'last');
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    expect(await run(entry)).not.toEqual(first);
+  });
+
+  test('can still be stopped', async () => {
+    const body = `let first = true; parentPort.on('message', ({ type }) => {
+      if (type === 'job' && first) parentPort.postMessage({ type: 'done', result: { pictures: 1 } });
+      if (type === 'abort') { parentPort.postMessage({ type: 'failed', code: 'aborted', detail: '' }); parentPort.close(); }
+      first = false;
+    });`;
+    const entry = worker('stopped-later', body);
+    await run(entry);
+    const stop = new AbortController();
+    const running = runInThread(spec, entry, quiet, stop.signal);
+    stop.abort();
+    await expect(running).rejects.toMatchObject({ code: 'aborted' });
+  });
 });

@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort } from 'node:worker_threads';
 import { DeskError } from '@thawline/desk';
 import { ffmpeg, MediaError } from '@thawline/media';
 import { SoundError } from './align.js';
@@ -7,13 +7,22 @@ import { perform } from './perform.js';
 import type { FromWorker, JobSpec, ToWorker } from './protocol.js';
 import { JobError } from './thread.js';
 
-/** A worker thread's whole life: one job, given at its start. */
-const stop = new AbortController();
+/** A worker thread's life: job after job, until one fails, is stopped, or nobody gives it another. */
+let stop = new AbortController();
 const post = (message: FromWorker): void => parentPort?.postMessage(message);
 
 parentPort?.on('message', (message: ToWorker) => {
-  if (message.type === 'abort') stop.abort();
-  else message.type satisfies never;
+  switch (message.type) {
+    case 'job':
+      stop = new AbortController();
+      void work(message.spec);
+      return;
+    case 'abort':
+      stop.abort();
+      return;
+    default:
+      message satisfies never;
+  }
 });
 
 let said = 0;
@@ -27,23 +36,25 @@ const progress = (done: number, total: number | null, phase: string): void => {
 
 const show = (frame: number, jpeg: Uint8Array): void => post({ type: 'picture', frame, jpeg });
 
-try {
-  const result = await perform(ffmpeg, withThreads(workerData as JobSpec), progress, stop.signal, show);
-  post({ type: 'done', result });
-} catch (error) {
-  if (error instanceof MediaError)
-    post({
-      type: 'failed',
-      code: error.code,
-      detail: error.detail,
-      ...(error instanceof SoundError ? { which: error.which } : {}),
-    });
+async function work(spec: JobSpec): Promise<void> {
+  said = 0;
+  try {
+    const result = await perform(ffmpeg, withThreads(spec), progress, stop.signal, show);
+    post({ type: 'done', result });
+  } catch (error) {
+    post(failure(error));
+    parentPort?.close();
+  }
+}
+
+function failure(error: unknown): FromWorker {
+  if (error instanceof MediaError) {
+    const which = error instanceof SoundError ? { which: error.which } : {};
+    return { type: 'failed', code: error.code, detail: error.detail, ...which };
+  }
   // JobError: a thread of this one's own that makes pictures is gone.
-  else if (error instanceof DeskError || error instanceof JobError)
-    post({ type: 'failed', code: error.code, detail: error.detail });
-  else post({ type: 'failed', ...systemFailure(error) });
-} finally {
-  parentPort?.close();
+  if (error instanceof DeskError || error instanceof JobError) return { type: 'failed', code: error.code, detail: error.detail };
+  return { type: 'failed', ...systemFailure(error) };
 }
 
 /** Pictures made by motion come from threads of their own, as many as there are cores. */
