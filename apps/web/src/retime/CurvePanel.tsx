@@ -28,7 +28,10 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
   const { clip, source, mapping } = cadence;
   const [chosen, setChosen] = useState<number | null>(null);
   const [follow, setFollow] = useState<Follow>('move');
-  const curve = useMemo(() => curveOf(mapping), [mapping]);
+  const settled = useMemo(() => curveOf(mapping), [mapping]);
+  // A key that is pressed again before the last change has come back goes on from there.
+  const [ahead, setAhead] = useState<{ pins: Curve; changes: number } | null>(null);
+  const curve = ahead?.pins ?? settled;
   const [asked, setAsked] = useState(false);
   // Who asked for it before need not ask again to change something else.
   const backward = asked || curveFault(curve, source.pictures) === 'bad-handles';
@@ -36,7 +39,8 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
   const pin = curve[at];
   const take = (pins: Curve, length?: number): void => {
     const command = { type: 'retimeClip' as const, timelineId: timeline.id, clipId: clip.id, backward, follow };
-    void run({
+    setAhead((was) => ({ pins, changes: (was?.changes ?? 0) + 1 }));
+    const done = run({
       ...command,
       pins: pins.map(({ frame, picture, way, handles }) => ({
         frame,
@@ -46,6 +50,7 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
       })),
       ...(length ? { length } : {}),
     } as Parameters<typeof run>[0]);
+    void done.finally(() => setAhead((was) => (was && was.changes > 1 ? { ...was, changes: was.changes - 1 } : null)));
   };
   /** The pins with one of them otherwise. */
   const changed = (index: number, change: Partial<Pin>): Curve => curve.map((p, i) => (i === index ? { ...p, ...change } : p));
