@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
@@ -166,6 +167,39 @@ test('what is rendered is in sync: the placed sound, alone in the file, lies to 
   expect(Math.abs(found.offsetSeconds)).toBeLessThan(0.001);
   // Over sixteen seconds between claps, a tenth of a millisecond is 6 ppm; left alone it would be 243.
   expect(Math.abs(found.driftPpm)).toBeLessThan(6);
+});
+
+test('a third recording is listened to as well; both ways round agree, and all are placed in one step', async () => {
+  // A recorder on the shore: it was started three seconds before skiff-a, and its clock runs 417 ppm slow.
+  const wav = join(server.folder, 'shore-recorder.wav');
+  const made = ['-i', rig('skiff-a.mp4'), '-vn', '-af', 'adelay=3000:all=1,asetrate=48020,aresample=48000', '-ac', '1', wav];
+  expect(spawnSync('ffmpeg', ['-nostdin', '-v', 'error', ...made]).status).toBe(0);
+  const form = new FormData();
+  form.append('file', new Blob([await readFile(wav)]), 'shore-recorder.wav');
+  await fetch(`${server.url}/api/projects/${project}/sources`, { method: 'POST', body: form });
+  const followers = page.getByTestId('followers');
+  await page.getByRole('link', { name: 'Align two recordings' }).click();
+  await choosePair('skiff-b', 'shore-recorder');
+  await expect(page.getByTestId('align-state')).toContainText('found by sound', { timeout: 90_000 });
+  await choosePair('skiff-a', 'skiff-b');
+  // Tied to skiff-b alone, it follows by way of it.
+  await expect(followers).toContainText('by way of skiff-b');
+  await page.getByRole('button', { name: 'Listen to more' }).click();
+  await page.getByRole('combobox', { name: 'Do these belong to skiff-a?' }).click();
+  await page.getByRole('option', { name: 'shore-recorder' }).click();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Find by sound' }).last().click();
+  const recorder = followers.getByRole('button', { name: 'shore-recorder' });
+  await expect(recorder).toContainText(/\u221241[67]\.\d ppm/, { timeout: 90_000 });
+  await expect(recorder).toContainText(/0\.\d\d ms off by way of skiff-b/);
+  await followers.getByRole('button', { name: 'Place all 2' }).click();
+  await page.getByTestId('place-sheet').getByRole('combobox', { name: 'On' }).click();
+  await page.getByRole('option', { name: /^a new timeline of all/ }).click();
+  await expect(page.getByTestId('place-outcome')).toContainText('shore-recorder begins at frame');
+  await page.getByRole('button', { name: 'Place them on skiff-a and 2 more' }).click();
+  await expect(page).toHaveURL(/\/timelines\//);
+  const timeline = (await document()).timelines.find((t) => t.name === 'skiff-a and 2 more');
+  expect(timeline?.clips).toHaveLength(5);
 });
 
 test('sounds of two events are refused in words', async () => {

@@ -111,6 +111,30 @@ describe('placing the second recording', () => {
     expect(clipsOf(alone, 'skiff-a')[0]?.start).toBe(1500);
   });
 
+  test('several come in one step, each by one that is there: also one that never met the first', () => {
+    // The recorder began 21 s before skiff-b, which began 1.2 s after skiff-a; its clock runs 500 ppm slow.
+    const heard = [10_000_000, 200_000_000].map((b) => ({ a: b, b: 21_000_000 + 0.9995 * b }));
+    const timeline = { name: 'Three', rate: rate(25), width: 640, height: 360 };
+    const more = [{ aId: 'skiff-b', bId: 'recorder', ties: heard }];
+    const command = placed({ ties, timelineId: 'three', timeline, more });
+    const after = run(project, command);
+    expect(after.timelines.find((t) => t.id === 'three')?.clips).toHaveLength(5);
+    const sounds = ['skiff-a', 'skiff-b', 'recorder'].map((id) => clipsOf(after, id, 'three').at(-1) as Clip);
+    expect(new Set(sounds.map((c) => c.laneId)).size).toBe(3);
+    for (const tie of heard) {
+      // Nothing of the recorder is cut off: the first one made room for it.
+      const [a, b, c] = sounds.map((clip) => (seconds: number) => heardAt(after, clip, seconds, 'three'));
+      const at = 100 + (tie.a / 1e6 - (b as (s: number) => number)(100)) / 1.000242572;
+      expect((b as (s: number) => number)(at)).toBeCloseTo(tie.a / 1e6, 4);
+      expect((c as (s: number) => number)(at)).toBeCloseTo(tie.b / 1e6, 4);
+      expect((a as (s: number) => number)(at)).toBeGreaterThan(0);
+    }
+    expect(sounds[2]?.headTrim).toBe(0);
+    expect(sounds[2]?.start).toBeLessThanOrEqual(1);
+    expect(after.alignments).toHaveLength(2);
+    expect(refusal(project, placed({ ties, more: [{ aId: 'skiff-b', bId: 'recorder' }] }))).toBe('no-ties');
+  });
+
   test('a clip that is frozen or curved gives nothing to go by', () => {
     const there = run(project, place(project, 'skiff-a', 0));
     const clipId = clipsOf(there, 'skiff-a')[0]?.id ?? '';

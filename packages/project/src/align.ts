@@ -1,4 +1,4 @@
-import { type Solution, solveTies, type Tie, tieFault } from '@thawline/core/align';
+import { byWayOf, type Relation, relationOf, type Solution, solveTies, type Tie, tieFault } from '@thawline/core/align';
 import { longestRun } from '@thawline/core/cadence';
 import { over, pictureSeconds, rateToNumber, times } from '@thawline/core/time';
 import { findTimeline, Refused } from './checks.js';
@@ -52,17 +52,64 @@ export function recordedSeconds(source: Source): number {
   return Math.max(source.seconds ?? 0, sound);
 }
 
+/** One recording that is placed by another. */
+interface Step {
+  readonly aId: string;
+  readonly bId: string;
+  readonly ties: readonly Tie[];
+}
+
+/** What placing needs at every step. */
+interface Placing {
+  readonly timeline: Timeline;
+  readonly way: Clip['sound'];
+  readonly newId: () => string;
+  readonly known: TimingOf;
+}
+
 export function placeAligned(draft: Project, command: Of<'placeAligned'>, known: TimingOf): void {
-  const { aId, bId, seed } = command;
-  const [a, b] = [recordingOf(draft, aId), recordingOf(draft, bId)];
-  if (command.ties.length > 0) setTies(draft, { ...command, type: 'setTies' });
-  const solution = solveTies(alignmentOf(draft, aId, bId)?.ties ?? []);
-  if (!solution) throw new Refused('no-ties', { a: a.name, b: b.name });
+  const steps: Step[] = [command, ...command.more];
+  for (const step of steps) if (step.ties.length > 0) setTies(draft, { ...step, type: 'setTies', ties: [...step.ties] });
+  const solutions = steps.map((step) => solutionOf(draft, step));
   if (command.timeline) addTimeline(draft, { ...command.timeline, id: command.timelineId, startFrame: 0, dropFrame: false });
-  const timeline = findTimeline(draft, command.timelineId);
   let made = 0;
-  const newId = (): string => `${seed}-${made++}`;
-  const anchor = anchorOf(draft, timeline, a, solution, newId, known);
+  const placing: Placing = {
+    timeline: findTimeline(draft, command.timelineId),
+    way: command.way,
+    newId: () => `${command.seed}-${made++}`,
+    known,
+  };
+  const before = secondsBefore(steps, solutions);
+  steps.forEach((step, i) => {
+    placeOne(draft, step, solutions[i] as Solution, before, placing);
+  });
+}
+
+function solutionOf(draft: Project, { aId, bId }: Step): Solution {
+  const solution = solveTies(alignmentOf(draft, aId, bId)?.ties ?? []);
+  if (!solution) throw new Refused('no-ties', { a: recordingOf(draft, aId).name, b: recordingOf(draft, bId).name });
+  return solution;
+}
+
+/** Seconds of the first recording that the earliest of the others began before it. */
+function secondsBefore(steps: readonly Step[], solutions: readonly Solution[]): number {
+  const first = steps[0] as Step;
+  const places = new Map<string, Relation>([[first.aId, { offset: 0, ratio: 1 }]]);
+  let before = 0;
+  steps.forEach((step, i) => {
+    const from = places.get(step.aId);
+    if (!from) return;
+    const there = byWayOf(from, relationOf(solutions[i] as Solution));
+    places.set(step.bId, there);
+    before = Math.max(before, there.offset / there.ratio);
+  });
+  return before;
+}
+
+function placeOne(draft: Project, { aId, bId }: Step, solution: Solution, before: number, placing: Placing): void {
+  const { timeline, way, newId, known } = placing;
+  const [a, b] = [recordingOf(draft, aId), recordingOf(draft, bId)];
+  const anchor = anchorOf(draft, a, before, placing);
   const speed = times(solution.ratio, actionSpeed(a, anchor, timeline));
   // Seconds of b at a frame of the timeline.
   const at = (frame: number): number =>
@@ -74,7 +121,7 @@ export function placeAligned(draft: Project, command: Of<'placeAligned'>, known:
     start: Math.max(0, first),
     headTrim: Math.max(0, -first),
     speed: over(speed, readingSpeed(b)),
-    sound: command.way,
+    sound: b.sound ? way : null,
     slip: Math.round(at(first) * 1e6),
   };
   const length = longestRun(mappingOf(base, b, timeline, known));
@@ -92,14 +139,15 @@ export function placeAligned(draft: Project, command: Of<'placeAligned'>, known:
   placeClips(draft, timeline, clips, known);
 }
 
-/** The clip of the first recording that the second is placed by: one that is there, or one made at the timeline's end. */
-function anchorOf(draft: Project, timeline: Timeline, a: Source, solution: Solution, newId: () => string, known: TimingOf): Clip {
+/**
+ * The clip of a recording that another is placed by: one that is there, or one made at the timeline's end.
+ * @param before seconds of room that are wanted before it
+ */
+function anchorOf(draft: Project, a: Source, before: number, { timeline, newId, known }: Placing): Clip {
   const there = timeline.clips.filter((c) => c.sourceId === a.id);
   const even = there.find((c) => !c.curve && c.fit !== 'freeze' && c.fit !== 'pictures');
   if (even) return even;
   if (there.length > 0) throw new Refused('uneven-anchor', { clip: a.name });
-  // What b recorded before a begins wants room.
-  const before = Math.max(0, solution.offsetSeconds / rateToNumber(solution.ratio));
   const start = timelineLength(timeline) + Math.ceil(before * rateToNumber(timeline.rate));
   const clips = clipsFor({ timeline, source: a, fit: 'nearest', start, newId }, known);
   placeClips(draft, timeline, clips, known);

@@ -192,6 +192,11 @@ export const commandSchema = z.discriminatedUnion('type', [
     way: soundWaySchema.nullable().default(null),
     /** These ties, taken in the same step; those that are kept already where left out. */
     ties: z.array(tieSchema).max(1000).default([]),
+    /** More recordings of the event, each by one that is placed before it. */
+    more: z
+      .array(z.object({ aId: idSchema, bId: idSchema, ties: z.array(tieSchema).max(1000).default([]) }))
+      .max(100)
+      .default([]),
     seed: seedSchema,
   }),
   /** Other pictures at the same place, `byPictures` later ones; linked clips slip as well. */

@@ -118,7 +118,7 @@ export function describe(command: Command, before: Project): string {
         : `Tied ${what} at ${counted(command.ties.length, 'moment')}`;
     }
     case 'placeAligned':
-      return `Placed ${source(command.bId)} along ${source(command.aId)} on ${command.timeline?.name ?? timeline(command.timelineId)}`;
+      return `Placed ${source(command.bId)}${command.more.length > 0 ? ` and ${command.more.length} more` : ''} along ${source(command.aId)} on ${command.timeline?.name ?? timeline(command.timelineId)}`;
     case 'setFraming':
       return `Framed ${clips(command.timelineId, command.clipIds)}: ${FRAMING_WORDS[command.framing]}`;
     case 'slipClips':

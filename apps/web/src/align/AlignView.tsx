@@ -2,7 +2,7 @@ import { Button, Group, Select } from '@mantine/core';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { AlignedReply } from '@thawline/contract';
 import type { Tie } from '@thawline/core/align';
-import { alignmentOf, isMoving, recordedSeconds, type Source } from '@thawline/project';
+import { alignmentOf, recordedSeconds, type Source } from '@thawline/project';
 import { useEffect, useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
@@ -14,9 +14,10 @@ import { useGo } from '../state/places.js';
 import { plural } from '../words.js';
 import classes from './align.module.css';
 import { BothSounds } from './BothSounds.js';
+import { Followers, ListenToMore } from './Followers.js';
 import { HereCard } from './HereCard.js';
 import { PairFacts } from './PairFacts.js';
-import { moved, partner, pictureLength, solved, withTie } from './pair.js';
+import { alignable, moved, partner, pictureLength, SURE, solved, withTie } from './pair.js';
 import { TieCard } from './TieCard.js';
 
 /** Two recordings of one event: where the second one lies to the first, how fast its clock runs, and the ties that say so. */
@@ -50,10 +51,6 @@ function Nothing() {
   );
 }
 
-function alignable(source: Source): boolean {
-  return !source.lost && (isMoving(source) || source.kind === 'sound');
-}
-
 function Chooser({ a, b }: { a: Source | undefined; b: Source | undefined }) {
   const { project } = useProject();
   const go = useGo();
@@ -69,7 +66,7 @@ function Chooser({ a, b }: { a: Source | undefined; b: Source | undefined }) {
         data={data.map((d) => ({ ...d, disabled: d.value === b?.id }))}
         value={a?.id ?? null}
         onChange={(id) => id && go('align', id, b?.id)}
-        w={300}
+        w={260}
       />
       <span className="quiet">and</span>
       <Select
@@ -80,19 +77,17 @@ function Chooser({ a, b }: { a: Source | undefined; b: Source | undefined }) {
         data={data.map((d) => ({ ...d, disabled: d.value === a?.id }))}
         value={b?.id ?? null}
         onChange={(id) => id && go('align', a?.id, id)}
-        w={300}
+        w={260}
       />
       {a && b && (
         <Button variant="default" size="compact-md" onClick={() => go('align', b.id, a.id)}>
           The other way round
         </Button>
       )}
+      {a && <ListenToMore a={a} />}
     </Group>
   );
 }
-
-/** Under this the sounds do not match. */
-const SURE = 0.5;
 
 function useAligned(a: Source, b: Source): { found: AlignedReply | null; asked: boolean } {
   const { id } = useProject();
@@ -162,6 +157,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   const card = { a, b, timings, solution, ties, onNudge: nudge };
   return (
     <>
+      <Followers a={a} chosen={b.id} />
       <PairFacts a={a} b={b} ties={ties} solution={solution} leftMs={leftMs} />
       <section className={`sheet ${classes.sounds}`} data-testid="both-sounds">
         <Group justify="space-between" wrap="nowrap">

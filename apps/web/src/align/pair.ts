@@ -1,8 +1,16 @@
 import { type Solution, solveTies, spread, type Tie } from '@thawline/core/align';
 import { frameAtOrBefore, pictureAt, rateToNumber, type Timing } from '@thawline/core/time';
-import { ownRate, recordedSeconds, type Source } from '@thawline/project';
+import { isMoving, ownRate, recordedSeconds, type Source } from '@thawline/project';
 
 /** What the Align view works out of two sources and their ties. */
+
+/** Under this certainty two sounds do not match. */
+export const SURE = 0.5;
+
+/** Whether a source is a recording of something that happened. */
+export function alignable(source: Source): boolean {
+  return !source.lost && (isMoving(source) || source.kind === 'sound');
+}
 
 /** Frames by which two recordings have parted after so many seconds of the first one, at `rate` frames a second. */
 export function framesApart(solution: Solution, seconds: number, rate: number): number {

@@ -1,5 +1,5 @@
 import { rate } from '../time/index.js';
-import { Outliner, solveTies, spread, tieFault } from './index.js';
+import { byWayOf, furthestApart, Outliner, solveTies, spread, tieFault } from './index.js';
 
 /** Ties at these seconds of a, as b = offset + ratio a has them, to the microsecond; `off` moves single ones, in microseconds. */
 const tiesAt = (seconds: number[], offset: number, ratio: number, off: Record<number, number> = {}) =>
@@ -59,4 +59,16 @@ test('strikes are found where they begin, and swells are none', () => {
   const quiet = new Outliner();
   quiet.push(new Float32Array(16_000));
   expect(quiet.finish().silent).toBe(true);
+});
+
+test('by way of a third recording two relations come to one, and differ as much as they contradict each other', () => {
+  const [ab, bc] = [
+    { offset: -1.236, ratio: 1.000243 },
+    { offset: 61, ratio: 0.9995 },
+  ];
+  const ac = byWayOf(ab, bc);
+  for (const a of [0, 100, 3600]) expect(ac.offset + ac.ratio * a).toBeCloseTo(61 + 0.9995 * (-1.236 + 1.000243 * a), 9);
+  expect(furthestApart(ac, byWayOf(ab, bc), 0, 3600)).toBe(0);
+  // A millisecond at the start, and a millionth more on the way.
+  expect(furthestApart(ac, { offset: ac.offset + 0.001, ratio: ac.ratio + 1e-6 }, 0, 3600)).toBeCloseTo(0.0046, 6);
 });

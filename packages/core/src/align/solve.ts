@@ -24,6 +24,27 @@ export interface Solution {
   readonly drifts: boolean;
 }
 
+/** Where a second recording lies to a first, as numbers: b = offset + ratio * a, in seconds. */
+export interface Relation {
+  readonly offset: number;
+  readonly ratio: number;
+}
+
+export function relationOf({ offsetSeconds, ratio }: Solution): Relation {
+  return { offset: offsetSeconds, ratio: ratio.num / ratio.den };
+}
+
+/** c from a, by way of b. */
+export function byWayOf(ab: Relation, bc: Relation): Relation {
+  return { offset: bc.offset + bc.ratio * ab.offset, ratio: bc.ratio * ab.ratio };
+}
+
+/** How far two relations lie apart where they do so most, from one moment of a to another: seconds of b. */
+export function furthestApart(p: Relation, q: Relation, from: number, to: number): number {
+  const at = (a: number): number => abs(p.offset - q.offset + (p.ratio - q.ratio) * a);
+  return max(at(from), at(to));
+}
+
 export type TieFault = 'tie-twice' | 'ties-cross';
 
 /** Moments nearer than this are one: 2 ms, in microseconds. */
