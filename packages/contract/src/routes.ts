@@ -371,7 +371,7 @@ export const routes = {
   timelineSound: {
     method: 'get',
     path: '/projects/{project}/timelines/{timeline}/sound',
-    summary: 'What a range of frames sounds like, at most 60 s, as WAV',
+    summary: 'What a range of frames sounds like, as WAV, made as it is read',
     query: frameRangeSchema,
     reply: { type: 'audio/wav' },
   },

@@ -4,7 +4,7 @@ import { WAVE_LEVELS } from '@thawline/core/sound';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
-import { SoundService } from './sound.service.js';
+import { SoundService, type WavStream } from './sound.service.js';
 
 const waveLevel = new Checked(
   z.coerce
@@ -53,9 +53,7 @@ export class SoundController {
     @Query(new Checked(frameRangeSchema)) range: z.output<typeof frameRangeSchema>,
     @Res() response: Response,
   ) {
-    const wave = await this.sounds.stretch(project, timeline, range, gone(response));
-    response.set({ 'Content-Type': 'audio/wav', 'Cache-Control': 'no-store' });
-    response.end(wave);
+    await send(response, await this.sounds.stretch(project, timeline, range, gone(response)));
   }
 
   @Get('projects/:project/timelines/:timeline/sound.wav')
@@ -65,12 +63,17 @@ export class SoundController {
     @Query(new Checked(waveFormSchema)) { form }: z.output<typeof waveFormSchema>,
     @Res() response: Response,
   ) {
-    const { name, bytes, parts } = await this.sounds.whole(project, timeline, form, gone(response));
-    response.set({ 'Content-Type': 'audio/wav', 'Content-Length': String(bytes), 'Cache-Control': 'no-store' });
+    const { name, ...wave } = await this.sounds.whole(project, timeline, form, gone(response));
     response.attachment(name);
-    for await (const part of parts) if (!response.write(part)) await drained(response);
-    response.end();
+    await send(response, wave);
   }
+}
+
+/** As fast as it is read and no faster. */
+async function send(response: Response, { bytes, parts }: WavStream): Promise<void> {
+  response.set({ 'Content-Type': 'audio/wav', 'Content-Length': String(bytes), 'Cache-Control': 'no-store' });
+  for await (const part of parts) if (!response.write(part)) await drained(response);
+  response.end();
 }
 
 /** Who stops listening stops the decoding. */

@@ -2,7 +2,6 @@ import { stat } from 'node:fs/promises';
 import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import type { LoudnessReply } from '@thawline/contract';
 import { WAVE_CHUNK, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
-import { secondsOf } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { filesOf, type Project, type Timeline, timelineLength } from '@thawline/project';
 import {
@@ -14,6 +13,7 @@ import {
   SOUND_CHANNELS,
   SOUND_RATE,
   type SourceFile,
+  sampleOfFrame,
   waveFile,
   wavOf,
 } from '@thawline/work';
@@ -25,8 +25,11 @@ import { ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
 
-/** A stretch of sound that is asked for at once is no longer than this. */
-const MOST_SECONDS = 60;
+/** A WAV file of a known length, made as it is read. */
+export interface WavStream {
+  readonly bytes: number;
+  readonly parts: AsyncGenerator<Uint8Array>;
+}
 
 /** What sources and timelines sound like. */
 @Injectable()
@@ -65,18 +68,24 @@ export class SoundService implements OnApplicationBootstrap {
     return readLoudness(places.media(this.settings, mediaId), from - start, to - start).catch(notMade);
   }
 
-  /** The mix of a range as WAV: 48 kHz, stereo, 16 bit. */
-  async stretch(projectId: string, timelineId: string, range: FrameRange, signal: AbortSignal): Promise<Uint8Array> {
+  /**
+   * The mix of a range as WAV: 48 kHz, stereo, 16 bit; of what lies after the timeline's end nothing. It is made as it is read: who plays
+   * it reads on in one and the same mix, and hears no seams.
+   */
+  async stretch(projectId: string, timelineId: string, range: FrameRange, signal: AbortSignal): Promise<WavStream> {
     const { project, timeline } = await this.find(projectId, timelineId);
-    const seconds = secondsOf(range.to - range.from, timeline.rate);
-    if (!(seconds > 0) || seconds > MOST_SECONDS)
-      throw new Failure('bad-request', {}, `A stretch of sound runs for more than nothing and at most ${MOST_SECONDS} s.`);
-    const parts: Uint8Array[] = [];
-    const input = await this.heard(project, timeline, range);
-    for await (const block of mixedSound(ffmpeg, input, signal)) parts.push(wavSamples(block, 's16'));
-    const bytes = parts.reduce((sum, p) => sum + p.length, 0);
-    const samples = bytes / (SOUND_CHANNELS * wavSampleBytes('s16'));
-    return Buffer.concat([wavHead({ form: 's16', sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples }), ...parts]);
+    const to = Math.min(range.to, timelineLength(timeline));
+    if (to <= range.from)
+      throw new Failure('bad-request', {}, 'A stretch of sound lies on its timeline and lasts a frame at least.');
+    const input = await this.heard(project, timeline, { from: range.from, to });
+    const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
+    const samples = at(to) - at(range.from);
+    const head = wavHead({ form: 's16', sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples });
+    async function* parts(): AsyncGenerator<Uint8Array> {
+      yield head;
+      for await (const block of mixedSound(ffmpeg, input, signal)) yield wavSamples(block, 's16');
+    }
+    return { bytes: head.length + samples * SOUND_CHANNELS * wavSampleBytes('s16'), parts: parts() };
   }
 
   /** A timeline's sound, or its in to out, as a file to keep. Unlike what is played, it is refused where a source is missing. */
@@ -85,7 +94,7 @@ export class SoundService implements OnApplicationBootstrap {
     timelineId: string,
     form: 's24' | 'f32',
     signal: AbortSignal,
-  ): Promise<{ name: string; bytes: number; parts: AsyncGenerator<Uint8Array> }> {
+  ): Promise<WavStream & { readonly name: string }> {
     const { project, timeline } = await this.find(projectId, timelineId);
     const range = timeline.range ?? { from: 0, to: timelineLength(timeline) };
     if (range.to <= range.from) throw new Failure('timeline-empty', { timeline: timeline.name });

@@ -1,13 +1,17 @@
 import { address } from '@thawline/contract';
-import { frameAtOrBefore, type Rate, rate, rateToNumber } from '@thawline/core/time';
+import { type Rate, rateToNumber } from '@thawline/core/time';
+import { PcmReader } from './pcm.js';
 
-/** Seconds of sound that are fetched at once, after a short first stretch that comes soon. */
-const STRETCH = 8;
-const FIRST = 2;
+const SAMPLE_RATE = 48_000;
+/** Seconds of sound that are put before the speakers at once, after a short first stretch that comes soon. */
+const STRETCH = 2;
+const FIRST = 1;
+/** How far ahead of what is heard the mix is read; it is made no faster. */
+const AHEAD = 8;
 
-/** Plays a timeline's mix from a frame on, stretch after stretch, each at its exact sample of the audio clock. */
+/** Plays a timeline's mix from a frame on: one stream, read a little ahead, each stretch at its exact sample of the audio clock. */
 export class SoundTrack {
-  private readonly context = new AudioContext({ sampleRate: 48_000 });
+  private readonly context = new AudioContext({ sampleRate: SAMPLE_RATE });
   private readonly stop = new AbortController();
   private startedAt = 0;
 
@@ -22,15 +26,16 @@ export class SoundTrack {
     return this.context.currentTime - this.startedAt;
   }
 
-  /** Fetches the first stretch and starts; resolves when it sounds. False when there is none to be had. */
+  /** Opens the mix and starts; resolves when it sounds. False when there is none to be had. */
   async begin(from: number, to: number): Promise<boolean> {
-    const first = Math.min(to, from + Math.max(1, Math.round(FIRST * rateToNumber(this.rate))));
-    const buffer = await this.fetch(from, first);
-    if (!buffer || this.stop.signal.aborted) return false;
+    const mix = await this.open(from, to);
+    const first = await mix?.take(FIRST * SAMPLE_RATE);
+    if (!mix || !first || this.stop.signal.aborted) return false;
     await this.context.resume();
     this.startedAt = this.context.currentTime + 0.06;
-    this.schedule(buffer, from, from);
-    void this.goOn(from, first, to);
+    this.schedule(first, 0);
+    // What is heard has to last: a stretch that comes late would leave a hole.
+    void this.goOn(mix, FIRST * SAMPLE_RATE, (to - from) / rateToNumber(this.rate));
     return true;
   }
 
@@ -39,36 +44,34 @@ export class SoundTrack {
     void this.context.close();
   }
 
-  private async goOn(origin: number, from: number, to: number): Promise<void> {
-    for (let at = from; at < to; ) {
-      const next = Math.min(to, at + Math.round(STRETCH * rateToNumber(this.rate)));
-      const buffer = await this.fetch(at, next);
-      if (!buffer || this.stop.signal.aborted) return;
-      this.schedule(buffer, origin, at);
-      const wait = this.sample(next - origin) / 48_000 - this.seconds - STRETCH;
+  private async goOn(mix: PcmReader, from: number, seconds: number): Promise<void> {
+    for (let at = from; at < seconds * SAMPLE_RATE; ) {
+      const stretch = await mix.take(STRETCH * SAMPLE_RATE);
+      if (!stretch || this.stop.signal.aborted) return;
+      this.schedule(stretch, at);
+      at += STRETCH * SAMPLE_RATE;
+      const wait = at / SAMPLE_RATE - this.seconds - AHEAD;
       if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait * 1000));
-      at = next;
     }
   }
 
-  /** First sample of so many frames, as the mix counts them. */
-  private sample(frames: number): number {
-    return frameAtOrBefore(frames, this.rate, rate(48_000));
-  }
-
-  private schedule(buffer: AudioBuffer, origin: number, frame: number): void {
+  /** @param sample of the mix, that the stretch begins with */
+  private schedule([left, right]: readonly [Float32Array<ArrayBuffer>, Float32Array<ArrayBuffer>], sample: number): void {
+    const buffer = this.context.createBuffer(2, left.length, SAMPLE_RATE);
+    buffer.copyToChannel(left, 0);
+    buffer.copyToChannel(right, 1);
     const source = this.context.createBufferSource();
     source.buffer = buffer;
     source.connect(this.context.destination);
-    const at = this.startedAt + (this.sample(frame) - this.sample(origin)) / 48_000;
+    const at = this.startedAt + sample / SAMPLE_RATE;
     source.start(Math.max(this.context.currentTime, at), Math.max(0, this.context.currentTime - at));
   }
 
-  private async fetch(from: number, to: number): Promise<AudioBuffer | null> {
+  private async open(from: number, to: number): Promise<PcmReader | null> {
     try {
       const url = address('timelineSound', { project: this.project, timeline: this.timeline });
       const reply = await fetch(`${url}?from=${from}&to=${to}`, { signal: this.stop.signal });
-      return reply.ok ? await this.context.decodeAudioData(await reply.arrayBuffer()) : null;
+      return reply.ok && reply.body ? await PcmReader.open(reply.body.getReader()) : null;
     } catch {
       // Stopped, or the server is gone: the pictures go on without sound.
       return null;
