@@ -152,6 +152,40 @@ describe('placing the second recording', () => {
   });
 });
 
+describe('carrying two aligned recordings to another rate', () => {
+  const there = run(project, place(project, 'skiff-a', 253), placed({ ties }));
+  const carried = (p: Project, from: string, newId: string, to: ReturnType<typeof rate>): Project =>
+    run(p, { type: 'carryTimeline', timelineId: from, newId, name: newId, rate: to });
+
+  test.each([rate(24), rate(30000, 1001), rate(24000, 1001), rate(60)])(
+    'at %j their sounds still meet to the microsecond',
+    (to) => {
+      const after = carried(there, 't', 'u', to);
+      const [a, b] = ['skiff-a', 'skiff-b'].map((id) => clipsOf(after, id, 'u').find((c) => c.laneId.startsWith('s')) as Clip);
+      for (const tie of ties) {
+        const at = (a?.start ?? 0) / rateToNumber(to) + tie.a / 1e6 - soundOf(after, a, to);
+        expect(heardAt(after, b as Clip, at, 'u')).toBeCloseTo(tie.b / 1e6, 5);
+      }
+      // Less than a frame of either rate: no more than carrying moved it.
+      expect(Math.abs((b?.slip ?? 0) - (clipsOf(there, 'skiff-b')[1]?.slip ?? 0))).toBeLessThan(42_000);
+    },
+  );
+  const soundOf = (p: Project, clip: Clip | undefined, to: ReturnType<typeof rate>): number =>
+    heardAt(p, clip as Clip, ((clip as Clip).start ?? 0) / rateToNumber(to), 'u');
+
+  test('what was moved out of step by hand stays so', () => {
+    const clip = clipsOf(there, 'skiff-b')[1] as Clip;
+    const shorter = { start: clip.start, end: clip.start + clip.length - 50 };
+    const moved = run(
+      there,
+      { type: 'trimClip', timelineId: 't', clipId: clip.id, ...shorter },
+      { type: 'slipClips', timelineId: 't', clipIds: [clip.id], byPictures: 3 },
+    );
+    const slip = clipsOf(moved, 'skiff-b')[1]?.slip;
+    expect(clipsOf(carried(moved, 't', 'u', rate(24)), 'skiff-b', 'u')[1]?.slip).toBe(slip);
+  });
+});
+
 describe('sound of a clip', () => {
   const there = run(project, place(project, 'skiff-a', 0));
   const [, sound] = clipsOf(there, 'skiff-a') as [Clip, Clip];

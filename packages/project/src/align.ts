@@ -1,11 +1,12 @@
 import { byWayOf, type Relation, relationOf, type Solution, solveTies, type Tie, tieFault } from '@thawline/core/align';
 import { longestRun } from '@thawline/core/cadence';
-import { over, pictureSeconds, rateToNumber, times } from '@thawline/core/time';
+import { over, rateToNumber, times } from '@thawline/core/time';
+import { secondsAt } from './aligned.js';
 import { findTimeline, Refused } from './checks.js';
 import type { Command } from './commands.js';
 import type { Alignment, Clip, Project, Source, Timeline } from './document.js';
 import { placeClips } from './editing.js';
-import { mappingOf, type TimingOf, timelineLength, timingUnder } from './mapping.js';
+import { mappingOf, type TimingOf, timelineLength } from './mapping.js';
 import { clipsFor, plainClip } from './place.js';
 import { actionSpeed, readingSpeed } from './reading.js';
 import { addTimeline, freeLane } from './timelines.js';
@@ -152,11 +153,4 @@ function anchorOf(draft: Project, a: Source, before: number, { timeline, newId, 
   const clips = clipsFor({ timeline, source: a, fit: 'nearest', start, newId }, known);
   placeClips(draft, timeline, clips, known);
   return clips[0] as Clip;
-}
-
-/** The moment of a source that a clip's frame shows (or would, before and after it), in its own seconds. */
-function secondsAt(source: Source, clip: Clip, timeline: Timeline, frame: number, known: TimingOf): number {
-  const speed = rateToNumber(actionSpeed(source, clip, timeline)) / rateToNumber(timeline.rate);
-  const from = pictureSeconds(timingUnder(source, null, known), clip.inPicture) + clip.slip / 1e6;
-  return from + (frame - clip.start + clip.headTrim) * speed;
 }

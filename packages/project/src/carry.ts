@@ -9,6 +9,7 @@ import {
   sameRate,
   secondsOf,
 } from '@thawline/core/time';
+import { keepAligned } from './aligned.js';
 import type { Clip, Project, Source, Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf } from './mapping.js';
 import { passingRate } from './reading.js';
@@ -102,7 +103,7 @@ export function carryTimeline(
   });
   const near = (frame: number): number => frameNearest(frame, from, to.rate);
   const { range } = timeline;
-  return {
+  const carried: Timeline = {
     ...timeline,
     ...to,
     dropFrame: timeline.dropFrame && allowsDropFrame(to.rate),
@@ -111,6 +112,7 @@ export function carryTimeline(
     clips,
     marks: timeline.marks.map((m) => ({ ...m, frame: near(m.frame), length: near(m.frame + m.length) - near(m.frame) })),
   };
+  return { ...carried, clips: keepAligned(project, timeline, carried, known) };
 }
 
 /** A cut and how far it moves: later is positive. */
