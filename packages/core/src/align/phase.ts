@@ -123,8 +123,11 @@ export function readAtPace(samples: Float32Array, base: number, start: number, p
     const place = start + n * pace - base;
     const whole = floor(place);
     tapsAt(place - whole, weights);
+    const first = whole - REACH + 1;
+    const from = max(0, -first);
+    const to = min(TAPS, samples.length - first);
     let sum = 0;
-    for (let j = 0; j < TAPS; j++) sum += (weights[j] as number) * (samples[whole - REACH + 1 + j] ?? 0);
+    for (let j = from; j < to; j++) sum += (weights[j] as number) * (samples[first + j] as number);
     out[n] = sum;
   }
   return out;
