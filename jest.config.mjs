@@ -26,7 +26,7 @@ export default {
       },
     ],
   },
-  // Half of the tests wait for processes of their own: one worker a core.
-  maxWorkers: '100%',
+  // Half of the tests wait for processes of their own: three workers for two cores.
+  maxWorkers: '150%',
   testTimeout: 120_000,
 };
