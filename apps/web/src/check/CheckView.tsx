@@ -15,6 +15,7 @@ import { CheckList, useMoving } from './CheckList.js';
 import { ClaimLine } from './ClaimLine.js';
 import classes from './check.module.css';
 import { Findings } from './Findings.js';
+import { findingsOf } from './found.js';
 import { Pair } from './Pair.js';
 import { PartLine } from './PartLine.js';
 import { runLengths } from './runs.js';
@@ -146,12 +147,15 @@ function Result({
 }) {
   const go = useGo();
   const verdict = useMemo(() => corrected(check.verdict, source.judged), [check.verdict, source.judged]);
-  const found = [...verdict.held, ...verdict.jumps].sort((a, b) => a - b);
+  // Of hours that are padded there are many: once a verdict, not at every step.
+  const found = useMemo(() => findingsOf(verdict), [verdict]);
+  const places = useMemo(() => found.map((f) => f.at), [found]);
+  const runs = useMemo(() => runLengths(verdict), [verdict]);
   const to = (next: number | undefined): void => {
     if (next !== undefined) go('check', source.id, Math.max(0, Math.min(source.pictures - 1, next)));
   };
   const second = nominalRate(ownRate(source) ?? rate(25));
-  useWalk({ at: picture, first: 0, last: source.pictures - 1, second, onGo: to, found });
+  const beside = useWalk({ at: picture, first: 0, last: source.pictures - 1, second, onGo: to, found: places });
   const odd = Math.abs(verdict.trueRate / verdict.storedRate - 1) > 0.001;
   return (
     <>
@@ -175,13 +179,14 @@ function Result({
         <section className="sheet">
           <Trace check={check} picture={picture} onPicture={to} />
         </section>
-        <Strip source={source} verdict={verdict} picture={picture} onPicture={to} />
+        <Strip source={source} verdict={verdict} picture={picture} beside={beside} onPicture={to} />
         <Pair source={source} verdict={verdict} picture={picture} />
       </div>
       <Findings
         source={source}
         verdict={verdict}
-        runs={runLengths(verdict)}
+        found={found}
+        runs={runs}
         picture={picture}
         onPicture={to}
         onAgain={onAgain}

@@ -9,6 +9,7 @@ import { ReadAt } from '../sources/ReadAt.js';
 import { count, plural } from '../words.js';
 import classes from './check.module.css';
 import { FoundList } from './FoundList.js';
+import type { Finding } from './found.js';
 
 /** What a check can be saved as. */
 const FORMS = [
@@ -22,6 +23,8 @@ const FORMS = [
 interface Props {
   readonly source: Source;
   readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'stretches'>;
+  /** All of them, ascending. */
+  readonly found: readonly Finding[];
   /** Pictures by how long they stay, from runLengths. */
   readonly runs: readonly number[];
   readonly picture: number;
@@ -31,13 +34,10 @@ interface Props {
 }
 
 /** How long pictures hold, the stretches, and every finding with its place. */
-export function Findings({ source, verdict, runs, picture, onPicture, onAgain, running }: Props) {
+export function Findings({ source, verdict, found, runs, picture, onPicture, onAgain, running }: Props) {
   const { id, project, run, timings } = useProject();
   const checks = useChecks(id);
   const [keeping, setKeeping] = useState(false);
-  const found = [...verdict.held.map((at) => ({ at, what: 'held' })), ...verdict.jumps.map((at) => ({ at, what: 'jump' }))].sort(
-    (a, b) => a.at - b.at,
-  );
   const marks = useMemo(
     () => holdMarks(project, source.id, timings, (media) => (media === source.mediaId ? verdict : undefined)),
     [project, source, timings, verdict],

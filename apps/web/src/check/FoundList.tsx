@@ -1,5 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type ReactNode, useEffect, useRef } from 'react';
+import { type ReactNode, useEffect, useMemo, useRef } from 'react';
+import { around } from '../shell/around.js';
 import classes from './check.module.css';
 
 interface Props<T> {
@@ -22,7 +23,8 @@ export function FoundList<T extends { readonly at: number }>({ found, here, onGo
     estimateSize: () => 27,
     overscan: 6,
   });
-  const next = found.findIndex((f) => f.at >= here);
+  const places = useMemo(() => found.map((f) => f.at), [found]);
+  const next = around(places, here).index;
   // Only when another place is gone to: scrolling through the list by hand stays where it is.
   useEffect(() => {
     if (next >= 0) rows.scrollToIndex(next, { align: 'auto' });

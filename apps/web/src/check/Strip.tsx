@@ -15,20 +15,19 @@ interface Props {
   readonly source: Source;
   readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'blends'>;
   readonly picture: number;
+  /** The findings on both sides. */
+  readonly beside: { readonly next: number | undefined; readonly previous: number | undefined };
   readonly onPicture: (picture: number | undefined) => void;
 }
 
 /** Twelve pictures around the chosen one: held ones under frost, and beneath each what differs from the one before. */
-export function Strip({ source, verdict, picture, onPicture }: Props) {
+export function Strip({ source, verdict, picture, beside, onPicture }: Props) {
   const [gain, setGain] = useState<keyof typeof GAIN>('low');
   const held = useMemo(() => new Set(verdict.held), [verdict.held]);
   const jumps = useMemo(() => new Set(verdict.jumps), [verdict.jumps]);
   const blends = useMemo(() => new Set(verdict.blends), [verdict.blends]);
   const from = Math.max(0, Math.min(Math.floor(picture / ACROSS) * ACROSS, source.pictures - SHOWN));
   const pictures = Array.from({ length: Math.min(SHOWN, source.pictures) }, (_, i) => from + i);
-  const found = [...verdict.held, ...verdict.jumps].sort((a, b) => a - b);
-  const next = found.find((f) => f > picture);
-  const previous = found.findLast((f) => f < picture);
   const marks = useMemo(() => new Map((source.marks ?? []).map((m) => [m.picture, m.note])), [source.marks]);
   const judged = useMemo(() => new Set((source.judged ?? []).map((j) => j.picture)), [source.judged]);
   const said = (k: number): string => (held.has(k) ? 'held' : jumps.has(k) ? 'jump' : blends.has(k) ? 'blend' : 'new');
@@ -48,7 +47,7 @@ export function Strip({ source, verdict, picture, onPicture }: Props) {
               { value: 'high', label: '\u00d716' },
             ]}
           />
-          <FindingButtons next={next} previous={previous} onGo={onPicture} />
+          <FindingButtons next={beside.next} previous={beside.previous} onGo={onPicture} />
         </Group>
       </div>
       <div className={classes.pictures}>

@@ -55,7 +55,8 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
     if (next !== undefined) go('check', 'timeline', timeline.id, Math.max(first, Math.min(end - 1, next)));
   };
   const second = nominalRate(timeline.rate);
-  const found = useMemo(() => check.findings.map((f) => f.from), [check]);
+  const listed = useMemo(() => check.findings.map((f) => ({ ...f, at: f.from })), [check]);
+  const found = useMemo(() => listed.map((f) => f.at), [listed]);
   const { next, previous } = useWalk({ at, first, last: end - 1, second, onGo: to, found });
   const edit = (): void => {
     setPlayhead(timeline.id, at);
@@ -121,7 +122,7 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
           Findings <span className="quiet">{check.findings.length === 0 ? 'none' : count(check.findings.length)}</span>
         </h2>
         <FoundList
-          found={check.findings.map((f) => ({ ...f, at: f.from }))}
+          found={listed}
           here={at}
           onGo={to}
           titleOf={(f) => `${sourceOf(project, f.sourceId)?.name ?? ''}, picture ${f.picture}`}

@@ -5,6 +5,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import '../player/charts.js';
 import { count } from '../words.js';
 import classes from './check.module.css';
+import { flagsOf } from './found.js';
 
 Chart.register(BarController, BarElement, CategoryScale, LogarithmicScale, Tooltip);
 
@@ -28,17 +29,21 @@ const LEAST_SPAN = 24;
 
 const perBar = ({ from, to }: Span): number => Math.max(1, Math.ceil((to - from) / MOST_BARS));
 
-function barsOf(check: CheckReply, held: ReadonlySet<number>, span: Span): Bar[] {
+/** @param held one a picture of the file, 1 where it holds */
+function barsOf(check: CheckReply, held: Uint8Array, span: Span): Bar[] {
   const per = perBar(span);
   const first = check.range.from + 1;
   const bars: Bar[] = [];
   for (let at = span.from; at < span.to; at += per) {
-    let best: Bar | null = null;
-    for (let i = at; i < Math.min(at + per, span.to); i++) {
-      const bar = { picture: first + i, change: Math.max(FLOOR, check.trace[i] as number), held: held.has(first + i) };
-      if (!best || (per > 1 && bar.held && !best.held) || (bar.held === best.held && bar.change > best.change)) best = bar;
+    const end = Math.min(at + per, span.to);
+    let best = at;
+    let holds = held[first + at] as number;
+    for (let i = at + 1; i < end; i++) {
+      const hold = held[first + i] as number;
+      if (hold > holds || (hold === holds && (check.trace[i] as number) > (check.trace[best] as number)))
+        [best, holds] = [i, hold];
     }
-    if (best) bars.push(best);
+    bars.push({ picture: first + best, change: Math.max(FLOOR, check.trace[best] as number), held: holds === 1 });
   }
   return bars;
 }
@@ -57,7 +62,7 @@ export function Trace({
   const scheme = useComputedColorScheme('light');
   const length = check.trace.length;
   const [span, setSpan] = useState<Span>({ from: 0, to: length });
-  const held = useMemo(() => new Set(check.verdict.held), [check]);
+  const held = useMemo(() => flagsOf(check.verdict.held, check.range.to + 1), [check]);
   const bars = useMemo(() => barsOf(check, held, span), [check, held, span]);
   const place = useRef<HTMLDivElement>(null);
   useWheel(place, length, setSpan);
@@ -71,57 +76,36 @@ export function Trace({
     const at = picture - 1 - check.range.from;
     setSpan((s) => (at >= 0 && at < length && (at < s.from || at >= s.to) ? centred(at, s.to - s.from, length) : s));
   }, [picture, check, length]);
+  const chart = useRef<Chart<'bar'>>(null);
+  const shown = useRef(bars);
+  shown.current = bars;
   useEffect(() => {
-    if (!canvas.current) return;
-    // The scheme's own colours; read anew when it changes.
-    const style = getComputedStyle(document.documentElement);
-    const role = (name: string): string => style.getPropertyValue(name).trim();
-    const quiet = scheme === 'dark' ? role('--quiet') : role('--quiet');
-    const config: ChartConfiguration<'bar'> = {
-      type: 'bar',
-      data: {
-        labels: bars.map((b) => b.picture),
-        datasets: [
-          {
-            data: bars.map((b) => b.change),
-            backgroundColor: bars.map((b) => (b.held ? role('--ice') : role('--ink'))),
-            barPercentage: 0.62,
-            categoryPercentage: 1,
-            minBarLength: 2,
-          },
-        ],
-      },
-      options: {
-        animation: false,
-        maintainAspectRatio: false,
-        onClick: (_event, elements) => {
-          const bar = bars[elements[0]?.index ?? -1];
-          if (bar) go.current(bar.picture);
-        },
-        interaction: { mode: 'index', intersect: false },
-        plugins: {
-          legend: { display: false },
-          tooltip: {
-            displayColors: false,
-            callbacks: {
-              title: (items) => `picture ${items[0]?.label}`,
-              label: (item) => `change ${Number(item.raw).toFixed(2)}${bars[item.dataIndex]?.held ? ', held' : ''}`,
-            },
-          },
-        },
-        scales: {
-          x: { ticks: { color: quiet, maxTicksLimit: 12, maxRotation: 0, autoSkipPadding: 20 }, grid: { display: false } },
-          y: {
-            type: 'logarithmic',
-            min: FLOOR,
-            ticks: { color: quiet, callback: (v) => ([0.1, 1, 10, 100].includes(Number(v)) ? v : '') },
-            grid: { color: role('--line') },
-          },
-        },
-      },
+    if (!canvas.current) return undefined;
+    const made = new Chart(canvas.current, look(shown, go));
+    chart.current = made;
+    return () => {
+      chart.current = null;
+      made.destroy();
     };
-    const chart = new Chart(canvas.current, config);
-    return () => chart.destroy();
+    // The scheme's own colours are read when it is made.
+  }, [scheme]);
+  useEffect(() => {
+    const { current } = chart;
+    if (!current) return;
+    const [ice, ink] = [role('--ice'), role('--ink')];
+    current.data = {
+      labels: bars.map((b) => b.picture),
+      datasets: [
+        {
+          data: bars.map((b) => b.change),
+          backgroundColor: bars.map((b) => (b.held ? ice : ink)),
+          barPercentage: 0.62,
+          categoryPercentage: 1,
+          minBarLength: 2,
+        },
+      ],
+    };
+    current.update('none');
   }, [bars, scheme]);
   return (
     <div className={classes.trace}>
@@ -172,6 +156,47 @@ export function Trace({
       </div>
     </div>
   );
+}
+
+/** A colour of the scheme. */
+function role(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+}
+
+function look(bars: React.RefObject<readonly Bar[]>, go: React.RefObject<(picture: number) => void>): ChartConfiguration<'bar'> {
+  const quiet = role('--quiet');
+  return {
+    type: 'bar',
+    data: { labels: [], datasets: [] },
+    options: {
+      animation: false,
+      maintainAspectRatio: false,
+      onClick: (_event, elements) => {
+        const bar = bars.current[elements[0]?.index ?? -1];
+        if (bar) go.current(bar.picture);
+      },
+      interaction: { mode: 'index', intersect: false },
+      plugins: {
+        legend: { display: false },
+        tooltip: {
+          displayColors: false,
+          callbacks: {
+            title: (items) => `picture ${items[0]?.label}`,
+            label: (item) => `change ${Number(item.raw).toFixed(2)}${bars.current[item.dataIndex]?.held ? ', held' : ''}`,
+          },
+        },
+      },
+      scales: {
+        x: { ticks: { color: quiet, maxTicksLimit: 12, maxRotation: 0, autoSkipPadding: 20 }, grid: { display: false } },
+        y: {
+          type: 'logarithmic',
+          min: FLOOR,
+          ticks: { color: quiet, callback: (v) => ([0.1, 1, 10, 100].includes(Number(v)) ? v : '') },
+          grid: { color: role('--line') },
+        },
+      },
+    },
+  };
 }
 
 function centred(at: number, wide: number, length: number): Span {

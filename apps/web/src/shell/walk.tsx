@@ -1,5 +1,6 @@
 import { Button } from '@mantine/core';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { around } from './around.js';
 import { keysOf } from './shortcuts.js';
 
 interface Walk {
@@ -22,8 +23,7 @@ export function useWalk({ at, first, last, second, onGo, found = [] }: Walk): {
   const to = (wanted: number | undefined): void => {
     if (wanted !== undefined) onGo(Math.max(first, Math.min(last, wanted)));
   };
-  const next = found.find((f) => f > at);
-  const previous = found.findLast((f) => f < at);
+  const { next, previous } = around(found, at);
   useHotkeys(keysOf('back'), () => to(at - 1), { preventDefault: true });
   useHotkeys(keysOf('on'), () => to(at + 1), { preventDefault: true });
   useHotkeys(keysOf('backSecond'), () => to(at - second), { preventDefault: true });
