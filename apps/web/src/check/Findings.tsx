@@ -1,6 +1,6 @@
 import { Button, Menu } from '@mantine/core';
 import { address } from '@thawline/contract';
-import { formatTimecode, rate } from '@thawline/core/time';
+import { formatDecimalRate, formatTimecode, rate } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
 import { holdMarks, ownRate, type Source, stretchWords } from '@thawline/project';
 import { useMemo, useState } from 'react';
@@ -56,15 +56,23 @@ export function Findings({ source, verdict, found, runs, picture, onPicture, onA
         ))}
       </div>
       <h2 className="heading">Stretches</h2>
-      {verdict.stretches.map((s) => (
-        <button type="button" key={s.from} className={classes.stretch} onClick={() => onPicture(s.from)}>
-          <span className="number">
-            {s.from}&ndash;{s.to - 1}
-          </span>
-          <span>{stretchWords(s.pattern)}</span>
-          <b className="number">{s.trueRate === null ? '\u2013' : s.trueRate.toFixed(3)}</b>
-        </button>
-      ))}
+      <div className={classes.stretches}>
+        {verdict.stretches.map((s) => (
+          <button
+            type="button"
+            key={s.from}
+            className={classes.stretch}
+            title={stretchWords(s.pattern)}
+            onClick={() => onPicture(s.from)}
+          >
+            <span className="number">
+              {s.from}&ndash;{s.to - 1}
+            </span>
+            <span>{stretchWords(s.pattern)}</span>
+            <b className="number">{s.trueRate === null ? '\u2013' : formatDecimalRate(s.trueRate)}</b>
+          </button>
+        ))}
+      </div>
       <h2 className="heading">
         Findings{' '}
         <span className="quiet">

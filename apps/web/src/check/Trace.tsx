@@ -67,8 +67,10 @@ export function Trace({
   const place = useRef<HTMLDivElement>(null);
   useWheel(place, length, setSpan);
   const drag = useRef<{ x: number; from: number } | null>(null);
+  // The end of a drag is no press.
+  const dragged = useRef(false);
   const go = useRef(onPicture);
-  go.current = onPicture;
+  go.current = (to) => !dragged.current && onPicture(to);
   const here = Math.floor((picture - 1 - check.range.from - span.from) / perBar(span));
   const inSpan = here >= 0 && here < bars.length;
   // What is gone to by keys comes into view.
@@ -136,10 +138,12 @@ export function Trace({
         data-to={span.to}
         onPointerDown={(e) => {
           drag.current = { x: e.clientX, from: span.from };
+          dragged.current = false;
         }}
         onPointerMove={(e) => {
           const { current } = drag;
           if (!current || e.buttons === 0 || Math.abs(e.clientX - current.x) < 4) return;
+          dragged.current = true;
           const wide = span.to - span.from;
           const by = Math.round(((current.x - e.clientX) / e.currentTarget.clientWidth) * wide);
           const from = Math.max(0, Math.min(length - wide, current.from + by));

@@ -13,7 +13,13 @@ import classes from './retime.module.css';
 type Shown = Way | 'edit';
 type Manner = 'wipe' | 'beside' | 'difference';
 
-const NAMES: Record<Shown, string> = { nearest: 'Nearest', blend: 'Blend', motion: 'Motion', edit: 'As edited' };
+const NAMES: Record<Shown, string> = {
+  nearest: 'Nearest',
+  blend: 'Blend',
+  motion: 'Motion',
+  pictures: 'Keep pictures',
+  edit: 'As edited',
+};
 const CHOICES = (['edit', ...WAYS] as const).map((value) => ({ value, label: NAMES[value] }));
 
 interface Props {
@@ -138,7 +144,7 @@ function Side({ label, value, onChange }: { label: string; value: Shown; onChang
   return (
     <Select
       size="xs"
-      w={112}
+      w={132}
       aria-label={label}
       allowDeselect={false}
       data={CHOICES}

@@ -10,7 +10,7 @@ import { call } from '../api/client.js';
 import { tellError, useJobs, useProject } from '../api/project.js';
 import { Fact } from '../shell/Fact.js';
 import { count, SOUND_CHOICES } from '../words.js';
-import { countStates, quickStretches, speedAt, WAYS, type Way } from './frames.js';
+import { countStates, METHODS, type Method, quickStretches, speedAt } from './frames.js';
 import classes from './retime.module.css';
 import { usePan } from './usePan.js';
 
@@ -40,9 +40,9 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
           <SegmentedControl
             size="xs"
             aria-label="Between pictures"
-            value={(WAYS as readonly string[]).includes(clip.fit) ? clip.fit : 'other'}
-            onChange={(fit) => void run({ type: 'setFit', ...here, fit: fit as Way })}
-            data={WAYS.map((value) => ({ value, label: value }))}
+            value={(METHODS as readonly string[]).includes(clip.fit) ? clip.fit : 'other'}
+            onChange={(fit) => void run({ type: 'setFit', ...here, fit: fit as Method })}
+            data={METHODS.map((value) => ({ value, label: value }))}
           />
         </div>
         {(clip.fit === 'blend' || clip.instead.some((i) => i.as === 'blend')) && (

@@ -52,6 +52,18 @@ function cadence(change: Partial<Clip>): ClipCadence {
 
 const slow = cadence({ speed: rate(1, 8), length: 300 });
 
+test("keeping pictures shows each once from the clip's first on, whatever its speed or curve", () => {
+  expect([0, 1, 7].map((n) => lookAt(slow, n, 'pictures').picture)).toEqual([0, 1, 7]);
+  expect(lookAt(slow, 7, 'pictures')).toMatchObject({ share: 0, way: 'pictures' });
+  const curve = [
+    { frame: 0, picture: 40, way: 'even' as const },
+    { frame: 20, picture: 0, way: 'even' as const },
+  ];
+  const back = cadence({ curve, length: 20, inPicture: 30 });
+  expect([0, 5].map((n) => lookAt(back, n, 'pictures').picture)).toEqual([30, 35]);
+  expect(momentOf(source, lookAt(back, 5, 'pictures'))).toBeNull();
+});
+
 test('each way looks at the same position in its own manner, and only motion has something to make', () => {
   expect(lookAt(slow, 3, 'nearest')).toMatchObject({ picture: 1, share: 0, way: 'nearest' });
   expect(lookAt(slow, 3, 'blend')).toEqual({ picture: 1, next: 2, share: 32768, way: 'blend', mix: 'stored' });

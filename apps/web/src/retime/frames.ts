@@ -7,8 +7,11 @@ import { type Moment, PARTS } from './made.js';
 
 /** What the Retime view knows of a clip's frames; plain computing, so that it can be tested. Frames count from the clip's first. */
 
-/** The ways between two pictures that can be looked at beside each other. */
-export const WAYS = ['nearest', 'blend', 'motion'] as const;
+/** What stands between two pictures, as a clip's method. */
+export const METHODS = ['nearest', 'blend', 'motion'] as const;
+export type Method = (typeof METHODS)[number];
+/** What can be looked at beside each other; pictures: none is made, each comes once. */
+export const WAYS = [...METHODS, 'pictures'] as const;
 export type Way = (typeof WAYS)[number];
 
 /** What a frame shows one way: a picture, and how much of the next. */
