@@ -1,3 +1,5 @@
+import { availableParallelism } from 'node:os';
+
 /** TypeScript sources run as they stand (swc, ES modules); workspace packages resolve to their sources, not to dist. */
 export default {
   testEnvironment: 'node',
@@ -27,6 +29,6 @@ export default {
     ],
   },
   // Half of the tests wait for processes of their own: three workers for two cores.
-  maxWorkers: '150%',
+  maxWorkers: Math.ceil(availableParallelism() * 1.5),
   testTimeout: 120_000,
 };
