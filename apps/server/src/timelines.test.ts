@@ -129,7 +129,8 @@ test('a range sounds as it is mixed, to the sample', async () => {
     await (await fetch(`${server.url}/api/projects/${project}/timelines/t/sound?from=20&to=45`)).arrayBuffer(),
   );
   expect(wave.toString('latin1', 0, 4)).toBe('RIFF');
-  const samples = new Int16Array(wave.buffer.slice(wave.byteOffset + 44, wave.byteOffset + wave.length));
+  const from = wave.byteOffset + wave.indexOf('data') + 8;
+  const samples = new Int16Array(wave.buffer.slice(from, wave.byteOffset + wave.length));
   // 25 frames at 25 are a second; the clip begins after five of them.
   expect(samples).toHaveLength(48_000 * 2);
   const loud = samples.findIndex((v) => Math.abs(v) > 800);

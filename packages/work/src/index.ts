@@ -24,7 +24,7 @@ export { cacheState, trimCache } from './render/parts.js';
 export type { NamedPicture, Receipt, ReceiptLine, ReceiptRequest } from './render/receipt.js';
 export { measureReceipt } from './render/receipt.js';
 export type { RenderRequest, Unplaced } from './render/render.js';
-export { renderTimeline, wavOf } from './render/render.js';
+export { renderTimeline, type WavStream, wavOf } from './render/render.js';
 export type { Trial } from './render/trial.js';
 export { fingerprintOfAll, stampOf } from './render/written.js';
 export { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from './sound.js';

@@ -1,10 +1,13 @@
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { Controller, Get, Inject, Param, Query, Res } from '@nestjs/common';
 import { frameRangeSchema, secondsRangeSchema, waveFormSchema } from '@thawline/contract';
 import { WAVE_LEVELS } from '@thawline/core/sound';
+import type { WavStream } from '@thawline/work';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
-import { SoundService, type WavStream } from './sound.service.js';
+import { SoundService } from './sound.service.js';
 
 const waveLevel = new Checked(
   z.coerce
@@ -72,8 +75,11 @@ export class SoundController {
 /** As fast as it is read and no faster. */
 async function send(response: Response, { bytes, parts }: WavStream): Promise<void> {
   response.set({ 'Content-Type': 'audio/wav', 'Content-Length': String(bytes), 'Cache-Control': 'no-store' });
-  for await (const part of parts) if (!response.write(part)) await drained(response);
-  response.end();
+  // A stream that breaks is broken off: whoever reads sees that it is too short. Who stops listening breaks nothing.
+  await pipeline(Readable.from(parts), response).catch((error: unknown) => {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
+  });
 }
 
 /** Who stops listening stops the decoding. */
@@ -81,16 +87,4 @@ function gone(response: Response): AbortSignal {
   const stop = new AbortController();
   response.on('close', () => stop.abort());
   return stop.signal;
-}
-
-function drained(response: Response): Promise<void> {
-  return new Promise((resolve) => {
-    const go = (): void => {
-      response.off('drain', go);
-      response.off('close', go);
-      resolve();
-    };
-    response.on('drain', go);
-    response.on('close', go);
-  });
 }

@@ -1,19 +1,16 @@
 import { stat } from 'node:fs/promises';
 import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import type { LoudnessReply } from '@thawline/contract';
-import { WAVE_CHUNK, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
+import { WAVE_CHUNK } from '@thawline/core/sound';
 import { ffmpeg } from '@thawline/media';
 import { filesOf, type Project, type Timeline, timelineLength } from '@thawline/project';
 import {
   type FrameRange,
-  mixedSound,
   type RenderInput,
   readLoudness,
   readWave,
-  SOUND_CHANNELS,
-  SOUND_RATE,
   type SourceFile,
-  sampleOfFrame,
+  type WavStream,
   waveFile,
   wavOf,
 } from '@thawline/work';
@@ -24,12 +21,6 @@ import { StartsService } from '../jobs/starts.service.js';
 import { ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
-
-/** A WAV file of a known length, made as it is read. */
-export interface WavStream {
-  readonly bytes: number;
-  readonly parts: AsyncGenerator<Uint8Array>;
-}
 
 /** What sources and timelines sound like. */
 @Injectable()
@@ -77,15 +68,7 @@ export class SoundService implements OnApplicationBootstrap {
     const to = Math.min(range.to, timelineLength(timeline));
     if (to <= range.from)
       throw new Failure('bad-request', {}, 'A stretch of sound lies on its timeline and lasts a frame at least.');
-    const input = await this.heard(project, timeline, { from: range.from, to });
-    const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
-    const samples = at(to) - at(range.from);
-    const head = wavHead({ form: 's16', sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples });
-    async function* parts(): AsyncGenerator<Uint8Array> {
-      yield head;
-      for await (const block of mixedSound(ffmpeg, input, signal)) yield wavSamples(block, 's16');
-    }
-    return { bytes: head.length + samples * SOUND_CHANNELS * wavSampleBytes('s16'), parts: parts() };
+    return wavOf(ffmpeg, await this.heard(project, timeline, { from: range.from, to }), 's16', signal);
   }
 
   /** A timeline's sound, or its in to out, as a file to keep. Unlike what is played, it is refused where a source is missing. */

@@ -33,11 +33,14 @@ function useEdges(): readonly Edge[] {
       queryFn: () => call('aligned', { parameters: { project: id, a: aId, b: bId } }),
     })),
   });
-  const found = heard.flatMap((pair, i): Edge[] => {
-    const reply = replies[i]?.data;
-    return reply && reply.certainty >= SURE && !alignmentOf(project, pair.aId, pair.bId) ? [{ ...pair, ties: reply.ties }] : [];
-  });
-  return [...project.alignments, ...found];
+  const loaded = replies.map((r) => r.dataUpdatedAt).join();
+  return useMemo(() => {
+    const found = heard.flatMap((pair, i): Edge[] => {
+      const reply = replies[i]?.data;
+      return reply && reply.certainty >= SURE && !alignmentOf(project, pair.aId, pair.bId) ? [{ ...pair, ties: reply.ties }] : [];
+    });
+    return [...project.alignments, ...found];
+  }, [heard, loaded, project.alignments]);
 }
 
 /** All that follow the leading recording, one after the other, and placing them at once. Two alone are a pair: that says it all. */

@@ -88,7 +88,7 @@ export class Player {
   }
 
   private async startSound(projectId: string): Promise<void> {
-    const sound = new SoundTrack(projectId, this.input.timeline.id, this.input.timeline.rate);
+    const sound = new SoundTrack(projectId, this.input.timeline.id);
     this.sound = sound;
     if (await sound.begin(this.origin, this.range.to)) return;
     sound.end();

@@ -1,5 +1,4 @@
 import { address } from '@thawline/contract';
-import { type Rate, rateToNumber } from '@thawline/core/time';
 import { PcmReader } from './pcm.js';
 
 const SAMPLE_RATE = 48_000;
@@ -18,7 +17,6 @@ export class SoundTrack {
   constructor(
     private readonly project: string,
     private readonly timeline: string,
-    private readonly rate: Rate,
   ) {}
 
   /** Seconds since the first frame began to sound; negative just before. */
@@ -34,8 +32,7 @@ export class SoundTrack {
     await this.context.resume();
     this.startedAt = this.context.currentTime + 0.06;
     this.schedule(first, 0);
-    // What is heard has to last: a stretch that comes late would leave a hole.
-    void this.goOn(mix, FIRST * SAMPLE_RATE, (to - from) / rateToNumber(this.rate));
+    void this.goOn(mix, FIRST * SAMPLE_RATE);
     return true;
   }
 
@@ -44,10 +41,11 @@ export class SoundTrack {
     void this.context.close();
   }
 
-  private async goOn(mix: PcmReader, from: number, seconds: number): Promise<void> {
-    for (let at = from; at < seconds * SAMPLE_RATE; ) {
-      const stretch = await mix.take(STRETCH * SAMPLE_RATE);
-      if (!stretch || this.stop.signal.aborted) return;
+  /** To the stream's end. */
+  private async goOn(mix: PcmReader, from: number): Promise<void> {
+    let at = from;
+    for (let stretch = await mix.take(STRETCH * SAMPLE_RATE); stretch; stretch = await mix.take(STRETCH * SAMPLE_RATE)) {
+      if (this.stop.signal.aborted) return;
       this.schedule(stretch, at);
       at += STRETCH * SAMPLE_RATE;
       const wait = at / SAMPLE_RATE - this.seconds - AHEAD;

@@ -2,7 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
+import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
 import { type Known, type Media, MediaError, seriesPattern } from '@thawline/media';
 import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
@@ -214,13 +214,14 @@ async function writeWav(media: Media, input: RenderInput, path: string, signal?:
   await pipeline(wavOf(media, input, 's24', signal).parts, createWriteStream(path));
 }
 
-/** A timeline's mix as the bytes of a WAV file, and how many they are. */
-export function wavOf(
-  media: Media,
-  input: RenderInput,
-  form: 's24' | 'f32',
-  signal?: AbortSignal,
-): { readonly bytes: number; readonly parts: AsyncGenerator<Uint8Array> } {
+/** A WAV file of a known length, made as it is read. */
+export interface WavStream {
+  readonly bytes: number;
+  readonly parts: AsyncGenerator<Uint8Array>;
+}
+
+/** A timeline's mix as a WAV file: 48 kHz, stereo, where it begins in the bext chunk. */
+export function wavOf(media: Media, input: RenderInput, form: WavForm, signal?: AbortSignal): WavStream {
   const { timeline } = input;
   const range = rangeOf(input);
   const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
