@@ -17,6 +17,9 @@ const { floor, max, min } = Math;
 /** A block's side in samples. */
 export const BLOCK = 16;
 
+/** Noise that rounding to 8 bits leaves at the least. */
+const ROUNDING = 1 / 24;
+
 /** Cuts a picture into blocks that tile it: about BLOCK on a side. */
 export interface Grid {
   readonly width: number;
@@ -68,6 +71,8 @@ export interface BlockStep {
   readonly yy: Float32Array;
   /** Mean square second difference of the later picture along lines: how much fine detail it has. */
   readonly detail: Float32Array;
+  /** The middle block's noise, that of rounding to 8 bits at least. */
+  middleNoise: number;
 }
 
 export function emptyStep(blocks: number): BlockStep {
@@ -82,6 +87,7 @@ export function emptyStep(blocks: number): BlockStep {
     xy: one(),
     yy: one(),
     detail: one(),
+    middleNoise: 0,
   };
 }
 
@@ -130,5 +136,7 @@ export function fitStep(sums: Float64Array, grid: Grid, scale: number, step: Blo
       step.detail[at] = (sums[own + 9] as number) / (scale * scale * count);
     }
   }
+  const sorted = step.noise.slice().sort();
+  step.middleNoise = max(sorted[sorted.length >> 1] as number, ROUNDING);
   return total / (grid.width * grid.height);
 }

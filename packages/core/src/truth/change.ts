@@ -4,7 +4,7 @@ import { Changes } from './changes.js';
 import { LoudBlocks } from './counter.js';
 import { COARSE, type Steps } from './steps.js';
 import { KernelSteps } from './steps.wasm.js';
-import { AROUND, middleNoise, type Step, WINDOW, Window } from './window.js';
+import { AROUND, type Step, WINDOW, Window } from './window.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { floor, hypot, max, min, round, sqrt } = Math;
@@ -76,7 +76,7 @@ export class ChangeMeter {
     columns.rms[k] = sqrt(fitStep(steps.fine(), this.grid, 1, fine));
     fitStep(steps.coarse(), this.coarseGrid, COARSE * COARSE, coarse);
     this.window.put(k, step);
-    this.loud.add(k, fine, middleNoise(fine));
+    this.loud.add(k, fine);
     columns.energy[k] = topMean(fine.energy);
     columns.displacement[k] = meanDisplacement(coarse);
     // Slower motion makes every picture nearly a mix of its neighbours: nothing could be told from it.
@@ -98,7 +98,7 @@ export class ChangeMeter {
 }
 
 function topMean(values: Float32Array): number {
-  const sorted = Float32Array.from(values).sort();
+  const sorted = values.slice().sort();
   const count = max(1, round(sorted.length * TOP_SHARE));
   let sum = 0;
   for (let i = sorted.length - count; i < sorted.length; i++) sum += sorted[i] as number;

@@ -26,14 +26,13 @@ export class LoudBlocks {
     this.bits = new Uint8Array(this.bytes * 256);
   }
 
-  /** @param noise the step's middle noise variance */
-  add(k: number, { energy }: BlockStep, noise: number): void {
+  add(k: number, { energy, middleNoise }: BlockStep): void {
     if ((k + 1) * this.bytes > this.bits.length) {
       const wider = new Uint8Array(this.bits.length * 2);
       wider.set(this.bits);
       this.bits = wider;
     }
-    const limit = LOUD * noise + LOUD_FROM;
+    const limit = LOUD * middleNoise + LOUD_FROM;
     for (let b = 0; b < energy.length; b++) {
       const at = k * this.bytes + (b >> 3);
       if ((energy[b] as number) > limit) this.bits[at] = (this.bits[at] as number) | (1 << (b & 7));

@@ -98,7 +98,7 @@ export class Window {
     if (shares.length === 0) return { share: 1, noise: 9 };
     return {
       share: shares.quantile(0.7),
-      noise: min(9, sqrt(middleNoise(own) / pulls)),
+      noise: min(9, sqrt(own.middleNoise / pulls)),
     };
   }
 
@@ -154,10 +154,4 @@ function agreement(own: BlockStep, a: Motion, b: Motion): number {
     ab += au * bu * xx + (au * bv + av * bu) * xy + av * bv * yy;
   }
   return aa > 0 && bb > 0 ? ab / sqrt(aa * bb) : 0;
-}
-
-/** Noise variance of a step's middle block, that of rounding to 8 bits at least. */
-export function middleNoise({ noise }: BlockStep): number {
-  const sorted = Float32Array.from(noise).sort();
-  return max(sorted[sorted.length >> 1] as number, 1 / 24);
 }
