@@ -1,5 +1,6 @@
 import { type Blend, findMixings } from './blends.js';
 import type { Changes } from './changes.js';
+import { fuller, isWithin, meanOfNew } from './contrast.js';
 import { heldEvidence, stillPlaces } from './evidence.js';
 import type { FieldFinding } from './fields.js';
 import { findJumps } from './jumps.js';
@@ -61,7 +62,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const pictures = changes.length + 1;
   const evidence = heldEvidence(changes);
   const still = stillPlaces(changes);
-  const runs = mergeShortStills(explain(evidence, still));
+  const runs = mergeShortStills(explain(evidence, still)).map((run) => fuller(run, evidence));
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
   const mixed: Blend[] = [];
@@ -151,11 +152,13 @@ function markHeld(run: PatternRun, changes: Changes, evidence: Float64Array, fla
   const { cycle, name } = run.pattern;
   // A still section is left out of the sum: its pictures are neither held nor new.
   if (name === 'still') return;
+  // Against the beat a picture is new if it is as new as the others that are.
+  const newest = Math.min(-3, meanOfNew(run, evidence));
   for (let k = run.from; k < run.to; k++) {
     const expected = cycle[(run.phase + k - run.from) % cycle.length] as boolean;
     // Within all-new material a freeze is rare and needs more of its own, less so beside another one.
     const beside = k > run.from && flags[k - 1] === 1;
-    const prior = expected ? 3 : name !== 'new' ? -3 : beside ? -1 : -3.4;
+    const prior = expected ? -newest : name !== 'new' ? -3 : beside ? -1 : -3.4;
     flags[k] = (evidence[k] as number) + prior > 0 ? 1 : 0;
   }
   if (name === 'new') dropCalm(run, changes, flags);
@@ -211,7 +214,10 @@ function certaintyOf(run: PatternRun, evidence: Float64Array, still: Uint8Array)
   const own = costOf(run.pattern, evidence, run.from, run.to);
   let rival = Number.POSITIVE_INFINITY;
   for (const p of PATTERNS) {
-    if (p !== run.pattern && p.name !== 'still') rival = Math.min(rival, costOf(p, evidence, run.from, run.to));
+    if (p === run.pattern || p.name === 'still') continue;
+    const cost = costOf(p, evidence, run.from, run.to);
+    // Contrast has decided against a cheaper pattern that holds a part of the same.
+    if (cost > own || p.newShare === 1 || !isWithin(p, run)) rival = Math.min(rival, cost);
   }
   return Math.min(0.999, 1 / (1 + Math.exp(-(rival - own) / 3)));
 }
