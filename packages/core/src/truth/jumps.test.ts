@@ -68,3 +68,11 @@ test('too near to an end there is too little around a step to say', () => {
   expect(findJumps(moving(even(3)), none(3), null)).toEqual([]);
   expect(findJumps(new Changes(), none(0), null)).toEqual([]);
 });
+
+test('a part that starts moving while all else goes on as ever is no jump', () => {
+  const changes = moving(withJumps(40, 20).map((move) => move / 2));
+  expect(findJumps(changes, none(39), null)).toEqual([20]);
+  changes.columns.coherence[19] = 0.55;
+  changes.columns.coarseCoherence[19] = 0.55;
+  expect(findJumps(changes, none(39), null)).toEqual([]);
+});

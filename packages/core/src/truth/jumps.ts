@@ -6,6 +6,9 @@ const AROUND = 5;
 const LEAST_MOTION = 0.08;
 /** Below this the fine measure has to agree (0.4 here is 1.6 of its samples: as far as it sees). */
 const FINE_MOTION = 0.4;
+/** Up to here one of the two scales sees how far things go; there a jump has to take all that moves along, not a mouth that opens. */
+const SEEN_MOTION = 1.2;
+const FARTHER = 1.4;
 /** The step before a jump goes on as ever; an encoder that let a picture stand makes up for it in the next. */
 const CATCHES_UP = 0.5;
 /** So many in a row at one beat are a conversion that dropped pictures. */
@@ -17,6 +20,7 @@ interface Step {
   readonly at: number;
   readonly move: number;
   readonly along: number;
+  readonly coarseAlong: number;
   readonly energy: number;
 }
 
@@ -33,15 +37,16 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
     if (held[i]) continue;
     const gap = gaps?.[i] ?? 1;
     const move = changes.at('displacement', i) / gap;
-    fresh.push({ at: i, move, along: changes.at('coherence', i) / gap, energy: changes.at('energy', i) });
+    const [along, coarseAlong] = [changes.at('coherence', i) / gap, changes.at('coarseCoherence', i) / gap];
+    fresh.push({ at: i, move, along, coarseAlong, energy: changes.at('energy', i) });
   }
   const alone = new Set<number>();
   const likely: number[] = [];
   for (let i = AROUND - 1; i + AROUND - 1 < fresh.length; i++) {
     const here = fresh[i] as Step;
-    if (here.move < FINE_MOTION && (here.along < 1.5 || changes.at('coarseCoherence', here.at) < 1.4)) continue;
+    if (here.move < FINE_MOTION && (here.along < 1.5 || here.coarseAlong < 1.4)) continue;
     const around = [...fresh.slice(Math.max(0, i - AROUND), i), ...fresh.slice(i + 1, i + 1 + AROUND)];
-    if (!standsOut(here, around, 1)) continue;
+    if (!standsOut(here, around, 1) || (here.move < SEEN_MOTION && !goesFarther(here, around))) continue;
     // A step that makes up for a short one before it leaves nothing out.
     const before = fresh[i - 1];
     if (before && before.at === here.at - 1 && before.along < CATCHES_UP) continue;
@@ -65,6 +70,14 @@ function standsOut(here: Step, around: readonly Step[], others: 0 | 1): boolean 
   const ratio = here.move / middle;
   // A scene cut changes everything at once: that is not a jump.
   return even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14;
+}
+
+/** Whether most of what moves went farther than it does around, on one scale at least. */
+function goesFarther(here: Step, around: readonly Step[]): boolean {
+  return (['along', 'coarseAlong'] as const).some((scale) => {
+    const usual = around.map((a) => a[scale]).sort((a, b) => a - b);
+    return here[scale] > FARTHER * (usual[usual.length >> 1] as number);
+  });
 }
 
 /** Those that lie in a row of equal distances, to within a picture. */
