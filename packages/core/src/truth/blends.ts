@@ -89,16 +89,17 @@ function findMixing(changes: Changes, from: number, to: number, models: Models):
     // A whole step mixes nothing; a beat slower than the stretch cannot be seen.
     const beat = abs(step - Math.round(step));
     if (beat < 0.8 / (to - from) || step > 2.6 || abs(step - 1) < 0.002) continue;
-    for (let i = 0; i < PHASES; i++) {
-      const phase = i / PHASES;
+    // A beat of two has only two moments. Where both lie is not to be told, and any swing would fit some pair: one of them is real.
+    const phases = abs(beat - 0.5) * (to - from) < 1 ? 2 : PHASES;
+    for (let i = 0; i < phases; i++) {
+      const phase = i / phases;
       const { model, swing } = models.at(step, phase, to - from);
       // Softness alone may be a codec's rhythm: only what is a mix of its neighbours, too, is a mix.
       // Codecs treat every second picture otherwise: a beat of two has to swing more.
       const mixed = gainOf(left, model, abs(beat - 0.5) < 0.02 ? 1.8 : 0.9);
       if (mixed < LEAST_GAIN / 3) continue;
       const gain = mixed + gainOf(soft, model, 0.12);
-      // What is mixed from fewer pictures is commoner than what is mixed from more; and of phases that fit alike (a beat of
-      // two has only two moments) the one with a real picture in it is meant.
+      // What is mixed from fewer pictures is commoner than what is mixed from more; of phases that fit alike the one that swings more is meant.
       const worth = gain - (step > 1 ? 2 : 0) + swing;
       if (worth > (best?.gain ?? LEAST_GAIN)) best = { source, phase, gain: worth };
     }
