@@ -5,7 +5,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Transport } from '../player/Transport.js';
 import { keysOf } from '../shell/shortcuts.js';
-import { lookAt, lookOf, momentOf, WAYS, type Way } from './frames.js';
+import { type Look, lookAt, lookOf, momentOf, WAYS, type Way } from './frames.js';
 import { LookCanvas } from './LookCanvas.js';
 import { type Moment, useMade } from './made.js';
 import classes from './retime.module.css';
@@ -65,7 +65,6 @@ export function Compare({ cadence, n, onFrame }: Props) {
     if (box) setLine(Math.max(0, Math.min(1, (event.clientX - box.left) / box.width)));
   };
   const sides = [look(left, n), look(right, n)] as const;
-  const at = sides[1].picture + ((sides[1].next - sides[1].picture) * sides[1].share) / 65536;
   const shape = source.width / source.height;
   return (
     <section className={`well ${classes.compare}`} aria-label="Compare">
@@ -118,7 +117,7 @@ export function Compare({ cadence, n, onFrame }: Props) {
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.caption ?? ''}>
         <Side label="Left" value={left} onChange={setLeft} />
         <span className="number">
-          {source.kind === 'timeline' ? 'frame' : 'picture'} {Number.isInteger(at) ? at : at.toFixed(3)}
+          {captionOf(source.kind === 'timeline' ? 'frame' : 'picture', ...sides)}
         </span>
         <Side label="Right" value={right} onChange={setRight} />
       </Group>
@@ -138,6 +137,15 @@ export function Compare({ cadence, n, onFrame }: Props) {
       </Group>
     </section>
   );
+}
+
+/** What is seen on both sides: one number where they show the same moment. */
+function captionOf(what: string, left: Look, right: Look): string {
+  const at = ({ picture, next, share }: Look): string => {
+    const moment = picture + ((next - picture) * share) / 65536;
+    return Number.isInteger(moment) ? String(moment) : moment.toFixed(3);
+  };
+  return at(left) === at(right) ? `${what} ${at(right)}` : `${what}s ${at(left)} and ${at(right)}`;
 }
 
 function Side({ label, value, onChange }: { label: string; value: Shown; onChange: (shown: Shown) => void }) {
