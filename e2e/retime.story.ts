@@ -236,6 +236,38 @@ test('for the unsure frame the nearest is taken instead, and stays in the edit',
   await undo();
 });
 
+test('in the edit the picture that was made stands in place of the mix', async () => {
+  await page.locator('[data-state="made"][data-ready="true"]').first().click();
+  const at = (await page.getByTestId('compare').getAttribute('data-frame')) ?? '';
+  await view('Timelines').click();
+  await expect(page.getByTestId('viewer')).toHaveAttribute('data-frame', at);
+  await expect(page.getByTestId('viewer-made')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Viewer' })).toContainText(/made 0\.\d\d/);
+  await page.keyboard.press('Home');
+  await expect(page.getByTestId('viewer-made')).toHaveCount(0);
+  await view('Retime').click();
+});
+
+test('a timeline placed in another one is looked at as its frames, made between them, but where it makes some itself', async () => {
+  const { document } = await ask<{ document: { timelines: { id: string }[] } }>(`/projects/${project}`);
+  const command = (asked: object) => ask(`/projects/${project}/commands`, { command: asked });
+  const rate = { num: 60, den: 1 };
+  const timeline = { id: 'wide', name: 'Wide', rate, width: 320, height: 180, startFrame: 0, dropFrame: false };
+  await command({ type: 'addTimeline', timeline });
+  const clip = { id: 'n', sourceId: document.timelines[0]?.id, laneId: 'p1', link: null, start: 0, length: 470, inPicture: 0 };
+  const plain = { ...clip, headTrim: 0, fit: 'motion', speed: { num: 1, den: 1 }, cut: null, kept: null };
+  await command({ type: 'placeClips', timelineId: 'wide', clips: [plain] });
+  // Frame 200 of the placed one at 29.97 lies in its second clip, whose pictures are its source's own.
+  await page.goto(`${server.url}/p/${project}/retime/wide/n/401`);
+  await expect(page.getByTestId('made-401')).toHaveAttribute('data-ready', 'true');
+  await expect(page.getByTestId('look-right')).toHaveAttribute('data-state', 'ready');
+  // Frame 11 is made by motion itself.
+  await page.goto(`${server.url}/p/${project}/retime/wide/n/23`);
+  await expect(page.getByTestId('look-right')).toHaveText('seen when it is rendered');
+  await command({ type: 'removeTimeline', timelineId: 'wide' });
+  await page.goto(`${server.url}/p/${project}/retime`);
+});
+
 test('it is turned round and stopped; each is one step', async () => {
   await tools().getByRole('button', { name: 'Reverse' }).click();
   await expect(facts()).toContainText('-');

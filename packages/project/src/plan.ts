@@ -99,6 +99,8 @@ export interface Layer {
   readonly box: Shape;
   /** What of the box is seen. */
   readonly seen: Shape;
+  /** With what lies beneath it, it is a mix that stands for a picture which motion makes. */
+  readonly toBeMade: boolean;
 }
 
 const WHOLE: Shape = { x: 0, y: 0, width: 1, height: 1 };
@@ -106,15 +108,18 @@ const WHOLE: Shape = { x: 0, y: 0, width: 1, height: 1 };
 /** The pictures of files that a frame is put together from, lowest first; placed timelines are followed to their own. */
 export function layersAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Layer[] {
   const layers: Layer[] = [];
-  stack(project, timeline, frame, known, { box: WHOLE, seen: WHOLE, opacity: 1 }, layers, 0);
+  stack(project, timeline, frame, known, ALONE, layers, 0);
   return layers;
 }
 
-interface Within {
-  readonly box: Shape;
-  readonly seen: Shape;
-  readonly opacity: number;
+/** The same of one picture of a source: itself, or what that frame of a placed timeline is put together from. */
+export function layersOf(project: Project, source: Source, picture: number, known: TimingOf): Layer[] {
+  const inner = nestedOf(project, source.id);
+  return inner ? layersAt(project, inner, picture, known) : [{ source, picture, ...ALONE }];
 }
+
+type Within = Omit<Layer, 'source' | 'picture'>;
+const ALONE: Within = { box: WHOLE, seen: WHOLE, opacity: 1, toBeMade: false };
 
 function stack(
   project: Project,
@@ -136,8 +141,10 @@ function stack(
   const framed = boxOf(source, timeline, clip);
   const box = inside(within.box, framed.box);
   const seen = meet(within.seen, inside(within.box, framed.seen));
+  const byMotion = clip.fit === 'motion' && !chosenFrames(clip.instead, 'blend').has(frame - clip.start + clip.headTrim);
   shares.forEach((share, i) => {
-    const next = { box, seen, opacity: i === 0 ? within.opacity : within.opacity * share };
+    const opacity = i === 0 ? within.opacity : within.opacity * share;
+    const next = { box, seen, opacity, toBeMade: within.toBeMade || (byMotion && i > 0) };
     const at = Math.min(source.pictures - 1, i === 0 ? picture : following);
     if (inner) stack(project, inner, at, known, next, layers, depth + 1);
     else layers.push({ source, picture: at, ...next });

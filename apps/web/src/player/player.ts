@@ -1,6 +1,9 @@
 import { frameAtOrBefore, type Rate, rateToNumber } from '@thawline/core/time';
 import { type Layer, layersAt, type Project, type Timeline, type TimingOf, timelineLength } from '@thawline/project';
 import { Bitmaps } from './bitmaps.js';
+import { drawFramed } from './draw.js';
+import { madeAt } from './looks.js';
+import { madePictures } from './made.js';
 import { SoundTrack } from './sound.js';
 
 /** What the player itself missed; hitches of the edit are not among them. */
@@ -167,24 +170,13 @@ export class Player {
     context.globalAlpha = 1;
     context.fillStyle = '#000';
     context.fillRect(0, 0, canvas.width, canvas.height);
-    for (const { source, picture, opacity, box, seen } of layers) {
-      const bitmap = source && this.bitmaps.get(source.mediaId, picture);
-      context.save();
-      context.globalAlpha = opacity;
-      context.beginPath();
-      context.rect(seen.x * canvas.width, seen.y * canvas.height, seen.width * canvas.width, seen.height * canvas.height);
-      context.clip();
-      if (bitmap)
-        context.drawImage(
-          bitmap,
-          box.x * canvas.width,
-          box.y * canvas.height,
-          box.width * canvas.width,
-          box.height * canvas.height,
-        );
-      else context.fillRect(0, 0, canvas.width, canvas.height);
-      context.restore();
-    }
+    for (const { source, picture, opacity, ...framed } of layers)
+      drawFramed(context, framed, opacity, (source && this.bitmaps.get(source.mediaId, picture)) ?? null);
+    // What motion made before is shown; making it now would take from the cores that play.
+    const { project, timeline, timings } = this.input;
+    const made = madeAt(project, timeline, frame, timings);
+    const bitmap = made && madePictures.get(made.moment)?.bitmap;
+    if (bitmap) drawFramed(context, made.framed, 1, bitmap);
     canvas.dataset.frame = String(frame);
     canvas.dataset.picture = String(layers[0]?.picture ?? 'none');
     return true;

@@ -3,11 +3,11 @@ import { rateToNumber } from '@thawline/core/time';
 import type { ClipCadence } from '@thawline/project';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
+import { type Look, lookAt, lookOf, momentOf, type Pictures, WAYS, type Way } from '../player/looks.js';
+import { type Moment, useMade } from '../player/made.js';
 import { Transport } from '../player/Transport.js';
 import { keysOf } from '../shell/shortcuts.js';
-import { type Look, lookAt, lookOf, momentOf, WAYS, type Way } from './frames.js';
 import { LookCanvas } from './LookCanvas.js';
-import { type Moment, useMade } from './made.js';
 import classes from './retime.module.css';
 
 type Shown = Way | 'edit';
@@ -24,6 +24,7 @@ const CHOICES = (['edit', ...WAYS] as const).map((value) => ({ value, label: NAM
 
 interface Props {
   readonly cadence: ClipCadence;
+  readonly pictures: Pictures;
   readonly n: number;
   readonly onFrame: (n: number) => void;
 }
@@ -32,7 +33,7 @@ interface Props {
 const AHEAD = 12;
 
 /** Two ways between the same pictures at the same frame: under a line that is dragged, side by side, or what differs. */
-export function Compare({ cadence, n, onFrame }: Props) {
+export function Compare({ cadence, pictures, n, onFrame }: Props) {
   const [left, setLeft] = useState<Shown>('nearest');
   const [right, setRight] = useState<Shown>(cadence.clip.fit === 'motion' ? 'edit' : 'motion');
   const [manner, setManner] = useState<Manner>('wipe');
@@ -46,15 +47,15 @@ export function Compare({ cadence, n, onFrame }: Props) {
     const found: Moment[] = [];
     for (let frame = n; frame < Math.min(clip.length, n + AHEAD); frame++)
       for (const side of [left, right]) {
-        const moment = momentOf(source, look(side, frame));
+        const moment = momentOf(pictures, look(side, frame));
         if (moment) found.push(moment);
       }
     return found;
-  }, [n, left, right, clip.length, source, look]);
+  }, [n, left, right, clip.length, pictures, look]);
   const made = useMade('look', moments);
   const playing = usePlaying(cadence, n, onFrame, (frame) =>
     [left, right].every((side) => {
-      const moment = momentOf(source, look(side, frame));
+      const moment = momentOf(pictures, look(side, frame));
       return !moment || made.get(moment) !== undefined || made.isLost(moment);
     }),
   );
@@ -77,17 +78,17 @@ export function Compare({ cadence, n, onFrame }: Props) {
           data-frame={n}
         >
           {manner === 'difference' ? (
-            <LookCanvas source={source} look={sides[0]} against={sides[1]} made={made} />
+            <LookCanvas pictures={pictures} look={sides[0]} against={sides[1]} made={made} />
           ) : (
             <>
               <div className={classes.side} style={manner === 'beside' ? { width: '50%' } : {}}>
-                <LookCanvas source={source} look={sides[0]} made={made} testId="look-left" />
+                <LookCanvas pictures={pictures} look={sides[0]} made={made} testId="look-left" />
               </div>
               <div
                 className={classes.side}
                 style={manner === 'beside' ? { left: '50%', width: '50%' } : { clipPath: `inset(0 0 0 ${line * 100}%)` }}
               >
-                <LookCanvas source={source} look={sides[1]} made={made} testId="look-right" />
+                <LookCanvas pictures={pictures} look={sides[1]} made={made} testId="look-right" />
               </div>
             </>
           )}
@@ -116,9 +117,7 @@ export function Compare({ cadence, n, onFrame }: Props) {
       </div>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.caption ?? ''}>
         <Side label="Left" value={left} onChange={setLeft} />
-        <span className="number">
-          {captionOf(source.kind === 'timeline' ? 'frame' : 'picture', ...sides)}
-        </span>
+        <span className="number">{captionOf(source.kind === 'timeline' ? 'frame' : 'picture', ...sides)}</span>
         <Side label="Right" value={right} onChange={setRight} />
       </Group>
       <Group justify="space-between" gap="xs">

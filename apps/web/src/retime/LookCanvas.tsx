@@ -1,13 +1,12 @@
 import { differenceRgba, mixLightRgba } from '@thawline/core/picture';
-import type { Source } from '@thawline/project';
 import { useEffect, useRef, useState } from 'react';
-import { pictureAddress } from '../player/pictures.js';
-import { type Look, momentOf } from './frames.js';
-import type { MadePictures } from './made.js';
+import { type Composed, draw as drawn, previewSize } from '../player/draw.js';
+import { isMade, type Look, momentOf, type Pictures } from '../player/looks.js';
+import { type MadePictures, PARTS } from '../player/made.js';
 import classes from './retime.module.css';
 
 interface Props {
-  readonly source: Source;
+  readonly pictures: Pictures;
   readonly look: Look;
   /** Shows what differs from it instead. */
   readonly against?: Look;
@@ -15,21 +14,19 @@ interface Props {
   readonly testId?: string;
 }
 
-const WIDEST = 640;
 const GAIN = 4;
 
 /** What a frame shows one way, drawn; where that is not made yet, it says so and shows nothing in its place. */
-export function LookCanvas({ source, look, against, made, testId }: Props) {
+export function LookCanvas({ pictures, look, against, made, testId }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [state, setState] = useState<'ready' | 'making' | 'lost'>('making');
-  const width = Math.min(WIDEST, source.width);
-  const height = Math.max(2, Math.round((width * source.height) / source.width));
   const looks = against ? [look, against] : [look];
-  const moments = looks.map((l) => momentOf(source, l));
-  const pictures = moments.map((m) => (m ? made.get(m)?.bitmap : undefined));
-  const lost = moments.some((m) => m && made.isLost(m)) || source.lost !== null || source.kind === 'timeline';
-  const waiting = moments.some((m, i) => m && !pictures[i]);
-  const key = looks.map((l) => `${l.picture}/${l.share}/${l.way}/${l.mix}`).join();
+  const seen = looks.map((l) => layersOf(pictures, l, made));
+  const lost = seen.some((layers) => layers === 'lost');
+  const waiting = seen.some((layers) => layers === 'making');
+  const key = seen.map((layers) => (typeof layers === 'string' ? layers : layers.map(keyOf).join())).join();
+  const first = pictures(look.picture);
+  const { width, height } = first ? previewSize(first) : { width: 2, height: 2 };
   useEffect(() => {
     let wanted = true;
     if (lost || waiting) {
@@ -37,10 +34,10 @@ export function LookCanvas({ source, look, against, made, testId }: Props) {
       return undefined;
     }
     const draw = async (): Promise<void> => {
-      const layers = await Promise.all(looks.map((l, i) => layersOf(source, l, pictures[i])));
+      const images = await Promise.all(seen.map((layers) => imagesOf(layers as readonly Wanted[])));
       const context = canvas.current?.getContext('2d', { willReadFrequently: against !== undefined });
       if (!wanted || !context) return;
-      const pixels = layers.map((of) => {
+      const pixels = images.map((of) => {
         of.forEach(({ image, opacity }) => {
           context.globalAlpha = opacity;
           context.drawImage(image, 0, 0, width, height);
@@ -58,52 +55,69 @@ export function LookCanvas({ source, look, against, made, testId }: Props) {
     return () => {
       wanted = false;
     };
-  }, [source.mediaId, key, lost, waiting, pictures[0], pictures[1], width, height]);
+  }, [key, lost, waiting, width, height]);
   return (
     <div className={classes.look} data-state={state} data-testid={testId} data-picture={look.picture} data-share={look.share}>
       <canvas ref={canvas} width={width} height={height} hidden={state !== 'ready'} />
       {state === 'making' && <span>not made yet</span>}
-      {state === 'lost' && <span>{source.kind === 'timeline' ? 'seen when it is rendered' : 'cannot be shown'}</span>}
+      {state === 'lost' && <span>{first ? 'cannot be shown' : 'seen when it is rendered'}</span>}
     </div>
   );
 }
 
-interface Drawn {
-  readonly image: CanvasImageSource;
-  readonly opacity: number;
+/** A picture to be drawn: one of the source's, two mixed in linear light, or a made one. */
+type Wanted = { readonly opacity: number } & (
+  | { readonly picture: Composed }
+  | { readonly mixed: readonly [Composed, Composed]; readonly share: number }
+  | { readonly bitmap: ImageBitmap; readonly of: string }
+);
+
+function keyOf(wanted: Wanted): string {
+  if ('bitmap' in wanted) return wanted.of;
+  if ('mixed' in wanted) return `${wanted.mixed[0].key} ${wanted.mixed[1].key} ${wanted.share}`;
+  return `${wanted.picture.key} ${wanted.opacity}`;
 }
 
-async function layersOf(source: Source, look: Look, made: ImageBitmap | undefined): Promise<Drawn[]> {
-  if (look.way === 'motion' && look.share > 0) {
-    if (!made) throw new Error('not made');
-    return [{ image: made, opacity: 1 }];
+function layersOf(pictures: Pictures, look: Look, made: MadePictures): readonly Wanted[] | 'making' | 'lost' {
+  const moment = momentOf(pictures, look);
+  if (isMade(look)) {
+    if (!moment || made.isLost(moment)) return 'lost';
+    const bitmap = made.get(moment)?.bitmap;
+    return bitmap ? [{ bitmap, of: `${moment.from.key} ${moment.to.key} ${moment.share}`, opacity: 1 }] : 'making';
   }
-  const first = { image: await loaded(source.mediaId, look.picture), opacity: 1 };
-  if (look.way !== 'blend' || look.share === 0) return [first];
-  if (look.mix === 'light')
-    return [{ image: await mixedInLight(first.image, await loaded(source.mediaId, look.next), look.share / 65536), opacity: 1 }];
-  return [first, { image: await loaded(source.mediaId, look.next), opacity: look.share / 65536 }];
+  const picture = pictures(look.picture);
+  if (!picture) return 'lost';
+  if (look.way !== 'blend' || look.share === 0) return [{ picture, opacity: 1 }];
+  const next = pictures(look.next);
+  if (!next) return 'lost';
+  const share = look.share / PARTS;
+  if (look.mix === 'light') return [{ mixed: [picture, next], share, opacity: 1 }];
+  return [
+    { picture, opacity: 1 },
+    { picture: next, opacity: share },
+  ];
 }
 
-async function mixedInLight(a: HTMLImageElement, b: HTMLImageElement, share: number): Promise<ImageBitmap> {
-  const [width, height] = [
-    Math.min(WIDEST, a.naturalWidth),
-    Math.round((Math.min(WIDEST, a.naturalWidth) * a.naturalHeight) / a.naturalWidth),
-  ];
-  const pixelsOf = (image: HTMLImageElement): ImageData => {
-    const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
-    if (!context) throw new Error('no canvas');
-    context.drawImage(image, 0, 0, width, height);
-    return context.getImageData(0, 0, width, height);
-  };
-  const [first, second] = [pixelsOf(a), pixelsOf(b)];
+async function imagesOf(layers: readonly Wanted[]): Promise<{ readonly image: CanvasImageSource; readonly opacity: number }[]> {
+  return Promise.all(
+    layers.map(async (one) => {
+      if ('bitmap' in one) return { image: one.bitmap, opacity: one.opacity };
+      if ('mixed' in one) return { image: await mixedInLight(...one.mixed, one.share), opacity: one.opacity };
+      return { image: await drawn(one.picture), opacity: one.opacity };
+    }),
+  );
+}
+
+async function mixedInLight(a: Composed, b: Composed, share: number): Promise<ImageBitmap> {
+  const [first, second] = await Promise.all(
+    [a, b].map(async (picture) => {
+      const canvas = await drawn(picture);
+      const pixels = canvas.getContext('2d')?.getImageData(0, 0, canvas.width, canvas.height);
+      if (!pixels) throw new Error('no canvas');
+      return pixels;
+    }),
+  );
+  if (!first || !second) throw new Error('no pictures');
   mixLightRgba(first.data, second.data, share, first.data);
   return createImageBitmap(first);
-}
-
-async function loaded(mediaId: string, picture: number): Promise<HTMLImageElement> {
-  const image = new Image();
-  image.src = pictureAddress(mediaId, picture);
-  await image.decode();
-  return image;
 }

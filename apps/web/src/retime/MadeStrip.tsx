@@ -3,16 +3,17 @@ import { type ClipCadence, type FrameState, frameState, type Timeline } from '@t
 import { useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useProject } from '../api/project.js';
+import { lookOf, momentOf, type Pictures } from '../player/looks.js';
+import { type Moment, useMade } from '../player/made.js';
 import { keysOf } from '../shell/shortcuts.js';
 import { count, plural } from '../words.js';
-import { lookOf, momentOf } from './frames.js';
 import { LookCanvas } from './LookCanvas.js';
-import { type Moment, useMade } from './made.js';
 import classes from './retime.module.css';
 
 interface Props {
   readonly timeline: Timeline;
   readonly cadence: ClipCadence;
+  readonly pictures: Pictures;
   readonly n: number;
   readonly onFrame: (n: number | undefined) => void;
 }
@@ -25,13 +26,16 @@ const UNSURE = 0.5;
 const WORDS: Record<FrameState, string> = { real: 'real', held: 'held', blended: 'blended', made: 'made' };
 
 /** Twelve frames by what they are, each made one with how sure it is; and the way from the least sure to the next. */
-export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
+export function MadeStrip({ timeline, cadence, pictures, n, onFrame }: Props) {
   const { run } = useProject();
-  const { clip, source } = cadence;
+  const { clip } = cadence;
   const from = Math.max(0, Math.min(Math.floor(n / ACROSS) * ACROSS, clip.length - SHOWN));
   const frames = Array.from({ length: Math.min(SHOWN, clip.length) }, (_, i) => from + i);
   const stretch = stretchAround(n, clip.length);
-  const all = useMemo(() => madeMoments(cadence, stretch.from, stretch.to), [cadence, stretch.from, stretch.to]);
+  const all = useMemo(
+    () => madeMoments(cadence, pictures, stretch.from, stretch.to),
+    [cadence, pictures, stretch.from, stretch.to],
+  );
   const seen = useMemo(() => all.filter((m) => m.n >= from && m.n < from + SHOWN).map((m) => m.moment), [all, from]);
   useMade('strip', seen);
   // The others so that the least sure come to be known, on from here.
@@ -74,8 +78,8 @@ export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
         </h2>
         <span className="quiet" data-testid="made-progress">
           {all.length === 0
-            ? source.kind === 'timeline'
-              ? 'a placed timeline is seen when it is rendered'
+            ? frames.some((k) => frameState(cadence, k) === 'made')
+              ? 'seen when it is rendered: motion makes pictures within it, too'
               : 'nothing is made by motion here'
             : known.length < all.length
               ? `${count(known.length)} of ${plural(all.length, 'picture')} made for this preview${where}`
@@ -110,7 +114,7 @@ export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
         {frames.map((k) => {
           const look = lookOf(cadence, k);
           const is = frameState(cadence, k);
-          const moment = momentOf(source, look);
+          const moment = momentOf(pictures, look);
           const sure = moment ? made.certainty(moment) : undefined;
           const position = look.picture + ((look.next - look.picture) * look.share) / 65536;
           const byHand = clip.instead.some((i) => i.frame === k + clip.headTrim);
@@ -126,7 +130,7 @@ export function MadeStrip({ timeline, cadence, n, onFrame }: Props) {
               data-ready={is !== 'made' || sure !== undefined}
             >
               <span className={classes.small}>
-                <LookCanvas source={source} look={look} made={made} />
+                <LookCanvas pictures={pictures} look={look} made={made} />
                 {is === 'held' && <i className="frost" />}
                 {is === 'blended' && <i className={classes.dots} />}
                 {is === 'made' && <Wave />}
@@ -176,11 +180,11 @@ function stretchAround(n: number, length: number): { from: number; to: number } 
 }
 
 /** The made frames of a stretch of the clip, with what has to be made for each. */
-function madeMoments(cadence: ClipCadence, from: number, to: number): { n: number; moment: Moment }[] {
+function madeMoments(cadence: ClipCadence, pictures: Pictures, from: number, to: number): { n: number; moment: Moment }[] {
   const found: { n: number; moment: Moment }[] = [];
   if (cadence.clip.fit !== 'motion') return found;
   for (let n = from; n < to; n++) {
-    const moment = momentOf(cadence.source, lookOf(cadence, n));
+    const moment = momentOf(pictures, lookOf(cadence, n));
     if (moment) found.push({ n, moment });
   }
   return found;

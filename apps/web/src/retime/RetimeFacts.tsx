@@ -8,9 +8,10 @@ import { type ClipCadence, type SoundWay, type Source, soundOf, soundWay, type T
 import { useMemo } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useJobs, useProject } from '../api/project.js';
+import { METHODS, type Method } from '../player/looks.js';
 import { Fact } from '../shell/Fact.js';
 import { count, SOUND_CHOICES } from '../words.js';
-import { countStates, METHODS, type Method, quickStretches, speedAt } from './frames.js';
+import { countStates, quickStretches, speedAt } from './frames.js';
 import classes from './retime.module.css';
 import { usePan } from './usePan.js';
 

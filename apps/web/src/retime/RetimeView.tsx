@@ -4,6 +4,7 @@ import { type Clip, type ClipCadence, cadenceOf, clipEnd, sourceOf, type Timelin
 import { useCallback, useMemo } from 'react';
 import { useParams } from 'react-router';
 import { useProject } from '../api/project.js';
+import { picturesOf } from '../player/looks.js';
 import { rateLabel } from '../rates/rates.js';
 import { useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
@@ -42,16 +43,18 @@ export function RetimeView() {
     [ids[0], ids[1], clip, setPlayhead, go],
   );
   useWalk({ at: n, first: 0, last: (clip?.length ?? 1) - 1, second: timeline ? nominalRate(timeline.rate) : 25, onGo: to });
-  if (!timeline || !clip || !cadence) return <Nothing timeline={timeline} />;
+  const source = cadence?.source;
+  const pictures = useMemo(() => source && picturesOf(project, source, timings), [project, source, timings]);
+  if (!timeline || !clip || !cadence || !pictures) return <Nothing timeline={timeline} />;
   return (
     <div className={classes.view}>
       <Bar timeline={timeline} clip={clip} clips={clips} cadence={cadence} />
       <div className={classes.top}>
-        <Compare cadence={cadence} n={n} onFrame={to} />
+        <Compare cadence={cadence} pictures={pictures} n={n} onFrame={to} />
         <CurvePanel key={clip.id} timeline={timeline} cadence={cadence} n={n} onFrame={to} />
       </div>
       <RetimeFacts timeline={timeline} cadence={cadence} n={n} />
-      <MadeStrip timeline={timeline} cadence={cadence} n={n} onFrame={to} />
+      <MadeStrip timeline={timeline} cadence={cadence} pictures={pictures} n={n} onFrame={to} />
     </div>
   );
 }

@@ -1,91 +1,13 @@
 import { constantTiming, rate } from '@thawline/core/time';
-import {
-  type Clip,
-  type ClipCadence,
-  cadenceOf,
-  clipsFor,
-  emptyProject,
-  noTiming,
-  type Project,
-  type Source,
-} from '@thawline/project';
-import {
-  cleanestSlow,
-  countStates,
-  lookAt,
-  lookOf,
-  momentOf,
-  positionsOf,
-  quickStretches,
-  slowRuns,
-  speedAt,
-  speedWords,
-} from './frames.js';
+import { cadence, source } from '../player/cadence.fixture.js';
+import { cleanestSlow, countStates, positionsOf, quickStretches, slowRuns, speedAt, speedWords } from './frames.js';
 
-const source: Source = {
-  ...{
-    id: 's',
-    mediaId: 'm',
-    name: 'icicles',
-    kind: 'film',
-    pictures: 400,
-    stored: rate(100),
-    measured: { rate: rate(100), ppm: 0 },
-  },
-  ...{ variable: false, seconds: 4, width: 640, height: 360, codec: 'h264', pixelFormat: 'yuv420p', fields: 'progressive' },
-  ...{ sound: null, numbers: null, claimed: null, readAt: null, timecode: null, lost: null },
-};
-
-/** The source on a timeline of 25, the clip changed. */
-function cadence(change: Partial<Clip>): ClipCadence {
-  const timeline = {
-    ...{ id: 't', name: 'Cut', rate: rate(25), width: 640, height: 360, startFrame: 0, dropFrame: false, range: null },
-    lanes: [{ id: 'p1', kind: 'picture' as const, name: 'Picture 1', kept: null }],
-    ...{ clips: [] as Clip[], marks: [], kept: null },
-  };
-  const project: Project = { ...emptyProject('Test'), sources: [source], timelines: [timeline] };
-  const [clip] = clipsFor({ timeline, source, fit: 'motion', newId: () => 'c' }, noTiming);
-  const found = cadenceOf(project, timeline, { ...(clip as Clip), ...change }, noTiming);
-  if (!found) throw new Error('no cadence');
-  return found;
-}
-
-const slow = cadence({ speed: rate(1, 8), length: 300 });
-
-test("keeping pictures shows each once from the clip's first on, whatever its speed or curve", () => {
-  expect([0, 1, 7].map((n) => lookAt(slow, n, 'pictures').picture)).toEqual([0, 1, 7]);
-  expect(lookAt(slow, 7, 'pictures')).toMatchObject({ share: 0, way: 'pictures' });
-  const curve = [
-    { frame: 0, picture: 40, way: 'even' as const },
-    { frame: 20, picture: 0, way: 'even' as const },
+test('frames are counted by what they are, those chosen by hand as they were chosen', () => {
+  const instead = [
+    { frame: 3, as: 'nearest' as const },
+    { frame: 5, as: 'blend' as const },
   ];
-  const back = cadence({ curve, length: 20, inPicture: 30 });
-  expect([0, 5].map((n) => lookAt(back, n, 'pictures').picture)).toEqual([30, 35]);
-  expect(momentOf(source, lookAt(back, 5, 'pictures'))).toBeNull();
-});
-
-test('each way looks at the same position in its own manner, and only motion has something to make', () => {
-  expect(lookAt(slow, 3, 'nearest')).toMatchObject({ picture: 1, share: 0, way: 'nearest' });
-  expect(lookAt(slow, 3, 'blend')).toEqual({ picture: 1, next: 2, share: 32768, way: 'blend', mix: 'stored' });
-  expect(momentOf(source, lookAt(slow, 3, 'motion'))).toEqual({ mediaId: 'm', picture: 1, next: 2, share: 32768 });
-  expect(momentOf(source, lookAt(slow, 4, 'motion'))).toBeNull();
-  expect(momentOf(source, lookAt(slow, 3, 'blend'))).toBeNull();
-});
-
-test('the edit is looked at with what was chosen for single frames', () => {
-  const chosen = cadence({
-    speed: rate(1, 8),
-    length: 300,
-    instead: [
-      { frame: 3, as: 'nearest' },
-      { frame: 5, as: 'blend' },
-    ],
-  });
-  expect(lookOf(chosen, 1)).toEqual({ picture: 0, next: 1, share: 32768, way: 'motion', mix: 'stored' });
-  expect(lookOf(chosen, 3)).toMatchObject({ picture: 2, share: 0 });
-  expect(lookOf(chosen, 5)).toEqual({ picture: 2, next: 3, share: 32768, way: 'blend', mix: 'stored' });
-  // Beside it motion is still seen as it would be.
-  expect(lookAt(chosen, 3, 'motion')).toEqual({ picture: 1, next: 2, share: 32768, way: 'motion', mix: 'stored' });
+  const chosen = cadence({ speed: rate(1, 8), length: 300, instead });
   expect(countStates(chosen)).toEqual({ real: 150, held: 1, blended: 1, made: 148 });
 });
 

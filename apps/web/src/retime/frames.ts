@@ -1,58 +1,10 @@
-import { type Fit, fitMakes, type Mapping, positionAt } from '@thawline/core/cadence';
+import { fitMakes, type Mapping, positionAt } from '@thawline/core/cadence';
 import { type QuickPan, quickPans, type Shift } from '@thawline/core/motion';
-import type { Mix } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, times } from '@thawline/core/time';
 import { type Clip, type ClipCadence, type FrameState, frameState, isMoving, ownRate, type Source } from '@thawline/project';
-import { type Moment, PARTS } from './made.js';
+import { PARTS } from '../player/made.js';
 
 /** What the Retime view knows of a clip's frames; plain computing, so that it can be tested. Frames count from the clip's first. */
-
-/** What stands between two pictures, as a clip's method. */
-export const METHODS = ['nearest', 'blend', 'motion'] as const;
-export type Method = (typeof METHODS)[number];
-/** What can be looked at beside each other; pictures: none is made, each comes once. */
-export const WAYS = [...METHODS, 'pictures'] as const;
-export type Way = (typeof WAYS)[number];
-
-/** What a frame shows one way: a picture, and how much of the next. */
-export interface Look {
-  readonly picture: number;
-  /** In 65536ths of the next picture. */
-  readonly share: number;
-  /** Number of the next picture. */
-  readonly next: number;
-  readonly way: Way;
-  /** How a blend is mixed. */
-  readonly mix: Mix;
-}
-
-/** Frame n as another way would show it, whatever was chosen for single frames. */
-export function lookAt({ mapping, clip: { mix } }: ClipCadence, n: number, way: Way): Look {
-  const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
-  const { picture, nextShare, next = picture + 1 } = positionAt({ ...mapping, fit, whole: undefined }, n, PARTS);
-  return { picture, share: settled(nextShare), next, way, mix };
-}
-
-/** Frame n as the edit has it. */
-export function lookOf(cadence: ClipCadence, n: number): Look {
-  const { mapping, clip } = cadence;
-  const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n, PARTS);
-  const state = frameState(cadence, n);
-  const way = state === 'blended' ? 'blend' : clip.fit === 'motion' ? 'motion' : clip.fit === 'blend' ? 'blend' : 'nearest';
-  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way, mix: clip.mix };
-}
-
-/** As renders have it: within a 256th of a picture it is that picture. */
-function settled(share: number): number {
-  return share * 256 < PARTS ? 0 : share;
-}
-
-/** The made picture that a look needs; null where it needs none. */
-export function momentOf(source: Source, look: Look): Moment | null {
-  return look.way === 'motion' && look.share > 0 && !source.lost && source.kind !== 'timeline'
-    ? { mediaId: source.mediaId, picture: look.picture, next: look.next, share: look.share }
-    : null;
-}
 
 /** Source position of each frame from `from` on, in pictures. */
 export function positionsOf(mapping: Mapping, from: number, to: number): Float64Array {

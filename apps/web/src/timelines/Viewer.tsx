@@ -1,8 +1,11 @@
 import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
 import { IconRepeat } from '@tabler/icons-react';
 import { type Layer, layersAt, type Shown, shownAt, type Timeline, timelineLength } from '@thawline/project';
-import { type CSSProperties, useEffect, useMemo } from 'react';
+import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../api/project.js';
+import { drawFramed, previewSize } from '../player/draw.js';
+import { type MadeFrame, madeAt } from '../player/looks.js';
+import { type MadePreview, type Moment, useMade } from '../player/made.js';
 import { fetchAhead, pictureAddress } from '../player/pictures.js';
 import { Transport } from '../player/Transport.js';
 import type { Playing } from '../player/usePlayer.js';
@@ -19,7 +22,14 @@ interface Props {
   readonly placeRef: React.RefObject<HTMLInputElement | null>;
 }
 
-/** The exact picture of the playhead's frame, or the player over it. A blend is two pictures, the second as transparent as its share says. */
+/** Frames whose pictures are made ahead of the one that is looked at. */
+const MADE_AHEAD = 12;
+const NOTHING: readonly Moment[] = [];
+
+/**
+ * The exact picture of the playhead's frame, or the player over it. A blend is two pictures, the second as transparent as its share says; it
+ * stands for a picture made by motion until that is made.
+ */
 export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) {
   const { project, timings } = useProject();
   const shown = useMemo(() => shownAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
@@ -34,6 +44,16 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
       for (const { source, picture } of frame + by < 0 ? [] : layersAt(project, timeline, frame + by, timings))
         if (source && !source.lost) fetchAhead(source.mediaId, [picture]);
   }, [project, timeline, frame, timings, playing.on]);
+  const own = useMemo(() => madeAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
+  const ahead = useMemo(
+    () =>
+      Array.from({ length: MADE_AHEAD }, (_, i) => madeAt(project, timeline, frame + i, timings)?.moment).filter(
+        (m) => m !== undefined,
+      ),
+    [project, timeline, frame, timings],
+  );
+  const pictures = useMade('view', playing.on ? NOTHING : ahead);
+  const made = own ? pictures.get(own.moment) : undefined;
   const looping = useView((s) => s.looping);
   const set = useView((s) => s.set);
   return (
@@ -50,6 +70,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         {layers.map((layer, i) => (
           <LayerPicture key={i} layer={layer} />
         ))}
+        {own && made && <MadePicture timeline={timeline} frame={own} made={made} />}
         <canvas
           ref={playing.canvas}
           className={classes.player}
@@ -78,7 +99,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
               ? 'nothing here: black'
               : 'empty timeline'}
         </span>
-        <span className="number">{stateOf(shown, before)}</span>
+        <span className="number">{stateOf(shown, before, layers, made)}</span>
       </Group>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
         <Transport playing={playing.on} onPlay={playing.toggle} onStep={(by) => setFrame(frame + by)}>
@@ -159,10 +180,22 @@ function LayerPicture({ layer }: { layer: Layer }) {
   );
 }
 
-function stateOf(shown: Shown | null, before: Shown | null): string {
+/** The picture that motion made, over the mix that stood for it. */
+function MadePicture({ timeline, frame, made }: { timeline: Timeline; frame: MadeFrame; made: MadePreview }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const { width, height } = previewSize(timeline);
+  useEffect(() => {
+    const context = canvas.current?.getContext('2d');
+    context?.clearRect(0, 0, width, height);
+    if (context) drawFramed(context, frame.framed, 1, made.bitmap);
+  }, [frame, made, width, height]);
+  return <canvas ref={canvas} className={classes.player} width={width} height={height} data-testid="viewer-made" />;
+}
+
+function stateOf(shown: Shown | null, before: Shown | null, layers: readonly Layer[], made: MadePreview | undefined): string {
   if (!shown) return '';
-  // The player has no made pictures: it shows the mix, and says so.
-  if (shown.nextShare > 0 && shown.clip.fit === 'motion') return 'to be made, shown mixed';
+  if (made) return `made ${made.certainty.toFixed(2)}`;
+  if (layers.some((l) => l.toBeMade)) return 'to be made, shown mixed';
   if (shown.nextShare > 0) return `blend ${Math.round((shown.nextShare / 256) * 100)}%`;
   return before?.clip.id === shown.clip.id && before.picture === shown.picture && before.nextShare === 0 ? 'held' : 'new';
 }

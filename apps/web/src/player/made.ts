@@ -1,12 +1,11 @@
 import { useEffect, useReducer } from 'react';
-import type { Ask, FromMaker } from './protocol.js';
+import type { Composed } from './draw.js';
+import type { Ask, FromMaker } from './makerProtocol.js';
 
-/** A made picture by what it is made of: source, position, method. */
+/** A made picture by what it is made of: two pictures and the moment between them. */
 export interface Moment {
-  readonly mediaId: string;
-  readonly picture: number;
-  /** The picture after it. */
-  readonly next: number;
+  readonly from: Composed;
+  readonly to: Composed;
   /** Share of the next picture, in 65536ths: above 0. */
   readonly share: number;
 }
@@ -20,10 +19,10 @@ export interface MadePreview {
 export const PARTS = 65536;
 
 /** What pictures are wanted for, most urgent first. Where only how sure they are is asked, the pictures themselves need not stay. */
-const NEEDS = ['look', 'strip', 'sureness'] as const;
+const NEEDS = ['view', 'look', 'strip', 'sureness'] as const;
 export type Need = (typeof NEEDS)[number];
 
-const keyOf = ({ mediaId, picture, next, share }: Moment): string => `${mediaId}/${picture}-${next}/${share}`;
+const keyOf = ({ from, to, share }: Moment): string => `${from.key} ${to.key} ${share}`;
 
 /** Made previews kept at once: at 640x360 about 1 MB each. How sure each was is kept for good: a few bytes. */
 const MOST = 160;
@@ -76,13 +75,7 @@ export class MadePictures {
       const next = this.next(new Set(this.workers.map((w) => w.busy)), index);
       if (!next) return;
       one.busy = keyOf(next);
-      one.worker.postMessage({
-        id: 0,
-        mediaId: next.mediaId,
-        picture: next.picture,
-        next: next.next,
-        share: next.share / PARTS,
-      } satisfies Ask);
+      one.worker.postMessage({ id: 0, from: next.from, to: next.to, share: next.share / PARTS } satisfies Ask);
     }
   }
 
@@ -94,7 +87,7 @@ export class MadePictures {
       for (const moment of this.wanted.get(need) ?? []) {
         const key = keyOf(moment);
         if (there.has(key) || this.failed.has(key) || taken.has(key)) continue;
-        if (Math.floor(moment.picture / RUN) % WORKERS === worker) return moment;
+        if (Math.floor((moment.from.parts[0]?.picture ?? 0) / RUN) % WORKERS === worker) return moment;
         other ??= moment;
       }
       if (other) return other;
@@ -131,7 +124,9 @@ export class MadePictures {
   private keep(key: string, { bitmap, certainty, moved }: MadePreview): void {
     this.ready.set(key, { bitmap, certainty, moved });
     this.sure.set(key, certainty);
-    const needed = new Set([...(this.wanted.get('look') ?? []), ...(this.wanted.get('strip') ?? [])].map(keyOf));
+    const needed = new Set(
+      NEEDS.filter((need) => need !== 'sureness').flatMap((need) => (this.wanted.get(need) ?? []).map(keyOf)),
+    );
     for (const [old, preview] of this.ready) {
       if (this.ready.size <= MOST) return;
       if (needed.has(old)) continue;
@@ -150,11 +145,11 @@ const COUNTED_MS = 250;
 /** Makes these for a need, and draws anew as they come. */
 export function useMade(need: Need, moments: readonly Moment[]): MadePictures {
   const [, again] = useReducer((n: number) => n + 1, 0);
-  const key = moments.map(keyOf).join();
+  const key = moments.map(keyOf).join('\n');
   useEffect(() => madePictures.want(need, moments), [need, key]);
   useEffect(() => () => madePictures.want(need, []), [need]);
   useEffect(() => {
-    const own = new Set(key.split(','));
+    const own = new Set(key.split('\n'));
     let due = 0;
     const draw = (): void => {
       due = 0;

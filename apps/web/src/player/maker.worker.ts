@@ -1,6 +1,7 @@
 import { KernelMotion } from '@thawline/core/motion';
 import { pixelLayout, rgbaToYuv420, yuv420ToRgba } from '@thawline/core/picture';
-import type { Ask, FromMaker } from './protocol.js';
+import { type Composed, draw } from './draw.js';
+import type { Ask, FromMaker } from './makerProtocol.js';
 
 /** Makes pictures between two of a source, at the size of a preview, from the very pictures that the player shows. */
 const scope = self as unknown as {
@@ -8,8 +9,6 @@ const scope = self as unknown as {
   onmessage: ((event: MessageEvent<Ask>) => void) | null;
 };
 
-/** Widest preview, in pixels. */
-const WIDEST = 640;
 /** Pictures as planes that are held on to: neighbours share theirs. */
 const HELD = 24;
 
@@ -24,28 +23,33 @@ interface Planes {
 }
 
 const held = new Map<string, Promise<Planes>>();
-let engine: { readonly motion: KernelMotion; readonly width: number; readonly height: number; pair: string } | null = null;
+let engine: {
+  readonly motion: KernelMotion;
+  readonly width: number;
+  readonly height: number;
+  first: string;
+  second: string;
+} | null = null;
 
 // One after the other: the engine holds two pictures at a time.
 let line: Promise<void> = Promise.resolve();
 scope.onmessage = ({ data }) => {
   // On their way while those before are made.
-  void planesOf(data.mediaId, data.picture).catch(() => undefined);
-  void planesOf(data.mediaId, data.next).catch(() => undefined);
+  void planesOf(data.from).catch(() => undefined);
+  void planesOf(data.to).catch(() => undefined);
   line = line.then(() => make(data)).catch(() => scope.postMessage({ type: 'failed', id: data.id }, []));
 };
 
-async function make({ id, mediaId, picture, next, share }: Ask): Promise<void> {
-  const [a, b] = await Promise.all([planesOf(mediaId, picture), planesOf(mediaId, next)]);
+async function make({ id, from, to, share }: Ask): Promise<void> {
+  const [a, b] = await Promise.all([planesOf(from), planesOf(to)]);
   const { width, height } = a;
   if (engine?.width !== width || engine.height !== height)
-    engine = { motion: new KernelMotion(LAYOUT, width, height), width, height, pair: '' };
-  const [first, second] = [`${mediaId}/${picture}`, `${mediaId}/${next}`];
-  const pair = `${first} ${second}`;
-  if (engine.pair !== pair) {
-    if (!engine.pair.endsWith(` ${first}`)) engine.motion.push(a.data);
+    engine = { motion: new KernelMotion(LAYOUT, width, height), width, height, first: '', second: '' };
+  if (engine.first !== from.key || engine.second !== to.key) {
+    if (engine.second !== from.key) engine.motion.push(a.data);
     engine.motion.push(b.data);
-    engine.pair = pair;
+    engine.first = from.key;
+    engine.second = to.key;
   }
   const out = new Uint8Array(a.data.length);
   const { certainty, moved } = engine.motion.make(share, out);
@@ -55,9 +59,9 @@ async function make({ id, mediaId, picture, next, share }: Ask): Promise<void> {
   scope.postMessage({ type: 'made', id, bitmap, certainty, moved }, [bitmap]);
 }
 
-function planesOf(mediaId: string, picture: number): Promise<Planes> {
-  const key = `${mediaId}/${picture}`;
-  const known = held.get(key) ?? load(mediaId, picture);
+function planesOf(picture: Composed): Promise<Planes> {
+  const { key } = picture;
+  const known = held.get(key) ?? load(picture);
   held.delete(key);
   held.set(key, known);
   // What did not come is asked for again.
@@ -69,18 +73,12 @@ function planesOf(mediaId: string, picture: number): Promise<Planes> {
   return known;
 }
 
-async function load(mediaId: string, picture: number): Promise<Planes> {
-  const reply = await fetch(`/api/media/${encodeURIComponent(mediaId)}/pictures/${picture}`);
-  if (!reply.ok) throw new Error(`picture ${picture} did not come`);
-  const bitmap = await createImageBitmap(await reply.blob());
-  const scale = Math.min(1, WIDEST / bitmap.width);
-  const even = (n: number): number => Math.max(2, Math.round((n * scale) / 2) * 2);
-  const [width, height] = [even(bitmap.width), even(bitmap.height)];
-  const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
-  if (!context) throw new Error('no canvas');
-  context.drawImage(bitmap, 0, 0, width, height);
-  bitmap.close();
+async function load(picture: Composed): Promise<Planes> {
+  const canvas = await draw(picture);
+  const { width, height } = canvas;
+  const pixels = canvas.getContext('2d')?.getImageData(0, 0, width, height);
+  if (!pixels) throw new Error('no canvas');
   const data = new Uint8Array((width * height * 3) / 2);
-  rgbaToYuv420(context.getImageData(0, 0, width, height).data, width, height, data);
+  rgbaToYuv420(pixels.data, width, height, data);
   return { width, height, data };
 }

@@ -1,11 +1,12 @@
+import type { Composed } from './draw.js';
+
 /** Between the page and a worker that makes pictures. Every ask is answered by exactly one made or failed. */
 
 /** A picture between two of a source. */
 export interface Ask {
   readonly id: number;
-  readonly mediaId: string;
-  readonly picture: number;
-  readonly next: number;
+  readonly from: Composed;
+  readonly to: Composed;
   /** How far between, above 0 and below 1. */
   readonly share: number;
 }

@@ -1,0 +1,103 @@
+import { type Fit, fitMakes, positionAt } from '@thawline/core/cadence';
+import type { Mix } from '@thawline/core/picture';
+import {
+  boxOf,
+  type ClipCadence,
+  cadenceOf,
+  frameState,
+  layersOf,
+  type Project,
+  type Source,
+  segmentAt,
+  type Timeline,
+  type TimingOf,
+} from '@thawline/project';
+import type { Composed, Place } from './draw.js';
+import { type Moment, PARTS } from './made.js';
+
+/** What a frame of a clip shows, and what that is made of; plain computing. Frames count from the clip's first. */
+
+/** What stands between two pictures, as a clip's method. */
+export const METHODS = ['nearest', 'blend', 'motion'] as const;
+export type Method = (typeof METHODS)[number];
+/** What can be looked at beside each other; pictures: none is made, each comes once. */
+export const WAYS = [...METHODS, 'pictures'] as const;
+export type Way = (typeof WAYS)[number];
+
+/** What a frame shows one way: a picture, and how much of the next. */
+export interface Look {
+  readonly picture: number;
+  /** In 65536ths of the next picture. */
+  readonly share: number;
+  /** Number of the next picture. */
+  readonly next: number;
+  readonly way: Way;
+  /** How a blend is mixed. */
+  readonly mix: Mix;
+}
+
+/** Frame n as another way would show it, whatever was chosen for single frames. */
+export function lookAt({ mapping, clip: { mix } }: ClipCadence, n: number, way: Way): Look {
+  const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
+  const { picture, nextShare, next = picture + 1 } = positionAt({ ...mapping, fit, whole: undefined }, n, PARTS);
+  return { picture, share: settled(nextShare), next, way, mix };
+}
+
+/** Frame n as the edit has it. */
+export function lookOf(cadence: ClipCadence, n: number): Look {
+  const { mapping, clip } = cadence;
+  const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n, PARTS);
+  const state = frameState(cadence, n);
+  const way = state === 'blended' ? 'blend' : clip.fit === 'motion' ? 'motion' : clip.fit === 'blend' ? 'blend' : 'nearest';
+  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way, mix: clip.mix };
+}
+
+/** As renders have it: within a 256th of a picture it is that picture. */
+function settled(share: number): number {
+  return share * 256 < PARTS ? 0 : share;
+}
+
+/** A source's pictures by number; null for one that is seen only when it is rendered. */
+export type Pictures = (picture: number) => Composed | null;
+
+/** A source's pictures as they can be drawn here: not where a file is not found, nor where motion makes a picture within a placed timeline. */
+export function picturesOf(project: Project, source: Source, known: TimingOf): Pictures {
+  return (picture) => {
+    const layers = layersOf(project, source, picture, known);
+    if (layers.some((l) => l.toBeMade || l.source?.lost)) return null;
+    const parts = layers.map(({ source: of, ...rest }) => ({
+      ...{ mediaId: of?.mediaId ?? null, picture: rest.picture, opacity: rest.opacity },
+      ...{ box: rest.box, seen: rest.seen },
+    }));
+    const key = source.kind === 'timeline' ? JSON.stringify(parts) : `${source.mediaId}/${picture}`;
+    return { key, width: source.width, height: source.height, parts };
+  };
+}
+
+/** Whether a look is of a picture that motion makes. */
+export function isMade({ way, share }: Look): boolean {
+  return way === 'motion' && share > 0;
+}
+
+/** The made picture that a look needs; null where it needs none, or cannot be made here. */
+export function momentOf(pictures: Pictures, look: Look): Moment | null {
+  if (!isMade(look)) return null;
+  const [from, to] = [pictures(look.picture), pictures(look.next)];
+  return from && to && { from, to, share: look.share };
+}
+
+/** A made picture and where it lies in a timeline's frame. */
+export interface MadeFrame {
+  readonly moment: Moment;
+  readonly framed: Place;
+}
+
+/** What motion makes for a frame of a timeline; null where it makes nothing there, or what it makes is seen only when it is rendered. */
+export function madeAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): MadeFrame | null {
+  const clip = segmentAt(timeline, frame)?.clip;
+  const cadence = clip?.fit === 'motion' ? cadenceOf(project, timeline, clip, known) : null;
+  if (!clip || !cadence) return null;
+  const { source } = cadence;
+  const moment = momentOf(picturesOf(project, source, known), lookOf(cadence, frame - clip.start));
+  return moment && { moment, framed: boxOf(source, timeline, clip) };
+}
