@@ -9,7 +9,10 @@ const runOf = (name: string, phase = 0): PatternRun => ({ pattern: named(name), 
 /** Evidence around a middle value of each picture's kind, as far apart as coarse coding lets it be. */
 const evidenceOf = (kinds: string, middles: Record<string, number>): Float64Array => {
   const next = random(3);
-  return Float64Array.from({ length: LENGTH }, (_, k) => (middles[kinds[k % kinds.length] as string] as number) + 4 * (next() - 0.5));
+  return Float64Array.from(
+    { length: LENGTH },
+    (_, k) => (middles[kinds[k % kinds.length] as string] as number) + 4 * (next() - 0.5),
+  );
 };
 
 describe('contrast', () => {
@@ -32,7 +35,9 @@ describe('contrast', () => {
   });
 
   test.each(['every-2', 'every-3', 'one-in-5', '2:3', '2:3:3:2'])('%s stays what it is on its own evidence', (name) => {
-    const cycle = named(name).cycle.map((held) => (held ? 'h' : 'n')).join('');
+    const cycle = named(name)
+      .cycle.map((held) => (held ? 'h' : 'n'))
+      .join('');
     const run = runOf(name);
     expect(fuller(run, evidenceOf(cycle, { n: -4, h: 3 }))).toBe(run);
   });
