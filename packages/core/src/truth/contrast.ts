@@ -5,32 +5,31 @@ import { PATTERNS, type Pattern, type PatternRun } from './patterns.js';
  *
  * The evidence of a picture is weighed against an even chance (patterns.ts). Where a small part moves and the encoder is
  * coarse, whole clips of held pictures give hardly more than none, and a pattern that holds the clearest of them alone can be
- * cheapest. But that some hold is settled then, and how held pictures look in this clip is known; so a pattern that holds
- * these and more is preferred if its two kinds part better.
+ * cheapest. But that some hold is settled then, and how new pictures look in this clip is known; so a pattern that holds
+ * these and more is preferred where what it holds besides looks new by half at most.
  */
 
 /** Pictures that a fuller pattern holds besides, at the least: fewer are chance. */
 const LEAST_MORE = 12;
-/** Natural logarithm of how much likelier the fuller pattern has to be, a picture counted as a third for what encoders make alike. */
-const LEAST_GAIN = 8;
-const PICTURE_WORTH = 1 / 3;
+/** On average they look no more than half as new as those it leaves new. Of trial clips of which one in four holds the others part by a quarter. */
+const HALF_AS_NEW = 0.5;
 
-/** The fullest pattern the run's own contrast speaks for, at its phase; the run itself where none is better. */
+/** The fuller pattern that the run's own contrast speaks for, at its phase; the run itself where there is none. */
 export function fuller(run: PatternRun, evidence: Float64Array): PatternRun {
   if (run.pattern.name === 'still' || run.pattern.newShare === 1) return run;
-  const own = unlikeness(run, evidence);
   let best = run;
-  let gain = LEAST_GAIN;
+  let least = Number.POSITIVE_INFINITY;
   for (const pattern of PATTERNS) {
     if (pattern.name === 'still' || pattern.newShare >= run.pattern.newShare) continue;
     for (let phase = 0; phase < pattern.cycle.length; phase++) {
       const other = { ...run, pattern, phase };
       if (!holdsAll(run, other)) continue;
-      const better = ((run.to - run.from) / 2) * PICTURE_WORTH * Math.log(own / unlikeness(other, evidence));
-      if (better > gain) {
-        best = other;
-        gain = better;
-      }
+      const more = mean(run, evidence, (k) => !holds(run, k) && holds(other, k));
+      if (more < HALF_AS_NEW * meanOfNew(other, evidence)) continue;
+      const own = unlikeness(other, evidence);
+      if (own >= least) continue;
+      best = other;
+      least = own;
     }
   }
   return best;
@@ -56,9 +55,13 @@ function holdsAll(one: PatternRun, other: PatternRun): boolean {
 
 /** Mean evidence of the pictures that a run calls new. */
 export function meanOfNew(run: PatternRun, evidence: Float64Array): number {
+  return mean(run, evidence, (k) => !holds(run, k));
+}
+
+function mean({ from, to }: PatternRun, evidence: Float64Array, of: (k: number) => boolean): number {
   let [sum, count] = [0, 0];
-  for (let k = run.from; k < run.to; k++) {
-    if (holds(run, k)) continue;
+  for (let k = from; k < to; k++) {
+    if (!of(k)) continue;
     sum += evidence[k] as number;
     count++;
   }
@@ -78,6 +81,5 @@ function unlikeness(run: PatternRun, evidence: Float64Array): number {
     squares += e * e;
   }
   for (const kind of [0, 1]) squares -= (sums[kind] as number) ** 2 / Math.max(1, counts[kind] as number);
-  // What is rounded away never makes a pattern perfect.
-  return Math.max(squares, 1e-6 * (run.to - run.from));
+  return squares;
 }

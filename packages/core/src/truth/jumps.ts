@@ -9,6 +9,8 @@ const FINE_MOTION = 0.4;
 /** Up to here one of the two scales sees how far things go; there a jump has to take all that moves along, not a mouth that opens. */
 const SEEN_MOTION = 1.2;
 const FARTHER = 1.4;
+/** By so much on both scales it is clear enough to do with motion that is less even. */
+const CLEARLY = 1.7;
 /** The step before a jump goes on as ever; an encoder that let a picture stand makes up for it in the next. */
 const CATCHES_UP = 0.5;
 /** So many in a row at one beat are a conversion that dropped pictures. */
@@ -23,6 +25,8 @@ interface Step {
   readonly coarseAlong: number;
   readonly energy: number;
 }
+
+const SCALES = ['along', 'coarseAlong'] as const;
 
 /**
  * Pictures before which others are missing: motion twice that of the new pictures around it, for one step. Needs even motion
@@ -46,38 +50,39 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
     const here = fresh[i] as Step;
     if (here.move < FINE_MOTION && (here.along < 1.5 || here.coarseAlong < 1.4)) continue;
     const around = [...fresh.slice(Math.max(0, i - AROUND), i), ...fresh.slice(i + 1, i + 1 + AROUND)];
-    if (!standsOut(here, around, 1) || (here.move < SEEN_MOTION && !goesFarther(here, around))) continue;
+    const farther = SCALES.map((scale) => here[scale] / median(around.map((a) => a[scale])));
+    if (here.move < SEEN_MOTION && Math.max(...farther) < FARTHER) continue;
+    const spread = Math.min(...farther) > CLEARLY ? 0.5 : 0.35;
+    if (!standsOut(here, around, 1, spread)) continue;
     // A step that makes up for a short one before it leaves nothing out.
     const before = fresh[i - 1];
     if (before && before.at === here.at - 1 && before.along < CATCHES_UP) continue;
     likely.push(here.at + 1);
-    if (standsOut(here, around, 0)) alone.add(here.at + 1);
+    if (standsOut(here, around, 0, spread)) alone.add(here.at + 1);
   }
   const beat = atOneBeat(likely);
   return likely.filter((k) => alone.has(k) || beat.has(k));
 }
 
-/** @param others steps on each end of the order that may differ themselves */
-function standsOut(here: Step, around: readonly Step[], others: 0 | 1): boolean {
+/**
+ * @param others steps on each end of the order that may differ themselves
+ * @param spread by how much motion around may differ from its middle
+ */
+function standsOut(here: Step, around: readonly Step[], others: 0 | 1, spread: number): boolean {
   if (here.move < LEAST_MOTION) return false;
   const moves = around.map((a) => a.move).sort((a, b) => a - b);
-  const energies = around.map((a) => a.energy).sort((a, b) => a - b);
-  const middle = moves[moves.length >> 1] as number;
-  const usualEnergy = energies[energies.length >> 1] as number;
+  const middle = median(moves);
+  const usualEnergy = median(around.map((a) => a.energy));
   // Two of ten may jump as well.
   const largest = moves[moves.length - 1 - 2 * others] as number;
-  const even = largest < middle * 1.35 && (moves[others] as number) > middle * 0.65;
+  const even = largest < middle * (1 + spread) && (moves[others] as number) > middle * (1 - spread);
   const ratio = here.move / middle;
   // A scene cut changes everything at once: that is not a jump.
   return even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14;
 }
 
-/** Whether most of what moves went farther than it does around, on one scale at least. */
-function goesFarther(here: Step, around: readonly Step[]): boolean {
-  return (['along', 'coarseAlong'] as const).some((scale) => {
-    const usual = around.map((a) => a[scale]).sort((a, b) => a - b);
-    return here[scale] > FARTHER * (usual[usual.length >> 1] as number);
-  });
+function median(values: readonly number[]): number {
+  return values.toSorted((a, b) => a - b)[values.length >> 1] as number;
 }
 
 /** Those that lie in a row of equal distances, to within a picture. */

@@ -46,6 +46,9 @@ export interface Verdict {
 }
 
 export const NO_FIELDS: FieldFinding = { kind: 'none', first: null };
+const FRESH = PATTERNS[0] as PatternRun['pattern'];
+/** Nobody is told with less certainty that pictures were padded: single ones may still hold. */
+const SETTLED = 0.7;
 /** Slower motion (Changes.displacement) makes every picture nearly a mix of its neighbours. */
 const BLEND_MOTION = 0.5;
 
@@ -62,7 +65,12 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const pictures = changes.length + 1;
   const evidence = heldEvidence(changes);
   const still = stillPlaces(changes);
-  const runs = mergeShortStills(explain(evidence, still)).map((run) => fuller(run, evidence));
+  const runs = merged(
+    mergeShortStills(explain(evidence, still)).map((run) => {
+      if (run.pattern.name === 'still' || run.pattern === FRESH) return run;
+      return certaintyOf(run, evidence, still) < SETTLED ? { ...run, pattern: FRESH, phase: 0 } : fuller(run, evidence);
+    }),
+  );
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
   const mixed: Blend[] = [];
@@ -188,20 +196,23 @@ function dropCalm(run: PatternRun, changes: Changes, flags: Uint8Array): void {
 }
 
 function mergeShortStills(runs: PatternRun[]): PatternRun[] {
-  const fresh = PATTERNS[0] as PatternRun['pattern'];
-  return runs
-    .map((run) =>
+  return merged(
+    runs.map((run) =>
       run.pattern.name === 'still' && run.to - run.from < STILL_AT_LEAST && runs.length > 1
-        ? { ...run, pattern: fresh, phase: 0 }
+        ? { ...run, pattern: FRESH, phase: 0 }
         : run,
-    )
-    .reduce<PatternRun[]>((merged, run) => {
-      const last = merged[merged.length - 1];
-      if (last && last.pattern === run.pattern && run.pattern.cycle.length === 1)
-        merged[merged.length - 1] = { ...last, to: run.to };
-      else merged.push(run);
-      return merged;
-    }, []);
+    ),
+  );
+}
+
+/** Neighbours of one pattern as one, where any phase is the same. */
+function merged(runs: readonly PatternRun[]): PatternRun[] {
+  return runs.reduce<PatternRun[]>((found, run) => {
+    const last = found.at(-1);
+    if (last && last.pattern === run.pattern && run.pattern.cycle.length === 1) found[found.length - 1] = { ...last, to: run.to };
+    else found.push(run);
+    return found;
+  }, []);
 }
 
 /** Odds against the best rival explanation of the same pictures, softened: each picture is worth less than it says. */
