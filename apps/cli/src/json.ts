@@ -65,6 +65,7 @@ export function checkJson(file: string, verdict: Verdict) {
     held: verdict.held,
     jumps: verdict.jumps,
     blends: verdict.blends.map((at, i) => ({ at, share: verdict.shares[i] ?? 0 })),
+    maybeMade: verdict.made.map((m) => ({ ...m, sourceRate: round(m.sourceRate, 6), certainty: round(m.certainty, 4) })),
     fields: verdict.fields,
     certainty: round(verdict.certainty, 4),
     stretches: verdict.stretches.map((s) => ({ ...s, trueRate: s.trueRate === null ? null : round(s.trueRate, 6) })),

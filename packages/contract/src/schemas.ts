@@ -248,6 +248,7 @@ export const verdictSchema = z.object({
   blends: z.array(z.int()),
   /** The later picture's share in each of `blends`. */
   shares: z.array(z.number()).default([]),
+  made: z.array(z.object({ from: z.int(), to: z.int(), sourceRate: z.number(), certainty: z.number() })).default([]),
   fields: z
     .object({
       kind: z.enum(['none', 'pulldown', 'interlaced']),

@@ -34,10 +34,25 @@ export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held
   return verdict.kind === 'new' && faults ? faults : patternWords(verdict);
 }
 
+type Told = Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'pictures' | 'storedRate' | 'trueRate' | 'made'>;
+
 /** The verdict as sentences with its numbers. */
-export function verdictLong(
-  verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'pictures' | 'storedRate' | 'trueRate'>,
-): string {
+export function verdictLong(verdict: Told): string {
+  return `${sentence(verdict)}${madeWords(verdict)}`;
+}
+
+/** " From picture 0 to 119 some may be made …"; empty where none may. */
+function madeWords({ made, pictures, storedRate }: Told): string {
+  const [first] = made;
+  if (!first) return '';
+  const all = made.length === 1 && first.from === 0 && first.to >= pictures;
+  const where = all ? 'Some' : `From picture ${count(first.from)} to ${count(first.to - 1)} some`;
+  const more = made.length > 1 ? ` So in ${plural(made.length - 1, 'other stretch', 'other stretches')}.` : '';
+  const rates = `${formatDecimalRate(first.sourceRate)} in ${formatDecimalRate(storedRate)}`;
+  return ` ${where} may be made, by motion or by mixing: their detail comes and goes at the beat of ${rates} (certain to ${Math.round(first.certainty * 100)} %).${more}`;
+}
+
+function sentence(verdict: Told): string {
   const { kind, pictures, held, jumps, stretches } = verdict;
   const rate = formatDecimalRate(verdict.trueRate);
   const pattern = stretches.find((s) => s.pattern !== 'still')?.pattern ?? 'still';

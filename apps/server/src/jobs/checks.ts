@@ -76,11 +76,13 @@ export function comparisonOf(job: StoredJob): ComparisonReply {
   };
 }
 
+/** What checks of earlier versions do not say. */
+const LITTLE_KNOWN: Pick<Verdict, 'shares' | 'made' | 'fields'> = { shares: [], made: [], fields: NO_FIELDS };
+
 export function checkSummary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>): CheckSummary {
   const result = JSON.parse(job.result ?? '') as CheckResult;
   const { decoded } = result;
-  // Checks of earlier versions knew less.
-  const verdict: Verdict = { ...result.verdict, shares: result.verdict.shares ?? [], fields: result.verdict.fields ?? NO_FIELDS };
+  const verdict: Verdict = { ...LITTLE_KNOWN, ...result.verdict };
   const { held, jumps, blends, stretches } = verdict;
   return {
     mediaId: job.subject.replace(PART, ''),
@@ -95,6 +97,7 @@ export function checkSummary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>):
       jumps: [...jumps],
       blends: [...blends],
       shares: [...verdict.shares],
+      made: [...verdict.made],
       stretches: [...stretches],
     },
   };

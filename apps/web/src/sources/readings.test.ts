@@ -56,6 +56,7 @@ const check = (mediaId: string, storedRate: number, trueRate: number): CheckSumm
     fields: { kind: 'none', first: null },
     stretches: [],
     certainty: 1,
+    made: [],
     holdCeiling: null,
   },
 });

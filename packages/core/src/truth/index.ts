@@ -6,6 +6,7 @@ export { claimedPlaying, judgeClaim, parseClaim } from './claim.js';
 export { beside } from './counter.js';
 export type { FieldFinding } from './fields.js';
 export { isCombed, judgeFields, splitFields } from './fields.js';
+export type { MaybeMade } from './made.js';
 export type { Match, MixedPicture, Sequence } from './match.js';
 export { matchSequences } from './match.js';
 export type { Shown, WrongRun } from './shown.js';

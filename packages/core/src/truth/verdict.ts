@@ -4,6 +4,7 @@ import { fuller, isWithin, meanOfNew } from './contrast.js';
 import { heldEvidence, stillPlaces } from './evidence.js';
 import type { FieldFinding } from './fields.js';
 import { findJumps } from './jumps.js';
+import { findMade, type MaybeMade } from './made.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
 
 /** What a clip is, in one word. "mixed": stretches differ. */
@@ -37,6 +38,8 @@ export interface Verdict {
   readonly blends: readonly number[];
   /** The later picture's share in each of `blends`, 0 to 1. */
   readonly shares: readonly number[];
+  /** Stretches some of whose pictures may be made by motion; they count as new. */
+  readonly made: readonly MaybeMade[];
   readonly fields: FieldFinding;
   readonly stretches: readonly Stretch[];
   /** Lowest of the stretches'. */
@@ -48,7 +51,7 @@ export interface Verdict {
 export const NO_FIELDS: FieldFinding = { kind: 'none', first: null };
 const FRESH = PATTERNS[0] as PatternRun['pattern'];
 /** Nobody is told with less certainty that pictures were padded: single ones may still hold. */
-const SETTLED = 0.7;
+const SETTLED = 0.8;
 /** Slower motion (Changes.displacement) makes every picture nearly a mix of its neighbours. */
 const BLEND_MOTION = 0.5;
 
@@ -65,18 +68,17 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const pictures = changes.length + 1;
   const evidence = heldEvidence(changes);
   const still = stillPlaces(changes);
-  const runs = merged(
-    mergeShortStills(explain(evidence, still)).map((run) => {
-      if (run.pattern.name === 'still' || run.pattern === FRESH) return run;
-      return certaintyOf(run, evidence, still) < SETTLED ? { ...run, pattern: FRESH, phase: 0 } : fuller(run, evidence);
-    }),
-  );
+  const runs = merged(mergeShortStills(explain(evidence, still)).map((run) => settled(run, evidence, still)));
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
   const mixed: Blend[] = [];
+  const made: MaybeMade[] = [];
   for (const run of runs) {
     markHeld(run, changes, evidence, heldFlags);
-    stretches.push(...stretchesOf(run, changes, storedRate, certaintyOf(run, evidence, still), mixed));
+    const parts = stretchesOf(run, changes, storedRate, certaintyOf(run, evidence, still), mixed);
+    stretches.push(...parts);
+    if (run.pattern === FRESH && parts.length === 1 && parts[0]?.pattern === 'new')
+      made.push(...findMade(changes, run.from, run.to, storedRate));
   }
   if (stretches.length === 0) stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0 });
   const held = indices(heldFlags);
@@ -91,12 +93,22 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
     jumps: findJumps(changes, heldFlags, gaps),
     blends: blends.map((b) => b.at),
     shares: blends.map((b) => Math.round(b.share * 100) / 100),
+    made,
     fields: NO_FIELDS,
     stretches,
     certainty: Math.min(...stretches.map((s) => s.certainty)),
     // Not Math.max(...): hours of padding hold more pictures than a call takes arguments.
     holdCeiling: held.length > 0 ? held.reduce((most, k) => Math.max(most, changes.at('rms', k - 1)), 0) : null,
   };
+}
+
+/** The run as it is told: with all that holds, or as new where that any holds is not certain enough. */
+function settled(run: PatternRun, evidence: Float64Array, still: Uint8Array): PatternRun {
+  if (run.pattern.name === 'still' || run.pattern === FRESH) return run;
+  const isSure = (one: PatternRun): boolean => certaintyOf(one, evidence, still) >= SETTLED;
+  if (!isSure(run)) return { ...run, pattern: FRESH, phase: 0 };
+  const full = fuller(run, evidence);
+  return isSure(full) ? full : run;
 }
 
 /** The verdict on pictures that fields of others were woven into, 2:3: no picture holds, and four in five are real. */
@@ -111,6 +123,7 @@ export function judgePulldown(pictures: number, storedRate: number, first: Field
     jumps: [],
     blends: [],
     shares: [],
+    made: [],
     fields: { kind: 'pulldown', first },
     stretches: [{ from: 0, to: pictures, pattern: '2:3 fields', trueRate, certainty }],
     certainty,
@@ -127,6 +140,7 @@ export function shifted(verdict: Verdict, by: number): Verdict {
     held: moved(verdict.held),
     jumps: moved(verdict.jumps),
     blends: moved(verdict.blends),
+    made: verdict.made.map((m) => ({ ...m, from: m.from + by, to: m.to + by })),
     stretches: verdict.stretches.map((s) => ({ ...s, from: s.from + by, to: s.to + by })),
   };
 }
