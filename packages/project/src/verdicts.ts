@@ -24,10 +24,11 @@ export function stretchWords(pattern: string): string {
 }
 
 /** "each picture held 3", "2 held", "all new": what a check found, in a few words. */
-export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps'>): string {
+export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'made'>): string {
   const faults = [
     verdict.held.length > 0 ? `${verdict.held.length} held` : '',
     verdict.jumps.length > 0 ? plural(verdict.jumps.length, 'jump') : '',
+    verdict.made.length > 0 ? 'some may be made' : '',
   ]
     .filter(Boolean)
     .join(', ');
@@ -49,7 +50,7 @@ function madeWords({ made, pictures, storedRate }: Told): string {
   const where = all ? 'Some' : `From picture ${count(first.from)} to ${count(first.to - 1)} some`;
   const more = made.length > 1 ? ` So in ${plural(made.length - 1, 'other stretch', 'other stretches')}.` : '';
   const rates = `${formatDecimalRate(first.sourceRate)} in ${formatDecimalRate(storedRate)}`;
-  return ` ${where} may be made, by motion or by mixing: their detail comes and goes at the beat of ${rates} (certain to ${Math.round(first.certainty * 100)} %).${more}`;
+  return ` ${where} may be made, by motion or by mixing: their detail comes and goes at the beat of ${rates} (certain to ${Math.round(first.certainty * 100)}\u00a0%).${more}`;
 }
 
 function sentence(verdict: Told): string {

@@ -2,6 +2,7 @@ import { alignSounds, type FoundTie, type Solution, type Strike, solveTies } fro
 import { type Media, MediaError } from '@thawline/media';
 import type { Progress } from './check.js';
 import type { SourceFile } from './compose.js';
+import { SoundError } from './errors.js';
 import { TemporaryRecording } from './recording.js';
 
 /** What aligning two files by their sound found. Times count from each file's first picture, of sound alone from its first sample. */
@@ -12,17 +13,6 @@ export interface AlignResult {
   readonly certainty: number;
   readonly strikesA: readonly Strike[];
   readonly strikesB: readonly Strike[];
-}
-
-/** A sound that cannot be aligned, and whose it is. */
-export class SoundError extends MediaError {
-  constructor(
-    error: MediaError,
-    /** The first file or the second. */
-    readonly which: 'a' | 'b',
-  ) {
-    super(error.code, error.detail);
-  }
 }
 
 export async function align(

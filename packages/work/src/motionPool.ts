@@ -2,8 +2,8 @@ import { Worker } from 'node:worker_threads';
 import type { MadePicture } from '@thawline/core/motion';
 import type { PixelLayout } from '@thawline/core/picture';
 import type { Numbered } from './between.js';
+import { JobError } from './errors.js';
 import type { FromMotionWorker, ToMotionWorker } from './protocol.js';
-import { JobError } from './thread.js';
 
 /** What a motion worker is told at its start. */
 export interface MotionWorkerData {

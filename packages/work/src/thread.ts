@@ -1,20 +1,8 @@
 import { Worker } from 'node:worker_threads';
 import type { Progress } from './check.js';
+import { JobError } from './errors.js';
 import type { Show } from './perform.js';
-import type { FromWorker, JobErrorCode, JobResult, JobSpec, ToWorker } from './protocol.js';
-
-/** A job failed, was stopped ("aborted") or its thread died ("crashed"). */
-export class JobError extends Error {
-  override readonly name = 'JobError';
-  constructor(
-    readonly code: JobErrorCode,
-    readonly detail: string,
-    /** Of two files, whose fault it is. */
-    readonly which?: 'a' | 'b',
-  ) {
-    super(detail ? `${code}: ${detail}` : code);
-  }
-}
+import type { FromWorker, JobResult, JobSpec, ToWorker } from './protocol.js';
 
 /** How long a stopped job may take to put away its files before its thread is ended. */
 const PATIENCE_MS = 5000;

@@ -1,11 +1,9 @@
 import { availableParallelism } from 'node:os';
 import { parentPort } from 'node:worker_threads';
-import { DeskError } from '@thawline/desk';
 import { ffmpeg, MediaError } from '@thawline/media';
-import { SoundError } from './align.js';
+import { JobError, SoundError } from './errors.js';
 import { perform } from './perform.js';
 import type { FromWorker, JobSpec, ToWorker } from './protocol.js';
-import { JobError } from './thread.js';
 
 /** A worker thread's life: job after job, until one fails, is stopped, or nobody gives it another. */
 let stop = new AbortController();
@@ -52,8 +50,8 @@ function failure(error: unknown): FromWorker {
     const which = error instanceof SoundError ? { which: error.which } : {};
     return { type: 'failed', code: error.code, detail: error.detail, ...which };
   }
-  // JobError: a thread of this one's own that makes pictures is gone.
-  if (error instanceof DeskError || error instanceof JobError) return { type: 'failed', code: error.code, detail: error.detail };
+  // Of the desk, or of a thread of this one's own that makes pictures.
+  if (error instanceof JobError) return { type: 'failed', code: error.code, detail: error.detail };
   return { type: 'failed', ...systemFailure(error) };
 }
 
