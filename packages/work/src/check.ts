@@ -59,21 +59,16 @@ export async function check(
   const to = Math.max(from + 1, Math.min(options.range?.to ?? all, all));
   const region = options.region ? withinPicture(options.region, probe) : null;
   const measured: Measured = { media, path, probe, from, to, region, ...(signal ? { signal } : {}) };
-  const combed = await hasCombs(measured);
-  const size = checkSize(region?.width ?? probe.width, region?.height ?? probe.height);
-  if (combed) size.height = Math.max(32, Math.round(size.height / 4) * 4);
-  const meters = combed
-    ? [new ChangeMeter(size.width, size.height / 2), new ChangeMeter(size.width, size.height / 2)]
-    : [new ChangeMeter(size.width, size.height)];
-  let decoded = 0;
-  const whole = from === 0 && to === all;
-  const request = { pixelFormat: 'gray', ...size, scaling: 'area' as const, fields: combed, ...part(measured, whole) };
-  for await (const picture of media.openPictures(path, probe, request)) {
-    const parts = combed ? splitFields(picture, size.width, size.height) : [picture];
-    for (const [i, meter] of meters.entries()) meter.push(parts[i] as Uint8Array);
-    decoded++;
-    if (decoded % REPORT_EVERY === 0) progress(decoded, to - from, 'measuring pictures');
-  }
+  // Most pictures are of one moment: while that is being found out, they are measured as if they were.
+  let combed = false;
+  const looked = hasCombs(measured).then((found) => {
+    combed = found;
+  });
+  looked.catch(() => undefined);
+  let found = await measure(measured, false, progress, () => combed);
+  await looked;
+  if (combed) found = await measure(measured, true, progress, () => false);
+  const { meters, size, decoded } = found;
   progress(decoded, decoded, 'judging');
   const [changes, lower] = meters.map((meter) => meter.finish()) as [Changes, Changes?];
   const verdict = verdictOf(changes, lower ?? null, rateToNumber(rate), gapsOf(probe, from, changes.length));
@@ -81,6 +76,30 @@ export async function check(
   const counter = lower ? null : ofPicture(meters[0]?.counter(verdict.held) ?? null, region, probe);
   const trace = Array.from(changes.columns.rms.subarray(0, changes.length), (rms) => Math.round(rms * 1000) / 1000);
   return { verdict: shifted(verdict, from), trace, size, decoded, range: { from, to: from + decoded }, region, counter };
+}
+
+/**
+ * Measures the change of every picture, of each field by itself where they are of two moments.
+ * @param isOver asked after each picture: what was measured so far is no longer wanted
+ */
+async function measure(measured: Measured, combed: boolean, progress: Progress, isOver: () => boolean) {
+  const { media, path, probe, from, to, region } = measured;
+  const size = checkSize(region?.width ?? probe.width, region?.height ?? probe.height);
+  if (combed) size.height = Math.max(32, Math.round(size.height / 4) * 4);
+  const meters = combed
+    ? [new ChangeMeter(size.width, size.height / 2), new ChangeMeter(size.width, size.height / 2)]
+    : [new ChangeMeter(size.width, size.height)];
+  let decoded = 0;
+  const whole = from === 0 && to === pictureCount(probe.timing);
+  const request = { pixelFormat: 'gray', ...size, scaling: 'area' as const, fields: combed, ...part(measured, whole) };
+  for await (const picture of media.openPictures(path, probe, request)) {
+    if (isOver()) break;
+    const parts = combed ? splitFields(picture, size.width, size.height) : [picture];
+    for (const [i, meter] of meters.entries()) meter.push(parts[i] as Uint8Array);
+    decoded++;
+    if (decoded % REPORT_EVERY === 0) progress(decoded, to - from, 'measuring pictures');
+  }
+  return { meters, size, decoded };
 }
 
 interface Measured {

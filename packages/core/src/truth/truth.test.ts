@@ -1,5 +1,5 @@
 import { demoClips, interview, lake, normal, picturesOf, random, ridge, type Scene } from '@thawline/rig';
-import { ChangeMeter, judge, shifted, type Verdict } from './index.js';
+import { ChangeMeter, checkSize, judge, shifted, type Verdict } from './index.js';
 import { cook, lakeOf, mixes } from './recipes.fixture.js';
 
 const WIDTH = 256;
@@ -235,4 +235,15 @@ test('the made-up clips are the same again with the same seeds', () => {
     return total;
   };
   expect(sum()).toBe(sum());
+});
+
+test.each([
+  [1920, 1080, 274, 154],
+  [1280, 720, 256, 144],
+  [3840, 2160, 256, 144],
+  [720, 576, 256, 204],
+  [100, 40, 100, 40],
+  [7, 4000, 16, 4000],
+])('of %d x %d pixels %d x %d are measured', (width, height, wide, high) => {
+  expect(checkSize(width, height)).toEqual({ width: wide, height: high });
 });
