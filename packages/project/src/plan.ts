@@ -141,7 +141,7 @@ function stack(
   const framed = boxOf(source, timeline, clip);
   const box = inside(within.box, framed.box);
   const seen = meet(within.seen, inside(within.box, framed.seen));
-  const byMotion = clip.fit === 'motion' && !chosenFrames(clip.instead, 'blend').has(frame - clip.start + clip.headTrim);
+  const byMotion = nextShare > 0 && isByMotion(clip, frame - clip.start);
   shares.forEach((share, i) => {
     const opacity = i === 0 ? within.opacity : within.opacity * share;
     const next = { box, seen, opacity, toBeMade: within.toBeMade || (byMotion && i > 0) };
@@ -202,12 +202,14 @@ export function cadenceOf(project: Project, timeline: Timeline, clip: Clip, know
 /** How a frame comes by its picture. */
 export type FrameState = 'real' | 'held' | 'blended' | 'made';
 
+/** Whether motion makes frame n of a clip, should it lie between two pictures. */
+function isByMotion({ fit, instead, headTrim }: Clip, n: number): boolean {
+  return fit === 'motion' && !chosenFrames(instead, 'blend').has(n + headTrim);
+}
+
 /** What frame n of a clip (0 is its first) shows, in LOOK.md's codes; `before` is false where the frame before is another clip's. */
 export function frameState({ clip, source, map }: ClipCadence, n: number, before = n > 0): FrameState {
-  if ((map.nextShare[n] as number) > 0) {
-    if (clip.fit !== 'motion') return 'blended';
-    return chosenFrames(clip.instead, 'blend').has(n + clip.headTrim) ? 'blended' : 'made';
-  }
+  if ((map.nextShare[n] as number) > 0) return isByMotion(clip, n) ? 'made' : 'blended';
   const still = source.kind === 'still' || clip.fit === 'freeze';
   return before && !still && map.steps[n] === 0 && map.nextShare[n - 1] === 0 ? 'held' : 'real';
 }

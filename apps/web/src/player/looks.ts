@@ -57,14 +57,17 @@ function settled(share: number): number {
   return share * 256 < PARTS ? 0 : share;
 }
 
-/** A source's pictures by number; null for one that is seen only when it is rendered. */
-export type Pictures = (picture: number) => Composed | null;
+/** Why a picture cannot be drawn here: a file of it is not found, or motion makes it within a placed timeline, so that the render shows it first. */
+export type Unseen = 'lost' | 'later';
+/** A source's pictures by number. */
+export type Pictures = (picture: number) => Composed | Unseen;
 
-/** A source's pictures as they can be drawn here: not where a file is not found, nor where motion makes a picture within a placed timeline. */
+/** A source's pictures as they can be drawn here. */
 export function picturesOf(project: Project, source: Source, known: TimingOf): Pictures {
   return (picture) => {
     const layers = layersOf(project, source, picture, known);
-    if (layers.some((l) => l.toBeMade || l.source?.lost)) return null;
+    if (layers.some((l) => l.source?.lost)) return 'lost';
+    if (layers.some((l) => l.toBeMade)) return 'later';
     const parts = layers.map(({ source: of, ...rest }) => ({
       ...{ mediaId: of?.mediaId ?? null, picture: rest.picture, opacity: rest.opacity },
       ...{ box: rest.box, seen: rest.seen },
@@ -79,11 +82,18 @@ export function isMade({ way, share }: Look): boolean {
   return way === 'motion' && share > 0;
 }
 
-/** The made picture that a look needs; null where it needs none, or cannot be made here. */
-export function momentOf(pictures: Pictures, look: Look): Moment | null {
+/** The made picture that a look needs; null where it needs none, else why it cannot be made here. */
+export function momentOrWhy(pictures: Pictures, look: Look): Moment | Unseen | null {
   if (!isMade(look)) return null;
   const [from, to] = [pictures(look.picture), pictures(look.next)];
-  return from && to && { from, to, share: look.share };
+  if (typeof from === 'string') return from;
+  return typeof to === 'string' ? to : { from, to, share: look.share };
+}
+
+/** The same; null also where it cannot be made here. */
+export function momentOf(pictures: Pictures, look: Look): Moment | null {
+  const moment = momentOrWhy(pictures, look);
+  return typeof moment === 'string' ? null : moment;
 }
 
 /** A made picture and where it lies in a timeline's frame. */
@@ -95,7 +105,8 @@ export interface MadeFrame {
 /** What motion makes for a frame of a timeline; null where it makes nothing there, or what it makes is seen only when it is rendered. */
 export function madeAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): MadeFrame | null {
   const clip = segmentAt(timeline, frame)?.clip;
-  const cadence = clip?.fit === 'motion' ? cadenceOf(project, timeline, clip, known) : null;
+  // What an open shutter averages is seen only when it is rendered.
+  const cadence = clip?.fit === 'motion' && clip.shutter === 0 ? cadenceOf(project, timeline, clip, known) : null;
   if (!clip || !cadence) return null;
   const { source } = cadence;
   const moment = momentOf(picturesOf(project, source, known), lookOf(cadence, frame - clip.start));

@@ -1,7 +1,7 @@
 import { differenceRgba, mixLightRgba } from '@thawline/core/picture';
 import { useEffect, useRef, useState } from 'react';
 import { type Composed, draw as drawn, previewSize } from '../player/draw.js';
-import { isMade, type Look, momentOf, type Pictures } from '../player/looks.js';
+import { type Look, momentOrWhy, type Pictures, type Unseen } from '../player/looks.js';
 import { type MadePictures, PARTS } from '../player/made.js';
 import classes from './retime.module.css';
 
@@ -16,21 +16,22 @@ interface Props {
 
 const GAIN = 4;
 
+type State = 'ready' | 'making' | Unseen;
+
 /** What a frame shows one way, drawn; where that is not made yet, it says so and shows nothing in its place. */
 export function LookCanvas({ pictures, look, against, made, testId }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [state, setState] = useState<'ready' | 'making' | 'lost'>('making');
+  const [state, setState] = useState<State>('making');
   const looks = against ? [look, against] : [look];
   const seen = looks.map((l) => layersOf(pictures, l, made));
-  const lost = seen.some((layers) => layers === 'lost');
-  const waiting = seen.some((layers) => layers === 'making');
+  const why = (['lost', 'later', 'making'] as const).find((state) => seen.includes(state));
   const key = seen.map((layers) => (typeof layers === 'string' ? layers : layers.map(keyOf).join())).join();
   const first = pictures(look.picture);
-  const { width, height } = first ? previewSize(first) : { width: 2, height: 2 };
+  const { width, height } = typeof first === 'string' ? { width: 2, height: 2 } : previewSize(first);
   useEffect(() => {
     let wanted = true;
-    if (lost || waiting) {
-      setState(lost ? 'lost' : 'making');
+    if (why) {
+      setState(why);
       return undefined;
     }
     const draw = async (): Promise<void> => {
@@ -55,12 +56,13 @@ export function LookCanvas({ pictures, look, against, made, testId }: Props) {
     return () => {
       wanted = false;
     };
-  }, [key, lost, waiting, width, height]);
+  }, [key, why, width, height]);
   return (
     <div className={classes.look} data-state={state} data-testid={testId} data-picture={look.picture} data-share={look.share}>
       <canvas ref={canvas} width={width} height={height} hidden={state !== 'ready'} />
       {state === 'making' && <span>not made yet</span>}
-      {state === 'lost' && <span>{first ? 'cannot be shown' : 'seen when it is rendered'}</span>}
+      {state === 'lost' && <span>cannot be shown</span>}
+      {state === 'later' && <span>seen when it is rendered</span>}
     </div>
   );
 }
@@ -78,18 +80,19 @@ function keyOf(wanted: Wanted): string {
   return `${wanted.picture.key} ${wanted.opacity}`;
 }
 
-function layersOf(pictures: Pictures, look: Look, made: MadePictures): readonly Wanted[] | 'making' | 'lost' {
-  const moment = momentOf(pictures, look);
-  if (isMade(look)) {
-    if (!moment || made.isLost(moment)) return 'lost';
+function layersOf(pictures: Pictures, look: Look, made: MadePictures): readonly Wanted[] | 'making' | Unseen {
+  const moment = momentOrWhy(pictures, look);
+  if (typeof moment === 'string') return moment;
+  if (moment) {
+    if (made.isLost(moment)) return 'lost';
     const bitmap = made.get(moment)?.bitmap;
     return bitmap ? [{ bitmap, of: `${moment.from.key} ${moment.to.key} ${moment.share}`, opacity: 1 }] : 'making';
   }
   const picture = pictures(look.picture);
-  if (!picture) return 'lost';
+  if (typeof picture === 'string') return picture;
   if (look.way !== 'blend' || look.share === 0) return [{ picture, opacity: 1 }];
   const next = pictures(look.next);
-  if (!next) return 'lost';
+  if (typeof next === 'string') return next;
   const share = look.share / PARTS;
   if (look.mix === 'light') return [{ mixed: [picture, next], share, opacity: 1 }];
   return [

@@ -3,7 +3,7 @@ import { type ClipCadence, type FrameState, frameState, type Timeline } from '@t
 import { useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useProject } from '../api/project.js';
-import { lookOf, momentOf, type Pictures } from '../player/looks.js';
+import { lookOf, momentOf, momentOrWhy, type Pictures } from '../player/looks.js';
 import { type Moment, useMade } from '../player/made.js';
 import { keysOf } from '../shell/shortcuts.js';
 import { count, plural } from '../words.js';
@@ -78,7 +78,7 @@ export function MadeStrip({ timeline, cadence, pictures, n, onFrame }: Props) {
         </h2>
         <span className="quiet" data-testid="made-progress">
           {all.length === 0
-            ? frames.some((k) => frameState(cadence, k) === 'made')
+            ? frames.some((k) => momentOrWhy(pictures, lookOf(cadence, k)) === 'later')
               ? 'seen when it is rendered: motion makes pictures within it, too'
               : 'nothing is made by motion here'
             : known.length < all.length

@@ -12,11 +12,11 @@ const { floor, hypot, max, min, round, sqrt } = Math;
 /** Pictures are measured at about this width; heights follow the shape. */
 export const CHECK_WIDTH = 256;
 /**
- * FFmpeg averages in portions of eight samples. One in seven takes one portion, anything up to one in fifteen two: for 1920 that is a
- * twentieth of all that a check costs.
+ * FFmpeg's averaging is twice as quick at one in seven as at one in six, 7.5 or eight (measured: 0.5 against 1.1 to 1.4 ms for a picture of
+ * 1920x1080), which is a twentieth of all that a check of 1920 costs.
  */
-const ONE_PORTION = 7;
-const WORTH_IT = 9;
+const QUICK = 7;
+const QUICK_UP_TO = 9;
 /** Share of the blocks that counts: motion in a small part of the frame is motion. */
 const TOP_SHARE = 0.1;
 const COARSE_BLOCK = 8;
@@ -26,7 +26,7 @@ const MIX_FROM = 0.12;
 /** Size at which a picture is measured: CHECK_WIDTH wide at most, or a little more where that is cheaper; even, at least one block. */
 export function checkSize(width: number, height: number): { width: number; height: number } {
   const reduction = max(1, width / CHECK_WIDTH);
-  const scale = 1 / (reduction > ONE_PORTION && reduction < WORTH_IT ? ONE_PORTION : reduction);
+  const scale = 1 / (reduction > QUICK && reduction < QUICK_UP_TO ? QUICK : reduction);
   const even = (n: number): number => max(16, round((n * scale) / 2) * 2);
   return { width: even(width), height: even(height) };
 }

@@ -33,8 +33,8 @@ const PHASES = 40;
 const PIECE = 1000;
 const LEAST = 48;
 /**
- * Natural logarithm of what a beat has to be better than none. Of 35 all-new trial clips of 100 to 140 pictures none came
- * above 1.1; made ones reach 0 to 34, the more the longer they are (docs/accuracy.md).
+ * Natural logarithm of what a beat has to be better than none. Before rhythms were taken away, none of 35 all-new trial clips of 100
+ * to 140 pictures came above 1.1, and made ones reached 0 to 34; it grows with the length.
  */
 const LEAST_GAIN = 4;
 /** How often encoders treat pictures alike: what repeats so is theirs. */
@@ -67,7 +67,7 @@ export function findMade(changes: Changes, from: number, to: number, storedRate:
     // Change k belongs to picture k + 1.
     const [first, past] = [start === 0 ? 0 : start + 1, end + 1];
     if (last && last.to === first && abs(last.sourceRate / made.sourceRate - 1) < ALIKE)
-      found[found.length - 1] = { ...last, to: past, certainty: max(last.certainty, made.certainty) };
+      found[found.length - 1] = { ...last, to: past, certainty: min(last.certainty, made.certainty) };
     else found.push({ from: first, to: past, ...made });
   }
   return found;
