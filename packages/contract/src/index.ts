@@ -5,53 +5,24 @@ export { ERROR_CODES, errorSchema } from './errors.js';
 export { openapi } from './openapi.js';
 export type { Route, RouteName } from './routes.js';
 export { address, routes } from './routes.js';
-export type {
-  AlignedReply,
-  CacheReply,
-  ChangeReply,
-  CheckReply,
-  CheckSummary,
-  ComparisonReply,
-  ComparisonSummary,
-  FileState,
-  FolderReply,
-  HeldOutReply,
-  JobReply,
-  LoudnessReply,
-  OpenEditReply,
-  OutputsReply,
-  PanReply,
-  ProjectState,
-  ReceiptReply,
-  Region,
-  ScanReply,
-  ServerEvent,
-  TrialReply,
-} from './schemas.js';
+export type { CheckReply, CheckSummary, ComparisonReply, ComparisonSummary } from './schemas/checks.js';
+export { checkSchema, checkSummarySchema, comparisonSchema, timingSchema } from './schemas/checks.js';
+export type { FileState, FolderReply, ScanReply } from './schemas/files.js';
+export { addQuerySchema, findBodySchema, inPlaceBodySchema, scanBodySchema, uploadReplySchema } from './schemas/files.js';
+export type { JobReply, Region, ServerEvent } from './schemas/jobs.js';
+export { eventSchema, JOB_KINDS, JOB_STATES, jobSchema, startJobSchema } from './schemas/jobs.js';
+export type { AlignedReply, HeldOutReply, LoudnessReply, PanReply } from './schemas/measures.js';
+export { secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
+export type { ChangeReply, OpenEditReply, ProjectState } from './schemas/projects.js';
 export {
-  addQuerySchema,
   changeSchema,
-  checkSchema,
-  checkSummarySchema,
   commandBodySchema,
-  comparisonSchema,
-  eventSchema,
-  findBodySchema,
   frameRangeSchema,
-  inPlaceBodySchema,
-  JOB_KINDS,
-  JOB_STATES,
-  jobSchema,
   newProjectSchema,
   openEditBodySchema,
   projectStateSchema,
   projectSummarySchema,
-  receiptSchema,
   revisionSchema,
-  scanBodySchema,
-  secondsRangeSchema,
-  startJobSchema,
-  timingSchema,
-  uploadReplySchema,
-  waveFormSchema,
-} from './schemas.js';
+} from './schemas/projects.js';
+export type { CacheReply, OutputsReply, ReceiptReply, TrialReply } from './schemas/renders.js';
+export { receiptSchema } from './schemas/renders.js';

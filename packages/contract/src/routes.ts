@@ -1,45 +1,47 @@
 import { formSchema, idSchema, presetSchema } from '@thawline/project';
 import { z } from 'zod';
 import {
-  addQuerySchema,
-  alignedSchema,
-  cacheSchema,
-  changeSchema,
   checkSchema,
   checkSummarySchema,
-  commandBodySchema,
   comparisonSchema,
   comparisonSummarySchema,
+  reusedSchema,
+  timelineCheckSchema,
+  timingSchema,
+} from './schemas/checks.js';
+import {
+  addQuerySchema,
   fileStateSchema,
   findBodySchema,
   folderSchema,
-  frameRangeSchema,
-  heldOutSchema,
   inPlaceBodySchema,
-  jobSchema,
   ledgerSchema,
-  lossesSchema,
+  scanBodySchema,
+  scanReplySchema,
+  uploadReplySchema,
+} from './schemas/files.js';
+import { jobSchema, startJobSchema } from './schemas/jobs.js';
+import {
+  alignedSchema,
+  heldOutSchema,
   loudnessSchema,
+  panSchema,
+  secondsRangeSchema,
+  waveFormSchema,
+} from './schemas/measures.js';
+import {
+  changeSchema,
+  commandBodySchema,
+  frameRangeSchema,
+  lossesSchema,
   newProjectSchema,
   openEditBodySchema,
   openEditReplySchema,
-  outputsSchema,
-  panSchema,
   projectStateSchema,
   projectSummarySchema,
-  receiptSchema,
-  reusedSchema,
   revisionSchema,
-  scanBodySchema,
-  scanReplySchema,
-  secondsRangeSchema,
-  startJobSchema,
-  timelineCheckSchema,
-  timingSchema,
-  trialSchema,
-  uploadReplySchema,
-  waveFormSchema,
-} from './schemas.js';
+} from './schemas/projects.js';
+import { cacheSchema, outputsSchema, receiptSchema, trialSchema } from './schemas/renders.js';
 
 export interface Route {
   readonly method: 'get' | 'post' | 'delete';

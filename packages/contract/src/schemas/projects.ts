@@ -1,0 +1,65 @@
+import { commandSchema, documentSchema, idSchema, rateSchema } from '@thawline/project';
+import { z } from 'zod';
+
+/** Projects as they stand and as they change, and edit files. Shapes of what travels between browser and server. */
+
+export const projectSummarySchema = z.object({
+  id: idSchema,
+  name: z.string(),
+  sources: z.int(),
+  timelines: z.int(),
+  changedAt: z.string(),
+});
+
+/** A project as it stands. `version` grows by one with every change, undo and redo included. */
+export const projectStateSchema = z.object({
+  id: idSchema,
+  version: z.int(),
+  document: documentSchema,
+  undoLabel: z.string().nullable(),
+  redoLabel: z.string().nullable(),
+});
+export type ProjectState = z.infer<typeof projectStateSchema>;
+
+const patchSchema = z.object({
+  op: z.enum(['add', 'remove', 'replace']),
+  path: z.array(z.union([z.string(), z.number()])),
+  value: z.unknown().optional(),
+});
+
+/** A change as it was applied: patches take version - 1 to version. */
+export const changeSchema = z.object({
+  projectId: idSchema,
+  version: z.int(),
+  patches: z.array(patchSchema),
+  undoLabel: z.string().nullable(),
+  redoLabel: z.string().nullable(),
+});
+export type ChangeReply = z.infer<typeof changeSchema>;
+
+export const revisionSchema = z.object({ number: z.int(), label: z.string(), at: z.string(), undone: z.boolean() });
+
+/** An edit file as text. `rate` is what a CMX 3600 list counts in: it does not say so itself. */
+export const openEditBodySchema = z.object({
+  file: z.string().min(1).max(255),
+  text: z.string().max(30_000_000),
+  rate: rateSchema.nullable().default(null),
+});
+
+export const openEditReplySchema = z.object({
+  change: changeSchema,
+  timelineId: idSchema,
+  clips: z.int(),
+  /** What could not be taken as it stood, with its place; the rest was opened. */
+  troubles: z.array(z.object({ code: z.string(), place: z.string(), sentence: z.string() })),
+});
+export type OpenEditReply = z.infer<typeof openEditReplySchema>;
+
+export const lossesSchema = z.object({ losses: z.array(z.string()) });
+
+/** Frames, `to` not included. */
+export const frameRangeSchema = z.object({ from: z.coerce.number().int().min(0), to: z.coerce.number().int().min(1) });
+
+export const commandBodySchema = z.object({ command: commandSchema });
+
+export const newProjectSchema = z.object({ name: z.string().trim().min(1).max(120) });
