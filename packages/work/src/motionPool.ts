@@ -44,7 +44,6 @@ export class MotionPool {
   private pair = '';
   private turn = -1;
   private asked = 0;
-  private closed = false;
 
   constructor({ count, entry }: MotionThreads, data: MotionWorkerData) {
     this.threads = Array.from({ length: count }, () => {
@@ -55,7 +54,7 @@ export class MotionPool {
         thread.waiting.delete(id);
       });
       worker.once('error', (error: Error) => drop(thread, new JobError('crashed', error.message)));
-      worker.once('exit', () => drop(thread, new JobError(this.closed ? 'aborted' : 'crashed', 'the thread ended')));
+      worker.once('exit', () => drop(thread, new JobError('crashed', 'the thread ended')));
       return thread;
     });
   }
@@ -88,8 +87,9 @@ export class MotionPool {
     });
   }
 
+  /** What still waits is told at once that it was given up: a picture that is ready while its thread ends would settle it either way. */
   async close(): Promise<void> {
-    this.closed = true;
+    for (const thread of this.threads) drop(thread, new JobError('aborted', 'the pool was closed'));
     await Promise.all(this.threads.map(({ worker }) => worker.terminate()));
   }
 }
