@@ -1,9 +1,11 @@
 /** All that the one WASM file exports. Pointers are byte offsets into the memory it is given; src/heap.ts hands them out. */
 export { mixSums, shrink4, stepSums, widen } from './change';
-export { chooseVectors, fill32, fillMarked, likeness, padField, settleMarks, smoothVectors, unconfirmed } from './motion/field';
-export { carryVectors, makePlane, markHoles, weigh } from './motion/moment';
+export { fillMarked, settleMarks, unconfirmed } from './motion/confirm';
+export { chooseVectors, fill32, likeness, padField, smoothVectors } from './motion/field';
+export { carryVectors, markHoles, weigh } from './motion/moment';
 export { halve, narrow, padEdges8, padEdges16, place } from './motion/plane';
 export { searchPatches } from './motion/search';
+export { makeFours, makePairs, makePlane } from './motion/warp';
 export { extremes, means } from './window';
 
 /** First byte that is free for the caller. */

@@ -55,12 +55,17 @@ export interface Kernels {
   unconfirmed(
     u: number,
     v: number,
+    err: number,
     backU: number,
     backV: number,
+    backErr: number,
+    luma: number,
+    lumaStride: number,
     width: number,
     height: number,
     stride: number,
     marks: number,
+    work: number,
   ): void;
   fillMarked(
     u: number,
@@ -114,6 +119,42 @@ export interface Kernels {
   ): void;
   markHoles(who: number, marks: number, cost: number, length: number): number;
   weigh(who: number, cost: number, width: number, height: number, t: number, share: number, risk: number): number;
+  makeFours(
+    a: number,
+    b: number,
+    planeWidth: number,
+    planeHeight: number,
+    planeStride: number,
+    u: number,
+    v: number,
+    width: number,
+    height: number,
+    stride: number,
+    share: number,
+    t: number,
+    table: number,
+    out: number,
+    work: number,
+  ): void;
+  makePairs(
+    a: number,
+    a2: number,
+    b: number,
+    b2: number,
+    planeWidth: number,
+    planeHeight: number,
+    planeStride: number,
+    u: number,
+    v: number,
+    width: number,
+    stride: number,
+    share: number,
+    t: number,
+    table: number,
+    out: number,
+    out2: number,
+    work: number,
+  ): void;
   makePlane(
     a: number,
     b: number,

@@ -49,13 +49,13 @@ export function liesOf(layout: PixelLayout): Lie[] {
 }
 
 /**
- * Two pictures show different things where hardly any vector is confirmed, or what vectors leave over is nearly as much as there
- * is: a cut.
+ * Two pictures show different things where hardly any vector is confirmed; where few are, if what vectors leave over is much of
+ * what there is: a cut.
  * @param confirmed share of vectors that the other field confirms, both ways
  * @param left mean difference after motion, still mean difference without it, in 8-bit steps
  */
 export function isCut(confirmed: number, left: number, still: number): boolean {
-  return still > 8 && confirmed < 0.35 && left > 0.3 * still;
+  return still > 8 && (confirmed < 0.25 || (confirmed < 0.35 && left > 0.3 * still));
 }
 
 /** The engine as it reads best: what the kernels do, and what they are compared with. Slow. */
@@ -123,7 +123,10 @@ export class ReferenceMotion implements MotionEngine {
   private estimate(): NonNullable<ReferenceMotion['pair']> {
     const [a, b] = this.pictures.map((p) => p.levels) as [readonly Plane[], readonly Plane[]];
     const fields: [Field, Field] = [this.flow(a, b), this.flow(b, a)];
-    const marks: [Uint8Array, Uint8Array] = [unconfirmed(fields[0], fields[1]), unconfirmed(fields[1], fields[0])];
+    const marks: [Uint8Array, Uint8Array] = [
+      unconfirmed(fields[0], fields[1], a[1] as Plane),
+      unconfirmed(fields[1], fields[0], b[1] as Plane),
+    ];
     const cut = this.cutBetween(fields, marks);
     fillMarked(fields[0], marks[0], a[1] as Plane);
     fillMarked(fields[1], marks[1], b[1] as Plane);
@@ -136,7 +139,7 @@ export class ReferenceMotion implements MotionEngine {
     let patches: Patches | null = null;
     let commons: readonly Vector[] = [];
     for (let level = a.length - 1; level >= 1; level--) {
-      patches = searchPatches(a[level] as Plane, b[level] as Plane, patches, commons, farAt(level));
+      patches = searchPatches(a[level] as Plane, b[level] as Plane, patches, commons, farAt(level, a.length - 1));
       commons = commonVectors(patches);
     }
     return smoothVectors(chooseVectors(a[1] as Plane, b[1] as Plane, patches as Patches));

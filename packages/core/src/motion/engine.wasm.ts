@@ -56,6 +56,7 @@ export class KernelMotion implements MotionEngine {
   private readonly patches: readonly [number, number];
   private readonly common: number;
   private readonly work: number;
+  private readonly places: number;
   private readonly table: number;
   private readonly sums: number;
   private readonly out: number;
@@ -84,6 +85,7 @@ export class KernelMotion implements MotionEngine {
     this.patches = [heap.take(most), heap.take(most)];
     this.common = heap.take(COMMONS * 16);
     this.work = heap.take(1024);
+    this.places = heap.take((finest.width + 3) * 16);
     this.table = heap.take(TAPS.length * 2);
     this.sums = heap.take(24);
     this.out = heap.take(this.bytes);
@@ -142,23 +144,42 @@ export class KernelMotion implements MotionEngine {
     const total = kernels.weigh(who, cost, width, height, t, share, risks);
     // Prices are needed no more: the sweeps may have their place.
     if (holes > 0) kernels.fillMarked(spare.u, spare.v, width, height, stride, spare.marks, 0, 0, cost);
-    let to = this.out;
-    this.lies.forEach(({ shiftX, shiftY, scaleX, scaleY }, i) => {
-      const [p, q] = [a.planes[i] as Place, b.planes[i] as Place];
-      const { bytes } = this.layout;
-      kernels.makePlane(
-        ...([p.at, q.at, p.width, p.height, p.stride, bytes, this.most] as const),
-        ...([spare.u, spare.v, width, height, stride, share] as const),
-        ...([shiftX, shiftY, scaleX, scaleY, t, this.table, to] as const),
-      );
-      to += p.width * p.height * bytes;
-    });
+    this.warp(t);
     out.set(heap.u8(this.out, this.bytes));
     return { certainty: certaintyOf(total / n), moved: true };
   }
 
   risk(): Float32Array {
     return this.heap.f32(this.risks, this.size.width * this.size.height);
+  }
+
+  /** Makes the planes of the moment that the spare field and the shares say: the usual kinds by kernels of their own. */
+  private warp(t: number): void {
+    const { heap, size, spare, share, layout, table } = this;
+    const { kernels } = heap;
+    const [a, b] = this.slots.map((slot) => slot.planes) as [readonly Place[], readonly Place[]];
+    const { width, height, stride } = size;
+    let to = this.out;
+    for (let i = 0; i < a.length; i++) {
+      const [p, q] = [a[i] as Place, b[i] as Place];
+      const { shiftX, shiftY, scaleX, scaleY } = this.lies[i] as Lie;
+      const plane = [p.width, p.height, p.stride] as const;
+      const bytes = p.width * p.height * layout.bytes;
+      if (layout.bytes === 1 && shiftX === 1 && shiftY === 1) {
+        const field = [spare.u, spare.v, width, height, stride, share] as const;
+        kernels.makeFours(p.at, q.at, ...plane, ...field, t, table, to, this.places);
+      } else if (layout.bytes === 1 && shiftX === 0 && shiftY === 0) {
+        const [p2, q2] = [a[i + 1] as Place, b[i + 1] as Place];
+        const field = [spare.u, spare.v, width, stride, share] as const;
+        kernels.makePairs(p.at, p2.at, q.at, q2.at, ...plane, ...field, t, table, to, to + bytes, this.places);
+        return;
+      } else {
+        const field = [spare.u, spare.v, width, height, stride, share] as const;
+        const lie = [shiftX, shiftY, scaleX, scaleY] as const;
+        kernels.makePlane(p.at, q.at, ...plane, layout.bytes, this.most, ...field, ...lie, t, table, to);
+      }
+      to += bytes;
+    }
   }
 
   /** Both fields between the two pictures. @returns whether they show different things */
@@ -170,9 +191,10 @@ export class KernelMotion implements MotionEngine {
     this.flow(a, b, fields[0]);
     this.flow(b, a, fields[1]);
     const [f, g] = fields;
-    kernels.unconfirmed(f.u, f.v, g.u, g.v, width, height, stride, f.marks);
-    kernels.unconfirmed(g.u, g.v, f.u, f.v, width, height, stride, g.marks);
     const [one, other] = [a.levels[1] as Level, b.levels[1] as Level];
+    const sizes = [width, height, stride] as const;
+    kernels.unconfirmed(f.u, f.v, f.err, g.u, g.v, g.err, one.at, one.stride, ...sizes, f.marks, this.work);
+    kernels.unconfirmed(g.u, g.v, g.err, f.u, f.v, f.err, other.at, other.stride, ...sizes, g.marks, this.work);
     kernels.likeness(f.err, stride, one.at, other.at, width, height, one.stride, f.marks, g.marks, sums);
     const [left, still, confirmed] = heap.f64(sums, 3) as unknown as [number, number, number];
     const n = width * height;
@@ -198,7 +220,7 @@ export class KernelMotion implements MotionEngine {
         ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
         ...([at, at + 4 * n, at + 8 * n, at + 12 * n] as const),
         ...([before ? (patches[(turn + 1) & 1] as number) : 0, before?.columns ?? 0, before?.rows ?? 0] as const),
-        ...([this.common, commons, this.work, farAt(k)] as const),
+        ...([this.common, commons, this.work, farAt(k, from.levels.length - 1)] as const),
       );
       const part = (i: number): Float32Array => heap.f32(at + i * 4 * n, n);
       if (k > 1) {

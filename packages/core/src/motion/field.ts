@@ -42,7 +42,24 @@ export function emptyField(width: number, height: number): Field {
   };
 }
 
-/** Each sample takes the vector of a patch around it (its own four, and their neighbours within REACH) that fits best over a window of 5x5. */
+/** Patches around that differ by less than this, across and down together, have nothing to settle. */
+const PEACE = 0.75;
+
+/** Whether the eight patches around have the same vector, nearly. Patches at the frame's edge never do: theirs reach to it. */
+function atPeace({ columns, rows, u, v }: Patches, c: number, r: number): boolean {
+  if (c === 0 || r === 0 || c === columns - 1 || r === rows - 1) return false;
+  const own = r * columns + c;
+  for (let j = -1; j <= 1; j++) {
+    for (let i = -1; i <= 1; i++) {
+      const k = own + j * columns + i;
+      const across = abs(fround((u[k] as number) - (u[own] as number)));
+      if (fround(across + abs(fround((v[k] as number) - (v[own] as number)))) >= PEACE) return false;
+    }
+  }
+  return true;
+}
+
+/** Each sample takes the vector of a patch around it (its own four, and their neighbours within REACH) that fits best over a window of 5x5; of patches at peace only their middle counts. */
 export function chooseVectors(a: Plane, b: Plane, patches: Patches): Field {
   const out = emptyField(a.width, a.height);
   const side = SIDE + 2 * REACH;
@@ -64,8 +81,10 @@ export function chooseVectors(a: Plane, b: Plane, patches: Patches): Field {
           diff[j * wide + i] = abs(between(b, ix + i, iy + j, fx, fy) - ((a.data[row + i] as number) << 4)) >> 2;
         }
       }
-      for (let j = 0; j < side; j++) {
-        for (let i = 0; i < side; i++) {
+      // Its own 4x4 samples, or all that it reaches.
+      const first = atPeace(patches, c, r) ? REACH + 2 : 0;
+      for (let j = first; j < side - first; j++) {
+        for (let i = first; i < side - first; i++) {
           const inside = i >= REACH && i < REACH + SIDE && j >= REACH && j < REACH + SIDE;
           let sum = inside ? 0 : OUTSIDE;
           for (let q = 0; q < 5; q++) for (let p = 0; p < 5; p++) sum += diff[(j + q) * wide + i + p] as number;
@@ -109,15 +128,50 @@ export function smoothVectors(field: Field): Field {
   return next;
 }
 
-/** @returns for each sample, without margins: 0 confirmed, 1 the way there and back does not close (covered there, or changed), 2 the way leads out of the frame */
-export function unconfirmed(field: Field, back: Field): Uint8Array {
+/** A slip is shorter than this, in samples. */
+const SLIP = 16;
+/** A slip is believed this far inside the frame, in samples: at its edge most that is seen goes out of it. */
+const EDGE = 2;
+/** Share of the slopes' squares that may lie along a slip. */
+const ALONG = 0.1;
+/** What may be left over there and back together, in hundredths of steps, for each step of the slopes' root of squares. */
+const FITS = 8;
+
+/**
+ * Whether a way that does not close slipped along a line or an edge, where nothing holds a vector (the aperture problem): both
+ * ways fit well, and there is hardly a slope along the slip in 5x5 samples of luma.
+ * @param left what is left over of both ways, in hundredths
+ */
+function slipped(luma: Plane, x: number, y: number, ex: number, ey: number, left: number): boolean {
+  const long = ex * ex + ey * ey;
+  if (!(long < SLIP * SLIP)) return false;
+  let [along, all] = [0, 0];
+  for (let j = y - 2; j <= y + 2; j++) {
+    for (let i = x - 2; i <= x + 2; i++) {
+      const at = luma.at + j * luma.stride + i;
+      const gx = (luma.data[at + 1] as number) - (luma.data[at - 1] as number);
+      const gy = (luma.data[at + luma.stride] as number) - (luma.data[at - luma.stride] as number);
+      along += (gx * ex + gy * ey) ** 2;
+      all += gx * gx + gy * gy;
+    }
+  }
+  return along < ALONG * all * long && left * left < FITS * FITS * all;
+}
+
+/**
+ * @param luma the picture the field begins in
+ * @returns for each sample, without margins: 0 confirmed, 1 the way there and back does not close (covered there, or changed), 2 the way leads out of the frame
+ */
+export function unconfirmed(field: Field, back: Field, luma: Plane): Uint8Array {
   const { width, height, stride, at } = field;
   const marks = new Uint8Array(width * height);
+  const isInside = (x: number, y: number, by: number): boolean =>
+    x >= by && y >= by && x <= width - 1 - by && y <= height - 1 - by;
   const bilinear = (data: Float32Array, x: number, y: number): number => {
     const [ix, iy] = [floor(x), floor(y)];
-    const i = at + min(height - 1, iy) * stride;
+    const i = at + iy * stride;
     const below = at + min(height - 1, iy + 1) * stride;
-    const [l, r] = [min(width - 1, ix), min(width - 1, ix + 1)];
+    const [l, r] = [ix, min(width - 1, ix + 1)];
     const top = (data[i + l] as number) + ((data[i + r] as number) - (data[i + l] as number)) * (x - ix);
     const bottom = (data[below + l] as number) + ((data[below + r] as number) - (data[below + l] as number)) * (x - ix);
     return top + (bottom - top) * (y - iy);
@@ -127,15 +181,20 @@ export function unconfirmed(field: Field, back: Field): Uint8Array {
       const i = at + y * stride + x;
       const [u, v] = [field.u[i] as number, field.v[i] as number];
       const [px, py] = [x + u, y + v];
-      if (px < -0.5 || py < -0.5 || px > width - 0.5 || py > height - 0.5) {
+      if (!isInside(px, py, -0.5)) {
         marks[y * width + x] = 2;
         continue;
       }
-      const bu = bilinear(back.u, max(0, px), max(0, py));
-      const bv = bilinear(back.v, max(0, px), max(0, py));
-      const off = (u + bu) ** 2 + (v + bv) ** 2;
+      const [qx, qy] = [max(0, min(width - 1, px)), max(0, min(height - 1, py))];
+      const bu = bilinear(back.u, qx, qy);
+      const bv = bilinear(back.v, qx, qy);
+      const [ex, ey] = [u + bu, v + bv];
       // Sundaram, Brox and Keutzer 2010, "Dense point trajectories by GPU-accelerated large displacement optical flow".
-      if (off > 0.25 + 0.01 * (u * u + v * v + bu * bu + bv * bv)) marks[y * width + x] = 1;
+      if (ex * ex + ey * ey <= 0.25 + 0.01 * (u * u + v * v + bu * bu + bv * bv)) continue;
+      const left = (field.err[i] as number) + (back.err[at + floor(qy + 0.5) * stride + floor(qx + 0.5)] as number);
+      // Where the way back from there would lead out of the frame from here, what is there says nothing of here.
+      if (isInside(x - bu, y - bv, EDGE) && slipped(luma, x, y, ex, ey, left)) continue;
+      marks[y * width + x] = 1;
     }
   }
   return marks;
@@ -143,7 +202,7 @@ export function unconfirmed(field: Field, back: Field): Uint8Array {
 
 /**
  * Gives each marked sample the vector of the unmarked one to which it is joined by the least change of light: what is covered in
- * the other picture moves with the ground it belongs to, not with what covers it. Distances by two sweeps each way. Without luma
+ * the other picture moves with the ground it belongs to, not with what covers it. Distances by one sweep down and one up. Without luma
  * the nearest one counts. The field is changed.
  */
 export function fillMarked(field: Field, marks: Uint8Array, luma: Plane | null): void {
@@ -159,24 +218,22 @@ export function fillMarked(field: Field, marks: Uint8Array, luma: Plane | null):
     u[at + y * stride + x] = u[at + ny * stride + nx] as number;
     v[at + y * stride + x] = v[at + ny * stride + nx] as number;
   };
-  for (let pass = 0; pass < 2; pass++) {
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        if (!marks[y * width + x]) continue;
-        join(x, y, -1, 0);
-        join(x, y, 0, -1);
-        join(x, y, -1, -1);
-        join(x, y, 1, -1);
-      }
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      if (!marks[y * width + x]) continue;
+      join(x, y, -1, 0);
+      join(x, y, 0, -1);
+      join(x, y, -1, -1);
+      join(x, y, 1, -1);
     }
-    for (let y = height - 1; y >= 0; y--) {
-      for (let x = width - 1; x >= 0; x--) {
-        if (!marks[y * width + x]) continue;
-        join(x, y, 1, 0);
-        join(x, y, 0, 1);
-        join(x, y, 1, 1);
-        join(x, y, -1, 1);
-      }
+  }
+  for (let y = height - 1; y >= 0; y--) {
+    for (let x = width - 1; x >= 0; x--) {
+      if (!marks[y * width + x]) continue;
+      join(x, y, 1, 0);
+      join(x, y, 0, 1);
+      join(x, y, 1, 1);
+      join(x, y, -1, 1);
     }
   }
 }

@@ -1,22 +1,32 @@
 import { between, PAD, type Plane, weight15 } from './plane.js';
 
-const { abs, floor, max, min } = Math;
+const { abs, ceil, floor, max, min } = Math;
 
 /** Patches are squares of this side, every STEP samples, in samples of their level. */
 export const SIDE = 8;
 export const STEP = 4;
-const ITERATIONS = 6;
+const ITERATIONS = 4;
 /** Added to the slopes' squares: where there is no detail, vectors stay where they began. */
 const DAMPING = 2.56;
+/** And this share of them: along a line or an edge, where next to nothing holds a vector, it stays where it began, too, there and back alike. */
+const STIFF = 0.02;
+/** A step shorter than this, across and down together, is taken on trust. */
+const TRUSTED = 0.08;
 /** What a common vector costs more than one of the neighbourhood, as a sum of squared differences. */
 const STRANGER = 64;
 /** A candidate with less than this sum of squared differences (4 a sample) is good enough to go down from. */
 const GOOD = 256;
 /** A sum of squared differences (16 a sample) that wants to be explained, where it is a quarter of the slopes' squares, too. */
 const UNEXPLAINED = 1024;
+/** What is found far away is taken where it leaves less than this share. */
+const FOUND = 0.25;
 
-/** How far a level's patches that nothing explains are looked for, in its samples: at one level, 64 pixels. */
-export const farAt = (level: number): number => (level === 2 ? 16 : 0);
+/**
+ * How far a level's patches that nothing explains are looked for, in its samples: at the coarsest as good as everywhere, since what
+ * is not found there by going down from where it stood is found at no finer one; and 64 pixels at one finer level. Small pictures
+ * have no level so coarse that what moved is told from what merely looks like it.
+ */
+export const farAt = (level: number, coarsest: number): number => (level === coarsest && level > 2 ? 32 : level === 2 ? 16 : 0);
 /** How many common vectors of a level are tried at the next one. */
 export const COMMONS = 5;
 
@@ -66,8 +76,8 @@ export function searchPatches(a: Plane, b: Plane, before: Patches | null, common
   const template = new Int32Array(SIDE * SIDE);
   const gx = new Int32Array(SIDE * SIDE);
   const gy = new Int32Array(SIDE * SIDE);
-  // A picture in which much is unexplained is none of small things.
-  let searches = far > 0 ? n >> 4 : 0;
+  // A picture in which much is unexplained is none of small things; at the coarsest level it may have moved far.
+  let searches = far === 0 ? 0 : before ? n >> 4 : n;
   const laid: Laid = { errors: 0, alongX: 0, alongY: 0 };
   const sums = { x: 0, y: 0 };
 
@@ -126,42 +136,48 @@ export function searchPatches(a: Plane, b: Plane, before: Patches | null, common
         down = { ...laid };
         if (best < GOOD) break;
       }
-      const det = (xx + DAMPING) * (yy + DAMPING) - xy * xy;
-      let [fromU, fromV] = [bestU, bestV];
-      for (const round of [0, 1]) {
-        let [cu, cv] = [bestU, bestV];
-        best = down.errors;
+      const damping = DAMPING + STIFF * (xx + yy);
+      const det = (xx + damping) * (yy + damping) - xy * xy;
+      const descend = (): void => {
+        const [fromU, fromV] = [bestU, bestV];
         for (let i = 0; i < ITERATIONS; i++) {
-          const du = ((yy + DAMPING) * down.alongX - xy * down.alongY) / det;
-          const dv = ((xx + DAMPING) * down.alongY - xy * down.alongX) / det;
-          cu -= du;
-          cv -= dv;
-          if (abs(cu - fromU) > SIDE || abs(cv - fromV) > SIDE) break;
+          const du = ((yy + damping) * down.alongX - xy * down.alongY) / det;
+          const dv = ((xx + damping) * down.alongY - xy * down.alongX) / det;
+          const [cu, cv] = [bestU - du, bestV - dv];
+          if (abs(du) + abs(dv) < TRUSTED) {
+            [bestU, bestV] = [cu, cv];
+            return;
+          }
+          if (abs(cu - fromU) > SIDE || abs(cv - fromV) > SIDE) return;
           lay(x0 + cu, y0 + cv);
-          if (laid.errors >= best) break;
+          if (laid.errors >= best) return;
           [best, bestU, bestV] = [laid.errors, cu, cv];
           down = { ...laid };
-          if (abs(du) + abs(dv) < 0.02) break;
         }
-        // What nothing explains is looked for all around, once: small things that go their own way.
-        if (round === 1 || searches === 0 || best < UNEXPLAINED || best < 0.25 * (xx + yy)) break;
+      };
+      best = down.errors;
+      descend();
+      // What nothing explains is looked for all around, once: small things that go their own way.
+      if (searches > 0 && best >= UNEXPLAINED && best >= 0.25 * (xx + yy)) {
         searches--;
-        let least = 0.25 * best;
-        let found = false;
-        for (let fv = -far; fv <= far; fv += 2) {
-          if (y0 + fv < 0 || y0 + fv > a.height - SIDE) continue;
-          for (let fu = -far; fu <= far; fu += 2) {
-            if (x0 + fu < 0 || x0 + fu > a.width - SIDE) continue;
-            lay(x0 + fu, y0 + fv);
-            if (laid.errors >= least) continue;
-            least = laid.errors;
-            found = true;
-            [fromU, fromV] = [fu, fv];
-            down = { ...laid };
+        const was = [best, bestU, bestV] as const;
+        let nearest = Number.POSITIVE_INFINITY;
+        const look = (fromU: number, toU: number, fromV: number, toV: number, by: number): void => {
+          for (let fv = max(fromV, -y0); fv <= min(toV, a.height - SIDE - y0); fv += by) {
+            for (let fu = max(fromU, -x0); fu <= min(toU, a.width - SIDE - x0); fu += by) {
+              lay(x0 + fu, y0 + fv);
+              if (ceil(laid.errors) >= nearest) continue;
+              nearest = ceil(laid.errors);
+              best = laid.errors;
+              [bestU, bestV] = [fu, fv];
+              down = { ...laid };
+            }
           }
-        }
-        if (!found) break;
-        [bestU, bestV] = [fromU, fromV];
+        };
+        look(-far, far, -far, far, 2);
+        look(bestU - 1, bestU + 1, bestV - 1, bestV + 1, 1);
+        descend();
+        if (best > FOUND * was[0]) [best, bestU, bestV] = was;
       }
       const own = r * columns + c;
       out.u[own] = bestU;

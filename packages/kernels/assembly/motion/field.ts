@@ -16,6 +16,88 @@ function fiveAcross(at: usize): v128 {
   );
 }
 
+/** Patches around that differ by less than this across and down together have nothing to settle. */
+const PEACE: f32 = 0.75;
+
+function apart(u: usize, v: usize, by: i32): f32 {
+  const at = (<usize>by) << 2;
+  return Mathf.abs(load<f32>(u + at) - load<f32>(u)) + Mathf.abs(load<f32>(v + at) - load<f32>(v));
+}
+
+/** Whether the eight patches around have the same vector, nearly. */
+function agreed(u: usize, v: usize, columns: i32): bool {
+  return (
+    apart(u, v, -1) < PEACE &&
+    apart(u, v, 1) < PEACE &&
+    apart(u, v, -columns) < PEACE &&
+    apart(u, v, columns) < PEACE &&
+    apart(u, v, -columns - 1) < PEACE &&
+    apart(u, v, -columns + 1) < PEACE &&
+    apart(u, v, columns - 1) < PEACE &&
+    apart(u, v, columns + 1) < PEACE
+  );
+}
+
+/** The four by four samples in the middle of a patch take its vector, unless a farther one fits better already. */
+function inPeace(
+  a: usize,
+  b: usize,
+  width: i32,
+  height: i32,
+  stride: i32,
+  x0: i32,
+  y0: i32,
+  pu: f32,
+  pv: f32,
+  u: usize,
+  v: usize,
+  err: usize,
+  fieldStride: i32,
+  work: usize,
+): void {
+  const cx = max<f64>(2 - PAD, min<f64>(<f64>(width + PAD - 27), <f64>x0 + <f64>pu));
+  const cy = max<f64>(2 - PAD, min<f64>(<f64>(height + PAD - 19), <f64>y0 + <f64>pv));
+  const ix = <i32>Math.floor(cx);
+  const iy = <i32>Math.floor(cy);
+  const fx = i16x8.splat(<i16>min<i32>(32767, <i32>((cx - <f64>ix) * 32768)));
+  const fy = i16x8.splat(<i16>min<i32>(32767, <i32>((cy - <f64>iy) * 32768)));
+  let from = b + <usize>(iy * stride + ix);
+  let to = a + <usize>(y0 * stride + x0);
+  let top = across(from, fx);
+  for (let j = 0; j < SIDE; j++) {
+    from += <usize>stride;
+    const bottom = across(from, fx);
+    const here = i16x8.add(top, i16x8.q15mulr_sat_s(i16x8.sub(bottom, top), fy));
+    v128.store(work + ((<usize>j) << 4), i16x8.shr_u(i16x8.abs(i16x8.sub(here, i16x8.shl(v128.load8x8_u(to), 4))), 2));
+    to += <usize>stride;
+    top = bottom;
+  }
+  const line = work + 768;
+  const u4 = f32x4.splat(pu);
+  const v4 = f32x4.splat(pv);
+  for (let j = 0; j < 4; j++) {
+    const row = work + ((<usize>j) << 4);
+    v128.store(
+      line,
+      i16x8.add(
+        i16x8.add(i16x8.add(v128.load(row), v128.load(row, 16)), i16x8.add(v128.load(row, 32), v128.load(row, 48))),
+        v128.load(row, 64),
+      ),
+    );
+    const e = fiveAcross(line);
+    const at = (y0 + 2 + j) * fieldStride + x0 + 2;
+    const errAt = err + ((<usize>at) << 1);
+    const was = v128.load64_zero(errAt);
+    const less = i16x8.lt_s(e, was);
+    v128.store64_lane(errAt, v128.bitselect(e, was, less), 0);
+    const wide = i32x4.extend_low_i16x8_s(less);
+    const uAt = u + ((<usize>at) << 2);
+    const vAt = v + ((<usize>at) << 2);
+    v128.store(uAt, v128.bitselect(u4, v128.load(uAt), wide));
+    v128.store(vAt, v128.bitselect(v4, v128.load(vAt), wide));
+  }
+}
+
 /**
  * Each sample takes the vector of a patch near it that fits best over a window of 5x5.
  * @param u, v f32 fields, err u16 field (sums of 25 differences of 10 bits), all with margins, written; first samples
@@ -49,6 +131,10 @@ export function chooseVectors(
       const own = (<usize>(r * columns + c)) << 2;
       const pu = load<f32>(patchU + own);
       const pv = load<f32>(patchV + own);
+      if (r > 0 && c > 0 && r < rows - 1 && c < columns - 1 && agreed(patchU + own, patchV + own, columns)) {
+        inPeace(a, b, width, height, stride, c * 4, r * 4, pu, pv, u, v, err, fieldStride, work);
+        continue;
+      }
       const x0 = max(0, min(width - SIDE, c * 4)) - REACH;
       const y0 = max(0, min(height - SIDE, r * 4)) - REACH;
       const cx = max<f64>(2 - PAD, min<f64>(<f64>(width + PAD - 27), <f64>(x0 - 2) + <f64>pu));
@@ -140,152 +226,42 @@ export function padField(at: usize, width: i32, height: i32, stride: i32): void 
 export function smoothVectors(u: usize, v: usize, width: i32, height: i32, stride: i32, toU: usize, toV: usize): void {
   const line = ((<usize>stride) << 2) * 2;
   const agree = f32x4.splat(1.5);
+  const one = f32x4.splat(1);
+  const two = f32x4.splat(2);
   for (let y = 0; y < height; y++) {
     const row = (<usize>(y * stride)) << 2;
     for (let x = 0; x < width; x += 4) {
       const at = row + ((<usize>x) << 2);
       const u0 = v128.load(u + at);
       const v0 = v128.load(v + at);
-      let su = f32x4.mul(u0, f32x4.splat(4));
-      let sv = f32x4.mul(v0, f32x4.splat(4));
-      let sw = f32x4.splat(4);
-      for (let k = 0; k < 9; k++) {
-        if (k === 4) continue;
-        const j = k / 3;
-        const i = k - 3 * j;
-        const off = at + <usize>j * line - line + ((<usize>i) << 3) - 8;
-        const un = v128.load(u + off);
-        const vn = v128.load(v + off);
-        const near = f32x4.lt(f32x4.add(f32x4.abs(f32x4.sub(un, u0)), f32x4.abs(f32x4.sub(vn, v0))), agree);
-        const weight = v128.and(near, f32x4.splat(i === 1 || j === 1 ? 2 : 1));
-        su = f32x4.add(su, f32x4.mul(un, weight));
-        sv = f32x4.add(sv, f32x4.mul(vn, weight));
-        sw = f32x4.add(sw, weight);
+      let su = f32x4.splat(0);
+      let sv = f32x4.splat(0);
+      let sw = f32x4.splat(0);
+      // Weights (1, 2, 1) across and down: of the sample itself four.
+      for (let j = 0; j < 3; j++) {
+        const off = at + <usize>j * line - line;
+        const ul = v128.load(u + off - 8);
+        const vl = v128.load(v + off - 8);
+        const um = v128.load(u + off);
+        const vm = v128.load(v + off);
+        const ur = v128.load(u + off, 8);
+        const vr = v128.load(v + off, 8);
+        const left = v128.and(f32x4.lt(f32x4.add(f32x4.abs(f32x4.sub(ul, u0)), f32x4.abs(f32x4.sub(vl, v0))), agree), one);
+        const middle = v128.and(f32x4.lt(f32x4.add(f32x4.abs(f32x4.sub(um, u0)), f32x4.abs(f32x4.sub(vm, v0))), agree), two);
+        const right = v128.and(f32x4.lt(f32x4.add(f32x4.abs(f32x4.sub(ur, u0)), f32x4.abs(f32x4.sub(vr, v0))), agree), one);
+        const down = j === 1 ? two : one;
+        su = f32x4.add(
+          su,
+          f32x4.mul(down, f32x4.add(f32x4.add(f32x4.mul(ul, left), f32x4.mul(um, middle)), f32x4.mul(ur, right))),
+        );
+        sv = f32x4.add(
+          sv,
+          f32x4.mul(down, f32x4.add(f32x4.add(f32x4.mul(vl, left), f32x4.mul(vm, middle)), f32x4.mul(vr, right))),
+        );
+        sw = f32x4.add(sw, f32x4.mul(down, f32x4.add(f32x4.add(left, middle), right)));
       }
       v128.store(toU + at, f32x4.div(su, sw));
       v128.store(toV + at, f32x4.div(sv, sw));
-    }
-  }
-}
-
-function between(field: usize, at: usize, line: usize, fx: f32, fy: f32): f32 {
-  const a = load<f32>(field + at);
-  const b = load<f32>(field + at, 4);
-  const c = load<f32>(field + at + line);
-  const d = load<f32>(field + at + line, 4);
-  const top = a + (b - a) * fx;
-  return top + (c + (d - c) * fx - top) * fy;
-}
-
-/**
- * Which vectors the other field does not confirm: 1 where the way there and back does not close, 2 where it leads out of the frame.
- * @param marks u8 field without margins, width a row, written
- */
-export function unconfirmed(
-  u: usize,
-  v: usize,
-  backU: usize,
-  backV: usize,
-  width: i32,
-  height: i32,
-  stride: i32,
-  marks: usize,
-): void {
-  const line = (<usize>stride) << 2;
-  const right = <f32>width - 0.5;
-  const bottom = <f32>height - 0.5;
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const at = (<usize>(y * stride + x)) << 2;
-      const du = load<f32>(u + at);
-      const dv = load<f32>(v + at);
-      const px = <f32>x + du;
-      const py = <f32>y + dv;
-      let mark: u8 = 0;
-      if (!(px >= -0.5 && py >= -0.5 && px <= right && py <= bottom)) mark = 2;
-      else {
-        const qx = max<f32>(0, px);
-        const qy = max<f32>(0, py);
-        const ix = <i32>qx;
-        const iy = <i32>qy;
-        const there = (<usize>(iy * stride + ix)) << 2;
-        const bu = between(backU, there, line, qx - <f32>ix, qy - <f32>iy);
-        const bv = between(backV, there, line, qx - <f32>ix, qy - <f32>iy);
-        const off = (du + bu) * (du + bu) + (dv + bv) * (dv + bv);
-        if (off > <f32>0.25 + <f32>0.01 * (du * du + dv * dv + bu * bu + bv * bv)) mark = 1;
-      }
-      store<u8>(marks + <usize>(y * width + x), mark);
-    }
-  }
-}
-
-function join(
-  u: usize,
-  v: usize,
-  cost: usize,
-  luma: usize,
-  lumaStride: i32,
-  stride: i32,
-  width: i32,
-  x: i32,
-  y: i32,
-  dx: i32,
-  dy: i32,
-  plain: bool,
-): void {
-  const i = (<usize>(y * width + x)) << 2;
-  const j = (<usize>((y + dy) * width + x + dx)) << 2;
-  let price = load<i32>(cost + j) + 1;
-  if (!plain) {
-    const at = luma + <usize>(y * lumaStride + x);
-    price += abs(<i32>load<u8>(at) - <i32>load<u8>(at + <usize>(dy * lumaStride + dx)));
-  }
-  if (price >= load<i32>(cost + i)) return;
-  store<i32>(cost + i, price);
-  const to = (<usize>(y * stride + x)) << 2;
-  const from = (<usize>((y + dy) * stride + x + dx)) << 2;
-  store<f32>(u + to, load<f32>(u + from));
-  store<f32>(v + to, load<f32>(v + from));
-}
-
-/**
- * Gives each marked sample the vector of the unmarked one that it is joined to by the least change of light (a geodesic
- * distance by sweeps). With luma 0 the nearest one.
- * @param cost i32, width * height, written
- */
-export function fillMarked(
-  u: usize,
-  v: usize,
-  width: i32,
-  height: i32,
-  stride: i32,
-  marks: usize,
-  luma: usize,
-  lumaStride: i32,
-  cost: usize,
-): void {
-  const plain = luma === 0;
-  for (let i = 0; i < width * height; i++) store<i32>(cost + ((<usize>i) << 2), load<u8>(marks + <usize>i) === 0 ? 0 : 1 << 29);
-  for (let pass = 0; pass < 2; pass++) {
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        if (load<u8>(marks + <usize>(y * width + x)) === 0) continue;
-        if (x > 0) join(u, v, cost, luma, lumaStride, stride, width, x, y, -1, 0, plain);
-        if (y === 0) continue;
-        join(u, v, cost, luma, lumaStride, stride, width, x, y, 0, -1, plain);
-        if (x > 0) join(u, v, cost, luma, lumaStride, stride, width, x, y, -1, -1, plain);
-        if (x < width - 1) join(u, v, cost, luma, lumaStride, stride, width, x, y, 1, -1, plain);
-      }
-    }
-    for (let y = height - 1; y >= 0; y--) {
-      for (let x = width - 1; x >= 0; x--) {
-        if (load<u8>(marks + <usize>(y * width + x)) === 0) continue;
-        if (x < width - 1) join(u, v, cost, luma, lumaStride, stride, width, x, y, 1, 0, plain);
-        if (y === height - 1) continue;
-        join(u, v, cost, luma, lumaStride, stride, width, x, y, 0, 1, plain);
-        if (x < width - 1) join(u, v, cost, luma, lumaStride, stride, width, x, y, 1, 1, plain);
-        if (x > 0) join(u, v, cost, luma, lumaStride, stride, width, x, y, -1, 1, plain);
-      }
     }
   }
 }
@@ -323,36 +299,4 @@ export function likeness(
 /** Fills a field of f32 with one value. */
 export function fill32(at: usize, length: i32, value: f32): void {
   for (let i = 0; i < length; i++) store<f32>(at + ((<usize>i) << 2), value);
-}
-
-/**
- * Looks at the marks again once both fields are filled: a sample that would be covered in the other picture, where the filled
- * fields lead there and back, is not covered but changed. Its mark becomes 3.
- */
-export function settleMarks(
-  u: usize,
-  v: usize,
-  marks: usize,
-  backU: usize,
-  backV: usize,
-  width: i32,
-  height: i32,
-  stride: i32,
-): void {
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const own = marks + <usize>(y * width + x);
-      if (load<u8>(own) !== 1) continue;
-      const at = (<usize>(y * stride + x)) << 2;
-      const du = load<f32>(u + at);
-      const dv = load<f32>(v + at);
-      const tx = <i32>Mathf.floor(<f32>x + du + <f32>0.5);
-      const ty = <i32>Mathf.floor(<f32>y + dv + <f32>0.5);
-      if (tx < 0 || ty < 0 || tx >= width || ty >= height) continue;
-      const there = (<usize>(ty * stride + tx)) << 2;
-      const bu = du + load<f32>(backU + there);
-      const bv = dv + load<f32>(backV + there);
-      if (bu * bu + bv * bv < 1) store<u8>(own, 3);
-    }
-  }
 }

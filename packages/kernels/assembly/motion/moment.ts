@@ -1,13 +1,24 @@
-import { PAD } from './sample';
-
-/** Vectors carried to a moment between two pictures, and the picture made of them. See core/motion/moment.ts and warp.ts. */
+/** Vectors carried to a moment between two pictures. See core/motion/moment.ts. */
 /** Cost of a vector that the other picture does not confirm: it stands behind every one that is. */
 const BEHIND: f32 = 1000;
 /** A vector counts for samples this near to where it was carried, across and down. */
 const NEAR: f32 = 0.75;
 /** A vector that costs less than this leaves hardly anything over: no other one is looked at. */
 const GOOD: f32 = 1;
-const THREES: u32 = 0x03030303;
+const THREES: u64 = ((<u64>0x03030303) << 32) | 0x03030303;
+
+/** Four samples that land side by side lay their vectors over four places, where they cost less than what is there. */
+function layFour(cost: usize, toU: usize, toV: usize, who: usize, price: v128, near: v128, u: v128, v: v128, whose: u32): void {
+  const was = v128.load(cost);
+  const less = v128.and(near, f32x4.lt(price, was));
+  if (!v128.any_true(less)) return;
+  v128.store(cost, v128.bitselect(price, was, less));
+  v128.store(toU, v128.bitselect(u, v128.load(toU), less));
+  v128.store(toV, v128.bitselect(v, v128.load(toV), less));
+  const words = i16x8.narrow_i32x4_s(less, less);
+  const mask = <u32>i32x4.extract_lane(i8x16.narrow_i16x8_s(words, words), 0);
+  store<u32>(who, (load<u32>(who) & ~mask) | (whose & mask));
+}
 
 /**
  * Carries a field's vectors along themselves to a moment; the best of those that meet at a sample stays.
@@ -32,40 +43,160 @@ export function carryVectors(
   cost: usize,
   who: usize,
 ): void {
+  const step4 = f32x4.splat(step);
+  const sign4 = f32x4.splat(sign);
+  const far = f32x4.splat(1 - NEAR);
+  const ramp = i32x4(0, 1, 2, 3);
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const at = y * stride + x;
-      const du = load<f32>(u + ((<usize>at) << 2));
-      const dv = load<f32>(v + ((<usize>at) << 2));
-      const px = <f32>x + step * du;
-      const py = <f32>y + step * dv;
-      if (!(px > -1 && py > -1 && px < <f32>width && py < <f32>height)) continue;
-      // Where a good one stands already, the other field has nothing better to say.
-      if (sign < 0) {
-        const nx = <i32>Mathf.floor(px + 0.5);
-        const ny = <i32>Mathf.floor(py + 0.5);
-        const to = ny * width + nx;
-        if (nx >= 0 && ny >= 0 && nx < width && ny < height && load<f32>(cost + ((<usize>to) << 2)) < GOOD) continue;
-      }
-      const mark = load<u8>(marks + <usize>(y * width + x));
-      const base: f32 = mark !== 0 ? BEHIND : <f32>load<u16>(err + ((<usize>at) << 1)) / 100;
-      const whose: u8 = mark === 0 ? 3 : mark === 3 ? 4 : bit;
-      const left = max(0, <i32>Mathf.ceil(px - NEAR));
-      const right = min(width - 1, <i32>Mathf.floor(px + NEAR));
-      const bottom = min(height - 1, <i32>Mathf.floor(py + NEAR));
-      for (let ty = max(0, <i32>Mathf.ceil(py - NEAR)); ty <= bottom; ty++) {
-        const offY = base + Mathf.abs(<f32>ty - py);
-        for (let tx = left; tx <= right; tx++) {
-          const price = offY + Mathf.abs(<f32>tx - px);
-          const to = ty * width + tx;
-          if (price >= load<f32>(cost + ((<usize>to) << 2))) continue;
-          store<f32>(cost + ((<usize>to) << 2), price);
-          store<u8>(who + <usize>to, whose);
-          const there = (<usize>(ty * stride + tx)) << 2;
-          store<f32>(toU + there, du * sign);
-          store<f32>(toV + there, dv * sign);
+    const ownY = f32x4.splat(<f32>y);
+    for (let x = 0; x < width; x += 4) {
+      const at = (<usize>(y * stride + x)) << 2;
+      const own = marks + <usize>(y * width + x);
+      let left = x + 4 > width ? (1 << (width - x)) - 1 : 15;
+      if (left === 15) {
+        const du = v128.load(u + at);
+        const dv = v128.load(v + at);
+        const px = f32x4.add(f32x4.convert_i32x4_s(i32x4.add(i32x4.splat(x), ramp)), f32x4.mul(step4, du));
+        const py = f32x4.add(ownY, f32x4.mul(step4, dv));
+        // A place counts for the sample left of it and above it from a quarter before to three quarters behind it.
+        const floorX = f32x4.floor(f32x4.add(px, far));
+        const floorY = f32x4.floor(f32x4.add(py, far));
+        const from4 = i32x4.sub(i32x4.trunc_sat_f32x4_s(floorX), ramp);
+        const iy4 = i32x4.trunc_sat_f32x4_s(floorY);
+        const mark = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(own)));
+        const sure = i32x4.eq(mark, i32x4.splat(0));
+        const told = f32x4.div(f32x4.convert_i32x4_s(v128.load16x4_u(err + (at >> 1))), f32x4.splat(100));
+        const base = v128.bitselect(told, f32x4.splat(BEHIND), sure);
+        const seen = v128.bitselect(i32x4.splat(4), i32x4.splat(bit), i32x4.eq(mark, i32x4.splat(3)));
+        const whose = v128.bitselect(i32x4.splat(3), seen, sure);
+        const words = i16x8.narrow_i32x4_s(whose, whose);
+        const names = <u32>i32x4.extract_lane(i8x16.narrow_i16x8_u(words, words), 0);
+        const fx = f32x4.sub(px, floorX);
+        const fy = f32x4.sub(py, floorY);
+        const su = f32x4.mul(du, sign4);
+        const sv = f32x4.mul(dv, sign4);
+        // Most samples land as their neighbours do: those that land beside the first one at once, then those beside the last.
+        for (let turn = 0; turn < 2 && left !== 0; turn++) {
+          const ix = turn === 0 ? i32x4.extract_lane(from4, 0) : i32x4.extract_lane(from4, 3);
+          const iy = turn === 0 ? i32x4.extract_lane(iy4, 0) : i32x4.extract_lane(iy4, 3);
+          if (ix < 0 || iy < 0 || ix + 5 > width || iy + 2 > height) continue;
+          const beside = v128.and(i32x4.eq(from4, i32x4.splat(ix)), i32x4.eq(iy4, i32x4.splat(iy)));
+          const those = i32x4.bitmask(beside) & left;
+          if (those === 0) continue;
+          left ^= those;
+          carryFour(beside, ix, iy, fx, fy, base, su, sv, names, width, stride, sign, toU, toV, cost, who);
         }
       }
+      for (let k = 0; left !== 0; k++, left >>= 1) {
+        if ((left & 1) === 0) continue;
+        const mark = load<u8>(own + <usize>k);
+        const from = at + ((<usize>k) << 2);
+        const base: f32 = mark !== 0 ? BEHIND : <f32>load<u16>(err + (from >> 1)) / 100;
+        const whose: u8 = mark === 0 ? 3 : mark === 3 ? 4 : bit;
+        const du = load<f32>(u + from);
+        const dv = load<f32>(v + from);
+        carryOne(x + k, y, du, dv, base, whose, width, height, stride, step, sign, toU, toV, cost, who);
+      }
+    }
+  }
+}
+
+/**
+ * Carries those of four vectors that land side by side from (ix, iy) on.
+ * @param those which of them
+ * @param fx, fy how far behind their samples they land, a quarter before to three quarters
+ */
+function carryFour(
+  those: v128,
+  ix: i32,
+  iy: i32,
+  fx: v128,
+  fy: v128,
+  base: v128,
+  su: v128,
+  sv: v128,
+  whose: u32,
+  width: i32,
+  stride: i32,
+  sign: f32,
+  toU: usize,
+  toV: usize,
+  cost: usize,
+  who: usize,
+): void {
+  const far = f32x4.splat(1 - NEAR);
+  const one = f32x4.splat(1);
+  const line = (<usize>width) << 2;
+  const to = iy * width + ix;
+  const upper = cost + ((<usize>to) << 2);
+  const lower = upper + line;
+  let still = those;
+  if (sign < 0) {
+    // Where a good one stands already, the other field has nothing better to say.
+    const half = f32x4.splat(0.5);
+    const after = f32x4.ge(fx, half);
+    const above = v128.bitselect(v128.load(upper, 4), v128.load(upper), after);
+    const below = v128.bitselect(v128.load(lower, 4), v128.load(lower), after);
+    still = v128.and(still, f32x4.ge(v128.bitselect(below, above, f32x4.ge(fy, half)), f32x4.splat(GOOD)));
+    if (!v128.any_true(still)) return;
+  }
+  const right = v128.and(still, f32x4.ge(fx, far));
+  const below = f32x4.ge(fy, far);
+  const beside = f32x4.abs(fx);
+  const besides = f32x4.sub(one, fx);
+  const up = f32x4.add(base, f32x4.abs(fy));
+  const down = f32x4.add(base, f32x4.sub(one, fy));
+  const there = (<usize>(iy * stride + ix)) << 2;
+  const next = there + ((<usize>stride) << 2);
+  const names = who + <usize>to;
+  layFour(upper, toU + there, toV + there, names, f32x4.add(up, beside), still, su, sv, whose);
+  layFour(upper + 4, toU + there + 4, toV + there + 4, names + 1, f32x4.add(up, besides), right, su, sv, whose);
+  const under = names + <usize>width;
+  layFour(lower, toU + next, toV + next, under, f32x4.add(down, beside), v128.and(still, below), su, sv, whose);
+  layFour(lower + 4, toU + next + 4, toV + next + 4, under + 1, f32x4.add(down, besides), v128.and(right, below), su, sv, whose);
+}
+
+/** Carries one vector. */
+function carryOne(
+  x: i32,
+  y: i32,
+  du: f32,
+  dv: f32,
+  base: f32,
+  whose: u8,
+  width: i32,
+  height: i32,
+  stride: i32,
+  step: f32,
+  sign: f32,
+  toU: usize,
+  toV: usize,
+  cost: usize,
+  who: usize,
+): void {
+  const px = <f32>x + step * du;
+  const py = <f32>y + step * dv;
+  if (!(px > -1 && py > -1 && px < <f32>width && py < <f32>height)) return;
+  if (sign < 0) {
+    const nx = <i32>Mathf.floor(px + 0.5);
+    const ny = <i32>Mathf.floor(py + 0.5);
+    const to = ny * width + nx;
+    if (nx >= 0 && ny >= 0 && nx < width && ny < height && load<f32>(cost + ((<usize>to) << 2)) < GOOD) return;
+  }
+  const left = max(0, <i32>Mathf.ceil(px - NEAR));
+  const right = min(width - 1, <i32>Mathf.floor(px + NEAR));
+  const bottom = min(height - 1, <i32>Mathf.floor(py + NEAR));
+  for (let ty = max(0, <i32>Mathf.ceil(py - NEAR)); ty <= bottom; ty++) {
+    const offY = base + Mathf.abs(<f32>ty - py);
+    for (let tx = left; tx <= right; tx++) {
+      const price = offY + Mathf.abs(<f32>tx - px);
+      const to = ty * width + tx;
+      if (price >= load<f32>(cost + ((<usize>to) << 2))) continue;
+      store<f32>(cost + ((<usize>to) << 2), price);
+      store<u8>(who + <usize>to, whose);
+      const there = (<usize>(ty * stride + tx)) << 2;
+      store<f32>(toU + there, du * sign);
+      store<f32>(toV + there, dv * sign);
     }
   }
 }
@@ -92,20 +223,24 @@ export function markHoles(who: usize, marks: usize, cost: usize, length: i32): i
  */
 export function weigh(who: usize, cost: usize, width: i32, height: i32, t: f32, share: usize, risk: usize): f64 {
   let total: f64 = 0;
+  let sums = f64x2.splat(0);
   const even = <u16>(<i32>(<f32>256 * t + <f32>0.5));
   for (let y = 0; y < height; y++) {
     const inner = y > 0 && y < height - 1;
     for (let x = 0; x < width; x++) {
       const own = y * width + x;
-      // Three threes in a row, three times: all around is shown by both.
-      if (inner && x > 0 && x < width - 2) {
+      // Threes all around, six across and three down: four samples that both pictures show.
+      if (inner && x > 0 && x + 7 < width) {
         const at = who + <usize>(own - 1);
-        const rows = (load<u32>(at - <usize>width) ^ THREES) | (load<u32>(at) ^ THREES) | (load<u32>(at + <usize>width) ^ THREES);
-        if ((rows & 0xffffff) === 0) {
-          const e = load<f32>(cost + ((<usize>own) << 2));
-          store<u16>(share + ((<usize>own) << 1), even);
-          store<f32>(risk + ((<usize>own) << 2), e * e * 0.25);
-          total += <f64>(e * e * 0.25);
+        const rows = (load<u64>(at - <usize>width) ^ THREES) | (load<u64>(at) ^ THREES) | (load<u64>(at + <usize>width) ^ THREES);
+        if ((rows & 0xffffffffffff) === 0) {
+          const e = v128.load(cost + ((<usize>own) << 2));
+          const r = f32x4.mul(f32x4.mul(e, e), f32x4.splat(0.25));
+          v128.store64_lane(share + ((<usize>own) << 1), i16x8.splat(even), 0);
+          v128.store(risk + ((<usize>own) << 2), r);
+          const high = i8x16.shuffle(r, r, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
+          sums = f64x2.add(sums, f64x2.add(f64x2.promote_low_f32x4(r), f64x2.promote_low_f32x4(high)));
+          x += 3;
           continue;
         }
       }
@@ -128,163 +263,5 @@ export function weigh(who: usize, cost: usize, width: i32, height: i32, t: f32, 
       total += <f64>r;
     }
   }
-  return total;
-}
-
-function summed(low: v128, high: v128, down: v128): i32 {
-  const twice = i8x16.shuffle(down, down, 0, 1, 0, 1, 2, 3, 2, 3, 0, 0, 0, 0, 0, 0, 0, 0);
-  const rest = i8x16.shuffle(down, down, 4, 5, 4, 5, 6, 7, 6, 7, 0, 0, 0, 0, 0, 0, 0, 0);
-  const sum = i32x4.add(i32x4.mul(low, i32x4.extend_low_i16x8_s(twice)), i32x4.mul(high, i32x4.extend_low_i16x8_s(rest)));
-  const half = i32x4.add(sum, i8x16.shuffle(sum, sum, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
-  return i32x4.extract_lane(half, 0) + i32x4.extract_lane(half, 1);
-}
-
-function taps(table: usize, phase: i32): v128 {
-  return v128.load64_splat(table + ((<usize>phase) << 3));
-}
-
-/**
- * A sample between whole places by 4x4 taps (Keys 1981, a = -0.5); x and y in 64ths, inside the margin. Times 4096. Sums across
- * fit 16 bits (255 by 80), so that those down are made of pairs, too.
- */
-function cubic8(plane: usize, stride: usize, x: i32, y: i32, table: usize): i32 {
-  const at = plane + <usize>((y >> 6) - 1) * stride + <usize>((x >> 6) - 1);
-  const h = taps(table, x & 63);
-  const first = v128.load32_lane(at + stride, v128.load32_zero(at), 1);
-  const last = v128.load32_lane(at + 3 * stride, v128.load32_zero(at + 2 * stride), 1);
-  const low = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(first), h);
-  const high = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(last), h);
-  const v = taps(table, y & 63);
-  const down = i8x16.shuffle(v, v, 0, 1, 0, 1, 2, 3, 2, 3, 4, 5, 4, 5, 6, 7, 6, 7);
-  const sum = i32x4.dot_i16x8_s(i16x8.narrow_i32x4_s(low, high), down);
-  const half = i32x4.add(sum, i8x16.shuffle(sum, sum, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
-  return i32x4.extract_lane(half, 0) + i32x4.extract_lane(half, 1);
-}
-
-/** Samples 0 1 2 3 of a row for a sample, 1 2 3 4 for its right neighbour: sums across of each, as two halves, twice. */
-function pairAcross(at: usize, h: v128): v128 {
-  const bytes = v128.load64_zero(at);
-  const both = i8x16.shuffle(bytes, bytes, 0, 1, 2, 3, 1, 2, 3, 4, 0, 0, 0, 0, 0, 0, 0, 0);
-  const sums = i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(both), h);
-  return i16x8.narrow_i32x4_s(sums, sums);
-}
-
-/** Two rows of four sums, woven. */
-function woven(a: v128, b: v128): v128 {
-  return i8x16.shuffle(a, b, 0, 1, 16, 17, 2, 3, 18, 19, 4, 5, 20, 21, 6, 7, 22, 23);
-}
-
-/** Two by two samples that share a vector, times 4096: across (x, x + 1), then the row below. Five rows of five are read. */
-function cubicFour(plane: usize, stride: usize, x: i32, y: i32, table: usize): v128 {
-  const at = plane + <usize>((y >> 6) - 1) * stride + <usize>((x >> 6) - 1);
-  const h = taps(table, x & 63);
-  const down = table + ((<usize>(y & 63)) << 3);
-  const first = v128.load32_splat(down);
-  const last = v128.load32_splat(down, 4);
-  const r0 = pairAcross(at, h);
-  const r1 = pairAcross(at + stride, h);
-  const r2 = pairAcross(at + 2 * stride, h);
-  const r3 = pairAcross(at + 3 * stride, h);
-  const r4 = pairAcross(at + 4 * stride, h);
-  const upper = i32x4.add(i32x4.dot_i16x8_s(woven(r0, r1), first), i32x4.dot_i16x8_s(woven(r2, r3), last));
-  const lower = i32x4.add(i32x4.dot_i16x8_s(woven(r1, r2), first), i32x4.dot_i16x8_s(woven(r3, r4), last));
-  const evens = i8x16.shuffle(upper, lower, 0, 1, 2, 3, 8, 9, 10, 11, 16, 17, 18, 19, 24, 25, 26, 27);
-  const odds = i8x16.shuffle(upper, lower, 4, 5, 6, 7, 12, 13, 14, 15, 20, 21, 22, 23, 28, 29, 30, 31);
-  return i32x4.add(evens, odds);
-}
-
-/** 10- and 12-bit samples: sums across take 32 bits. */
-function cubic16(plane: usize, line: usize, x: i32, y: i32, table: usize): i32 {
-  const at = plane + <usize>((y >> 6) - 1) * line + ((<usize>((x >> 6) - 1)) << 1);
-  const h = taps(table, x & 63);
-  const low = i32x4.dot_i16x8_s(v128.load64_lane(at + line, v128.load64_zero(at), 1), h);
-  const high = i32x4.dot_i16x8_s(v128.load64_lane(at + 3 * line, v128.load64_zero(at + 2 * line), 1), h);
-  return summed(low, high, taps(table, y & 63));
-}
-
-/**
- * Makes one plane: each sample is taken from both pictures along its vector and mixed by the share.
- * @param a, b first samples of the planes, `wide` samples of `bytes` each; margins of PAD
- * @param out packed, planeWidth * planeHeight samples
- * @param shiftX, shiftY how often a field's sample is met: sample x of the plane lies at x >> shiftX of the field
- * @param scaleX, scaleY samples of the plane a sample of the field is long
- * @param table i16, 65 rows of 4 taps, sums 64
- */
-export function makePlane(
-  a: usize,
-  b: usize,
-  planeWidth: i32,
-  planeHeight: i32,
-  planeStride: i32,
-  bytes: i32,
-  most: i32,
-  u: usize,
-  v: usize,
-  width: i32,
-  height: i32,
-  stride: i32,
-  share: usize,
-  shiftX: i32,
-  shiftY: i32,
-  scaleX: f32,
-  scaleY: f32,
-  t: f32,
-  table: usize,
-  out: usize,
-): void {
-  const line = <usize>(planeStride * bytes);
-  const least = i32x4.splat((2 - PAD) << 6);
-  const mostX = (planeWidth + PAD - 12) << 6;
-  const mostY = (planeHeight + PAD - 4) << 6;
-  const most4 = i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(mostX), 1, mostY), 3, mostY);
-  const toB: f32 = (<f32>1 - t) * 64;
-  const ways = f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(-t * 64), 2, toB), 3, toB);
-  const fours = bytes === 1 && shiftX === 1 && shiftY === 1;
-  for (let y = 0; y < planeHeight; y++) {
-    const fy = min(height - 1, y >> shiftY);
-    const two = fours && (y & 1) === 0 && y + 1 < planeHeight;
-    // The lower rows of fours are there already, but for an odd last column.
-    for (let x = fours && (y & 1) === 1 ? planeWidth & ~1 : 0; x < planeWidth; x++) {
-      const fx = min(width - 1, x >> shiftX);
-      const at = (<usize>(fy * stride + fx)) << 2;
-      const s = <i32>load<u16>(share + ((<usize>(fy * width + fx)) << 1));
-      const du = load<f32>(u + at) * scaleX;
-      const dv = load<f32>(v + at) * scaleY;
-      const way = f32x4.mul(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(du), 1, dv), 3, dv), ways);
-      const here = i32x4.shl(i32x4.replace_lane(i32x4.replace_lane(i32x4.splat(x), 1, y), 3, y), 6);
-      const there = i32x4.add(here, i32x4.trunc_sat_f32x4_s(f32x4.floor(f32x4.add(way, f32x4.splat(0.5)))));
-      const inside = i32x4.max_s(least, i32x4.min_s(most4, there));
-      const ax = i32x4.extract_lane(inside, 0);
-      const ay = i32x4.extract_lane(inside, 1);
-      const bx = i32x4.extract_lane(inside, 2);
-      const by = i32x4.extract_lane(inside, 3);
-      if (two && x + 1 < planeWidth) {
-        const p = s === 256 ? i32x4.splat(0) : cubicFour(a, line, ax, ay, table);
-        const q = s === 0 ? i32x4.splat(0) : cubicFour(b, line, bx, by, table);
-        const mixed = i32x4.add(
-          i32x4.mul(i32x4.shr_s(p, 4), i32x4.splat(256 - s)),
-          i32x4.add(i32x4.mul(i32x4.shr_s(q, 4), i32x4.splat(s)), i32x4.splat(32768)),
-        );
-        const four = i16x8.narrow_i32x4_s(i32x4.shr_s(mixed, 16), mixed);
-        const small = i8x16.narrow_i16x8_u(four, four);
-        const at = out + <usize>(y * planeWidth + x);
-        v128.store16_lane(at, small, 0);
-        v128.store16_lane(at + <usize>planeWidth, small, 1);
-        x++;
-        continue;
-      }
-      let value: i32;
-      if (bytes === 1) {
-        const p = s === 256 ? 0 : cubic8(a, line, ax, ay, table);
-        const q = s === 0 ? 0 : cubic8(b, line, bx, by, table);
-        value = ((p >> 4) * (256 - s) + (q >> 4) * s + 32768) >> 16;
-        store<u8>(out + <usize>(y * planeWidth + x), <u8>max(0, min(most, value)));
-      } else {
-        const p = s === 256 ? 0 : cubic16(a, line, ax, ay, table);
-        const q = s === 0 ? 0 : cubic16(b, line, bx, by, table);
-        value = ((p >> 6) * (256 - s) + (q >> 6) * s + 8192) >> 14;
-        store<u16>(out + ((<usize>(y * planeWidth + x)) << 1), <u16>max(0, min(most, value)));
-      }
-    }
-  }
+  return total + f64x2.extract_lane(sums, 0) + f64x2.extract_lane(sums, 1);
 }

@@ -8,11 +8,14 @@ import { across, PAD, SIDE } from './sample';
 const SLOPES_X = 128;
 const SLOPES_Y = 256;
 const TRIED = 384;
-const ITERATIONS = 6;
+const ITERATIONS = 4;
+const TRUSTED: f64 = 0.08;
+const STIFF: f64 = 0.02;
 const DAMPING: f64 = 2.56;
 const GOOD: f64 = 256;
 const STRANGER: f64 = 64;
 const UNEXPLAINED: f64 = 1024;
+const FOUND: f64 = 0.25;
 
 // Of the last patch that was laid over the other picture.
 let errors: f64 = 0;
@@ -46,19 +49,29 @@ function lay(b: usize, stride: i32, width: i32, height: i32, x: f64, y: f64, wor
     dy = i32x4.add(dy, i32x4.dot_i16x8_s(diff, v128.load(row, SLOPES_Y)));
     top = bottom;
   }
-  const sum = total(d);
-  errors = (total(dd) - (sum * sum) / 64) / 256;
-  alongX = (total(dx) - (sum * sumX) / 64) / 32;
-  alongY = (total(dy) - (sum * sumY) / 64) / 32;
+  // Each fits 32 bits (64 squares of 12-bit differences do): four sums at once.
+  const low = i32x4.add(woven(d, dd, false), woven(d, dd, true));
+  const high = i32x4.add(woven(dx, dy, false), woven(dx, dy, true));
+  const all = i32x4.add(
+    i8x16.shuffle(low, high, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23),
+    i8x16.shuffle(low, high, 8, 9, 10, 11, 12, 13, 14, 15, 24, 25, 26, 27, 28, 29, 30, 31),
+  );
+  const sum = <f64>i32x4.extract_lane(all, 0);
+  errors = (<f64>i32x4.extract_lane(all, 1) - (sum * sum) / 64) / 256;
+  alongX = (<f64>i32x4.extract_lane(all, 2) - (sum * sumX) / 64) / 32;
+  alongY = (<f64>i32x4.extract_lane(all, 3) - (sum * sumY) / 64) / 32;
 }
 
-function total(sum: v128): f64 {
-  return <f64>(
-    (i64x2.extract_lane(i64x2.extend_low_i32x4_s(sum), 0) +
-      i64x2.extract_lane(i64x2.extend_low_i32x4_s(sum), 1) +
-      i64x2.extract_lane(i64x2.extend_high_i32x4_s(sum), 0) +
-      i64x2.extract_lane(i64x2.extend_high_i32x4_s(sum), 1))
-  );
+/** Lanes of two sums in turn: the lower two of each, or the upper ones. */
+function woven(a: v128, b: v128, upper: bool): v128 {
+  return upper
+    ? i8x16.shuffle(a, b, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31)
+    : i8x16.shuffle(a, b, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23);
+}
+
+function total(sum: v128): i32 {
+  const half = i32x4.add(sum, i8x16.shuffle(sum, sum, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+  return i32x4.extract_lane(half, 0) + i32x4.extract_lane(half, 1);
 }
 
 // Of the patch that is looked for.
@@ -73,6 +86,55 @@ let bestV: f64 = 0;
 let least: f64 = 0;
 let downX: f64 = 0;
 let downY: f64 = 0;
+
+/** Squared differences that are left of the template at a whole place, without the difference of the means: what lay gives, quicker. */
+function leftAt(b: usize, stride: i32, x: i32, y: i32, work: usize): i32 {
+  const ones = i16x8.splat(1);
+  let d = i32x4.splat(0);
+  let dd = i32x4.splat(0);
+  let at = b + <usize>(y * stride + x);
+  for (let j = 0; j < SIDE; j++) {
+    const diff = i16x8.sub(v128.load8x8_u(at), i16x8.shr_u(v128.load(work + ((<usize>j) << 4)), 4));
+    d = i32x4.add(d, i32x4.dot_i16x8_s(diff, ones));
+    dd = i32x4.add(dd, i32x4.dot_i16x8_s(diff, diff));
+    at += <usize>stride;
+  }
+  const sum = total(d);
+  return total(dd) - ((sum * sum) >> 6);
+}
+
+// Of what is looked for far away: what is left at the nearest likeness so far, and where it is.
+let nearest = 0;
+let nearU = 0;
+let nearV = 0;
+
+/** Looks at whole vectors from (fromU, fromV) to (toU, toV), every `by`th each way, for one that leaves less than the nearest. */
+function lookIn(b: usize, stride: i32, x0: i32, y0: i32, fromU: i32, toU: i32, fromV: i32, toV: i32, by: i32, work: usize): void {
+  for (let v = fromV; v <= toV; v += by) {
+    for (let u = fromU; u <= toU; u += by) {
+      const e = leftAt(b, stride, x0 + u, y0 + v, work);
+      if (e >= nearest) continue;
+      nearest = e;
+      nearU = u;
+      nearV = v;
+    }
+  }
+}
+
+/** Looks all around inside the frame, every second sample and then those beside the nearest. The best vector becomes that. */
+function lookFar(b: usize, stride: i32, width: i32, height: i32, x0: i32, y0: i32, far: i32, work: usize): void {
+  const right = width - SIDE - x0;
+  const bottom = height - SIDE - y0;
+  nearest = i32.MAX_VALUE;
+  nearU = 0;
+  nearV = 0;
+  lookIn(b, stride, x0, y0, max(-far, -x0), min(far, right), max(-far, -y0), min(far, bottom), 2, work);
+  const u = nearU;
+  const v = nearV;
+  lookIn(b, stride, x0, y0, max(u - 1, -x0), min(u + 1, right), max(v - 1, -y0), min(v + 1, bottom), 1, work);
+  least = Infinity;
+  better(b, stride, width, height, x0, y0, nearU, nearV, 0, work);
+}
 
 /** Takes a patch for template, with its slopes. */
 function take(a: usize, stride: i32, x0: i32, y0: i32, work: usize): void {
@@ -96,11 +158,11 @@ function take(a: usize, stride: i32, x0: i32, y0: i32, work: usize): void {
     sx = i32x4.add(sx, i32x4.dot_i16x8_s(gx, ones));
     sy = i32x4.add(sy, i32x4.dot_i16x8_s(gy, ones));
   }
-  sumX = total(sx);
-  sumY = total(sy);
-  gxx = (total(xx) - (sumX * sumX) / 64) / 4;
-  gxy = (total(xy) - (sumX * sumY) / 64) / 4;
-  gyy = (total(yy) - (sumY * sumY) / 64) / 4;
+  sumX = <f64>total(sx);
+  sumY = <f64>total(sy);
+  gxx = (<f64>total(xx) - (sumX * sumX) / 64) / 4;
+  gxy = (<f64>total(xy) - (sumX * sumY) / 64) / 4;
+  gyy = (<f64>total(yy) - (sumY * sumY) / 64) / 4;
 }
 
 /** Lays the template at a vector; it becomes the best where less is left than there was. */
@@ -117,17 +179,23 @@ function better(b: usize, stride: i32, width: i32, height: i32, x0: i32, y0: i32
 
 /** Goes down from the best vector while less is left. */
 function descend(b: usize, stride: i32, width: i32, height: i32, x0: i32, y0: i32, work: usize): void {
-  const det = (gxx + DAMPING) * (gyy + DAMPING) - gxy * gxy;
+  const damping = DAMPING + STIFF * (gxx + gyy);
+  const det = (gxx + damping) * (gyy + damping) - gxy * gxy;
   const fromU = bestU;
   const fromV = bestV;
   for (let i = 0; i < ITERATIONS; i++) {
-    const du = ((gyy + DAMPING) * downX - gxy * downY) / det;
-    const dv = ((gxx + DAMPING) * downY - gxy * downX) / det;
+    const du = ((gyy + damping) * downX - gxy * downY) / det;
+    const dv = ((gxx + damping) * downY - gxy * downX) / det;
     const u = bestU - du;
     const v = bestV - dv;
+    // So small a step is taken on trust.
+    if (Math.abs(du) + Math.abs(dv) < TRUSTED) {
+      bestU = u;
+      bestV = v;
+      return;
+    }
     if (Math.abs(u - fromU) > SIDE || Math.abs(v - fromV) > SIDE) return;
     if (!better(b, stride, width, height, x0, y0, u, v, 0, work)) return;
-    if (Math.abs(du) + Math.abs(dv) < 0.02) return;
   }
 }
 
@@ -148,7 +216,7 @@ function known(u: f64, v: f64, tried: i32, work: usize): bool {
  * @param u, v, err, detail f32, columns * rows, written: vectors, mean squared error and mean squared slope of each patch
  * @param before f32: columns * rows vectors across of the coarser level, then as many down; 0 at the coarsest
  * @param common f64 pairs: vectors that many patches of the coarser level have, in this level's pixels
- * @param far how far to look for what nothing explains, in samples; 0 not at all. One patch in sixteen at most
+ * @param far how far to look for what nothing explains, in samples; 0 not at all. One patch in sixteen at most, but at the coarsest level
  * @param work 384 bytes and 16 for each vector tried
  */
 export function searchPatches(
@@ -171,7 +239,7 @@ export function searchPatches(
   work: usize,
   far: i32,
 ): void {
-  let searches = far > 0 ? (columns * rows) >> 4 : 0;
+  let searches = far === 0 ? 0 : before === 0 ? columns * rows : (columns * rows) >> 4;
   for (let r = 0; r < rows; r++) {
     for (let c = 0; c < columns; c++) {
       const x0 = max(0, min(width - SIDE, c * 4));
@@ -223,17 +291,9 @@ export function searchPatches(
         const was = least;
         const wasU = bestU;
         const wasV = bestV;
-        least = 0.25 * was;
-        let found = false;
-        for (let fv = -far; fv <= far; fv += 2) {
-          if (y0 + fv < 0 || y0 + fv > height - SIDE) continue;
-          for (let fu = -far; fu <= far; fu += 2) {
-            if (x0 + fu < 0 || x0 + fu > width - SIDE) continue;
-            if (better(b, stride, width, height, x0, y0, <f64>fu, <f64>fv, 0, work)) found = true;
-          }
-        }
-        if (found) descend(b, stride, width, height, x0, y0, work);
-        else {
+        lookFar(b, stride, width, height, x0, y0, far, work);
+        descend(b, stride, width, height, x0, y0, work);
+        if (least > FOUND * was) {
           least = was;
           bestU = wasU;
           bestV = wasV;
