@@ -248,6 +248,22 @@ test('in the edit the picture that was made stands in place of the mix', async (
   await view('Retime').click();
 });
 
+test('what an open shutter sees is made, too, and its frames are counted as made', async () => {
+  await page.keyboard.press('Home');
+  await expect(page.getByTestId('made-0')).toHaveAttribute('data-state', 'real');
+  await page.getByRole('combobox', { name: 'Shutter' }).click();
+  await page.getByRole('option', { name: '180\u00b0' }).click();
+  await expect.poll(async () => (await clip()).shutter).toBe(180);
+  await expect(page.getByTestId('made-0')).toHaveAttribute('data-state', 'made');
+  await expect(page.getByTestId('made-0')).toHaveAttribute('data-ready', 'true', { timeout: 60_000 });
+  await expect(page.getByTestId('look-right')).toHaveAttribute('data-state', 'ready');
+  await view('Timelines').click();
+  await expect(page.getByTestId('viewer-made')).toBeVisible({ timeout: 30_000 });
+  await view('Retime').click();
+  await undo();
+  await expect(page.getByTestId('made-0')).toHaveAttribute('data-state', 'real');
+});
+
 test('a timeline placed in another one is looked at as its frames, made between them, but where it makes some itself', async () => {
   const { document } = await ask<{ document: { timelines: { id: string }[] } }>(`/projects/${project}`);
   const command = (asked: object) => ask(`/projects/${project}/commands`, { command: asked });

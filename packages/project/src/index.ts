@@ -51,7 +51,18 @@ export { corrected } from './notes.js';
 export type { Placement } from './place.js';
 export { clipsFor, freeStart, plainClip } from './place.js';
 export type { ClipCadence, FrameState, FrameTally, Layer, Segment, Shown } from './plan.js';
-export { boxOf, cadenceOf, frameState, layersAt, layersOf, segmentAt, segmentsOf, shownAt, tallyFrames } from './plan.js';
+export {
+  boxOf,
+  cadenceOf,
+  exposedAt,
+  frameState,
+  layersAt,
+  layersOf,
+  segmentAt,
+  segmentsOf,
+  shownAt,
+  tallyFrames,
+} from './plan.js';
 export type { ReadAtPreview, SourceChange, UseChange } from './preview.js';
 export { previewReadAt } from './preview.js';
 export {

@@ -1,4 +1,4 @@
-import { type Mapping, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
+import { type Exposed, exposures, type Mapping, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
 import { type Framed, frameBox, type Shape } from '@thawline/core/picture';
 import { isDraft } from 'immer';
 import type { Clip, Project, Source, Timeline } from './document.js';
@@ -207,11 +207,51 @@ function isByMotion({ fit, instead, headTrim }: Clip, n: number): boolean {
   return fit === 'motion' && !chosenFrames(instead, 'blend').has(n + headTrim);
 }
 
+/** What shares of a frame are counted in; made pictures lie anywhere, mixed ones as render has them. */
+const FINE = 65536;
+const COARSE = 256;
+
+/**
+ * What frame n of a clip with an open shutter sees, as renders have it: parts within a 256th of a picture are that picture.
+ * Shares in 65536ths.
+ */
+export function exposedAt({ clip, mapping }: ClipCadence, n: number): Exposed[] {
+  const moving = clip.fit === 'motion';
+  const parts = moving ? FINE : COARSE;
+  return exposures(mapping, n, clip.shutter, parts, moving).map((one) => ({
+    ...one,
+    nextShare: one.nextShare * COARSE < parts ? 0 : (one.nextShare * FINE) / parts,
+  }));
+}
+
 /** What frame n of a clip (0 is its first) shows, in LOOK.md's codes; `before` is false where the frame before is another clip's. */
-export function frameState({ clip, source, map }: ClipCadence, n: number, before = n > 0): FrameState {
-  if ((map.nextShare[n] as number) > 0) return isByMotion(clip, n) ? 'made' : 'blended';
+export function frameState(cadence: ClipCadence, n: number, before = n > 0): FrameState {
+  const { clip, source, map } = cadence;
   const still = source.kind === 'still' || clip.fit === 'freeze';
+  if (clip.shutter > 0) {
+    const shown = openAt(cadence, n);
+    if (shown < 0) return shown === MADE ? 'made' : 'blended';
+    return before && !still && openAt(cadence, n - 1) === shown ? 'held' : 'real';
+  }
+  if ((map.nextShare[n] as number) > 0) return isByMotion(clip, n) ? 'made' : 'blended';
   return before && !still && map.steps[n] === 0 && map.nextShare[n - 1] === 0 ? 'held' : 'real';
+}
+
+const [BLENDED, MADE, UNKNOWN] = [-1, -2, -3];
+const opened = new WeakMap<ClipCadence, Int32Array>();
+
+/** The picture that frame n of a clip with an open shutter shows untouched, else MADE or BLENDED. Worked out once: it takes as long as ten positions. */
+function openAt(cadence: ClipCadence, n: number): number {
+  const states = opened.get(cadence) ?? new Int32Array(cadence.clip.length).fill(UNKNOWN);
+  opened.set(cadence, states);
+  if (states[n] !== UNKNOWN) return states[n] as number;
+  const seen = exposedAt(cadence, n);
+  const [first, ...others] = seen;
+  const whole = first && others.length === 0 && first.nextShare === 0;
+  const several = isByMotion(cadence.clip, n) && seen.some((one) => one.nextShare > 0) ? MADE : BLENDED;
+  const state = whole ? first.picture : several;
+  states[n] = state;
+  return state;
 }
 
 /** What the whole timeline will show, frame by frame. */

@@ -316,6 +316,24 @@ test('choices and pins go with what they were made for', () => {
   expect(clipOf(renewed).curve?.map((p) => p.picture)).toEqual([100, 499]);
 });
 
+test('frames of an open shutter are counted as what it averages', () => {
+  const open = (p: Project, degrees: number): Project =>
+    run(p, { type: 'setShutter', timelineId: 't', clipIds: [clipOf(p).id], degrees });
+  const states = (p: Project): string[] => {
+    const cadence = cadenceOf(p, timelineOf(p), clipOf(p), noTiming);
+    return cadence ? [0, 1, 2].map((n) => frameState(cadence, n)) : [];
+  };
+  // Four pictures a frame: two of them are averaged, one alone is that picture.
+  expect(states(project)).toEqual(['real', 'real', 'real']);
+  expect(states(open(project, 180))).toEqual(['blended', 'blended', 'blended']);
+  expect(states(open(project, 90))).toEqual(['real', 'real', 'real']);
+  // At an eighth of the speed a frame is half a picture long: nothing to average, unless motion makes moments of it.
+  const slow = retime(project, { speed: rate(1, 8) });
+  expect(states(open(slow, 90))).toEqual(['real', 'held', 'real']);
+  const fit = { type: 'setFit', timelineId: 't', clipIds: [clipOf(slow).id], fit: 'motion' } as CommandInput;
+  expect(states(open(run(slow, fit), 90))).toEqual(['made', 'made', 'made']);
+});
+
 test('the history says what was done', () => {
   const id = clipOf(project).id;
   const line = (command: CommandInput) => told(commandSchema.parse(command), project);

@@ -1,8 +1,8 @@
 import { rate } from '@thawline/core/time';
 import { clipsFor, emptyProject, noTiming, type Project, type Source, sourceOf, type Timeline } from '@thawline/project';
 import { cadence, source } from './cadence.fixture.js';
-import type { Composed } from './draw.js';
-import { lookAt, lookOf, momentOf, momentOrWhy, picturesOf } from './looks.js';
+import type { Composed, Part } from './draw.js';
+import { type Look, lookAt, lookOf, momentOf, momentOrWhy, picturesOf } from './looks.js';
 
 const slow = cadence({ speed: rate(1, 8), length: 300 });
 const pictures = picturesOf({ ...emptyProject('Test'), sources: [source] }, source, noTiming);
@@ -21,8 +21,10 @@ test("keeping pictures shows each once from the clip's first on, whatever its sp
 
 test('each way looks at the same position in its own manner, and only motion has something to make', () => {
   expect(lookAt(slow, 3, 'nearest')).toMatchObject({ picture: 1, share: 0, way: 'nearest' });
-  expect(lookAt(slow, 3, 'blend')).toEqual({ picture: 1, next: 2, share: 32768, way: 'blend', mix: 'stored' });
-  expect(momentOf(pictures, lookAt(slow, 3, 'motion'))).toMatchObject({ from: { key: 'm/1' }, to: { key: 'm/2' }, share: 32768 });
+  expect(lookAt(slow, 3, 'blend')).toEqual({ picture: 1, next: 2, share: 32768, way: 'blend', mix: 'stored', exposed: null });
+  expect(momentOf(pictures, lookAt(slow, 3, 'motion'))).toMatchObject({
+    seen: [{ from: { key: 'm/1' }, to: { key: 'm/2' }, share: 32768, weight: 1 }],
+  });
   expect(momentOf(pictures, lookAt(slow, 4, 'motion'))).toBeNull();
   expect(momentOf(pictures, lookAt(slow, 3, 'blend'))).toBeNull();
 });
@@ -36,11 +38,44 @@ test('the edit is looked at with what was chosen for single frames', () => {
       { frame: 5, as: 'blend' },
     ],
   });
-  expect(lookOf(chosen, 1)).toEqual({ picture: 0, next: 1, share: 32768, way: 'motion', mix: 'stored' });
+  expect(lookOf(chosen, 1)).toEqual({ picture: 0, next: 1, share: 32768, way: 'motion', mix: 'stored', exposed: null });
   expect(lookOf(chosen, 3)).toMatchObject({ picture: 2, share: 0 });
-  expect(lookOf(chosen, 5)).toEqual({ picture: 2, next: 3, share: 32768, way: 'blend', mix: 'stored' });
+  expect(lookOf(chosen, 5)).toEqual({ picture: 2, next: 3, share: 32768, way: 'blend', mix: 'stored', exposed: null });
   // Beside it motion is still seen as it would be.
-  expect(lookAt(chosen, 3, 'motion')).toEqual({ picture: 1, next: 2, share: 32768, way: 'motion', mix: 'stored' });
+  expect(lookAt(chosen, 3, 'motion')).toEqual({ picture: 1, next: 2, share: 32768, way: 'motion', mix: 'stored', exposed: null });
+});
+
+describe('an open shutter', () => {
+  const shares = (look: Look): readonly number[][] =>
+    momentOf(pictures, look)?.seen.map((one) => [(one.from.parts[0] as Part).picture, one.share, one.weight]) ?? [];
+
+  test('averages the pictures it covers', () => {
+    // 100 in 25, half of each frame: two of four pictures.
+    const even = cadence({ fit: 'nearest', shutter: 180, length: 100 });
+    expect(shares(lookOf(even, 3))).toEqual([
+      [12, 0, 0.5],
+      [13, 0, 0.5],
+    ]);
+  });
+
+  test('is given eight moments by motion where it covers few', () => {
+    const open = cadence({ speed: rate(1, 8), length: 300, shutter: 180 });
+    expect(shares(lookOf(open, 4))).toHaveLength(8);
+    expect(shares(lookOf(open, 4)).every(([picture, share]) => picture === 2 && (share as number) > 0)).toBe(true);
+    // The same frame without motion stands on one picture: nothing is made of it.
+    expect(lookAt(open, 4, 'nearest')).toMatchObject({ picture: 2, exposed: null });
+    expect(momentOf(pictures, lookAt(open, 4, 'nearest'))).toBeNull();
+  });
+
+  test('mixes its moments where a frame is blended instead', () => {
+    const instead = [{ frame: 4, as: 'blend' as const }];
+    const open = cadence({ speed: rate(1, 8), length: 300, shutter: 180, instead });
+    const seen = shares(lookOf(open, 4));
+    expect(seen.every(([, share]) => share === 0)).toBe(true);
+    expect(seen.reduce((sum, [, , weight]) => sum + (weight as number), 0)).toBeCloseTo(1, 9);
+    // Mixing in linear light is the render's.
+    expect(momentOrWhy(pictures, lookOf(cadence({ ...open.clip, mix: 'light' }), 4))).toBe('later');
+  });
 });
 
 test('a file that is not found has no pictures', () => {
@@ -72,8 +107,8 @@ describe('a placed timeline', () => {
   });
 
   test('has something to make between two of its frames, but none where motion makes one of them', () => {
-    const look = { picture: 13, next: 14, share: 9000, way: 'motion', mix: 'stored' } as const;
-    expect(momentOf(placed('nearest'), look)).toMatchObject({ share: 9000 });
+    const look = { picture: 13, next: 14, share: 9000, way: 'motion', mix: 'stored', exposed: null } as const;
+    expect(momentOf(placed('nearest'), look)).toMatchObject({ seen: [{ share: 9000 }] });
     expect(placed('motion')(14)).toMatchObject({ parts: [{ picture: 2 }] });
     expect(placed('motion')(13)).toBe('later');
     expect(momentOrWhy(placed('motion'), look)).toBe('later');

@@ -1,9 +1,10 @@
-import { type Fit, fitMakes, positionAt } from '@thawline/core/cadence';
+import { type Exposed, type Fit, fitMakes, positionAt } from '@thawline/core/cadence';
 import type { Mix } from '@thawline/core/picture';
 import {
   boxOf,
   type ClipCadence,
   cadenceOf,
+  exposedAt,
   frameState,
   layersOf,
   type Project,
@@ -13,7 +14,7 @@ import {
   type TimingOf,
 } from '@thawline/project';
 import type { Composed, Place } from './draw.js';
-import { type Moment, PARTS } from './made.js';
+import { type Between, type Moment, PARTS } from './made.js';
 
 /** What a frame of a clip shows, and what that is made of; plain computing. Frames count from the clip's first. */
 
@@ -34,13 +35,18 @@ export interface Look {
   readonly way: Way;
   /** How a blend is mixed. */
   readonly mix: Mix;
+  /** What an open shutter sees, shares in 65536ths; null where it is closed, or sees one picture alone. */
+  readonly exposed: readonly Exposed[] | null;
 }
 
 /** Frame n as another way would show it, whatever was chosen for single frames. */
-export function lookAt({ mapping, clip: { mix } }: ClipCadence, n: number, way: Way): Look {
+export function lookAt(cadence: ClipCadence, n: number, way: Way): Look {
+  const { mapping, clip } = cadence;
   const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
-  const { picture, nextShare, next = picture + 1 } = positionAt({ ...mapping, fit, whole: undefined }, n, PARTS);
-  return { picture, share: settled(nextShare), next, way, mix };
+  const so = { ...mapping, fit, whole: undefined };
+  const { picture, nextShare, next = picture + 1 } = positionAt(so, n, PARTS);
+  const exposed = openOf({ ...cadence, mapping: so, clip: { ...clip, fit } }, n);
+  return { picture, share: settled(nextShare), next, way, mix: clip.mix, exposed };
 }
 
 /** Frame n as the edit has it. */
@@ -49,7 +55,14 @@ export function lookOf(cadence: ClipCadence, n: number): Look {
   const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n, PARTS);
   const state = frameState(cadence, n);
   const way = state === 'blended' ? 'blend' : clip.fit === 'motion' ? 'motion' : clip.fit === 'blend' ? 'blend' : 'nearest';
-  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way, mix: clip.mix };
+  const exposed = openOf(cadence, n);
+  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way, mix: clip.mix, exposed };
+}
+
+function openOf(cadence: ClipCadence, n: number): readonly Exposed[] | null {
+  if (cadence.clip.shutter === 0) return null;
+  const exposed = exposedAt(cadence, n);
+  return exposed.length > 1 || exposed.some((one) => one.nextShare > 0) ? exposed : null;
 }
 
 /** As renders have it: within a 256th of a picture it is that picture. */
@@ -77,17 +90,32 @@ export function picturesOf(project: Project, source: Source, known: TimingOf): P
   };
 }
 
-/** Whether a look is of a picture that motion makes. */
-export function isMade({ way, share }: Look): boolean {
-  return way === 'motion' && share > 0;
+/** What a look is made of besides pictures as they are: a moment between two, or all that an open shutter sees. */
+function seenBy({ picture, next, share, way, mix, exposed }: Look): readonly Exposed[] | Unseen {
+  if (!exposed) return way === 'motion' && share > 0 ? [{ picture, next, nextShare: share, weight: 1 }] : [];
+  if (way !== 'blend') return exposed;
+  // A frame that is blended in place of made: its moments are mixed, each of two pictures.
+  if (mix === 'light' && exposed.some((one) => one.nextShare > 0)) return 'later';
+  return exposed.flatMap(({ weight, nextShare, ...one }) => [
+    { picture: one.picture, nextShare: 0, weight: weight * (1 - nextShare / PARTS) },
+    ...(nextShare > 0 ? [{ picture: one.next ?? one.picture + 1, nextShare: 0, weight: (weight * nextShare) / PARTS }] : []),
+  ]);
 }
 
-/** The made picture that a look needs; null where it needs none, else why it cannot be made here. */
+/** What has to be made for a look; null where it needs nothing, else why it cannot be made here. */
 export function momentOrWhy(pictures: Pictures, look: Look): Moment | Unseen | null {
-  if (!isMade(look)) return null;
-  const [from, to] = [pictures(look.picture), pictures(look.next)];
-  if (typeof from === 'string') return from;
-  return typeof to === 'string' ? to : { from, to, share: look.share };
+  const exposed = seenBy(look);
+  if (typeof exposed === 'string') return exposed;
+  if (exposed.length === 0) return null;
+  const seen: Between[] = [];
+  for (const { picture, nextShare, next = picture + 1, weight } of exposed) {
+    const from = pictures(picture);
+    const to = nextShare > 0 ? pictures(next) : from;
+    if (typeof from === 'string') return from;
+    if (typeof to === 'string') return to;
+    seen.push({ from, to, share: nextShare, weight });
+  }
+  return { seen };
 }
 
 /** The same; null also where it cannot be made here. */
@@ -102,11 +130,10 @@ export interface MadeFrame {
   readonly framed: Place;
 }
 
-/** What motion makes for a frame of a timeline; null where it makes nothing there, or what it makes is seen only when it is rendered. */
+/** What is made for a frame of a timeline, by motion or an open shutter; null where nothing is, or what is made is seen only when it is rendered. */
 export function madeAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): MadeFrame | null {
   const clip = segmentAt(timeline, frame)?.clip;
-  // What an open shutter averages is seen only when it is rendered.
-  const cadence = clip?.fit === 'motion' && clip.shutter === 0 ? cadenceOf(project, timeline, clip, known) : null;
+  const cadence = clip && (clip.fit === 'motion' || clip.shutter > 0) ? cadenceOf(project, timeline, clip, known) : null;
   if (!clip || !cadence) return null;
   const { source } = cadence;
   const moment = momentOf(picturesOf(project, source, known), lookOf(cadence, frame - clip.start));

@@ -2,12 +2,20 @@ import { useEffect, useReducer } from 'react';
 import type { Composed } from './draw.js';
 import type { Ask, FromMaker } from './makerProtocol.js';
 
-/** A made picture by what it is made of: two pictures and the moment between them. */
-export interface Moment {
+/** A moment between two pictures. */
+export interface Between {
   readonly from: Composed;
   readonly to: Composed;
-  /** Share of the next picture, in 65536ths: above 0. */
+  /** Share of the next picture, in 65536ths; 0: the first one as it is. */
   readonly share: number;
+  /** How much of the made picture it is. */
+  readonly weight: number;
+}
+
+/** A made picture by what it is made of: a moment between two pictures, or all that an open shutter sees, averaged. */
+export interface Moment {
+  /** Weights sum up to 1. */
+  readonly seen: readonly Between[];
 }
 
 export interface MadePreview {
@@ -22,7 +30,8 @@ export const PARTS = 65536;
 const NEEDS = ['view', 'look', 'strip', 'sureness'] as const;
 export type Need = (typeof NEEDS)[number];
 
-const keyOf = ({ from, to, share }: Moment): string => `${from.key} ${to.key} ${share}`;
+export const keyOf = ({ seen }: Moment): string =>
+  seen.map(({ from, to, share, weight }) => `${from.key} ${to.key} ${share} ${weight}`).join(' + ');
 
 /** Made previews kept at once: at 640x360 about 1 MB each. How sure each was is kept for good: a few bytes. */
 const MOST = 160;
@@ -75,7 +84,8 @@ export class MadePictures {
       const next = this.next(new Set(this.workers.map((w) => w.busy)), index);
       if (!next) return;
       one.busy = keyOf(next);
-      one.worker.postMessage({ id: 0, from: next.from, to: next.to, share: next.share / PARTS } satisfies Ask);
+      const seen = next.seen.map((part) => ({ ...part, share: part.share / PARTS }));
+      one.worker.postMessage({ id: 0, seen } satisfies Ask);
     }
   }
 
@@ -87,7 +97,7 @@ export class MadePictures {
       for (const moment of this.wanted.get(need) ?? []) {
         const key = keyOf(moment);
         if (there.has(key) || this.failed.has(key) || taken.has(key)) continue;
-        if (Math.floor((moment.from.parts[0]?.picture ?? 0) / RUN) % WORKERS === worker) return moment;
+        if (Math.floor((moment.seen[0]?.from.parts[0]?.picture ?? 0) / RUN) % WORKERS === worker) return moment;
         other ??= moment;
       }
       if (other) return other;

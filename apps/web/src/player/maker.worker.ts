@@ -1,9 +1,9 @@
 import { KernelMotion } from '@thawline/core/motion';
-import { pixelLayout, rgbaToYuv420, yuv420ToRgba } from '@thawline/core/picture';
+import { Average, pixelLayout, rgbaToYuv420, yuv420ToRgba } from '@thawline/core/picture';
 import { type Composed, draw } from './draw.js';
 import type { Ask, FromMaker } from './makerProtocol.js';
 
-/** Makes pictures between two of a source, at the size of a preview, from the very pictures that the player shows. */
+/** Makes pictures between two of a source, and averages what an open shutter sees, at the size of a preview, from the very pictures that the player shows. */
 const scope = self as unknown as {
   postMessage(message: FromMaker, transfer: Transferable[]): void;
   onmessage: ((event: MessageEvent<Ask>) => void) | null;
@@ -35,12 +35,37 @@ let engine: {
 let line: Promise<void> = Promise.resolve();
 scope.onmessage = ({ data }) => {
   // On their way while those before are made.
-  void planesOf(data.from).catch(() => undefined);
-  void planesOf(data.to).catch(() => undefined);
+  for (const { from, to } of data.seen) for (const one of [from, to]) void planesOf(one).catch(() => undefined);
   line = line.then(() => make(data)).catch(() => scope.postMessage({ type: 'failed', id: data.id }, []));
 };
 
-async function make({ id, from, to, share }: Ask): Promise<void> {
+async function make({ id, seen }: Ask): Promise<void> {
+  const [first] = seen;
+  if (!first) throw new RangeError('nothing is asked for');
+  const { width, height, data } = await planesOf(first.from);
+  const out = new Uint8Array(data.length);
+  // What is of one moment stays as it was made.
+  const average = seen.length === 1 && first.share > 0 ? null : new Average(LAYOUT, data.length);
+  let [certainty, moved] = [1, false];
+  for (const { from, to, share, weight } of seen) {
+    if (share === 0) {
+      average?.add((await planesOf(from)).data, weight);
+      continue;
+    }
+    const found = (await between(from, to)).make(share, out);
+    certainty = Math.min(certainty, found.certainty);
+    moved ||= found.moved;
+    average?.add(out, weight);
+  }
+  average?.take(out);
+  const image = new ImageData(width, height);
+  yuv420ToRgba(out, width, height, image.data);
+  const bitmap = await createImageBitmap(image);
+  scope.postMessage({ type: 'made', id, bitmap, certainty, moved }, [bitmap]);
+}
+
+/** The engine with these two pictures in it. */
+async function between(from: Composed, to: Composed): Promise<KernelMotion> {
   const [a, b] = await Promise.all([planesOf(from), planesOf(to)]);
   const { width, height } = a;
   if (engine?.width !== width || engine.height !== height)
@@ -51,12 +76,7 @@ async function make({ id, from, to, share }: Ask): Promise<void> {
     engine.first = from.key;
     engine.second = to.key;
   }
-  const out = new Uint8Array(a.data.length);
-  const { certainty, moved } = engine.motion.make(share, out);
-  const image = new ImageData(width, height);
-  yuv420ToRgba(out, width, height, image.data);
-  const bitmap = await createImageBitmap(image);
-  scope.postMessage({ type: 'made', id, bitmap, certainty, moved }, [bitmap]);
+  return engine.motion;
 }
 
 function planesOf(picture: Composed): Promise<Planes> {

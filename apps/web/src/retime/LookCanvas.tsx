@@ -2,7 +2,7 @@ import { differenceRgba, mixLightRgba } from '@thawline/core/picture';
 import { useEffect, useRef, useState } from 'react';
 import { type Composed, draw as drawn, previewSize } from '../player/draw.js';
 import { type Look, momentOrWhy, type Pictures, type Unseen } from '../player/looks.js';
-import { type MadePictures, PARTS } from '../player/made.js';
+import { type MadePictures, keyOf as momentKey, PARTS } from '../player/made.js';
 import classes from './retime.module.css';
 
 interface Props {
@@ -86,7 +86,7 @@ function layersOf(pictures: Pictures, look: Look, made: MadePictures): readonly 
   if (moment) {
     if (made.isLost(moment)) return 'lost';
     const bitmap = made.get(moment)?.bitmap;
-    return bitmap ? [{ bitmap, of: `${moment.from.key} ${moment.to.key} ${moment.share}`, opacity: 1 }] : 'making';
+    return bitmap ? [{ bitmap, of: momentKey(moment), opacity: 1 }] : 'making';
   }
   const picture = pictures(look.picture);
   if (typeof picture === 'string') return picture;

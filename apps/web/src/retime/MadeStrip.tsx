@@ -182,7 +182,6 @@ function stretchAround(n: number, length: number): { from: number; to: number } 
 /** The made frames of a stretch of the clip, with what has to be made for each. */
 function madeMoments(cadence: ClipCadence, pictures: Pictures, from: number, to: number): { n: number; moment: Moment }[] {
   const found: { n: number; moment: Moment }[] = [];
-  if (cadence.clip.fit !== 'motion') return found;
   for (let n = from; n < to; n++) {
     const moment = momentOf(pictures, lookOf(cadence, n));
     if (moment) found.push({ n, moment });

@@ -99,7 +99,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
               ? 'nothing here: black'
               : 'empty timeline'}
         </span>
-        <span className="number">{stateOf(shown, before, layers, made)}</span>
+        <span className="number">{stateOf(shown, before, layers, own?.moment, made)}</span>
       </Group>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
         <Transport playing={playing.on} onPlay={playing.toggle} onStep={(by) => setFrame(frame + by)}>
@@ -192,9 +192,18 @@ function MadePicture({ timeline, frame, made }: { timeline: Timeline; frame: Mad
   return <canvas ref={canvas} className={classes.player} width={width} height={height} data-testid="viewer-made" />;
 }
 
-function stateOf(shown: Shown | null, before: Shown | null, layers: readonly Layer[], made: MadePreview | undefined): string {
+function stateOf(
+  shown: Shown | null,
+  before: Shown | null,
+  layers: readonly Layer[],
+  moment: Moment | undefined,
+  made: MadePreview | undefined,
+): string {
   if (!shown) return '';
+  const several = moment && moment.seen.length > 1;
+  if (made && several && moment.seen.every((one) => one.share === 0)) return `blend of ${moment.seen.length}`;
   if (made) return `made ${made.certainty.toFixed(2)}`;
+  if (several) return 'to be made, shown sharp';
   if (layers.some((l) => l.toBeMade)) return 'to be made, shown mixed';
   if (shown.nextShare > 0) return `blend ${Math.round((shown.nextShare / 256) * 100)}%`;
   return before?.clip.id === shown.clip.id && before.picture === shown.picture && before.nextShare === 0 ? 'held' : 'new';

@@ -74,3 +74,7 @@ test('variable timing is exposed by its own timestamps', () => {
     [2, expect.closeTo(0.2, 4)],
   ]);
 });
+
+test('past the last picture, where nothing moves on, it sees that one alone', () => {
+  expect(exposures(of(25, 25, 5), 9, 180, PARTS, true)).toEqual([{ picture: 4, nextShare: 0, weight: 1 }]);
+});

@@ -38,10 +38,16 @@ export function exposures(mapping: Mapping, n: number, shutterDegrees: number, p
   const covered = closes.picture - opens.picture + (closes.nextShare - opens.nextShare) / parts;
   if (between && covered < MOMENTS) {
     const moments = fine(SHUTTER_MAX * MOMENTS * 2);
-    return Array.from({ length: MOMENTS }, (_, i) => ({
-      ...positionAt(moments, n * SHUTTER_MAX * MOMENTS * 2 + shutterDegrees * (2 * i + 1), parts),
-      weight: 1 / MOMENTS,
-    }));
+    const seen: Exposed[] = [];
+    for (let i = 0; i < MOMENTS; i++) {
+      const one = positionAt(moments, n * SHUTTER_MAX * MOMENTS * 2 + shutterDegrees * (2 * i + 1), parts);
+      const last = seen.at(-1);
+      // Past the last picture nothing moves on: one moment, however often it is looked at.
+      if (last?.picture === one.picture && last.nextShare === one.nextShare)
+        seen[seen.length - 1] = { ...last, weight: last.weight + 1 / MOMENTS };
+      else seen.push({ ...one, weight: 1 / MOMENTS });
+    }
+    return seen;
   }
   if (covered <= 0) return [{ picture: opens.picture, nextShare: 0, weight: 1 }];
   const { timing } = mapping;
