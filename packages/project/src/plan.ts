@@ -1,4 +1,4 @@
-import { type Exposed, exposures, type Mapping, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
+import { type Exposed, exposures, type Mapping, pictureAlone, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
 import { type Framed, frameBox, type Shape } from '@thawline/core/picture';
 import { isDraft } from 'immer';
 import type { Clip, Project, Source, Timeline } from './document.js';
@@ -246,10 +246,8 @@ function openAt(cadence: ClipCadence, n: number): number {
   opened.set(cadence, states);
   if (states[n] !== UNKNOWN) return states[n] as number;
   const seen = exposedAt(cadence, n);
-  const [first, ...others] = seen;
-  const whole = first && others.length === 0 && first.nextShare === 0;
   const several = isByMotion(cadence.clip, n) && seen.some((one) => one.nextShare > 0) ? MADE : BLENDED;
-  const state = whole ? first.picture : several;
+  const state = pictureAlone(seen) ?? several;
   states[n] = state;
   return state;
 }

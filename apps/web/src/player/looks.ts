@@ -1,4 +1,4 @@
-import { type Exposed, type Fit, fitMakes, positionAt } from '@thawline/core/cadence';
+import { type Exposed, type Fit, fitMakes, pictureAlone, positionAt } from '@thawline/core/cadence';
 import type { Mix } from '@thawline/core/picture';
 import {
   boxOf,
@@ -62,7 +62,7 @@ export function lookOf(cadence: ClipCadence, n: number): Look {
 function openOf(cadence: ClipCadence, n: number): readonly Exposed[] | null {
   if (cadence.clip.shutter === 0) return null;
   const exposed = exposedAt(cadence, n);
-  return exposed.length > 1 || exposed.some((one) => one.nextShare > 0) ? exposed : null;
+  return pictureAlone(exposed) === null ? exposed : null;
 }
 
 /** As renders have it: within a 256th of a picture it is that picture. */

@@ -4,6 +4,6 @@ export { refreshesOf, refreshPattern, SCREEN_RATES } from './display.js';
 export type { CadenceFacts } from './measures.js';
 export { cadenceFacts } from './measures.js';
 export type { Exposed } from './shutter.js';
-export { exposures, SHUTTER_MAX } from './shutter.js';
+export { exposures, pictureAlone, SHUTTER_MAX } from './shutter.js';
 export type { Fit, Mapping, Position, StepMap } from './stepmap.js';
 export { earliestHead, FITS, fitMakes, furthestRun, longestRun, positionAt, stepMap, stepMapOf } from './stepmap.js';

@@ -62,3 +62,9 @@ export function exposures(mapping: Mapping, n: number, shutterDegrees: number, p
   const whole = seen.reduce((sum, { weight }) => sum + weight, 0);
   return seen.map((one) => ({ ...one, weight: one.weight / whole }));
 }
+
+/** The picture that a shutter sees alone and untouched; null where it sees several, or one that lies between two. */
+export function pictureAlone(seen: readonly Exposed[]): number | null {
+  const [first] = seen;
+  return first && seen.length === 1 && first.nextShare === 0 ? first.picture : null;
+}

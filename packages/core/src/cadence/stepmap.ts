@@ -1,4 +1,5 @@
 import {
+  CLIP_FRAMES,
   frameAtOrAfter,
   frameAtOrBefore,
   pictureAfter,
@@ -6,7 +7,6 @@ import {
   pictureCount,
   pictureFor,
   type Rate,
-  STILL_FRAMES,
   type Timing,
 } from '../time/index.js';
 import { type Curve, curveParts, type Pin, pinBefore } from './curve.js';
@@ -148,7 +148,7 @@ export function longestRun(mapping: Omit<Mapping, 'length'>): number {
   if (curved(mapping))
     return Math.max(lastPin(mapping) - mapping.headTrim, longestRun(beyond(mapping, mapping.curve.at(-1) as Pin)));
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
-  if (timing.kind === 'still' || fit === 'freeze') return STILL_FRAMES;
+  if (timing.kind === 'still' || fit === 'freeze') return CLIP_FRAMES;
   const left = pictureCount(timing) - inPicture;
   if (fit === 'pictures') return Math.max(0, left - headTrim);
   const whole =
@@ -164,7 +164,7 @@ export function furthestRun(mapping: Omit<Mapping, 'length'>): number {
   if (curved(mapping))
     return Math.max(lastPin(mapping) - mapping.headTrim, furthestRun(beyond(mapping, mapping.curve.at(-1) as Pin)));
   const { timing, timeline, fit, inPicture, headTrim } = mapping;
-  if (timing.kind === 'still' || fit === 'freeze') return STILL_FRAMES;
+  if (timing.kind === 'still' || fit === 'freeze') return CLIP_FRAMES;
   const left = pictureCount(timing) - inPicture;
   if (fit === 'pictures') return Math.max(0, left - headTrim);
   const frames =
@@ -183,7 +183,7 @@ export function earliestHead(mapping: Omit<Mapping, 'length' | 'headTrim'>): num
   const { timing, timeline, fit, inPicture, curve } = mapping;
   const [pin] = curved({ ...mapping, headTrim: 0 }) ? (curve as Curve) : [];
   if (pin) return Math.min(pin.frame, pin.frame + earliestHead({ ...mapping, curve: null, inPicture: pin.picture }));
-  if (timing.kind === 'still' || fit === 'freeze') return -STILL_FRAMES;
+  if (timing.kind === 'still' || fit === 'freeze') return -CLIP_FRAMES;
   if (fit === 'pictures') return -inPicture;
   if (timing.kind === 'constant') return -frameAtOrBefore(inPicture, timing.rate, timeline);
   return -frameAtOrBefore(timing.ticks[inPicture] ?? 0, timing.timeBase, timeline);
