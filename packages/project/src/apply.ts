@@ -1,5 +1,5 @@
 import { earliestHead, longestRun } from '@thawline/core/cadence';
-import { frameAtOrBefore, parseTimecode, sameRate } from '@thawline/core/time';
+import { CLIP_FRAMES, frameAtOrBefore, parseTimecode, sameRate } from '@thawline/core/time';
 import { applyPatches, enablePatches, type Patch, produceWithPatches } from 'immer';
 import { placeAligned, setTies } from './align.js';
 import { findClip, findTimeline, Refused, withLinked } from './checks.js';
@@ -30,10 +30,22 @@ export type Applied = { readonly ok: true; readonly project: Project; readonly d
 export function apply(project: Project, command: Command, known: TimingOf = noTiming): Applied {
   try {
     const [next, forward, backward] = produceWithPatches(project, (draft) => change(draft, command, known));
+    boundLengths(project, next);
     return { ok: true, project: next, difference: { forward, backward } };
   } catch (error) {
     if (error instanceof Refused) return { ok: false, code: error.code, facts: error.facts };
     throw error;
+  }
+}
+
+/** Slow enough, or of a timeline with a clip far out, a clip would be longer than its step map can be. */
+function boundLengths(before: Project, { timelines, sources }: Project): void {
+  for (const timeline of timelines) {
+    if (before.timelines.includes(timeline)) continue;
+    const long = timeline.clips.find((c) => c.length > CLIP_FRAMES);
+    if (!long) continue;
+    const clip = [...sources, ...timelines].find((s) => s.id === long.sourceId)?.name ?? long.id;
+    throw new Refused('too-long', { clip, frames: long.length, most: CLIP_FRAMES });
   }
 }
 

@@ -244,6 +244,7 @@ export const REFUSALS = [
   'bad-curve',
   'no-time',
   'bad-speed',
+  'too-long',
   'no-pictures',
   'tie-twice',
   'ties-cross',

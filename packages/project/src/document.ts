@@ -1,6 +1,6 @@
 import { FITS, HANDLE_REACH, PIN_WAYS, SHUTTER_MAX } from '@thawline/core/cadence';
 import { MIXES } from '@thawline/core/picture';
-import { RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
+import { CLIP_FRAMES, RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
 import { z } from 'zod';
 
 // The interface's content policy forbids code made from text, which Zod would otherwise try on its first parse.
@@ -116,12 +116,9 @@ const handle = z
   .min(-HANDLE_REACH)
   .max(1 + HANDLE_REACH);
 
-/** Furthest frame of a pin: 46 hours at 60. A clip's step map has a place for each of its frames. */
-const PIN_FRAMES = 10_000_000;
-
 /** A source picture tied to a frame of a clip, counted as headTrim counts. */
 export const pinSchema = z.object({
-  frame: z.int().min(-PIN_FRAMES).max(PIN_FRAMES),
+  frame: z.int().min(-CLIP_FRAMES).max(CLIP_FRAMES),
   picture: count,
   way: z.enum(PIN_WAYS).default('even'),
   handles: z.tuple([handle, handle, handle, handle]).optional(),
@@ -150,7 +147,7 @@ export const clipSchema = z.object({
   /** First frame on the timeline. */
   start: count,
   /** Frames. */
-  length: count.min(1),
+  length: z.int().min(1).max(CLIP_FRAMES),
   /** Source picture the count begins at. */
   inPicture: count,
   /** Frames between the in point and the first frame; negative when the head was pulled out. */

@@ -3,7 +3,7 @@ import { nominalRate, rate } from '@thawline/core/time';
 import type { Clip, Source, Timeline } from './document.js';
 import { clipEnd, type TimingOf, timelineLength, timingOf } from './mapping.js';
 
-/** A still is placed for so long; it may then be trimmed to any length. */
+/** What stands still is placed for so long; it may then be trimmed to any length. */
 const STILL_SECONDS = 5;
 
 export interface Placement {
@@ -34,13 +34,14 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   if (!pictureLane) return [];
   const sounding = sounds.find((l) => l.id === placement.laneId) ?? sounds[Math.min(index, sounds.length - 1)] ?? null;
   const timing = timingOf(source, known);
-  const longest = longestRun({ timing, timeline: timeline.rate, fit, inPicture: 0, headTrim: 0 });
-  const length = Math.max(1, source.kind === 'still' ? STILL_SECONDS * nominalRate(timeline.rate) : longest);
+  const way = source.kind === 'sound' ? 'nearest' : fit;
+  const longest = longestRun({ timing, timeline: timeline.rate, fit: way, inPicture: 0, headTrim: 0 });
+  const still = source.kind === 'still' || way === 'freeze';
+  const length = Math.max(1, still ? STILL_SECONDS * nominalRate(timeline.rate) : longest);
   const soundLane = source.sound ? sounding : null;
   const lanes = [...(source.kind === 'sound' ? [] : [pictureLane.id]), ...(soundLane ? [soundLane.id] : [])];
   const start = freeStart(timeline, lanes, placement.start ?? laneEnd(timeline, lanes), length);
   const link = lanes.length > 1 ? newId() : null;
-  const way = source.kind === 'sound' ? 'nearest' : fit;
   return lanes.map((laneId) => ({ ...plainClip(source.id), id: newId(), laneId, link, start, length, fit: way }));
 }
 

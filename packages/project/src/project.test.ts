@@ -3,15 +3,18 @@ import {
   apply,
   applyDifference,
   type Command,
+  clipsFor,
   commandSchema,
   describe as describeCommand,
   noTiming,
   type Project,
+  type Source,
   segmentsOf,
   shownAt,
+  type Timeline,
   tallyFrames,
 } from './index.js';
-import { base, madeSource, place, run } from './project.fixture.js';
+import { base, madeSource, newId, place, run } from './project.fixture.js';
 
 function refusal(project: Project, command: Command): string {
   const applied = apply(project, command);
@@ -99,6 +102,13 @@ describe('placing', () => {
     expect(three.timelines[0]?.clips[4]?.start).toBe(600);
   });
 
+  test('a frozen picture is placed for as long as a still, its sound for as long as it is', () => {
+    const timeline = base.timelines[0] as Timeline;
+    const frozen = (name: string) =>
+      clipsFor({ timeline, source: base.sources.find((s) => s.id === name) as Source, fit: 'freeze', newId }, noTiming);
+    expect(frozen('floes').map((c) => [c.laneId, c.length, c.fit])).toEqual([['p1', 125, 'freeze']]);
+  });
+
   test('linked sound moves and is trimmed with its picture', () => {
     const placed = run(base, place(base, 'pan'));
     const id = placed.timelines[0]?.clips[0]?.id ?? '';
@@ -131,6 +141,25 @@ describe('refusals change nothing', () => {
     ['unknown-timeline', { type: 'removeTimeline', timelineId: 'nothing' }],
   ])('%s', (code, command) => {
     expect(refusal(both, command)).toBe(code);
+  });
+});
+
+test('no clip runs longer than its step map can be, however slow it is made', () => {
+  const long = run(base, { type: 'addSources', sources: [madeSource('long', rate(25), 1_000_000)] });
+  const placed = run(long, place(long, 'long'));
+  const slow = (den: number): Command => ({
+    type: 'retimeClip',
+    timelineId: 't',
+    clipId: placed.timelines[0]?.clips[0]?.id ?? '',
+    speed: { num: 1, den },
+    backward: false,
+    follow: 'move',
+  });
+  expect(run(placed, slow(10)).timelines[0]?.clips[0]?.length).toBe(10_000_000);
+  expect(apply(placed, slow(11))).toEqual({
+    ok: false,
+    code: 'too-long',
+    facts: { clip: 'long', frames: 11_000_000, most: 10_000_000 },
   });
 });
 

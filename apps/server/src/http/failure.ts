@@ -59,6 +59,7 @@ export const STATUS: Record<ErrorCode, number> = {
   'no-time': 422,
   'bad-speed': 422,
   'no-pictures': 422,
+  'too-long': 422,
   'tie-twice': 422,
   'ties-cross': 422,
   'tie-outside': 422,
@@ -97,6 +98,7 @@ const SENTENCES: Partial<Record<ErrorCode, (facts: Facts) => string>> = {
   'bad-curve': (f) => CURVES[String(f.fault)]?.(f) ?? 'These pins make no curve.',
   'bad-speed': (f) =>
     `${f.clip} is read at another rate already: together with that this speed is slower, or faster, than a clip can run.`,
+  'too-long': (f) => `${f.clip} would run for ${f.frames} frames: ${f.most} are the most a clip can have.`,
   'no-time': (f) => `${f.clip} is a still: it has no time to change.`,
   'no-pictures': (f) => `${f.clip} is sound alone: it goes on a sound lane.`,
   'tie-twice': (f) => `Two ties of ${f.a} and ${f.b} stand on one moment. Move one of them, or take it away.`,

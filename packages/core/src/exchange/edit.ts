@@ -1,4 +1,4 @@
-import type { Rate } from '../time/index.js';
+import { CLIP_FRAMES, type Rate } from '../time/index.js';
 import type { Moment } from './moment.js';
 
 /** An edit as a file tells it, in plain values: nothing of a project, nothing of a file format. */
@@ -70,6 +70,7 @@ export const TROUBLES = [
   'not-a-number',
   'negative-length',
   'no-length',
+  'too-far',
   'too-deep',
   'too-many',
   'transition',
@@ -105,6 +106,7 @@ const SENTENCES: Record<TroubleCode, (detail: string) => string> = {
   'not-a-number': (d) => `${d} is not a number; it was taken as 0.`,
   'negative-length': (d) => `${d} runs for less than nothing; it was left out.`,
   'no-length': (d) => `${d} says nowhere how long it runs; it was left out.`,
+  'too-far': (d) => `${d} ends further out than the ${FRAMES_MAX} frames that a timeline may have from a file; it was left out.`,
   'too-deep': (d) => `${d} lies deeper than timelines are nested here; it was left out.`,
   'too-many': (d) => `There are more clips than ${d}; the rest was left out.`,
   transition: (d) => `${d} was opened as a cut.`,
@@ -139,5 +141,5 @@ export interface Opened {
 export const CLIPS_MAX = 50_000;
 /** Timelines within timelines. */
 export const DEPTH_MAX = 12;
-/** A file's longest edit in frames: documents hold no more. */
-export const FRAMES_MAX = 100_000_000;
+/** A file's longest edit in frames: a clip of it may be as long. */
+export const FRAMES_MAX = CLIP_FRAMES;

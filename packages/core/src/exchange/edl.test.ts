@@ -132,3 +132,12 @@ describe('what is wrong is told with its line, and the rest opens', () => {
     expect(readEdl('', rate(25)).edits).toEqual([]);
   });
 });
+
+test('an event further out than a timeline goes is left out, and told', () => {
+  const far = event('002', '200:00:00:00 200:00:01:00');
+  const { edits, troubles } = readEdl(`TITLE: FAR\n\n${event('001', '01:00:00:00 01:00:01:00')}${far}`, rate(25));
+  expect(edits[0]?.lanes[0]?.clips).toHaveLength(1);
+  expect(troubles.map(troubleSentence)).toEqual([
+    'Line 4: Event 002 ends further out than the 10000000 frames that a timeline may have from a file; it was left out.',
+  ]);
+});

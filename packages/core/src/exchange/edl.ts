@@ -5,6 +5,7 @@ import {
   type EditClip,
   type EditMark,
   type EditMedia,
+  FRAMES_MAX,
   type Opened,
   type Trouble,
   type TroubleCode,
@@ -214,6 +215,10 @@ class EdlReader {
         if (mark.frame >= hour) marks.push({ frame: mark.frame - hour, length: 0, name: mark.name, kept: null });
       // Black is what a timeline shows where nothing is.
       if (/^(BL|BLACK)$/i.test(event.reel)) continue;
+      if (event.record[1] - hour > FRAMES_MAX) {
+        this.tell('too-far', event.line, `Event ${event.number}`);
+        continue;
+      }
       const clip = this.clip(event, hour);
       const channels = channelsOf(event.channels) ?? { picture: false, sounds: [] };
       if (channels.picture) this.put(lanes.picture, 0, clip, event);

@@ -212,7 +212,7 @@ class Reader extends OtioValues {
         continue;
       }
       if (to > FRAMES_MAX) {
-        this.tell('no-length', place, nameOf(thing));
+        this.tell('too-far', place, nameOf(thing));
         continue;
       }
       const clip = this.clip(thing, place, start, to - start, kind, depth);

@@ -31,6 +31,7 @@ export { allowsDropFrame, formatTimecode, nominalRate, parseTimecode } from './t
 export type { Timing } from './timing.js';
 export {
   averageRate,
+  CLIP_FRAMES,
   constantTiming,
   evenTiming,
   measureTiming,
@@ -41,7 +42,6 @@ export {
   pictureFor,
   pictureSeconds,
   rebuiltTiming,
-  STILL_FRAMES,
   spedUp,
   timingLength,
   timingSeconds,

@@ -31,8 +31,8 @@ export function constantTiming(r: Rate, pictures: number): Timing {
   return { kind: 'constant', rate: r, pictures };
 }
 
-/** Frames that a still may fill: far beyond any timeline, and still a safe integer after arithmetic. */
-export const STILL_FRAMES = 100_000_000;
+/** The most frames a clip may run, a still's too: 46 hours at 60. A clip's step map has a place for each of them. */
+export const CLIP_FRAMES = 10_000_000;
 
 /** Pictures there are. */
 export function pictureCount(timing: Timing): number {
@@ -161,7 +161,7 @@ export function pictureAt(timing: Timing, frame: number, timeline: Rate): number
 
 /** Whole frames of the timeline that begin before the last picture ends: floor of the length, at least 1. */
 export function timingLength(timing: Timing, timeline: Rate): number {
-  if (timing.kind === 'still') return STILL_FRAMES;
+  if (timing.kind === 'still') return CLIP_FRAMES;
   const frames =
     timing.kind === 'constant'
       ? frameAtOrBefore(timing.pictures, timing.rate, timeline)
