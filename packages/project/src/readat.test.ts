@@ -194,6 +194,18 @@ describe('worked examples', () => {
     ]);
   });
 
+  test('clips of one link that stand one after the other give way to each other', () => {
+    const one = run(base, place(base, 'talk', 0));
+    const two = run(one, place(one, 'talk', 400));
+    const linked = run(two, { type: 'linkClips', timelineId: 't', clipIds: cutOf(two).clips.map((c) => c.id), link: 'all' });
+    expect(spots(run(linked, readAt(at(rate(20)), 'move', 'talk')))).toEqual([
+      ['p1', 0, 500],
+      ['s1', 0, 500],
+      ['p1', 500, 500],
+      ['s1', 500, 500],
+    ]);
+  });
+
   test('its own rate is no reading at all, and a still or a bare sequence is refused what it has not', () => {
     const still = { ...madeSource('still', rate(25), 1), kind: 'still' as const, stored: null, measured: null, seconds: null };
     const drips = { ...still, id: 'drips', kind: 'sequence' as const, pictures: 48, readAt: at(rate(24)) };

@@ -146,15 +146,11 @@ export interface Before {
 
 /**
  * Moves each clip as far as the end of the clip before it (on any lane, the one that ended last) has moved, so that what met
- * still meets and what ran side by side stays so; never over a clip of its own lane, never before frame 0. Linked clips move as one.
+ * still meets and what ran side by side stays so; never over a clip of its own lane, never before frame 0. Linked clips that run beside each
+ * other move as one.
  */
 export function moveFollowers(before: readonly Before[]): void {
-  const groups = new Map<string, Before[]>();
-  for (const entry of before) {
-    const key = entry.clip.link ?? entry.clip.id;
-    groups.set(key, [...(groups.get(key) ?? []), entry]);
-  }
-  const inOrder = [...groups.values()].sort((a, b) => startOf(a) - startOf(b));
+  const inOrder = movedAsOne(before).sort((a, b) => startOf(a) - startOf(b));
   const done: { end: number; lane: string; newEnd: number; shift: number }[] = [];
   for (const group of inOrder) {
     const start = startOf(group);
@@ -174,6 +170,20 @@ export function moveFollowers(before: readonly Before[]): void {
       done.push({ end, lane, newEnd, shift: newEnd - end });
     }
   }
+}
+
+/** Clips by themselves, or with those of their link that run beside them: one that follows another may have to give way to it. */
+function movedAsOne(before: readonly Before[]): Before[][] {
+  const groups: { link: string | null; end: number; members: Before[] }[] = [];
+  for (const entry of before.toSorted((a, b) => a.start - b.start)) {
+    const { link } = entry.clip;
+    const beside = link === null ? undefined : groups.findLast((g) => g.link === link);
+    if (beside && entry.start < beside.end) {
+      beside.members.push(entry);
+      beside.end = Math.max(beside.end, entry.end);
+    } else groups.push({ link, end: entry.end, members: [entry] });
+  }
+  return groups.map((g) => g.members);
 }
 
 function startOf(group: readonly Before[]): number {
