@@ -82,11 +82,11 @@ test('a timeline begins at the timecode it is given, and an empty one simply cha
   await expect(page.getByTestId('ruler')).toContainText('01:00:00:00');
 });
 
-test('a change that is still on its way is what an undo pressed now takes back', async () => {
+test('keys are quicker than the server: each counts, and an undo takes back the change that is still on its way', async () => {
   await place('warden-interview');
   await expect(clip('warden-interview')).toBeVisible();
   await page.route('**/commands', async (route) => {
-    await new Promise((resolve) => setTimeout(resolve, 700));
+    await new Promise((resolve) => setTimeout(resolve, 500));
     await route.continue();
   });
   await clip('warden-interview').focus();
@@ -94,7 +94,18 @@ test('a change that is still on its way is what an undo pressed now takes back',
   await undo();
   await expect(page.getByRole('button', { name: 'Redo' })).toBeEnabled();
   await expect(clip('warden-interview')).toHaveAccessibleName(/frame 0, 400 frames/);
+  await clip('warden-interview').click();
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+Alt+ArrowLeft');
+  await goTo('50');
+  await page.keyboard.press('b');
+  await goTo('99');
+  await page.keyboard.press('e');
+  await expect.poll(async () => (await timeline('Cut')).range).toEqual({ from: 50, to: 100 });
+  expect((await timeline('Cut')).clips[0]?.length).toBe(397);
   await page.unroute('**/commands');
+  for (let i = 0; i < 5; i++) await undo();
+  await expect(clip('warden-interview')).toHaveAccessibleName(/frame 0, 400 frames/);
+  await page.keyboard.press('Escape');
 });
 
 test('who leaves for a view whose script is still on its way gets there', async ({ browser }) => {

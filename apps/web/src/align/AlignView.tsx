@@ -115,11 +115,17 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   const [shift, setShift] = useState(0);
   const timings = { a: useTiming(a), b: useTiming(b) };
   const choose = (index: number | null): void => go('align', a.id, b.id, index ?? undefined);
-  const edit = (next: readonly Tie[]): void => void run({ type: 'setTies', aId: a.id, bId: b.id, ties: [...next] });
-  const nudge = (index: number, side: 'a' | 'b', seconds: number): void => {
-    const tie = ties[index];
-    if (tie) edit(withTie(ties, index, moved(tie, side, seconds, side === 'a' ? a : b)));
-  };
+  /** Changes the ties as they stand by then: quick keys come before the last change is back. */
+  const edit = (change: (ties: readonly Tie[]) => Tie[]): void =>
+    void run((now) => {
+      const stand = alignmentOf(now, a.id, b.id)?.ties ?? ties;
+      return { type: 'setTies', aId: a.id, bId: b.id, ties: change(stand) };
+    });
+  const nudge = (index: number, side: 'a' | 'b', seconds: number): void =>
+    edit((stand) => {
+      const tie = stand[index];
+      return withTie(stand, index, tie ? moved(tie, side, seconds, side === 'a' ? a : b) : null);
+    });
   const goTo = (seconds: number): void => {
     setAt(Math.max(0, Math.min(recordedSeconds(a), seconds)));
     setShift(0);
@@ -128,7 +134,8 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   const here = { a: at, b: partner(solution, at) + shift };
   const tieHere = (): void => {
     const inside = (s: number, source: Source): number => Math.round(Math.max(0, Math.min(recordedSeconds(source), s)) * 1e6);
-    edit(withTie(ties, -1, { a: inside(here.a, a), b: inside(here.b, b) }));
+    const tie = { a: inside(here.a, a), b: inside(here.b, b) };
+    edit((stand) => withTie(stand, -1, tie));
     setShift(0);
   };
   const find = (): void => {
@@ -136,7 +143,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   };
   const untie = (): void => {
     if (chosen === null) return;
-    edit(withTie(ties, chosen, null));
+    edit((stand) => withTie(stand, chosen, null));
     choose(null);
   };
   useHotkeys(keysOf('back'), () => goTo(at - pictureLength(a)), { preventDefault: true });
@@ -169,7 +176,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
           </span>
           <Group gap={6} wrap="nowrap">
             {kept && proposed.length > 0 && (
-              <Button size="compact-sm" variant="default" onClick={() => edit([])}>
+              <Button size="compact-sm" variant="default" onClick={() => edit(() => [])}>
                 As found by sound
               </Button>
             )}

@@ -1,4 +1,13 @@
-import { type Clip, type Command, clipEnd, clipsToPaste, copyClips, type Timeline, timelineLength } from '@thawline/project';
+import {
+  type Clip,
+  type Command,
+  clipEnd,
+  clipsToPaste,
+  copyClips,
+  type Project,
+  type Timeline,
+  timelineLength,
+} from '@thawline/project';
 import { useCallback, useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { headedFor, useGo } from '../state/places.js';
@@ -54,9 +63,11 @@ function clipsBetween(timeline: Timeline, a: Clip, b: Clip): string[] {
     .map((c) => c.id);
 }
 
+type Range = NonNullable<Timeline['range']>;
+
 /** Everything that is done to chosen clips, for buttons and keys alike. The playhead is read when it is done. */
 export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow: () => number) {
-  const { project, run, timings } = useProject();
+  const { run, timings } = useProject();
   const choose = useChoose(timeline);
   return useMemo(() => {
     const timelineId = timeline.id;
@@ -73,19 +84,24 @@ export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow
       if (ids.length === 0) return;
       void run({ type: 'removeClips', timelineId, clipIds: ids }).then((done) => done && headedFor('timelines') && choose(null));
     };
-    const range = timeline.range ?? { from: 0, to: Math.max(1, timelineLength(timeline)) };
+    // What is done at the clip or range as it stands: quick keys come before the last change is back.
+    const timelineIn = (now: Project): Timeline => now.timelines.find((t) => t.id === timelineId) ?? timeline;
+    const changeRange = (change: (range: Range) => Range): void =>
+      void run((now) => {
+        const stands = timelineIn(now);
+        const range = change(stands.range ?? { from: 0, to: Math.max(1, timelineLength(stands)) });
+        return { type: 'setRange', timelineId, range };
+      });
     return {
       /** Clips that are chosen. */
       count: ids.length,
       move: (byFrames: number, byLanes: number) => onChosen({ type: 'moveClips', timelineId, clipIds: ids, byFrames, byLanes }),
       trim: (head: number, tail: number) => {
         for (const clip of chosen.slice(0, 1))
-          void run({
-            type: 'trimClip',
-            timelineId,
-            clipId: clip.id,
-            start: Math.max(0, clip.start + head),
-            end: clipEnd(clip) + tail,
+          void run((now) => {
+            const stands = timelineIn(now).clips.find((c) => c.id === clip.id) ?? clip;
+            const [start, end] = [Math.max(0, stands.start + head), clipEnd(stands) + tail];
+            return { type: 'trimClip', timelineId, clipId: clip.id, start, end };
           });
       },
       slip: (byPictures: number) => onChosen({ type: 'slipClips', timelineId, clipIds: ids, byPictures }),
@@ -103,9 +119,14 @@ export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow
       paste: () => {
         const { clipboard } = useView.getState();
         if (!clipboard) return;
-        const clips = clipsToPaste(project, clipboard, timeline, frameNow(), newId, timings);
-        void run({ type: 'placeClips', timelineId, clips }).then((done) => {
-          if (done) useView.getState().set({ chosenClips: clips.map((c) => c.id) });
+        const frame = frameNow();
+        let pasted: string[] = [];
+        void run((now) => {
+          const clips = clipsToPaste(now, clipboard, timelineIn(now), frame, newId, timings);
+          pasted = clips.map((c) => c.id);
+          return { type: 'placeClips', timelineId, clips };
+        }).then((done) => {
+          if (done) useView.getState().set({ chosenClips: pasted });
         });
       },
       remove,
@@ -126,17 +147,17 @@ export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow
       },
       inHere: () => {
         const from = frameNow();
-        void run({ type: 'setRange', timelineId, range: { from, to: range.to > from ? range.to : from + 1 } });
+        changeRange(({ to }) => ({ from, to: to > from ? to : from + 1 }));
       },
       outHere: () => {
         const to = frameNow() + 1;
-        void run({ type: 'setRange', timelineId, range: { from: range.from < to ? range.from : to - 1, to } });
+        changeRange(({ from }) => ({ from: from < to ? from : to - 1, to }));
       },
       noRange: () => {
         if (timeline.range) void run({ type: 'setRange', timelineId, range: null });
       },
     };
-  }, [timeline, chosen, frameNow, project, run, timings, choose]);
+  }, [timeline, chosen, frameNow, run, timings, choose]);
 }
 
 export type Editing = ReturnType<typeof useEditing>;
