@@ -307,6 +307,8 @@ describe('what is done and what is told', () => {
 
   test('the table and the ledger say what was found', async () => {
     const project = await newProject('Told');
+    const bare = await fetch(`${server.url}/api/projects/${project}/sources.csv`);
+    expect(await bare.text()).toMatch(/^name,kind,pictures,.*,remarks\r\n$/);
     const bytes = readFileSync(join(footage, 'day 1', 'a.mp4'));
     const { added } = await server.upload(project, [{ name: '=cmd, x.mp4', bytes }]);
     const [source] = added as [Source];

@@ -1,6 +1,6 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { writeEdl, writeOtio } from '@thawline/core/exchange';
-import Papa from 'papaparse';
+import { csvText } from '../http/csv.js';
 import { Failure } from '../http/failure.js';
 import { fileStem } from '../jobs/renders.js';
 import { ResultsService } from '../jobs/results.service.js';
@@ -43,7 +43,7 @@ export class ReportsService {
       case 'json':
         return reportJson(report);
       case 'csv':
-        return `${Papa.unparse([...report.findings], { escapeFormulae: true, columns: ['picture', 'timecode', 'seconds', 'what', 'share', 'note'] })}\r\n`;
+        return csvText(['picture', 'timecode', 'seconds', 'what', 'share', 'note'], report.findings);
       case 'html':
         return reportHtml(report, await this.shown(report), now());
       case 'otio':

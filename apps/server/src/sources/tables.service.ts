@@ -12,7 +12,7 @@ import {
   reusedStretches,
   type Source,
 } from '@thawline/project';
-import Papa from 'papaparse';
+import { csvText } from '../http/csv.js';
 import { Failure } from '../http/failure.js';
 import { ResultsService } from '../jobs/results.service.js';
 import { ProjectsService } from '../projects/projects.service.js';
@@ -27,12 +27,12 @@ export class TablesService {
     @Inject(ResultsService) private readonly results: ResultsService,
   ) {}
 
-  /** One row a source, a header row first; RFC 4180. Cells that a spreadsheet would take for a formula are quoted as text. */
+  /** One row a source. */
   async csv(projectId: string): Promise<string> {
     const { document, checks } = await this.read(projectId);
     const uses = countUses(document);
     const rows = document.sources.map((source) => rowOf(source, checks.get(source.mediaId) ?? null, uses.get(source.id) ?? 0));
-    return `${Papa.unparse(rows, { escapeFormulae: true, columns: Object.keys(rows[0] ?? {}) })}\r\n`;
+    return csvText(COLUMNS, rows);
   }
 
   async ledger(projectId: string, sourceId: string) {
@@ -62,7 +62,33 @@ export class TablesService {
   }
 }
 
-function rowOf(source: Source, check: (Checks extends ReadonlyMap<string, infer V> ? V : never) | null, uses: number) {
+/** In their order; they stand even where there is no source. */
+const COLUMNS = [
+  'name',
+  'kind',
+  'pictures',
+  'claimed',
+  'stored',
+  'measured',
+  'measuredPpmLeft',
+  'timing',
+  'true',
+  'readAt',
+  'seconds',
+  'width',
+  'height',
+  'codec',
+  'fields',
+  'soundSeconds',
+  'soundSampleRate',
+  'soundChannels',
+  'uses',
+  'remarks',
+] as const;
+
+type Verdict = Checks extends ReadonlyMap<string, infer V> ? V : never;
+
+function rowOf(source: Source, check: Verdict | null, uses: number): Record<(typeof COLUMNS)[number], string | number> {
   const read = readRate(source);
   const seconds = readSeconds(source);
   return {
