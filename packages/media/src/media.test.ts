@@ -315,6 +315,12 @@ describe('bad input is refused with its reason', () => {
     expect(await code(ffmpeg.probe(path))).toBe('truncated');
   });
 
+  test('what FFmpeg says of it is told without the path, whatever the name', async () => {
+    const path = join(folder, 'cut off: a b.mp4');
+    writeFileSync(path, readFileSync(files.mp4 as string).subarray(0, 200));
+    await expect(ffmpeg.probe(path)).rejects.toMatchObject({ detail: 'Invalid data found when processing input' });
+  });
+
   test('a name that looks like an option is only a name', async () => {
     const path = join(folder, '-i %03d.mp4');
     writeFileSync(path, readFileSync(files.mp4 as string));

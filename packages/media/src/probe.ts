@@ -13,7 +13,7 @@ import {
 } from '@thawline/core/time';
 import { colourOf } from './colour.js';
 import { MediaError, type Probe, type SoundFacts } from './port.js';
-import { GUARD, run, SERIES, SERIES_GUARD, safePath, stillDemuxer } from './process.js';
+import { GUARD, lastLine, run, SERIES, SERIES_GUARD, safePath, stillDemuxer } from './process.js';
 
 interface Stream {
   readonly index: number;
@@ -319,17 +319,6 @@ function evenTicks(count: number, video: Stream): number[] {
   const timeBase = invert(parseFraction(video.time_base) ?? rate(1, 90000));
   const stored = storedRate(video) ?? rate(25);
   return Array.from({ length: count }, (_, k) => Math.round((k * timeBase.num * stored.den) / (timeBase.den * stored.num)));
-}
-
-function lastLine(said: string): string {
-  return (
-    said
-      .trim()
-      .split('\n')
-      .at(-1)
-      ?.replace(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '')
-      .replace(/file:\S+/g, 'the file') ?? ''
-  );
 }
 
 function parseCompact(line: string): Record<string, string | undefined> {

@@ -52,7 +52,7 @@ export interface Running {
   readonly child: ChildProcess;
   /** Resolves with the exit code 0, rejects with MediaError(code, last line said) or 'aborted'. */
   readonly done: Promise<void>;
-  /** What the process said on standard error, last 4000 characters. */
+  /** What the process said on standard error, last 4000 characters, without the names of its files. */
   said(): string;
 }
 
@@ -69,6 +69,8 @@ export function run(
   child.stderr?.on('data', (chunk: Buffer) => {
     said = (said + chunk.toString('utf8')).slice(-STDERR_KEPT);
   });
+  const names = args.filter((arg) => arg.startsWith('file:'));
+  const told = (): string => names.reduce((text, name) => text.replaceAll(`${name}: `, '').replaceAll(name, 'the file'), said);
   const stop = (): void => {
     child.kill('SIGKILL');
   };
@@ -82,19 +84,19 @@ export function run(
       else if (code === 0) resolve();
       // Nobody here sends a signal and then waits for a good end.
       else if (killer) reject(new MediaError('killed', killer));
-      else if (/No space left on device/.test(said)) reject(new MediaError('disk-full', lastLine(said)));
-      else reject(new MediaError(failure, lastLine(said) || `${program} ended with ${code}`));
+      else if (/No space left on device/.test(said)) reject(new MediaError('disk-full', lastLine(told())));
+      else reject(new MediaError(failure, lastLine(told()) || `${program} ended with ${code}`));
     });
   });
   // The caller may only look at `done` later; an early failure must not count as unhandled.
   done.catch(() => undefined);
   if (signal?.aborted) stop();
   else signal?.addEventListener('abort', stop, { once: true });
-  return { child, done, said: () => said };
+  return { child, done, said: told };
 }
 
-/** The last line FFmpeg said, without the name of the file or an address in memory. */
-function lastLine(said: string): string {
+/** The last line FFmpeg said, without an address in memory. */
+export function lastLine(said: string): string {
   const lines = said.split('\n').filter((line) => line.trim() !== '');
-  return (lines.at(-1) ?? '').replace(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '').replace(/file:\S+/g, 'the file');
+  return (lines.at(-1) ?? '').replace(/\[[^\]]* @ 0x[0-9a-f]+\]\s*/g, '');
 }
