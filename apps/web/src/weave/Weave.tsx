@@ -2,13 +2,15 @@ import { useElementSize } from '@mantine/hooks';
 import { type Mapping, refreshesOf, refreshPattern, type StepMap } from '@thawline/core/cadence';
 import { formatRate, type Rate } from '@thawline/core/time';
 import { memo } from 'react';
-import { layoutWeave, threadPath } from './layout.js';
+import { layoutWeave, type Shown, threadPath } from './layout.js';
 import { WholeWeave } from './WholeWeave.js';
 import classes from './weave.module.css';
 
 export interface WeaveProps {
   readonly mapping: Mapping;
   readonly map: StepMap;
+  /** What frames show where the step map alone does not say it. */
+  readonly shown?: Shown | null;
   /** Frame of the clip in the middle. */
   readonly at: number;
   /** Number that the clip's first frame bears on the timeline. */
@@ -37,6 +39,8 @@ const STRIP = 80;
 /** Under this size, frames are columns of a painting. */
 const DRAWN = 10;
 
+const FILLS = { real: 'var(--sheet)', held: 'url(#frost)', blended: 'url(#dots)', made: 'url(#wave)' } as const;
+
 /**
  * Source pictures above, output frames below, a thread from each frame to the picture it shows; steps underneath. Closer there
  * is a film strip of the pictures themselves, further away the whole clip is one painting.
@@ -54,12 +58,11 @@ export const Weave = memo(function Weave(props: WeaveProps) {
   const unit = Math.min(220, zoom >= NUMBERED ? Math.max(asked, (asked - 2) * Math.max(1, density)) : asked);
   const shown = Math.max(3, Math.floor(room / unit));
   const from = Math.max(0, Math.min(at - Math.floor(shown / 2), frames - shown));
-  const layout = layoutWeave(mapping, map, from, from + shown);
+  const layout = layoutWeave(mapping, map, from, from + shown, props.shown);
   const x = (place: number): number => LEFT + (place - from + 0.5) * unit;
   const numbered = unit >= NUMBERED;
   const pictureWidth = Math.min(30, (unit / Math.max(1, density)) * 0.86);
   const frameWidth = Math.min(34, unit * 0.9);
-  const between = mapping.fit === 'motion' ? 'url(#wave)' : 'url(#dots)';
   const strip = zoom >= STRIP && pictureAt !== null;
   const stripWidth = Math.min((unit / Math.max(1, density)) * 0.94, 150);
   const stripHeight = strip ? Math.min(72, stripWidth / shape) : 0;
@@ -109,7 +112,9 @@ export const Weave = memo(function Weave(props: WeaveProps) {
                 key={`${frame.frame}-${thread.picture}`}
                 d={threadPath(x(thread.at), top + BOX, x(frame.at), bottom)}
                 className={classes.thread}
-                data-kind={frame.hitch ? 'hitch' : frame.held ? 'held' : frame.threads.length > 1 ? 'blend' : undefined}
+                data-kind={
+                  frame.hitch ? 'hitch' : frame.state === 'held' ? 'held' : frame.threads.length > 1 ? 'blend' : undefined
+                }
                 style={{ strokeWidth: 1 + 1.6 * thread.share * (frame.hitch ? 1.2 : 0.6) }}
               />
             )),
@@ -171,15 +176,11 @@ export const Weave = memo(function Weave(props: WeaveProps) {
                 width={frameWidth}
                 height={BOX}
                 rx={numbered ? 3 : 1.5}
-                fill={frame.held ? 'url(#frost)' : frame.threads.length > 1 ? between : 'var(--sheet)'}
+                fill={FILLS[frame.state]}
+                data-state={frame.state}
               />
               {numbered && (
-                <text
-                  x="0"
-                  y="17"
-                  className={classes.frameNumber}
-                  data-busy={frame.threads.length > 1 || frame.held || undefined}
-                >
+                <text x="0" y="17" className={classes.frameNumber} data-busy={frame.state !== 'real' || undefined}>
                   {firstFrame + frame.frame}
                 </text>
               )}
@@ -187,7 +188,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
                 <text x="0" y={BOX + 17} className={classes.step} data-hitch={frame.hitch || undefined}>
                   {frame.frame === 0
                     ? '\u00b7'
-                    : frame.threads.length > 1
+                    : frame.threads.length === 2
                       ? `${Math.round((frame.threads[1]?.share ?? 0) * 100)}%`
                       : `+${frame.step}`}
                 </text>

@@ -1,4 +1,4 @@
-import { type Fit, type Mapping, stepMap } from '@thawline/core/cadence';
+import { exposures, type Fit, type Mapping, stepMap } from '@thawline/core/cadence';
 import { constantTiming, rate } from '@thawline/core/time';
 import { columnsOf, layoutWeave, placeOfPicture } from './layout.js';
 
@@ -29,7 +29,7 @@ test('every frame has a thread to the picture its step map names', () => {
 test('a held picture has two threads and no empty box', () => {
   const held = mapping(rate(24), rate(25));
   const layout = layoutWeave(held, stepMap(held), 0, 50);
-  expect(layout.frames.filter((f) => f.held)).toHaveLength(2);
+  expect(layout.frames.filter((f) => f.state === 'held')).toHaveLength(2);
   expect(layout.pictures.some((p) => p.skipped)).toBe(false);
 });
 
@@ -53,6 +53,18 @@ test('a blend hangs between two pictures, shares adding to one', () => {
   const [, second] = layoutWeave(blend, stepMap(blend), 0, 10).frames;
   expect(second?.threads.map((t) => t.picture)).toEqual([1, 2]);
   expect(second?.threads.reduce((sum, t) => sum + t.share, 0)).toBeCloseTo(1, 9);
+});
+
+test('an open shutter hangs on all that it sees, and its frames are told as what they are', () => {
+  const fast = mapping(rate(100), rate(25));
+  const seen = (n: number) => exposures(fast, n, 270, 65536, false);
+  const by = { state: () => 'blended' as const, exposed: seen };
+  const layout = layoutWeave(fast, stepMap(fast), 0, 10, by);
+  expect(layout.frames[1]).toMatchObject({ state: 'blended', step: 4 });
+  expect(layout.frames[1]?.threads.map((t) => [t.picture, t.share])).toEqual([4, 5, 6].map((p) => [p, expect.closeTo(1 / 3, 4)]));
+  // Every fourth picture falls into the time the shutter is shut.
+  expect(layout.pictures.filter((p) => p.skipped).map((p) => p.picture % 4)).toEqual(Array(9).fill(3));
+  expect(columnsOf(stepMap(fast), 0, 200, 4, by).map((c) => c.blended)).toEqual([50, 50, 50, 50]);
 });
 
 test('pictures stand at their own time, also when the head is trimmed', () => {

@@ -1,5 +1,6 @@
-import type { Mapping, StepMap } from '@thawline/core/cadence';
+import type { Exposed, Mapping, StepMap } from '@thawline/core/cadence';
 import { pictureAfter, pictureCount, rateToNumber } from '@thawline/core/time';
+import type { FrameState } from '@thawline/project';
 
 /** The weave as plain places: no drawing here, so that it can be tested and drawn anywhere. Units: frames of the timeline. */
 export interface WeaveLayout {
@@ -20,9 +21,37 @@ export interface WeaveFrame {
   readonly at: number;
   readonly step: number;
   readonly hitch: boolean;
-  readonly held: boolean;
-  /** Pictures it shows, with their share: one, or two for a blend. */
+  readonly state: FrameState;
+  /** Pictures it shows, with their share: one, two where it lies between them, more for an open shutter. */
   readonly threads: readonly { readonly picture: number; readonly at: number; readonly share: number }[];
+}
+
+/** How frames come by their pictures where their step map alone does not say: shutters, frames for which another way was chosen. */
+export interface Shown {
+  readonly state: (frame: number) => FrameState;
+  /** What the frame sees, shares in 65536ths; null where its position says it. */
+  readonly exposed: (frame: number) => readonly Exposed[] | null;
+}
+
+const PARTS = 65536;
+
+/** How a frame comes by its picture, by its step map. */
+function stateBy(map: StepMap, frame: number, fit: Mapping['fit'] = 'blend'): FrameState {
+  if ((map.nextShare[frame] as number) > 0) return fit === 'motion' ? 'made' : 'blended';
+  return frame > 0 && map.steps[frame] === 0 && map.nextShare[frame - 1] === 0 ? 'held' : 'real';
+}
+
+/** Pictures and the share of each in what a frame sees. */
+function sharesOf(seen: readonly Exposed[]): Map<number, number> {
+  const shares = new Map<number, number>();
+  const add = (picture: number, share: number): void => {
+    if (share > 0) shares.set(picture, (shares.get(picture) ?? 0) + share);
+  };
+  for (const { picture, nextShare, next = picture + 1, weight } of seen) {
+    add(picture, weight * (1 - nextShare / PARTS));
+    add(next, (weight * nextShare) / PARTS);
+  }
+  return shares;
 }
 
 /**
@@ -57,8 +86,9 @@ export function placeOfPicture(mapping: Mapping, picture: number): number {
 
 /**
  * Lays out the frames from `from` to `to` (not included) of a clip and the pictures whose time falls there.
+ * @param by null: the step map says all
  */
-export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: number): WeaveLayout {
+export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: number, by: Shown | null = null): WeaveLayout {
   const first = Math.max(0, from);
   const end = Math.min(map.pictures.length, to);
   const hitches = new Set(map.hitches);
@@ -68,22 +98,19 @@ export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: nu
   const frames: WeaveFrame[] = [];
   for (let frame = first; frame < end; frame++) {
     const picture = map.pictures[frame] as number;
-    const share = (map.nextShare[frame] as number) / 256;
-    const threads = [{ picture, at: placeOf(picture), share: 1 - share }];
-    if (share > 0) {
-      const next = pictureAfter(mapping.timing, picture);
-      threads.push({ picture: next, at: placeOf(next), share });
-    }
+    const nextShare = (map.nextShare[frame] as number) * (PARTS / 256);
+    const position = { picture, nextShare, next: pictureAfter(mapping.timing, picture), weight: 1 };
+    const shares = sharesOf(by?.exposed(frame) ?? [position]);
+    const threads = [...shares].map(([of, share]) => ({ picture: of, at: placeOf(of), share }));
     for (const thread of threads) shown.add(thread.picture);
     const step = frame === 0 ? 0 : (map.steps[frame] as number);
-    const held = frame > 0 && step === 0 && share === 0 && map.nextShare[frame - 1] === 0;
-    frames.push({ frame, at: frame, step, hitch: hitches.has(frame), held, threads });
+    const state = by?.state(frame) ?? stateBy(map, frame, mapping.fit);
+    frames.push({ frame, at: frame, step, hitch: hitches.has(frame), state, threads });
   }
   const pictures: WeavePicture[] = [];
   if (frames.length > 0) {
-    const range = map.pictures.subarray(first, end);
-    const least = range.reduce((low, p) => Math.min(low, p), range[0] as number);
-    const most = range.reduce((high, p) => Math.max(high, p), 0);
+    const least = Math.min(...shown);
+    const most = Math.max(...shown);
     const lowest = Math.max(0, least - 2);
     const highest = Math.min(pictureCount(mapping.timing) - 1, most + 2);
     for (let picture = lowest; picture <= highest; picture++) {
@@ -108,12 +135,13 @@ export function threadPath(x1: number, y1: number, x2: number, y2: number): stri
 export interface WeaveColumn {
   readonly frames: number;
   readonly held: number;
+  /** Or made. */
   readonly blended: number;
   readonly hitches: number;
 }
 
 /** The frames from `from` to `to` (not included) of a clip, gathered into so many columns; each frame counts in one. */
-export function columnsOf(map: StepMap, from: number, to: number, columns: number): WeaveColumn[] {
+export function columnsOf(map: StepMap, from: number, to: number, columns: number, by: Shown | null = null): WeaveColumn[] {
   const first = Math.max(0, from);
   const end = Math.min(map.pictures.length, to);
   const found = Array.from({ length: columns }, () => ({ frames: 0, held: 0, blended: 0, hitches: 0 }));
@@ -123,8 +151,9 @@ export function columnsOf(map: StepMap, from: number, to: number, columns: numbe
     const column = found[columnOf(frame)];
     if (!column) continue;
     column.frames++;
-    if ((map.nextShare[frame] as number) > 0) column.blended++;
-    else if (frame > 0 && map.steps[frame] === 0 && map.nextShare[frame - 1] === 0) column.held++;
+    const state = by?.state(frame) ?? stateBy(map, frame);
+    if (state === 'held') column.held++;
+    else if (state !== 'real') column.blended++;
   }
   for (const hitch of map.hitches) {
     const column = hitch >= first && hitch < end ? found[columnOf(hitch)] : undefined;
