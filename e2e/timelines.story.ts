@@ -298,6 +298,17 @@ test('it plays with exactly the pictures of the step map, counting what the play
   const start = 280;
   for (const [at, picture] of seen) expect(picture).toBe(String(Math.floor(((at - start) * 30000) / (1001 * 25))));
   expect(await frame()).toBeGreaterThan(290);
+  // Stopped again before its sound has come: the browser has nothing to complain of.
+  await page.route('**/timelines/*/sound?*', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    await route.continue().catch(() => undefined);
+  });
+  const asked = page.waitForRequest('**/timelines/*/sound?*');
+  await page.keyboard.press('Space');
+  await asked;
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  await page.unroute('**/timelines/*/sound?*');
 });
 
 test('the viewing speed stands in the rate chain as viewing only; the render keeps the rate', async () => {

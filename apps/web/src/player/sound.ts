@@ -29,14 +29,18 @@ export class SoundTrack {
     const mix = await this.open(from, to);
     const first = await mix?.take(FIRST * SAMPLE_RATE);
     if (!mix || !first || this.stop.signal.aborted) return false;
-    await this.context.resume();
+    // Stopped while it resumes, it is closed under its own hands.
+    await this.context.resume().catch(() => undefined);
+    if (this.stop.signal.aborted) return false;
     this.startedAt = this.context.currentTime + 0.06;
     this.schedule(first, 0);
     void this.goOn(mix, FIRST * SAMPLE_RATE);
     return true;
   }
 
+  /** Stops and gives everything back; once is enough, more does no harm. */
   end(): void {
+    if (this.stop.signal.aborted) return;
     this.stop.abort();
     void this.context.close();
   }
