@@ -86,7 +86,7 @@ test('keys are quicker than the server: each counts, and an undo takes back the 
   await place('warden-interview');
   await expect(clip('warden-interview')).toBeVisible();
   await page.route('**/commands', async (route) => {
-    await new Promise((resolve) => setTimeout(resolve, 500));
+    await new Promise((resolve) => setTimeout(resolve, 300));
     await route.continue();
   });
   await clip('warden-interview').focus();

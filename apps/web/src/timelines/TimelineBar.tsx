@@ -25,9 +25,12 @@ export const TimelineBar = memo(function TimelineBar({
   const go = useGo();
   const timelineId = timeline.id;
   const addLane = (kind: Lane['kind']): void => {
-    const number = timeline.lanes.filter((l) => l.kind === kind).length + 1;
-    const lane = { id: newId(), kind, name: `${kind === 'picture' ? 'Picture' : 'Sound'} ${number}`, kept: null };
-    void run({ type: 'setLanes', timelineId, lanes: [...timeline.lanes, lane] });
+    void run((now) => {
+      const { lanes } = now.timelines.find((t) => t.id === timelineId) ?? timeline;
+      const number = lanes.filter((l) => l.kind === kind).length + 1;
+      const lane = { id: newId(), kind, name: `${kind === 'picture' ? 'Picture' : 'Sound'} ${number}`, kept: null };
+      return { type: 'setLanes', timelineId, lanes: [...lanes, lane] };
+    });
   };
   const used = new Set(timeline.clips.map((c) => c.laneId));
   const kept = timeline.lanes.filter((l, i) => used.has(l.id) || i === timeline.lanes.findIndex((o) => o.kind === l.kind));
