@@ -38,12 +38,13 @@ export function apply(project: Project, command: Command, known: TimingOf = noTi
   }
 }
 
-/** Slow enough, or of a timeline with a clip far out, a clip would be longer than its step map can be. */
+/** Slow enough, or of a timeline with a clip far out, a clip would be longer than its step map can be. Those that were so before stay. */
 function boundLengths(before: Project, { timelines, sources }: Project): void {
   for (const timeline of timelines) {
     if (before.timelines.includes(timeline)) continue;
     const long = timeline.clips.find((c) => c.length > CLIP_FRAMES);
-    if (!long) continue;
+    const was = long && before.timelines.find((t) => t.id === timeline.id)?.clips.find((c) => c.id === long.id);
+    if (!long || (was && was.length >= long.length)) continue;
     const clip = [...sources, ...timelines].find((s) => s.id === long.sourceId)?.name ?? long.id;
     throw new Refused('too-long', { clip, frames: long.length, most: CLIP_FRAMES });
   }

@@ -161,6 +161,12 @@ test('no clip runs longer than its step map can be, however slow it is made', ()
     code: 'too-long',
     facts: { clip: 'long', frames: 11_000_000, most: 10_000_000 },
   });
+  // One that was longer before there was a bound does not stand in the way of the rest.
+  const older = structuredClone(placed);
+  const [clip] = older.timelines[0]?.clips ?? [];
+  if (clip) Object.assign(clip, { fit: 'freeze', length: 50_000_000 });
+  const renamed = run(older, { type: 'renameTimeline', timelineId: 't', name: 'Goes on' });
+  expect(renamed.timelines[0]?.name).toBe('Goes on');
 });
 
 describe('what a timeline shows', () => {
