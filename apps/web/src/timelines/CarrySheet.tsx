@@ -7,7 +7,7 @@ import { RateField } from '../rates/RateField.js';
 import { useGo } from '../state/places.js';
 import { newId } from '../state/view.js';
 import { plural } from '../words.js';
-import classes from './timelines.module.css';
+import classes from './sheets.module.css';
 
 /** So many clips and cuts are listed; their sums count all. */
 const LISTED = 60;

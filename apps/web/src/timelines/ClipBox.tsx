@@ -8,7 +8,7 @@ import { rateLabel } from '../rates/rates.js';
 import { ClipWave } from '../wave/ClipWave.js';
 import { percent } from '../words.js';
 import { how, type useChoose } from './editing.js';
-import classes from './timelines.module.css';
+import classes from './lanes.module.css';
 
 interface Props {
   readonly clip: Clip;

@@ -7,11 +7,11 @@ import { useProject } from '../api/project.js';
 import { rateLabel } from '../rates/rates.js';
 import { useGo } from '../state/places.js';
 import { percent, plural } from '../words.js';
+import classes from './clip.module.css';
 import type { Editing } from './editing.js';
 import { FitTable } from './FitTable.js';
 import { PlaceField } from './PlaceField.js';
 import { SoundPanel } from './SoundPanel.js';
-import classes from './timelines.module.css';
 
 interface Props {
   readonly timeline: Timeline;

@@ -9,7 +9,7 @@ import { tellError, useProject } from '../api/project.js';
 import { RateField } from '../rates/RateField.js';
 import { useGo } from '../state/places.js';
 import { plural } from '../words.js';
-import classes from './timelines.module.css';
+import classes from './sheets.module.css';
 
 /** Opens an OpenTimelineIO or CMX 3600 file: the good part as timelines, what is wrong with its place. */
 export function OpenEditSheet({ onClose }: { onClose: () => void }) {

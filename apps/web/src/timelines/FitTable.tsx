@@ -16,7 +16,7 @@ import {
 import { useMemo, useState } from 'react';
 import { useProject } from '../api/project.js';
 import { count, plural } from '../words.js';
-import classes from './timelines.module.css';
+import classes from './clip.module.css';
 
 const ROWS: readonly (readonly [Fit, string, string])[] = [
   ['nearest', 'Keep time', 'nearest'],

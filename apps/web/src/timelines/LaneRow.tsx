@@ -6,7 +6,7 @@ import { useProject } from '../api/project.js';
 import { painterOf } from '../weave/canvas.js';
 import { ClipBox } from './ClipBox.js';
 import { how, type useChoose } from './editing.js';
-import classes from './timelines.module.css';
+import classes from './lanes.module.css';
 
 export const LABELS = 84;
 export const LANE = 32;

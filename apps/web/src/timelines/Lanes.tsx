@@ -27,10 +27,10 @@ import { newId, useView } from '../state/view.js';
 import { type Dragged, dropCommand, snapPlaces } from './drag.js';
 import { useChoose } from './editing.js';
 import { LABELS, LaneRow } from './LaneRow.js';
+import classes from './lanes.module.css';
 import { Playhead } from './Playhead.js';
 import { Ruler } from './Ruler.js';
 import { Tray } from './Tray.js';
-import classes from './timelines.module.css';
 
 /** Clips snap from this far, in pixels. */
 const REACH = 8;

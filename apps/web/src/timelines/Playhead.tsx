@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { useView } from '../state/view.js';
 import { LABELS } from './LaneRow.js';
-import classes from './timelines.module.css';
+import classes from './lanes.module.css';
 
 interface Props {
   readonly timelineId: string;

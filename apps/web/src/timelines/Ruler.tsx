@@ -1,7 +1,7 @@
 import { clockTimecode, nominalRate } from '@thawline/core/time';
 import type { Timeline } from '@thawline/project';
 import { LABELS } from './LaneRow.js';
-import classes from './timelines.module.css';
+import classes from './lanes.module.css';
 
 interface Props {
   readonly timeline: Timeline;

@@ -12,7 +12,7 @@ import type { Playing } from '../player/usePlayer.js';
 import { useView } from '../state/view.js';
 import { count } from '../words.js';
 import { PlaceField } from './PlaceField.js';
-import classes from './timelines.module.css';
+import classes from './viewer.module.css';
 
 interface Props {
   readonly timeline: Timeline;

@@ -13,7 +13,7 @@ import { Weave } from '../weave/Weave.js';
 import { count } from '../words.js';
 import { nextFinding } from './findings.js';
 import { wider } from './scale.js';
-import classes from './timelines.module.css';
+import classes from './weave.module.css';
 
 interface Props {
   readonly timeline: Timeline;
