@@ -5,7 +5,8 @@
  * counted; rank correlation of the certainty with the PSNR over all made pictures. Scenes are kept in .cache/moving.
  *
  * "mean" is what the mean of two exactly moved pictures would have, of the scene's noise and rounded to 8 bits. Where the filter
- * is nearer to it than WANTED, no way of moving two pictures gains WANTED over it: the median is told with and without such scenes.
+ * is nearer to it than WANTED, moving two pictures does not gain WANTED over it, only smoothing their noise would: the median is told
+ * with and without such scenes.
  */
 import { KernelMotion } from '../packages/core/dist/motion/index.js';
 import { mix8, pixelLayout, psnrOf } from '../packages/core/dist/picture/index.js';

@@ -259,6 +259,8 @@ test('what an open shutter sees is made, too, and its frames are counted as made
   await expect(page.getByTestId('look-right')).toHaveAttribute('data-state', 'ready');
   await view('Timelines').click();
   await expect(page.getByTestId('viewer-made')).toBeVisible({ timeout: 30_000 });
+  // The weave calls it the same.
+  await expect(page.getByTestId('weave-frame-0').locator('rect')).toHaveAttribute('data-state', 'made');
   await view('Retime').click();
   await undo();
   await expect(page.getByTestId('made-0')).toHaveAttribute('data-state', 'real');

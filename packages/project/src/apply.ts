@@ -4,7 +4,7 @@ import { applyPatches, enablePatches, type Patch, produceWithPatches } from 'imm
 import { placeAligned, setTies } from './align.js';
 import { findClip, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command, Refusal } from './commands.js';
-import type { Project, Source, Timeline } from './document.js';
+import type { Clip, Project, Source, Timeline } from './document.js';
 import { closeGaps, linkClips, moveClips, placeClips, setFit, slipClips, splitClips, trimClip } from './editing.js';
 import { mappingOf, noTiming, type TimingOf } from './mapping.js';
 import { judgePicture, markFrames, markPicture } from './notes.js';
@@ -42,9 +42,10 @@ export function apply(project: Project, command: Command, known: TimingOf = noTi
 function boundLengths(before: Project, { timelines, sources }: Project): void {
   for (const timeline of timelines) {
     if (before.timelines.includes(timeline)) continue;
-    const long = timeline.clips.find((c) => c.length > CLIP_FRAMES);
-    const was = long && before.timelines.find((t) => t.id === timeline.id)?.clips.find((c) => c.id === long.id);
-    if (!long || (was && was.length >= long.length)) continue;
+    const stood = before.timelines.find((t) => t.id === timeline.id)?.clips ?? [];
+    const wasSo = ({ id, length }: Clip): boolean => stood.some((c) => c.id === id && c.length >= length);
+    const long = timeline.clips.find((c) => c.length > CLIP_FRAMES && !wasSo(c));
+    if (!long) continue;
     const clip = [...sources, ...timelines].find((s) => s.id === long.sourceId)?.name ?? long.id;
     throw new Refused('too-long', { clip, frames: long.length, most: CLIP_FRAMES });
   }

@@ -147,7 +147,7 @@ describe('refusals change nothing', () => {
 test('no clip runs longer than its step map can be, however slow it is made', () => {
   const long = run(base, { type: 'addSources', sources: [madeSource('long', rate(25), 1_000_000)] });
   const placed = run(long, place(long, 'long'));
-  const slow = (den: number): Command => ({
+  const slow = (den: number): Extract<Command, { type: 'retimeClip' }> => ({
     type: 'retimeClip',
     timelineId: 't',
     clipId: placed.timelines[0]?.clips[0]?.id ?? '',
@@ -167,6 +167,10 @@ test('no clip runs longer than its step map can be, however slow it is made', ()
   if (clip) Object.assign(clip, { fit: 'freeze', length: 50_000_000 });
   const renamed = run(older, { type: 'renameTimeline', timelineId: 't', name: 'Goes on' });
   expect(renamed.timelines[0]?.name).toBe('Goes on');
+  // Nor does it hide another one.
+  const both = run(older, place(older, 'long', 60_000_000));
+  const second = both.timelines[0]?.clips.at(-1)?.id ?? '';
+  expect(refusal(both, { ...slow(11), clipId: second })).toBe('too-long');
 });
 
 describe('what a timeline shows', () => {

@@ -8,7 +8,7 @@ import {
   positionAt,
   slowPins,
 } from '@thawline/core/cadence';
-import { averageRate, over, type Rate, rate, rateToNumber, times } from '@thawline/core/time';
+import { averageRate, CLIP_FRAMES, over, type Rate, rate, rateToNumber, times } from '@thawline/core/time';
 import { checkRoom, findClip, findSource, Refused, withLinked } from './checks.js';
 import type { Command } from './commands.js';
 import { type Clip, type Project, rateSchema, type Source, type Timeline } from './document.js';
@@ -82,13 +82,10 @@ export function chooseFrames(clip: Clip, { frames, as }: Of<'chooseFrames'>): vo
   clip.instead = [...kept, ...chosen].sort((a, b) => a.frame - b.frame);
 }
 
-/** Frames that a typed length may have: 46 hours at 60. */
-const LONGEST = 10_000_000;
-
 /** The speed of the action at which a clip's pictures last so many frames, exactly; null where that is no number of frames. */
 export function lengthSpeed(clip: Clip, source: Source, timeline: Timeline, frames: number, known: TimingOf): Rate | null {
   const own = ownRate(source);
-  if (!own || !Number.isInteger(frames) || frames < 1 || frames > LONGEST) return null;
+  if (!own || !Number.isInteger(frames) || frames < 1 || frames > CLIP_FRAMES) return null;
   const { first, last } = stretchOf(clip, source, timeline, known);
   return times(rate(last - first + 1, frames), over(timeline.rate, own));
 }

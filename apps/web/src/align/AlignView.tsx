@@ -124,7 +124,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   const nudge = (index: number, side: 'a' | 'b', seconds: number): void =>
     edit((stand) => {
       const tie = stand[index];
-      return withTie(stand, index, tie ? moved(tie, side, seconds, side === 'a' ? a : b) : null);
+      return tie ? withTie(stand, index, moved(tie, side, seconds, side === 'a' ? a : b)) : [...stand];
     });
   const goTo = (seconds: number): void => {
     setAt(Math.max(0, Math.min(recordedSeconds(a), seconds)));
@@ -143,7 +143,10 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   };
   const untie = (): void => {
     if (chosen === null) return;
-    edit((stand) => withTie(stand, chosen, null));
+    // By its moments, not its place: pressed twice, it takes one away.
+    const gone = ties[chosen];
+    const index = (stand: readonly Tie[]): number => stand.findIndex((tie) => tie.a === gone?.a && tie.b === gone.b);
+    edit((stand) => withTie(stand, index(stand), null));
     choose(null);
   };
   useHotkeys(keysOf('back'), () => goTo(at - pictureLength(a)), { preventDefault: true });
