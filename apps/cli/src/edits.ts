@@ -1,4 +1,4 @@
-import { readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { cadenceFacts, stepMap } from '@thawline/core/cadence';
 import {
@@ -28,6 +28,7 @@ import {
   type Timeline,
   toEdit,
 } from '@thawline/project';
+import { atomicWriteFile } from '@thawline/work';
 import { type Values, WrongCall } from './usage.js';
 import { only, optional, rateOf } from './values.js';
 
@@ -96,14 +97,9 @@ async function carryFile(input: string, output: string, to: Rate, json: boolean,
   for (const loss of lossesOf(whole, carried, form)) process.stderr.write(`${loss}\n`);
   const save = { known: noTiming, urlOf: () => null };
   const text = form === 'edl' ? writeEdl(flattened(whole, carried, save)) : writeOtio(toEdit(whole, carried, save));
-  const partial = `${output}.partial`;
-  try {
-    await writeFile(partial, text);
-    await rename(partial, output);
-  } catch (error) {
-    await rm(partial, { force: true });
+  await atomicWriteFile(output, text).catch((error: unknown) => {
     throw new Error(`${output} cannot be written: ${(error as Error).message}`);
-  }
+  });
   const missing = report.clips.filter((c) => c.missing > 0);
   const told = {
     file: output,

@@ -1,4 +1,4 @@
-import { mkdtemp, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, isAbsolute, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -21,6 +21,7 @@ import {
   type Timeline,
 } from '@thawline/project';
 import {
+  atomicWriteFile,
   fingerprintOfAll,
   measureReceipt,
   type Progress,
@@ -170,7 +171,7 @@ async function renderFile(
       throw error;
     }
     const receipt = { ...found, files: paths.map((p) => basename(p)) };
-    if (keep) await writeFile(keep, `${JSON.stringify(receipt, null, 2)}\n`);
+    if (keep) await atomicWriteFile(keep, `${JSON.stringify(receipt, null, 2)}\n`);
     if (receipt.differs > 0) process.exitCode = 1;
     if (json) return void process.stdout.write(`${JSON.stringify({ files: paths, timeline: name, receipt })}\n`);
     process.stdout.write(

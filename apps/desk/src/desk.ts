@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, readdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, stat } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import type { DeskSpec, Reason } from '@thawline/desk';
+import { atomicWriteFile } from '@thawline/work';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
 import express, { type NextFunction, type Request, type Response } from 'express';
@@ -33,11 +34,7 @@ export async function createDesk(folder: string, spec: DeskSpec, checker: Checke
   });
 
   const noteOf = (id: string): string => join(deliveries, `${id}.json`);
-  const keep = async (delivery: Delivery): Promise<void> => {
-    const partial = `${noteOf(delivery.id)}.${randomUUID()}.partial`;
-    await writeFile(partial, JSON.stringify(delivery));
-    await rename(partial, noteOf(delivery.id));
-  };
+  const keep = (delivery: Delivery): Promise<void> => atomicWriteFile(noteOf(delivery.id), JSON.stringify(delivery));
   const look = async (delivery: Delivery): Promise<void> => {
     const reasons = await examine(join(uploads, delivery.upload), delivery.name, spec, checker);
     await keep({ ...delivery, state: reasons.length === 0 ? 'accepted' : 'refused', reasons });

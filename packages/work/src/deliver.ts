@@ -1,7 +1,8 @@
-import { readFile, stat, writeFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { type Desk, DeskError, NOTHING_SENT, type Reason, type Started } from '@thawline/desk';
 import type { Progress } from './check.js';
+import { atomicWriteFile } from './files/atomicWrite.js';
 
 export interface DeliverRequest {
   /** Address of the desk. */
@@ -31,7 +32,7 @@ export async function deliver(desk: Desk, request: DeliverRequest, progress: Pro
   const started = await startedOf(notes);
   const sending = {
     ...{ path, name: basename(path), bytes: size, started },
-    remember: (now: Started) => writeFile(notes, JSON.stringify(now)),
+    remember: (now: Started) => atomicWriteFile(notes, JSON.stringify(now)),
     progress: (sent: number) => progress(sent, size, 'sending'),
     ...(signal ? { signal } : {}),
   };

@@ -8,6 +8,16 @@ export type { FrameRange, RenderInput, SourceFile } from './compose.js';
 export type { Delivered } from './deliver.js';
 export { JobError, SoundError } from './errors.js';
 export { sourceFacts } from './facts.js';
+export {
+  atomicWrite,
+  atomicWriteFile,
+  boundedName,
+  removeUnfinished,
+  syncToDisk,
+  syncTree,
+  UNFINISHED,
+  unfinishedPath,
+} from './files/atomicWrite.js';
 export type { HeldOut, Rebuilt } from './heldout.js';
 export { heldOut } from './heldout.js';
 export type { MakeMethod, MakeOptions, MakeResult } from './make.js';
@@ -20,7 +30,6 @@ export { perform } from './perform.js';
 export type { JobErrorCode, JobKind, JobResult, JobResults, JobSpec, RenderResult } from './protocol.js';
 export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy.js';
 export { askedFrame } from './render/frame.js';
-export { removeUnfinished } from './render/output.js';
 export { cacheState, trimCache } from './render/parts.js';
 export type { NamedPicture, Receipt, ReceiptLine, ReceiptRequest } from './render/receipt.js';
 export { measureReceipt } from './render/receipt.js';

@@ -5,11 +5,11 @@ import { type Rate, rate, rateToNumber, spedUp, timingLength } from '@thawline/c
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
 import { Moving, mixing } from './between.js';
 import type { Progress } from './check.js';
+import { atomicWrite } from './files/atomicWrite.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from './frames.js';
 import { MotionPool, type MotionThreads } from './motionPool.js';
 import { PictureWalk } from './pictures.js';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from './sound.js';
-import { writeWhole } from './whole.js';
 
 /** What stands at a moment between two pictures: the earlier one, a mix of both, or one made by motion. */
 export type MakeMethod = 'nearest' | 'blend' | 'motion';
@@ -97,7 +97,7 @@ export async function make(
     }
   };
   const withSound = probe.sound !== null && form !== 'y4m' && rateToNumber(speed) === 1 && !curve;
-  await writeWhole(output, (partial) =>
+  await atomicWrite(output, (partial) =>
     media.encode(
       partial,
       {

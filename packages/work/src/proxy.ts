@@ -1,9 +1,10 @@
 import { createWriteStream } from 'node:fs';
-import { open, rename, rm, writeFile } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { Media, Probe } from '@thawline/media';
 import type { Progress } from './check.js';
+import { atomicWrite, atomicWriteFile } from './files/atomicWrite.js';
 
 /** Proxies are at most this wide. */
 export const PROXY_WIDTH = 960;
@@ -47,7 +48,6 @@ export async function makeProxy(
   signal?: AbortSignal,
 ): Promise<{ pictures: number }> {
   const files = proxyFiles(folder);
-  const partial = `${files.pictures}.partial`;
   const offsets = [0];
   async function* jpegs(): AsyncGenerator<Uint8Array> {
     const request = { ...proxySize(probe), quality: PROXY_QUALITY, ...(signal ? { signal } : {}) };
@@ -57,18 +57,10 @@ export async function makeProxy(
       yield jpeg;
     }
   }
-  try {
-    await pipeline(jpegs, createWriteStream(partial));
-    await rename(partial, files.pictures);
-    const strip = await media.tileJpegs(await stripOf(files.pictures, offsets), thumbSize(proxySize(probe)), signal);
-    await writeFile(`${files.thumbs}.partial`, strip);
-    await rename(`${files.thumbs}.partial`, files.thumbs);
-    await writeFile(`${files.offsets}.partial`, JSON.stringify({ ...proxySize(probe), offsets }));
-    await rename(`${files.offsets}.partial`, files.offsets);
-  } catch (error) {
-    await Promise.all([partial, `${files.thumbs}.partial`, `${files.offsets}.partial`].map((file) => rm(file, { force: true })));
-    throw error;
-  }
+  await atomicWrite(files.pictures, (temporary) => pipeline(jpegs, createWriteStream(temporary)));
+  const strip = await media.tileJpegs(await stripOf(files.pictures, offsets), thumbSize(proxySize(probe)), signal);
+  await atomicWriteFile(files.thumbs, strip);
+  await atomicWriteFile(files.offsets, JSON.stringify({ ...proxySize(probe), offsets }));
   return { pictures: offsets.length - 1 };
 }
 

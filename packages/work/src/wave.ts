@@ -11,8 +11,8 @@ import {
 } from '@thawline/core/sound';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 import type { Progress } from './check.js';
+import { atomicWrite } from './files/atomicWrite.js';
 import { SOUND_CHANNELS, SOUND_RATE } from './sound.js';
-import { writeWhole } from './whole.js';
 
 /** How loud a sound is: EBU R 128 in LUFS, its largest sample in dB of full scale; null for silence. */
 export interface Loudness {
@@ -43,7 +43,7 @@ export async function makeWave(
   const meter = new LoudnessMeter(SOUND_CHANNELS);
   const total = Math.max(1, Math.round(probe.sound.seconds));
   let result: Loudness = { loudness: null, peak: null };
-  await writeWhole(waveFile(folder), async (partial) => {
+  await atomicWrite(waveFile(folder), async (partial) => {
     const file = await open(partial, 'w');
     try {
       const counts: number[] = [0];

@@ -1,21 +1,6 @@
-import { randomBytes } from 'node:crypto';
-import { link, open, readdir, rename, rm, stat } from 'node:fs/promises';
-import { basename, dirname, extname, join } from 'node:path';
-import { UNFINISHED } from './parts.js';
-
-/** Where a file is written until it is whole, beside the place it will have; nobody takes it for one. */
-export function besideOf(path: string): string {
-  return join(dirname(path), `.${basename(path)}.${randomBytes(4).toString('hex')}${UNFINISHED}`);
-}
-
-/** Removes what earlier renders left unfinished in a folder. One that is not there holds none. */
-export async function removeUnfinished(folder: string): Promise<void> {
-  const names = await readdir(folder).catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return [];
-    throw error;
-  });
-  for (const name of names) if (name.endsWith(UNFINISHED)) await rm(join(folder, name), { recursive: true, force: true });
-}
+import { link, rename, rm, stat } from 'node:fs/promises';
+import { basename, dirname, extname } from 'node:path';
+import { syncToDisk, syncTree } from '../files/atomicWrite.js';
 
 /** Numbers that are tried for a name that is taken. */
 const MOST_NUMBERS = 10_000;
@@ -30,12 +15,12 @@ export async function place(
   stem: string,
   finished: readonly { readonly path: string; readonly ending: string }[],
 ): Promise<string[]> {
-  for (const { path } of finished) await toDisk(path);
+  for (const { path } of finished) await syncTree(path);
   for (let number = 1; number < MOST_NUMBERS; number++) {
     const numbered = number === 1 ? stem : `${stem} (${number})`;
     const wanted = finished.map(({ path, ending }) => ({ path, name: `${numbered}${ending}` }));
     if (!(await takeAll(wanted))) continue;
-    await toDisk(dirname(stem));
+    await syncToDisk(dirname(stem));
     return wanted.map((w) => w.name);
   }
   throw new Error(`${basename(stem)} has more numbers than are tried.`);
@@ -77,16 +62,6 @@ async function take({ path, name }: Named): Promise<boolean> {
   if (await stat(name).catch(() => null)) return false;
   await rename(path, name);
   return true;
-}
-
-/** What was written is on the disk, and not only on its way there. */
-async function toDisk(path: string): Promise<void> {
-  const file = await open(path, 'r');
-  try {
-    await file.sync();
-  } finally {
-    await file.close();
-  }
 }
 
 /** A path without its ending. */

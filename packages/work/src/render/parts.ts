@@ -1,10 +1,7 @@
-import { randomBytes } from 'node:crypto';
 import { constants } from 'node:fs';
-import { copyFile, link, mkdir, readdir, rename, rm, stat, utimes } from 'node:fs/promises';
+import { copyFile, link, mkdir, readdir, rm, stat, utimes } from 'node:fs/promises';
 import { join } from 'node:path';
-
-/** What of a name is not whole yet. */
-export const UNFINISHED = '.partial';
+import { moveIntoPlace, unfinishedPath } from '../files/atomicWrite.js';
 
 /**
  * Written parts by what they show: in the render's own folder, which nobody else empties, and in a cache that all renders share and that
@@ -32,13 +29,13 @@ export class Parts {
 
   /** A place to write a part to. */
   begin(content: string): string {
-    return join(this.own, `${content}.${randomBytes(4).toString('hex')}${UNFINISHED}`);
+    return unfinishedPath(this.pathOf(content));
   }
 
   /** What was begun is whole: from now on it is found. */
   async keep(content: string, begun: string): Promise<string> {
     const path = this.pathOf(content);
-    await rename(begun, path);
+    await moveIntoPlace(begun, path);
     if (this.cache) await share(path, join(this.cache, this.nameOf(content)));
     return path;
   }

@@ -8,12 +8,13 @@ import { type Known, type Media, MediaError, seriesPattern } from '@thawline/med
 import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { type RenderInput, rangeOf } from '../compose.js';
+import { unfinishedPath } from '../files/atomicWrite.js';
 import { hasSound, mixedSound } from '../mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../sound.js';
 import { chunksOf } from './chunks.js';
 import { contentOf } from './content.js';
 import { colourFor, lookFor, type RenderColour } from './look.js';
-import { besideOf, place, stemOf } from './output.js';
+import { place, stemOf } from './output.js';
 import { Parts } from './parts.js';
 import { partForm, partRequest, type WantedPart, type Writing, watchFiles, writeRun } from './write.js';
 
@@ -110,13 +111,13 @@ export async function renderTimeline(
       progress(done, frames, 'writing frames');
       for (const run of runs) await writeRun(writing, run);
       const ending = form.kind === 'png' ? '' : `.${FORMS[form.kind].ending}`;
-      const path = besideOf(`${stemOf(request.path)}${ending}`);
+      const path = unfinishedPath(`${stemOf(request.path)}${ending}`);
       finished.push({ path, ending });
       await assemble(writing, wanted, path, progress);
     }
     const beside = FORMS[form.kind].sound === 'beside' && form.sound !== 'off' && hasSound(input);
     if (form.kind === 'wav' || beside) {
-      const path = besideOf(`${stemOf(request.path)}.wav`);
+      const path = unfinishedPath(`${stemOf(request.path)}.wav`);
       finished.push({ path, ending: '.wav' });
       await writeWav(media, input, path, signal);
     }
