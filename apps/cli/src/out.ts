@@ -8,9 +8,9 @@ export function print(value: unknown): void {
 
 /** One line that is written over itself on a terminal; a line now and then elsewhere. */
 export function progressLine(): Progress {
-  let last = 0;
+  let last = Number.NEGATIVE_INFINITY;
   return (done, total, phase) => {
-    const now = Date.now();
+    const now = performance.now();
     if (now - last < (process.stderr.isTTY ? 100 : 2000) && done !== total) return;
     last = now;
     const text = total === null ? `${phase}: ${done}` : `${phase}: ${done} of ${total}`;

@@ -1,13 +1,14 @@
 import 'reflect-metadata';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { type DynamicModule, Module } from '@nestjs/common';
+import { type DynamicModule, Module, type OnApplicationShutdown } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { runInThread } from '@thawline/work';
 import { type NextFunction, type Request, type Response, static as serveStatic } from 'express';
-import { DataSource } from 'typeorm';
-import { Databases, openDatabase, takeFolder } from './database/database.js';
+import { Database } from './database/database.js';
+import { type FolderLock, takeFolder } from './database/folderLock.js';
+import { openDatabase } from './database/opening.js';
 import { Store } from './database/store.js';
 import { EventsController } from './events/events.controller.js';
 import { EventsService } from './events/events.service.js';
@@ -41,9 +42,33 @@ import { SourcesController } from './sources/sources.controller.js';
 import { SourcesService } from './sources/sources.service.js';
 import { TablesService } from './sources/tables.service.js';
 
+/** What is open of the data folder; closed last of all, so that others may take it. */
+class DataFolder implements OnApplicationShutdown {
+  private constructor(
+    readonly database: Database,
+    private readonly lock: FolderLock,
+  ) {}
+
+  static async open(folder: string): Promise<DataFolder> {
+    const lock = await takeFolder(folder);
+    try {
+      return new DataFolder(await openDatabase(folder, { check: !lock.lastEndClean }), lock);
+    } catch (error) {
+      // Whatever is wrong with it was not looked into yet: the next start looks again.
+      await lock.release({ clean: lock.lastEndClean });
+      throw error;
+    }
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    await this.database.close();
+    await this.lock.release({ clean: true });
+  }
+}
+
 @Module({})
 class AppModule {
-  static with(settings: Settings, databases: Databases, runner: Runner): DynamicModule {
+  static with(settings: Settings, data: DataFolder, runner: Runner): DynamicModule {
     return {
       module: AppModule,
       controllers: [
@@ -61,8 +86,8 @@ class AppModule {
       ],
       providers: [
         { provide: SETTINGS, useValue: settings },
-        { provide: Databases, useValue: databases },
-        { provide: DataSource, useValue: databases.database },
+        { provide: DataFolder, useValue: data },
+        { provide: Database, useValue: data.database },
         { provide: RUNNER, useValue: runner },
         Store,
         EventsService,
@@ -93,15 +118,11 @@ const inThreads: Runner = (spec, progress, signal, show) =>
 
 /** Builds the server on its data folder; the caller listens and closes. */
 export async function createApp(settings: Settings): Promise<NestExpressApplication> {
-  const lock = await takeFolder(settings.dataFolder);
-  const database = await openDatabase(settings.dataFolder);
-  const app = await NestFactory.create<NestExpressApplication>(
-    AppModule.with(settings, new Databases(database, lock), inThreads),
-    {
-      logger: ['error', 'warn'],
-      forceCloseConnections: true,
-    },
-  );
+  const data = await DataFolder.open(settings.dataFolder);
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings, data, inThreads), {
+    logger: ['error', 'warn'],
+    forceCloseConnections: true,
+  });
   app.use(sameSiteOnly(settings.host));
   app.use(isolated);
   app.setGlobalPrefix('api');

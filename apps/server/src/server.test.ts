@@ -15,8 +15,8 @@ import {
 import { rate } from '@thawline/core/time';
 import { type CommandInput, clipsFor, noTiming } from '@thawline/project';
 import { DataSource } from 'typeorm';
-import { openDatabase } from './database/database.js';
 import { First1763900000000 } from './database/migrations.js';
+import { openDatabase } from './database/opening.js';
 import { STATUS } from './http/failure.js';
 import { TestServer } from './server.fixture.js';
 import { nameTrouble } from './sources/receive.js';
@@ -301,24 +301,28 @@ describe('what is claimed is so', () => {
     await first.query(`${add} ('p', 1, 'Added s', '{}', ?, '[]', 0, 'then')`, [JSON.stringify(forward)]);
     await first.destroy();
     const database = await openDatabase(old);
-    const [row] = (await database.query('SELECT document FROM project')) as { document: string }[];
+    const [row] = (await database.reader.query('SELECT document FROM project')) as { document: string }[];
     const gained = { kind: 'film', claimed: null, readAt: null, numbers: null };
     expect(JSON.parse(row?.document ?? '')).toMatchObject({
       sources: [gained],
       timelines: [{ clips: [{ speed: rate(1), cut: null }] }],
     });
-    const [revision] = (await database.query('SELECT forward, batch FROM revision')) as { forward: string; batch: unknown }[];
+    const [revision] = (await database.reader.query('SELECT forward, batch FROM revision')) as {
+      forward: string;
+      batch: unknown;
+    }[];
     expect(JSON.parse(revision?.forward ?? '')[0].value).toMatchObject(gained);
     expect(revision?.batch).toBeNull();
-    await database.destroy();
+    await database.close();
   });
 
   test('the migrations make what the entities say', async () => {
     const database = await openDatabase(join(folder, 'fresh'));
-    const { upQueries } = await database.driver.createSchemaBuilder().log();
-    expect(upQueries.map((q) => q.query)).toEqual([]);
-    expect(await database.query('PRAGMA journal_mode')).toEqual([{ journal_mode: 'wal' }]);
-    expect(await database.query('PRAGMA foreign_keys')).toEqual([{ foreign_keys: 1 }]);
-    await database.destroy();
+    expect(await database.missingSql()).toEqual([]);
+    expect(database.pragma('journal_mode')).toBe('wal');
+    expect(database.pragma('foreign_keys')).toBe(1);
+    // FULL: every commit is on the disk before it is acknowledged.
+    expect(database.pragma('synchronous')).toBe(2);
+    await database.close();
   });
 });

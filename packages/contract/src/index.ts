@@ -1,7 +1,7 @@
 export type { DeskSpec, FileFacts, Reason } from '@thawline/desk';
 export { objections, reasonSentence } from '@thawline/desk';
 export type { ErrorCode, ErrorReply } from './errors.js';
-export { ERROR_CODES, errorSchema } from './errors.js';
+export { ERROR_CODES, ERROR_SENTENCES, errorSchema } from './errors.js';
 export { openapi } from './openapi.js';
 export type { Route, RouteName } from './routes.js';
 export { address, routes } from './routes.js';
@@ -13,8 +13,9 @@ export type { JobReply, Region, ServerEvent } from './schemas/jobs.js';
 export { eventSchema, JOB_KINDS, JOB_STATES, jobSchema, startJobSchema } from './schemas/jobs.js';
 export type { AlignedReply, HeldOutReply, LoudnessReply, PanReply } from './schemas/measures.js';
 export { secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
-export type { ChangeReply, OpenEditReply, ProjectState } from './schemas/projects.js';
+export type { Asker, ChangeReply, OpenEditReply, ProjectState, ProjectSummary } from './schemas/projects.js';
 export {
+  askerSchema,
   changeSchema,
   commandBodySchema,
   frameRangeSchema,

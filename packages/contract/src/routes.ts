@@ -30,6 +30,7 @@ import {
   waveFormSchema,
 } from './schemas/measures.js';
 import {
+  askerSchema,
   changeSchema,
   commandBodySchema,
   frameRangeSchema,
@@ -69,7 +70,13 @@ export const routes = {
     body: newProjectSchema,
     reply: projectStateSchema,
   },
-  readProject: { method: 'get', path: '/projects/{project}', summary: 'A project as it stands', reply: projectStateSchema },
+  readProject: {
+    method: 'get',
+    path: '/projects/{project}',
+    summary: 'A project as it stands',
+    query: askerSchema.pick({ client: true }),
+    reply: projectStateSchema,
+  },
   command: {
     method: 'post',
     path: '/projects/{project}/commands',
@@ -80,11 +87,12 @@ export const routes = {
   undo: {
     method: 'post',
     path: '/projects/{project}/undo',
-    summary: 'Take back the newest step',
-    body: nothing,
+    summary:
+      "Take back the newest step; of a window that says its name, its own newest one, where others' later steps touch nothing of it",
+    body: askerSchema,
     reply: changeSchema,
   },
-  redo: { method: 'post', path: '/projects/{project}/redo', summary: 'Do it again', body: nothing, reply: changeSchema },
+  redo: { method: 'post', path: '/projects/{project}/redo', summary: 'Do it again', body: askerSchema, reply: changeSchema },
   history: {
     method: 'get',
     path: '/projects/{project}/history',
@@ -95,7 +103,7 @@ export const routes = {
     method: 'post',
     path: '/projects/{project}/history/{number}',
     summary: 'Go to the state after that step; 0 is the beginning',
-    body: nothing,
+    body: askerSchema,
     reply: changeSchema,
   },
   upload: {
@@ -388,6 +396,7 @@ export const routes = {
     method: 'get',
     path: '/projects/{project}/events',
     summary: 'Changes and job progress as they happen',
+    query: askerSchema.pick({ client: true }),
     reply: { type: 'text/event-stream' },
   },
   openapi: { method: 'get', path: '/openapi.json', summary: 'This description', reply: z.record(z.string(), z.unknown()) },

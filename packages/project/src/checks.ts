@@ -1,7 +1,7 @@
 import { earliestHead, furthestRun } from '@thawline/core/cadence';
-import type { Facts, RefusalCode } from './commands.js';
 import type { Clip, Project, Source, Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf } from './mapping.js';
+import type { Facts, RefusalCode } from './refusals.js';
 import { sourceOf } from './sources.js';
 
 /** A command is turned down; nothing of it was done. */

@@ -18,6 +18,7 @@ import {
   tieSchema,
   timelineSchema,
 } from './document.js';
+import type { Facts, RefusalCode } from './refusals.js';
 
 /** Everything a person can do to a project, as data. One command is one step to undo, however much it touches. */
 
@@ -216,45 +217,6 @@ export type Command = z.infer<typeof commandSchema>;
 /** As a request may say it: what has a usual value may be left out. */
 export type CommandInput = z.input<typeof commandSchema>;
 export type CommandType = Command['type'];
-
-/** Why a command was not applied. The interface writes its sentence from code and facts. */
-export const REFUSALS = [
-  'unknown-source',
-  'unknown-timeline',
-  'unknown-clip',
-  'unknown-lane',
-  'source-in-use',
-  'timeline-has-clips',
-  'overlap',
-  'before-start',
-  'past-source',
-  'id-taken',
-  'no-lane-there',
-  'bad-size',
-  'no-rate',
-  'no-drop-frame',
-  'timeline-in-use',
-  'within-itself',
-  'not-a-timeline',
-  'frozen',
-  'lane-in-use',
-  'nothing-there',
-  'no-gaps',
-  'one-clip',
-  'bad-curve',
-  'no-time',
-  'bad-speed',
-  'too-long',
-  'no-pictures',
-  'tie-twice',
-  'ties-cross',
-  'tie-outside',
-  'no-ties',
-  'uneven-anchor',
-] as const;
-export type RefusalCode = (typeof REFUSALS)[number];
-
-export type Facts = Readonly<Record<string, string | number | readonly string[]>>;
 
 export interface Refusal {
   readonly ok: false;

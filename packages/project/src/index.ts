@@ -5,8 +5,9 @@ export type { CarryReport, ClipCarry, CutMove } from './carry.js';
 export { carryCuts, carryTimeline, reportCarry } from './carry.js';
 export type { Clipboard } from './clipboard.js';
 export { clipsToPaste, copyClips } from './clipboard.js';
-export type { Command, CommandInput, CommandType, Facts, Follow, Refusal, RefusalCode, Uses } from './commands.js';
-export { commandSchema, FOLLOWS, REFUSALS, USES } from './commands.js';
+export type { Command, CommandInput, CommandType, Follow, Refusal, Uses } from './commands.js';
+export { commandSchema, FOLLOWS, USES } from './commands.js';
+export { type Commuted, moveStepFirst, moveStepLast } from './commute.js';
 export { describe } from './describe.js';
 export type { Alignment, Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
 export {
@@ -25,6 +26,7 @@ export {
   sourceSchema,
   timelineSchema,
 } from './document.js';
+export { DOCUMENT_FORMAT, FORMAT_STEPS, type FormatStep, migrateDocument, migratePatches } from './documentFormat.js';
 export type { OpenedEdit, OpenOptions, SaveOptions } from './edits.js';
 export { fromEdit, toEdit } from './edits.js';
 export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput, SettledForm } from './form.js';
@@ -79,6 +81,7 @@ export {
 } from './reading.js';
 export type { ReceiptWhat } from './receipt.js';
 export { RECEIPT_WHAT, RECEIPT_WORDS } from './receipt.js';
+export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './refusals.js';
 export type { Remark, RemarkCode } from './remark.js';
 export { patternWords, REMARKS, remarksOf } from './remark.js';
 export type { Rendered } from './rendered.js';

@@ -11,6 +11,10 @@ export class ProjectRow {
   @Column('text') document!: string;
   @Column('text') createdAt!: string;
   @Column('text') changedAt!: string;
+  /** Format of the document and of its history (DOCUMENT_FORMAT of packages/project). */
+  @Column('integer', { default: 1 }) format!: number;
+  /** When it was put into the bin; null for a project that is in use. */
+  @Column('text', { nullable: true }) deletedAt!: string | null;
 }
 
 @Entity('revision')
@@ -29,7 +33,23 @@ export class RevisionRow {
   @Column('boolean') undone!: boolean;
   /** Changes that a person made at one go come with one batch and are one step. */
   @Column('text', { nullable: true }) batch!: string | null;
+  /** The browser window that did it; null where nobody said. */
+  @Column('text', { nullable: true }) client!: string | null;
   @Column('text') at!: string;
+}
+
+/** A change that was made for a request with an id of its own: sent again, it is answered from here and not made twice. */
+@Entity('request')
+export class RequestRow {
+  @PrimaryColumn('text') projectId!: string;
+  @PrimaryColumn('text') id!: string;
+  @ManyToOne(() => ProjectRow, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'projectId' })
+  project?: Relation<ProjectRow>;
+  /** The version that the change led to. */
+  @Column('integer') version!: number;
+  /** The change's patches, JSON. */
+  @Column('text') patches!: string;
 }
 
 @Entity('media')
@@ -86,4 +106,4 @@ export class SettingRow {
   @Column('text') value!: string;
 }
 
-export const ENTITIES = [ProjectRow, RevisionRow, MediaRow, JobRow, SettingRow];
+export const ENTITIES = [ProjectRow, RevisionRow, RequestRow, MediaRow, JobRow, SettingRow];

@@ -131,6 +131,26 @@ export class Settings1764200000000 implements MigrationInterface {
   }
 }
 
+/** Projects say which format they are in and may lie in the bin; changes say which window made them, and are known again when sent twice. */
+export class Kept1764460000000 implements MigrationInterface {
+  name = 'Kept1764460000000';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE "project" ADD COLUMN "format" integer NOT NULL DEFAULT (1)');
+    await runner.query('ALTER TABLE "project" ADD COLUMN "deletedAt" text');
+    await runner.query('ALTER TABLE "revision" ADD COLUMN "client" text');
+    await runner.query(
+      'CREATE TABLE "request" ("projectId" text NOT NULL, "id" text NOT NULL, "version" integer NOT NULL, "patches" text NOT NULL, CONSTRAINT "FK_29fd141b4e6209c6a98c98b4073" FOREIGN KEY ("projectId") REFERENCES "project" ("id") ON DELETE CASCADE ON UPDATE NO ACTION, PRIMARY KEY ("projectId", "id"))',
+    );
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('DROP TABLE "request"');
+    await runner.query('ALTER TABLE "revision" DROP COLUMN "client"');
+    for (const column of ['deletedAt', 'format']) await runner.query(`ALTER TABLE "project" DROP COLUMN "${column}"`);
+  }
+}
+
 /** Clips of before sound as their sources' readings say, as loud as these; nothing was aligned. */
 export function withSounds(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withSounds);
@@ -149,7 +169,13 @@ async function rewrite(
   for (const [table, names] of Object.entries(columns)) {
     const rows = (await runner.query(`SELECT rowid AS row, ${names.join(', ')} FROM "${table}"`)) as Record<string, string>[];
     for (const row of rows) {
-      const values = names.map((name) => JSON.stringify(change(JSON.parse(row[name] ?? 'null'))));
+      let values: string[];
+      try {
+        values = names.map((name) => JSON.stringify(change(JSON.parse(row[name] ?? 'null'))));
+      } catch {
+        // A row that cannot be read stays as it is: the others are brought along, and it is told where it is used.
+        continue;
+      }
       await runner.query(`UPDATE "${table}" SET ${names.map((n) => `${n} = ?`).join(', ')} WHERE rowid = ?`, [
         ...values,
         row.row,
@@ -165,4 +191,5 @@ export const MIGRATIONS = [
   Curves1764100000000,
   Sounds1764190000000,
   Settings1764200000000,
+  Kept1764460000000,
 ];

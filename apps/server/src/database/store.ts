@@ -1,125 +1,110 @@
 import { Inject, Injectable } from '@nestjs/common';
-import type { JobReply } from '@thawline/contract';
-import type { Probe } from '@thawline/media';
-import type { Project } from '@thawline/project';
-import { DataSource, In } from 'typeorm';
-import { WriteTurns } from './database.js';
-import { JobRow, MediaRow, ProjectRow, RevisionRow, SettingRow } from './entities.js';
+import { DOCUMENT_FORMAT, type Project } from '@thawline/project';
+import { type EntityManager, In, IsNull, Not } from 'typeorm';
+import { Database } from './database.js';
+import { JobRow, MediaRow, ProjectRow, RequestRow, RevisionRow, SettingRow } from './entities.js';
+import {
+  asJob,
+  asMedia,
+  asProject,
+  documentOf,
+  type ListedJob,
+  type ListedProject,
+  type StoredJob,
+  type StoredMedia,
+  type StoredProject,
+  type StoredRevision,
+} from './stored.js';
 
-export interface StoredProject {
-  readonly id: string;
-  readonly version: number;
-  readonly document: Project;
-}
+export type { ListedJob, ListedProject, StoredJob, StoredMedia, StoredProject, StoredRevision } from './stored.js';
 
-export interface StoredRevision {
-  readonly number: number;
-  readonly label: string;
-  readonly command: string;
-  readonly forward: string;
-  readonly backward: string;
-  readonly undone: boolean;
-  readonly batch: string | null;
-  readonly at: string;
-}
+const LISTED = {
+  ...{ id: true, order: true, projectId: true, kind: true, state: true, label: true, subject: true, done: true, total: true },
+  ...{ phase: true, errorCode: true, errorMessage: true, createdAt: true, startedAt: true, endedAt: true },
+} as const;
 
-export interface StoredMedia {
-  readonly id: string;
-  readonly name: string;
-  readonly fileName: string;
-  readonly bytes: number;
-  readonly probe: Probe;
-  /** Absolute, when it is used in place: of a series, its folder. Null for a copy in the data folder. */
-  readonly path: string | null;
-  readonly modifiedMs: number | null;
-  readonly fingerprint: string | null;
-  readonly series: { readonly ending: string; readonly names: readonly string[] } | null;
-}
-
-export interface StoredJob {
-  readonly id: string;
-  readonly order: number;
-  readonly projectId: string;
-  readonly kind: JobReply['kind'];
-  readonly state: JobReply['state'];
-  readonly label: string;
-  readonly subject: string;
-  readonly params: string;
-  readonly done: number;
-  readonly total: number | null;
-  readonly phase: string;
-  readonly result: string | null;
-  readonly errorCode: string | null;
-  readonly errorMessage: string | null;
-  readonly createdAt: string;
-  readonly startedAt: string | null;
-  readonly endedAt: string | null;
-}
+/** Requests of a project whose answers are remembered, the newest. A window sends again what it has no answer to, never more than a few. */
+const REQUESTS_KEPT = 1000;
 
 /** The one door to the database: plain values in and out. */
 @Injectable()
 export class Store {
-  private readonly turns = new WriteTurns();
+  constructor(@Inject(Database) private readonly database: Database) {}
 
-  constructor(@Inject(DataSource) private readonly database: DataSource) {}
-
-  async projects(): Promise<(StoredProject & { changedAt: string })[]> {
-    const rows = await this.database.getRepository(ProjectRow).find({ order: { changedAt: 'DESC' } });
-    return rows.map((row) => ({ ...plain(row), changedAt: row.changedAt }));
-  }
-
-  async project(id: string): Promise<StoredProject | null> {
-    const row = await this.database.getRepository(ProjectRow).findOneBy({ id });
-    return row && plain(row);
-  }
-
-  async createProject(id: string, document: Project, at: string): Promise<void> {
-    const row = { id, name: document.name, version: 0, document: JSON.stringify(document), createdAt: at, changedAt: at };
-    await this.turns.take(() => this.database.getRepository(ProjectRow).insert(row));
+  /** All projects, those in the bin and damaged ones too, the newest change first. */
+  async projects(): Promise<ListedProject[]> {
+    const rows = await this.reader.getRepository(ProjectRow).find({ order: { changedAt: 'DESC' } });
+    return rows.map((row) => {
+      const { id, name, changedAt, deletedAt } = row;
+      return { id, name, changedAt, deletedAt, document: documentOf(row) };
+    });
   }
 
   /**
-   * Reads a project and its revisions, lets `decide` say what becomes of them, and writes both in one transaction.
-   * `decide` must not wait for anything but what it is given.
+   * A project in use; null where there is none of that id.
+   * @throws DamagedProjectError
    */
-  changeProject(
-    id: string,
-    at: string,
-    decide: (project: StoredProject, revisions: Revisions) => Promise<{ document: Project }>,
-  ): Promise<void> {
-    return this.turns.take(() =>
-      this.database.transaction(async (manager) => {
-        const repository = manager.getRepository(RevisionRow);
-        const row = await manager.getRepository(ProjectRow).findOneByOrFail({ id });
-        const revisions: Revisions = {
-          newest: (undone) =>
-            repository.findOne({ where: { projectId: id, undone }, order: { number: undone ? 'ASC' : 'DESC' } }),
-          all: () => repository.find({ where: { projectId: id }, order: { number: 'ASC' } }),
-          add: async (revision) => {
-            await repository.delete({ projectId: id, undone: true });
-            await repository.insert({ ...revision, projectId: id, undone: false, at });
-          },
-          replace: async ({ number, ...revision }) => {
-            await repository.update({ projectId: id, number }, { ...revision, at });
-          },
-          mark: async (number, undone) => {
-            await repository.update({ projectId: id, number }, { undone });
-          },
-        };
-        const { document } = await decide(plain(row), revisions);
-        const change = { document: JSON.stringify(document), name: document.name, version: row.version + 1, changedAt: at };
-        await manager.getRepository(ProjectRow).update({ id }, change);
-      }),
-    );
+  async project(id: string): Promise<StoredProject | null> {
+    const row = await this.reader.getRepository(ProjectRow).findOneBy({ id, deletedAt: IsNull() });
+    return row && asProject(row);
+  }
+
+  async createProject(id: string, document: Project, at: string): Promise<void> {
+    const row = { id, name: document.name, version: 0, document: JSON.stringify(document), format: DOCUMENT_FORMAT };
+    await this.database.write((m) => m.getRepository(ProjectRow).insert({ ...row, createdAt: at, changedAt: at }));
+  }
+
+  /** Puts a project into the bin (a time) or takes it out (null); false where there is none to do it to. */
+  async binProject(id: string, deletedAt: string | null): Promise<boolean> {
+    const where = { id, deletedAt: deletedAt === null ? Not(IsNull()) : IsNull() };
+    const { affected } = await this.database.write((m) => m.getRepository(ProjectRow).update(where, { deletedAt }));
+    return affected === 1;
+  }
+
+  /** Removes projects that lie in the bin, with their history and jobs. */
+  async removeBinned(ids: readonly string[]): Promise<void> {
+    await this.database.write((m) => m.getRepository(ProjectRow).delete({ id: In([...ids]), deletedAt: Not(IsNull()) }));
+  }
+
+  /**
+   * Reads a project and its revisions, lets `decide` say what becomes of them, and writes all of it in one transaction: the document, its
+   * revisions, and what the request is answered with. A request whose id was seen before is answered as it was then, and changes nothing.
+   * `decide` must not wait for anything but what it is given.
+   * @throws DamagedProjectError, StoreError
+   */
+  changeProject(id: string, { at, requestId }: ChangeRequest, decide: Decide): Promise<StoredChange> {
+    return this.database.write(async (manager): Promise<StoredChange> => {
+      const requests = manager.getRepository(RequestRow);
+      const before = requestId === null ? null : await requests.findOneBy({ projectId: id, id: requestId });
+      if (before) return { version: before.version, patches: JSON.parse(before.patches) as unknown[], repeated: true };
+      const row = await manager.getRepository(ProjectRow).findOneByOrFail({ id, deletedAt: IsNull() });
+      const { document, patches } = await decide(asProject(row), revisionsOf(manager, id, at));
+      const version = row.version + 1;
+      const change = { document: JSON.stringify(document), name: document.name, version, changedAt: at };
+      await manager.getRepository(ProjectRow).update({ id }, change);
+      if (requestId !== null) {
+        await requests.insert({ projectId: id, id: requestId, version, patches: JSON.stringify(patches) });
+        await manager.query('DELETE FROM "request" WHERE "projectId" = ? AND "version" <= ?', [id, version - REQUESTS_KEPT]);
+      }
+      return { version, patches, repeated: false };
+    });
   }
 
   async revisions(projectId: string, most: number): Promise<StoredRevision[]> {
-    return this.database.getRepository(RevisionRow).find({ where: { projectId }, order: { number: 'DESC' }, take: most });
+    return this.reader.getRepository(RevisionRow).find({ where: { projectId }, order: { number: 'DESC' }, take: most });
   }
 
-  async newestRevision(projectId: string, undone: boolean): Promise<StoredRevision | null> {
-    const order = { number: undone ? ('ASC' as const) : ('DESC' as const) };
-    return this.database.getRepository(RevisionRow).findOne({ where: { projectId, undone }, order });
+  /** Label of the newest done step (or of the first to do again) that none of the windows named did; null where there is none. */
+  async newestLabel(projectId: string, undone: boolean, notOf: readonly string[]): Promise<string | null> {
+    const found = await this.reader.getRepository(RevisionRow).findOne({
+      select: { id: true, label: true },
+      where: [
+        { projectId, undone, client: IsNull() },
+        { projectId, undone, client: Not(In([...notOf])) },
+      ],
+      order: { number: undone ? 'ASC' : 'DESC' },
+    });
+    return found?.label ?? null;
   }
 
   async addMedia(media: StoredMedia, at: string): Promise<void> {
@@ -129,29 +114,33 @@ export class Store {
       series: media.series && JSON.stringify(media.series),
       createdAt: at,
     };
-    await this.turns.take(() => this.database.getRepository(MediaRow).insert(row));
+    await this.database.write((m) => m.getRepository(MediaRow).insert(row));
+  }
+
+  async removeMedia(ids: readonly string[]): Promise<void> {
+    await this.database.write((m) => m.getRepository(MediaRow).delete({ id: In([...ids]) }));
   }
 
   /** A file in place was found at another path, or touched without a change. */
   async moveMedia(id: string, where: Pick<StoredMedia, 'path' | 'modifiedMs'>): Promise<void> {
-    await this.turns.take(() => this.database.getRepository(MediaRow).update({ id }, where));
+    await this.database.write((m) => m.getRepository(MediaRow).update({ id }, where));
   }
 
   async media(id: string): Promise<StoredMedia | null> {
-    const row = await this.database.getRepository(MediaRow).findOneBy({ id });
+    const row = await this.reader.getRepository(MediaRow).findOneBy({ id });
     return row && asMedia(row);
   }
 
   async mediaOf(ids: readonly string[]): Promise<StoredMedia[]> {
     const rows: MediaRow[] = [];
     for (let at = 0; at < ids.length; at += 500)
-      rows.push(...(await this.database.getRepository(MediaRow).find({ where: { id: In(ids.slice(at, at + 500)) } })));
+      rows.push(...(await this.reader.getRepository(MediaRow).find({ where: { id: In(ids.slice(at, at + 500)) } })));
     return rows.map(asMedia);
   }
 
   async addJob(job: Omit<StoredJob, 'order'>): Promise<StoredJob> {
-    return this.turns.take(async () => {
-      const repository = this.database.getRepository(JobRow);
+    return this.database.write(async (manager) => {
+      const repository = manager.getRepository(JobRow);
       const order = ((await repository.maximum('order')) ?? 0) + 1;
       await repository.insert({ ...job, order });
       return { ...job, order };
@@ -160,44 +149,53 @@ export class Store {
 
   /** Lets waiting jobs take each other's places: those named, in this order, in the places that they have among them. */
   async orderJobs(ids: readonly string[]): Promise<void> {
-    await this.turns.take(() =>
-      this.database.transaction(async (manager) => {
-        const repository = manager.getRepository(JobRow);
-        const rows = await repository.find({ where: { id: In([...ids]) }, order: { order: 'ASC' } });
-        const places = rows.map((r) => r.order);
-        for (const [i, id] of ids.filter((one) => rows.some((r) => r.id === one)).entries())
-          await repository.update({ id }, { order: places[i] as number });
-      }),
-    );
+    await this.database.write(async (manager) => {
+      const repository = manager.getRepository(JobRow);
+      const rows = await repository.find({ where: { id: In([...ids]) }, order: { order: 'ASC' } });
+      const places = rows.map((r) => r.order);
+      for (const [i, id] of ids.filter((one) => rows.some((r) => r.id === one)).entries())
+        await repository.update({ id }, { order: places[i] as number });
+    });
   }
 
   async removeJob(id: string): Promise<void> {
-    await this.turns.take(() => this.database.getRepository(JobRow).delete({ id }));
+    await this.database.write((m) => m.getRepository(JobRow).delete({ id }));
   }
 
   async setting<T>(name: string): Promise<T | null> {
-    const row = await this.database.getRepository(SettingRow).findOneBy({ name });
+    const row = await this.reader.getRepository(SettingRow).findOneBy({ name });
     return row && (JSON.parse(row.value) as T);
   }
 
   /** Changes a setting in one step: nobody else's change comes between. */
   async changeSetting<T>(name: string, change: (was: T | null) => T): Promise<T> {
-    return this.turns.take(async () => {
-      const repository = this.database.getRepository(SettingRow);
+    return this.database.write(async (manager) => {
+      const repository = manager.getRepository(SettingRow);
       const row = await repository.findOneBy({ name });
       const value = change(row && (JSON.parse(row.value) as T));
-      await repository.save({ name, value: JSON.stringify(value) });
+      await repository.upsert({ name, value: JSON.stringify(value) }, ['name']);
       return value;
     });
   }
 
   async updateJob(id: string, change: Partial<StoredJob>): Promise<void> {
-    await this.turns.take(() => this.database.getRepository(JobRow).update({ id }, change));
+    await this.database.write((m) => m.getRepository(JobRow).update({ id }, change));
   }
 
   async job(id: string): Promise<StoredJob | null> {
-    const row = await this.database.getRepository(JobRow).findOneBy({ id });
+    const row = await this.reader.getRepository(JobRow).findOneBy({ id });
     return row && asJob(row);
+  }
+
+  /** Jobs of a project as a list shows them, newest first: without their parameters and results, which may be large. */
+  async listedJobs(projectId: string, states: readonly string[], most = 2000): Promise<ListedJob[]> {
+    const rows = await this.reader.getRepository(JobRow).find({
+      select: LISTED,
+      where: { projectId, state: In([...states]) },
+      order: { order: 'DESC' },
+      take: most,
+    });
+    return rows.map(asJob);
   }
 
   async jobs(
@@ -205,7 +203,7 @@ export class Store {
     newestFirst: boolean,
     most = 2000,
   ): Promise<StoredJob[]> {
-    const rows = await this.database.getRepository(JobRow).find({
+    const rows = await this.reader.getRepository(JobRow).find({
       where: {
         ...(where.projectId ? { projectId: where.projectId } : {}),
         ...(where.kind ? { kind: where.kind } : {}),
@@ -218,9 +216,13 @@ export class Store {
     return rows.map(asJob);
   }
 
+  private get reader(): EntityManager {
+    return this.database.reader.manager;
+  }
+
   /** Newest finished job of a kind for each subject, its result without one (large) part. One query, however many there are. */
   async newestResults(kind: string, without: string): Promise<{ id: string; subject: string; result: string }[]> {
-    return this.database.query(
+    return this.reader.query(
       `SELECT "id", "subject", json_remove("result", ?) AS "result" FROM "job"
        WHERE "order" IN (SELECT max("order") FROM "job" WHERE "kind" = ? AND "state" = 'done' GROUP BY "subject")`,
       [`$.${without}`, kind],
@@ -228,39 +230,59 @@ export class Store {
   }
 
   async newestDone(kind: string, subject: string): Promise<StoredJob | null> {
-    const row = await this.database
+    const row = await this.reader
       .getRepository(JobRow)
       .findOne({ where: { kind, subject, state: 'done' }, order: { order: 'DESC' } });
     return row && asJob(row);
   }
 }
 
-export type WrittenRevision = Pick<StoredRevision, 'number' | 'label' | 'command' | 'forward' | 'backward' | 'batch'>;
+/** When a change was asked for, and under which id; null where nobody gave one. */
+export interface ChangeRequest {
+  readonly at: string;
+  readonly requestId: string | null;
+}
+
+/** What a change led to. `repeated` where the request had been answered before. */
+export interface StoredChange {
+  readonly version: number;
+  readonly patches: unknown[];
+  readonly repeated: boolean;
+}
+
+type Decide = (
+  project: StoredProject,
+  revisions: Revisions,
+) => Promise<{ readonly document: Project; readonly patches: unknown[] }>;
+
+export type WrittenRevision = Omit<StoredRevision, 'undone' | 'at'>;
 
 export interface Revisions {
   /** The newest done one, or of the undone ones the first to do again. */
   newest(undone: boolean): Promise<StoredRevision | null>;
   /** Drops what was undone, then adds. */
   add(revision: WrittenRevision): Promise<void>;
-  /** Writes over the revision of that number. */
-  replace(revision: WrittenRevision): Promise<void>;
+  /** Writes over the revision of that number; `when` keeps a time of its own instead of this change's. */
+  replace(revision: WrittenRevision, when?: string): Promise<void>;
   /** Oldest first. */
   all(): Promise<StoredRevision[]>;
   mark(number: number, undone: boolean): Promise<void>;
 }
 
-function plain(row: ProjectRow): StoredProject {
-  return { id: row.id, version: row.version, document: JSON.parse(row.document) as Project };
-}
-
-function asMedia(row: MediaRow): StoredMedia {
+function revisionsOf(manager: EntityManager, projectId: string, at: string): Revisions {
+  const repository = manager.getRepository(RevisionRow);
   return {
-    ...row,
-    probe: JSON.parse(row.probe) as Probe,
-    series: row.series === null ? null : (JSON.parse(row.series) as StoredMedia['series']),
+    newest: (undone) => repository.findOne({ where: { projectId, undone }, order: { number: undone ? 'ASC' : 'DESC' } }),
+    all: () => repository.find({ where: { projectId }, order: { number: 'ASC' } }),
+    add: async (revision) => {
+      await repository.delete({ projectId, undone: true });
+      await repository.insert({ ...revision, projectId, undone: false, at });
+    },
+    replace: async ({ number, ...revision }, when = at) => {
+      await repository.update({ projectId, number }, { ...revision, at: when });
+    },
+    mark: async (number, undone) => {
+      await repository.update({ projectId, number }, { undone });
+    },
   };
-}
-
-function asJob(row: JobRow): StoredJob {
-  return { ...row, kind: row.kind as StoredJob['kind'], state: row.state as StoredJob['state'] };
 }

@@ -1,20 +1,42 @@
 import { Injectable } from '@nestjs/common';
 import type { ServerEvent } from '@thawline/contract';
-import { filter, map, type Observable, Subject } from 'rxjs';
+import { filter, finalize, map, type Observable, Subject } from 'rxjs';
 
 /** What happens in projects, for whoever listens. */
 @Injectable()
 export class EventsService {
   private readonly all = new Subject<{ projectId: string; event: ServerEvent }>();
+  /** Windows that listen, by project; a window may have several lines open for a moment. */
+  private readonly listening = new Map<string, string[]>();
 
   tell(projectId: string, event: ServerEvent): void {
     this.all.next({ projectId, event });
   }
 
-  of(projectId: string): Observable<ServerEvent> {
+  /** @param client the window that listens, where it says so */
+  of(projectId: string, client?: string): Observable<ServerEvent> {
+    const clients = this.listening.get(projectId) ?? [];
+    if (client !== undefined) this.listening.set(projectId, [...clients, client]);
     return this.all.pipe(
       filter((told) => told.projectId === projectId),
       map((told) => told.event),
+      finalize(() => this.leave(projectId, client)),
     );
+  }
+
+  /** Windows on a project beside this one. Those that were closed are nobody's: anybody may take back what they did. */
+  othersListening(projectId: string, client?: string): string[] {
+    // A caller without a name stands for all: it takes back the newest step, whoever did it.
+    if (client === undefined) return [];
+    return [...new Set(this.listening.get(projectId) ?? [])].filter((other) => other !== client);
+  }
+
+  private leave(projectId: string, client?: string): void {
+    const clients = this.listening.get(projectId) ?? [];
+    const at = client === undefined ? -1 : clients.indexOf(client);
+    if (at < 0) return;
+    const left = clients.filter((_, i) => i !== at);
+    if (left.length > 0) this.listening.set(projectId, left);
+    else this.listening.delete(projectId);
   }
 }

@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { JobReply } from '@thawline/contract';
 import { type JobResult, type JobSpec, type Progress, removeUnfinished, type Show } from '@thawline/work';
-import { Store, type StoredJob } from '../database/store.js';
+import { type ListedJob, Store, type StoredJob } from '../database/store.js';
+import { asStoreError } from '../database/storeError.js';
 import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
@@ -23,8 +24,14 @@ export const SHOWN_ENDED = 200;
 /** What comes after a phase, as a share of the time that all of it takes: a render is measured when it is written. */
 const AFTER: Readonly<Record<string, number>> = { 'writing frames': 0.7 };
 
+/** While the disk takes nothing, what became of a job is written again and again, so long apart at most. */
+const STORE_AGAIN_MS = { first: 250, most: 10_000 } as const;
+
 /** A job that was ended from outside begins again by itself so often. */
 const ACCIDENTS = 3;
+
+/** How a change of a job's row is written. */
+type KeepJob = (id: string, change: Partial<StoredJob>) => Promise<void>;
 
 interface Live {
   readonly stop: AbortController;
@@ -44,7 +51,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   private readonly live = new Map<string, Live>();
   private readonly most = Math.max(1, availableParallelism());
   private closing = false;
-  /** Proxies wait until then (ms since 1970): reading files that a person is adding goes first. */
+  /** Proxies wait until then (ms of the monotonic clock): reading files that a person is adding goes first. */
   private quietUntil = 0;
   private pumping = Promise.resolve();
   /** How often each was ended from outside. */
@@ -82,14 +89,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   /** Lets no proxy begin for so long. */
   holdProxies(ms: number): void {
-    this.quietUntil = Math.max(this.quietUntil, Date.now() + ms);
+    this.quietUntil = Math.max(this.quietUntil, performance.now() + ms);
     setTimeout(() => this.pump(), ms + 10).unref();
   }
 
   async list(projectId: string): Promise<JobReply[]> {
     await this.projects.document(projectId);
-    const active = await this.store.jobs({ projectId, states: ['queued', 'running', 'paused'] }, true);
-    const ended = await this.store.jobs({ projectId, states: ['done', 'failed', 'cancelled'] }, true, SHOWN_ENDED);
+    const active = await this.store.listedJobs(projectId, ['queued', 'running', 'paused']);
+    const ended = await this.store.listedJobs(projectId, ['done', 'failed', 'cancelled'], SHOWN_ENDED);
     return [...active, ...ended].sort((a, b) => b.order - a.order).map((job) => this.reply(job));
   }
 
@@ -210,13 +217,17 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       const queued = await this.store.jobs({ states: ['queued'] }, false);
       // What a person asked for comes before what is made in the background: proxies and waveforms.
       const quiet = (j: StoredJob): boolean => j.kind === 'proxy' || j.kind === 'sound';
-      const later = Date.now() < this.quietUntil ? [] : queued.filter(quiet);
+      const later = performance.now() < this.quietUntil ? [] : queued.filter(quiet);
       for (const job of [...queued.filter((j) => !quiet(j)), ...later]) {
         if (this.live.size >= this.most) return;
         if (!this.live.has(job.id)) await this.begin(job);
       }
     });
-    this.pumping = this.pumping.catch((error: unknown) => this.logger.error(String(error)));
+    this.pumping = this.pumping.catch((error: unknown) => {
+      this.logger.error(String(error));
+      // The disk takes nothing just now: what waits is looked at again later.
+      setTimeout(() => this.pump(), STORE_AGAIN_MS.most).unref();
+    });
   }
 
   private async begin(job: StoredJob): Promise<void> {
@@ -224,15 +235,18 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       ...{ stop: new AbortController(), pace: new Pace(), done: 0, total: null, phase: 'starting' },
       ...{ ends: 'cancelled', picture: null },
     };
-    this.live.set(job.id, live);
     const running: StoredJob = { ...job, state: 'running', phase: live.phase, startedAt: now() };
+    // Stored first: work that nobody knows of after a restart would be done twice.
     await this.store.updateJob(job.id, { state: 'running', phase: live.phase, startedAt: running.startedAt });
+    this.live.set(job.id, live);
     this.tell(running);
-    void this.carryOut(running, live).finally(() => {
-      // It may have begun again meanwhile.
-      if (this.live.get(job.id) === live) this.live.delete(job.id);
-      this.pump();
-    });
+    void this.carryOut(running, live)
+      .catch((error: unknown) => this.logger.error(`${job.kind} ${job.id}: ${String(error)}`))
+      .finally(() => {
+        // It may have begun again meanwhile.
+        if (this.live.get(job.id) === live) this.live.delete(job.id);
+        this.pump();
+      });
   }
 
   private async carryOut(job: StoredJob, live: Live): Promise<void> {
@@ -247,26 +261,30 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     };
     try {
       const result = await this.runner(await this.specs.spec(job), progress, live.stop.signal, show);
-      await this.finish(job, {
-        state: 'done',
-        phase: 'done',
-        done: live.total ?? live.done,
-        total: live.total,
-        result: JSON.stringify(result),
-      });
+      await this.finish(
+        job,
+        {
+          state: 'done',
+          phase: 'done',
+          done: live.total ?? live.done,
+          total: live.total,
+          result: JSON.stringify(result),
+        },
+        this.insist,
+      );
     } catch (error) {
       // A server that is shutting down leaves its jobs to begin again.
       if (this.closing) return;
       if (live.stop.signal.aborted) await this.stopped(job, live);
       else if (this.specs.isAccident(error) && this.mayTryAgain(job.id))
-        await this.put(job, { state: 'queued', phase: 'waiting again', done: 0, startedAt: null });
-      else await this.finish(job, { state: 'failed', phase: 'failed', ...(await this.specs.failure(job, error)) });
+        await this.put(job, { state: 'queued', phase: 'waiting again', done: 0, startedAt: null }, this.insist);
+      else await this.finish(job, { state: 'failed', phase: 'failed', ...(await this.specs.failure(job, error)) }, this.insist);
     }
   }
 
   private async stopped(job: StoredJob, { ends }: Live): Promise<void> {
-    if (ends === 'paused') await this.put(job, { state: 'paused', phase: 'paused', startedAt: null });
-    else await this.finish(job, { state: 'cancelled', phase: 'stopped' });
+    if (ends === 'paused') await this.put(job, { state: 'paused', phase: 'paused', startedAt: null }, this.insist);
+    else await this.finish(job, { state: 'cancelled', phase: 'stopped' }, this.insist);
   }
 
   private mayTryAgain(id: string): boolean {
@@ -275,9 +293,30 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return times <= ACCIDENTS;
   }
 
+  /**
+   * Writes what became of a job. While the disk takes nothing it is held here and written again until it does: an hour's work is not lost
+   * for a moment without room. A server that ends before leaves the job as it was, to begin again.
+   */
+  private readonly insist: KeepJob = async (id, change) => {
+    for (let wait: number = STORE_AGAIN_MS.first; ; wait = Math.min(2 * wait, STORE_AGAIN_MS.most)) {
+      try {
+        return await this.store.updateJob(id, change);
+      } catch (error) {
+        if (!asStoreError(error) || this.closing) throw error;
+        const live = this.live.get(id);
+        if (live) live.phase = 'waiting for room on the disk';
+        this.logger.warn(`job ${id} is not stored yet: ${String(error)}`);
+      }
+      await new Promise((resolve) => setTimeout(resolve, wait));
+    }
+  };
+
+  /** Writes what a person asked for, or tells that it cannot be. */
+  private readonly writeJob: KeepJob = (id, change) => this.store.updateJob(id, change);
+
   /** Changes a job that has not ended, and looks whether it may begin. */
-  private async put(job: StoredJob, change: Partial<StoredJob>): Promise<JobReply> {
-    await this.store.updateJob(job.id, change);
+  private async put(job: StoredJob, change: Partial<StoredJob>, keep: KeepJob = this.writeJob): Promise<JobReply> {
+    await keep(job.id, change);
     const whole = { ...job, ...change };
     this.live.delete(job.id);
     this.tell(whole);
@@ -302,24 +341,24 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return rm(places.work(this.settings, id), { recursive: true, force: true });
   }
 
-  private async finish(job: StoredJob, change: Partial<StoredJob>): Promise<JobReply> {
+  private async finish(job: StoredJob, change: Partial<StoredJob>, keep: KeepJob = this.writeJob): Promise<JobReply> {
     const ended = { ...change, endedAt: now() };
+    await keep(job.id, ended);
     // What failed keeps its parts: it may be tried again. A restart of the server clears away what nobody came back to.
     if (change.state !== 'failed') await this.dropWork(job.id);
     if (job.kind === 'render') await this.cache.trim();
     this.accidents.delete(job.id);
-    await this.store.updateJob(job.id, ended);
     const whole = { ...job, ...ended };
     this.live.delete(job.id);
     this.tell(whole);
     return this.reply(whole);
   }
 
-  private tell(job: StoredJob): void {
+  private tell(job: ListedJob): void {
     this.events.tell(job.projectId, { type: 'job', job: this.reply(job) });
   }
 
-  private reply(job: StoredJob): JobReply {
+  private reply(job: ListedJob): JobReply {
     const live = this.live.get(job.id);
     const { done, total, phase } = live && job.state === 'running' ? live : job;
     const { id, projectId, kind, state, label, subject, createdAt, endedAt } = job;

@@ -1,10 +1,13 @@
-import { Body, Controller, Get, HttpCode, Inject, Param, Post } from '@nestjs/common';
-import { commandBodySchema, newProjectSchema } from '@thawline/contract';
+import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query } from '@nestjs/common';
+import { type Asker, askerSchema, commandBodySchema, newProjectSchema } from '@thawline/contract';
 import type { Command } from '@thawline/project';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
 import { ProjectsService } from './projects.service.js';
 
+/** A request without a body asks for the change all the same. */
+const asker = new Checked(askerSchema.default({}));
+const window = new Checked(askerSchema.pick({ client: true }));
 const revisionNumber = new Checked(z.coerce.number().int().min(0).max(100_000_000));
 
 @Controller('projects')
@@ -23,26 +26,29 @@ export class ProjectsController {
   }
 
   @Get(':project')
-  read(@Param('project', checkedId) project: string) {
-    return this.projects.read(project);
+  read(@Param('project', checkedId) project: string, @Query(window) { client }: Asker) {
+    return this.projects.read(project, client);
   }
 
   @Post(':project/commands')
   @HttpCode(200)
-  command(@Param('project', checkedId) project: string, @Body(new Checked(commandBodySchema)) body: { command: Command }) {
-    return this.projects.command(project, body.command);
+  command(
+    @Param('project', checkedId) project: string,
+    @Body(new Checked(commandBodySchema)) { command, ...by }: { command: Command } & Asker,
+  ) {
+    return this.projects.command(project, command, by);
   }
 
   @Post(':project/undo')
   @HttpCode(200)
-  undo(@Param('project', checkedId) project: string) {
-    return this.projects.undo(project);
+  undo(@Param('project', checkedId) project: string, @Body(asker) by: Asker) {
+    return this.projects.undo(project, by);
   }
 
   @Post(':project/redo')
   @HttpCode(200)
-  redo(@Param('project', checkedId) project: string) {
-    return this.projects.redo(project);
+  redo(@Param('project', checkedId) project: string, @Body(asker) by: Asker) {
+    return this.projects.redo(project, by);
   }
 
   @Get(':project/history')
@@ -52,7 +58,7 @@ export class ProjectsController {
 
   @Post(':project/history/:number')
   @HttpCode(200)
-  jump(@Param('project', checkedId) project: string, @Param('number', revisionNumber) number: number) {
-    return this.projects.jump(project, number);
+  jump(@Param('project', checkedId) project: string, @Param('number', revisionNumber) number: number, @Body(asker) by: Asker) {
+    return this.projects.jump(project, number, by);
   }
 }

@@ -1,13 +1,30 @@
 import { randomUUID } from 'node:crypto';
 import { Inject, Injectable } from '@nestjs/common';
-import type { ChangeReply, ProjectState } from '@thawline/contract';
+import type { Asker, ChangeReply, ProjectState, ProjectSummary } from '@thawline/contract';
 import type { Timing } from '@thawline/core/time';
-import { apply, applyDifference, type Command, describe, emptyProject, type Project, type TimingOf } from '@thawline/project';
+import {
+  apply,
+  applyDifference,
+  type Command,
+  type Difference,
+  describe,
+  emptyProject,
+  moveStepFirst,
+  moveStepLast,
+  type Project,
+  type TimingOf,
+} from '@thawline/project';
 import { type Revisions, Store, type StoredProject, type StoredRevision, type WrittenRevision } from '../database/store.js';
 import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
 
 type Patches = ChangeReply['patches'];
+
+/** Who asks for a change: the request's own id and the window's, where they are told. */
+export interface AskedBy extends Asker {
+  /** Changes of one batch are one step. */
+  readonly batch?: string | undefined;
+}
 
 @Injectable()
 export class ProjectsService {
@@ -18,14 +35,16 @@ export class ProjectsService {
     @Inject(EventsService) private readonly events: EventsService,
   ) {}
 
-  async list() {
+  async list(): Promise<ProjectSummary[]> {
     const projects = await this.store.projects();
-    return projects.map(({ id, document, changedAt }) => ({
+    return projects.map(({ id, name, document, changedAt, deletedAt }) => ({
       id,
-      name: document.name,
-      sources: document.sources.length,
-      timelines: document.timelines.length,
+      name: document?.name ?? name,
+      sources: document?.sources.length ?? 0,
+      timelines: document?.timelines.length ?? 0,
       changedAt,
+      deletedAt,
+      damaged: document === null,
     }));
   }
 
@@ -35,9 +54,9 @@ export class ProjectsService {
     return this.read(id);
   }
 
-  async read(id: string): Promise<ProjectState> {
+  async read(id: string, client?: string): Promise<ProjectState> {
     const { version, document } = await this.stored(id);
-    return { id, version, document, ...(await this.labels(id)) };
+    return { id, version, document, ...(await this.labels(id, client)) };
   }
 
   async document(id: string): Promise<Project> {
@@ -45,14 +64,14 @@ export class ProjectsService {
   }
 
   /** Applies a command and stores the change and its revision together. */
-  command(id: string, command: Command, batch: string | null = null): Promise<ChangeReply> {
-    return this.change(id, async ({ document }, revisions) => {
+  command(id: string, command: Command, by: AskedBy = {}): Promise<ChangeReply> {
+    return this.change(id, by, async ({ document }, revisions) => {
       const applied = apply(document, command, await this.timings(document));
       if (!applied.ok) throw new Failure(applied.code, applied.facts);
       const { forward, backward } = applied.difference;
       const last = await revisions.newest(false);
-      if (last && batch !== null && last.batch === batch)
-        await revisions.replace(joined(last, command, forward, backward, document));
+      if (last && by.batch !== undefined && last.batch === by.batch)
+        await revisions.replace(joined(last, command, applied.difference, document));
       else
         await revisions.add({
           number: (last?.number ?? 0) + 1,
@@ -60,31 +79,66 @@ export class ProjectsService {
           command: JSON.stringify(command),
           forward: JSON.stringify(forward),
           backward: JSON.stringify(backward),
-          batch,
+          batch: by.batch ?? null,
+          client: by.client ?? null,
         });
       return { document: applied.project, patches: forward as Patches };
     });
   }
 
-  undo(id: string): Promise<ChangeReply> {
-    return this.travel(id, false);
+  /** Takes back the newest step that no other open window did. What others did since stays, or the step that is in the way is named. */
+  undo(id: string, by: Asker = {}): Promise<ChangeReply> {
+    return this.change(id, by, async ({ document }, revisions) => {
+      const done = (await revisions.all()).filter((r) => !r.undone);
+      const others = this.events.othersListening(id, by.client);
+      const at = done.findLastIndex((r) => r.client === null || !others.includes(r.client));
+      const steps = done.slice(at);
+      const [step] = steps;
+      if (at < 0 || !step) throw new Failure('nothing-to-undo');
+      let { backward } = differenceOf(step);
+      if (steps.length > 1) {
+        const moved = moveStepLast(document, steps.map(differenceOf));
+        if (!moved.ok) throw new Failure('step-touched', { step: step.label, later: steps[moved.by]?.label ?? '' });
+        await putInOrder(revisions, steps, [...steps.slice(1), step], moved.steps);
+        backward = moved.steps.at(-1)?.backward ?? [];
+      }
+      await revisions.mark(steps.at(-1)?.number ?? step.number, true);
+      return { document: applyDifference(document, backward), patches: backward as Patches };
+    });
   }
 
-  redo(id: string): Promise<ChangeReply> {
-    return this.travel(id, true);
+  /** Does again what was taken back last, of what no other open window took back. */
+  redo(id: string, by: Asker = {}): Promise<ChangeReply> {
+    return this.change(id, by, async ({ document }, revisions) => {
+      const undone = (await revisions.all()).filter((r) => r.undone);
+      const others = this.events.othersListening(id, by.client);
+      const at = undone.findIndex((r) => r.client === null || !others.includes(r.client));
+      const steps = undone.slice(0, at + 1);
+      const step = steps.at(-1);
+      if (at < 0 || !step) throw new Failure('nothing-to-redo');
+      let { forward } = differenceOf(step);
+      if (steps.length > 1) {
+        const moved = moveStepFirst(document, steps.map(differenceOf));
+        if (!moved.ok) throw new Failure('step-touched', { step: step.label, later: steps[moved.by]?.label ?? '' });
+        await putInOrder(revisions, steps, [step, ...steps.slice(0, -1)], moved.steps);
+        forward = moved.steps[0]?.forward ?? [];
+      }
+      await revisions.mark(steps[0]?.number ?? step.number, false);
+      return { document: applyDifference(document, forward), patches: forward as Patches };
+    });
   }
 
   /** Goes to the state after a step of the history (0: the beginning), whichever way that lies. */
-  jump(id: string, number: number): Promise<ChangeReply> {
-    return this.change(id, async ({ document }, revisions) => {
+  jump(id: string, number: number, by: Asker = {}): Promise<ChangeReply> {
+    return this.change(id, by, async ({ document }, revisions) => {
       const all = await revisions.all();
       if (number !== 0 && !all.some((r) => r.number === number)) throw new Failure('unknown-revision');
       const back = all.filter((r) => r.number > number && !r.undone).reverse();
       const again = all.filter((r) => r.number <= number && r.undone);
-      const patches = [...back.flatMap((r) => JSON.parse(r.backward)), ...again.flatMap((r) => JSON.parse(r.forward))] as Patches;
+      const patches = [...back.flatMap((r) => differenceOf(r).backward), ...again.flatMap((r) => differenceOf(r).forward)];
       for (const { number: each } of back) await revisions.mark(each, true);
       for (const { number: each } of again) await revisions.mark(each, false);
-      return { document: applyDifference(document, patches as Parameters<typeof applyDifference>[1]), patches };
+      return { document: applyDifference(document, patches), patches: patches as Patches };
     });
   }
 
@@ -92,6 +146,16 @@ export class ProjectsService {
     await this.stored(id);
     const revisions = await this.store.revisions(id, 500);
     return revisions.map(({ number, label, at, undone }) => ({ number, label, at, undone }));
+  }
+
+  /** What undo and redo would do for a window. */
+  async labels(id: string, client?: string): Promise<{ undoLabel: string | null; redoLabel: string | null }> {
+    const others = this.events.othersListening(id, client);
+    const [done, undone] = await Promise.all([
+      this.store.newestLabel(id, false, others),
+      this.store.newestLabel(id, true, others),
+    ]);
+    return { undoLabel: done, redoLabel: undone };
   }
 
   /** Timing of the project's variable sources that stand on timelines or may be placed; files never change, so each is read once. */
@@ -102,66 +166,66 @@ export class ProjectsService {
     return (mediaId) => table.get(mediaId);
   }
 
-  private travel(id: string, again: boolean): Promise<ChangeReply> {
-    return this.change(id, async ({ document }, revisions) => {
-      const revision = await revisions.newest(again);
-      if (!revision) throw new Failure(again ? 'nothing-to-redo' : 'nothing-to-undo');
-      const patches = JSON.parse(again ? revision.forward : revision.backward) as Patches;
-      await revisions.mark(revision.number, !again);
-      return { document: applyDifference(document, patches as Parameters<typeof applyDifference>[1]), patches };
-    });
-  }
-
   private async change(
     id: string,
+    by: Asker,
     decide: (project: StoredProject, revisions: Revisions) => Promise<{ document: Project; patches: Patches }>,
   ): Promise<ChangeReply> {
     await this.stored(id);
-    let patches: Patches = [];
-    let version = 0;
-    await this.store.changeProject(id, now(), async (project, revisions) => {
-      const decided = await decide(project, revisions);
-      patches = decided.patches;
-      version = project.version + 1;
-      return decided;
-    });
-    const change: ChangeReply = { projectId: id, version, patches, ...(await this.labels(id)) };
-    this.events.tell(id, { type: 'change', change });
+    const { version, patches, repeated } = await this.store.changeProject(
+      id,
+      { at: now(), requestId: by.requestId ?? null },
+      decide,
+    );
+    const change: ChangeReply = { projectId: id, version, patches: patches as Patches, ...(await this.labels(id, by.client)) };
+    // Everybody was told of it when it was made.
+    if (!repeated) this.events.tell(id, { type: 'change', change });
     return change;
   }
 
   private async stored(id: string): Promise<StoredProject> {
     const project = await this.store.project(id);
-    if (!project) throw new Failure('unknown-project', { id }, 'There is no such project.');
+    if (!project) throw new Failure('unknown-project', { id });
     return project;
   }
+}
 
-  private async labels(id: string): Promise<{ undoLabel: string | null; redoLabel: string | null }> {
-    const [done, undone] = await Promise.all([this.store.newestRevision(id, false), this.store.newestRevision(id, true)]);
-    return { undoLabel: done?.label ?? null, redoLabel: undone?.label ?? null };
+function differenceOf(revision: Pick<StoredRevision, 'forward' | 'backward'>): Difference {
+  return { forward: JSON.parse(revision.forward), backward: JSON.parse(revision.backward) } as Difference;
+}
+
+/** Writes steps in another order into the same places of the history, each with its difference as it is there. */
+async function putInOrder(
+  revisions: Revisions,
+  places: readonly StoredRevision[],
+  steps: readonly StoredRevision[],
+  differences: readonly Difference[],
+): Promise<void> {
+  for (const [i, { number }] of places.entries()) {
+    const [step, difference] = [steps[i], differences[i]];
+    if (!step || !difference) throw new Error('a step was lost on the way');
+    const { label, command, batch, client, at } = step;
+    const [forward, backward] = [JSON.stringify(difference.forward), JSON.stringify(difference.backward)];
+    await revisions.replace({ number, label, command, forward, backward, batch, client }, at);
   }
 }
 
 /** Two changes of one batch as one step. */
-function joined(
-  last: StoredRevision,
-  command: Command,
-  forward: unknown[],
-  backward: unknown[],
-  before: Project,
-): WrittenRevision {
+function joined(last: StoredRevision, command: Command, { forward, backward }: Difference, before: Project): WrittenRevision {
   const first = JSON.parse(last.command) as Command;
   const whole: Command =
     first.type === 'addSources' && command.type === 'addSources'
       ? { type: 'addSources', sources: [...first.sources, ...command.sources] }
       : command;
+  const was = differenceOf(last);
   return {
     number: last.number,
     label: describe(whole, before),
     command: JSON.stringify(whole),
-    forward: JSON.stringify([...(JSON.parse(last.forward) as unknown[]), ...forward]),
-    backward: JSON.stringify([...backward, ...(JSON.parse(last.backward) as unknown[])]),
+    forward: JSON.stringify([...was.forward, ...forward]),
+    backward: JSON.stringify([...backward, ...was.backward]),
     batch: last.batch,
+    client: last.client,
   };
 }
 

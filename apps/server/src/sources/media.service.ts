@@ -1,6 +1,6 @@
 import { mkdir, rename, rm, stat, symlink } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
-import { Inject, Injectable } from '@nestjs/common';
+import { Inject, Injectable, Logger } from '@nestjs/common';
 import type { FileState } from '@thawline/contract';
 import type { Rate } from '@thawline/core/time';
 import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
@@ -15,6 +15,8 @@ import { FoldersService } from './folders.service.js';
 /** The files behind sources: copies of ours or files in place, single ones or numbered series. They are only ever read. */
 @Injectable()
 export class MediaService {
+  private readonly logger = new Logger('media');
+
   constructor(
     @Inject(Store) private readonly store: Store,
     @Inject(FoldersService) private readonly folders: FoldersService,
@@ -105,6 +107,12 @@ export class MediaService {
     const found = media.series ? await this.findSeries(media, shown) : await this.findFile(media, shown);
     await this.store.moveMedia(id, found);
     return this.state(await this.media(id));
+  }
+
+  /** Takes a file out again that did not get into a project. What cannot be removed now is cleared at the next start. */
+  async forget(id: string): Promise<void> {
+    await this.store.removeMedia([id]).catch((error: unknown) => this.logger.warn(`media ${id} stays for now: ${String(error)}`));
+    await rm(places.media(this.settings, id), { recursive: true, force: true });
   }
 
   private async findFile(media: StoredMedia, shown: string | null): Promise<{ path: string; modifiedMs: number }> {

@@ -13,7 +13,7 @@ import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { StartsService } from '../jobs/starts.service.js';
-import { newId, ProjectsService } from '../projects/projects.service.js';
+import { type AskedBy, newId, ProjectsService } from '../projects/projects.service.js';
 import { ReceiptsService } from '../receipts/receipts.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { FoldersService } from './folders.service.js';
@@ -23,13 +23,13 @@ import { nameTrouble, type Received, receiveFiles } from './receive.js';
 export interface Added {
   readonly added: Source[];
   readonly refused: { file: string; code: string; message: string }[];
+  /** The change to the project; null where nothing was added. */
+  readonly change: ChangeReply | null;
 }
 
-export interface AddOptions {
+export interface AddOptions extends AskedBy {
   /** Pictures a second for numbered series; without it numbered pictures are single ones. */
   readonly sequence?: Rate | null | undefined;
-  /** Additions of one batch are one step to undo. */
-  readonly batch?: string | undefined;
 }
 
 const ABREAST = availableParallelism();
@@ -133,7 +133,7 @@ export class SourcesService {
     const { added, refused } = await this.addInPlace(project, [{ path, kind: 'film' }], { batch });
     const [found] = added;
     if (!found) throw new Failure('not-found-again', {}, refused[0]?.message ?? `${path} cannot be used.`);
-    return this.projects.command(project, { type: 'replaceSource', sourceId, byId: found.id }, batch);
+    return this.projects.command(project, { type: 'replaceSource', sourceId, byId: found.id }, { batch });
   }
 
   /** Takes a changed file as it is now, under a new media id: undo brings back what was known of the old one. */
@@ -204,11 +204,16 @@ export class SourcesService {
       outcomes.push(...(await Promise.all(items.slice(at, at + ABREAST).map((item) => takeItem(item, known, options)))));
     const added = outcomes.filter((o): o is Source => 'mediaId' in o);
     const refused = outcomes.filter((o): o is Added['refused'][number] => !('mediaId' in o));
-    if (added.length > 0) {
-      await this.projects.command(project, { type: 'addSources', sources: added }, options.batch);
+    if (added.length === 0) return { added, refused, change: null };
+    try {
+      const change = await this.projects.command(project, { type: 'addSources', sources: added }, options);
       for (const source of added) await this.starts.startBackground(project, source);
+      return { added, refused, change };
+    } catch (error) {
+      // What no project knows of is nobody's: a copy of it would lie there for ever.
+      for (const { mediaId } of added) await this.media.forget(mediaId);
+      throw error;
     }
-    return { added, refused };
   }
 
   private async known(project: string): Promise<KnownFiles> {

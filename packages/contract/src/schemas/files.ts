@@ -1,12 +1,18 @@
 import { parseRate } from '@thawline/core/time';
 import { idSchema, rateSchema, sourceSchema } from '@thawline/project';
 import { z } from 'zod';
+import { askerSchema, changeSchema } from './projects.js';
 
 /** Files: what is added, where it lies, how it stands. Shapes of what travels between browser and server. */
 
 export const refusedFileSchema = z.object({ file: z.string(), code: z.string(), message: z.string() });
 
-export const uploadReplySchema = z.object({ added: z.array(sourceSchema), refused: z.array(refusedFileSchema) });
+/** What came of files that were added. `change` brings the project along; null where nothing was added. */
+export const uploadReplySchema = z.object({
+  added: z.array(sourceSchema),
+  refused: z.array(refusedFileSchema),
+  change: changeSchema.nullable(),
+});
 
 /** Of an upload: numbered pictures sent together are one source at `sequence` pictures a second; changes with one `batch` are one step to undo. */
 export const addQuerySchema = z.object({
@@ -20,6 +26,7 @@ export const addQuerySchema = z.object({
     })
     .optional(),
   batch: idSchema.optional(),
+  client: askerSchema.shape.client,
 });
 
 /** Paths in the media folders: the folder's own name first, then what lies in it, with slashes; '' is the list of folders. */
@@ -58,6 +65,7 @@ export const inPlaceBodySchema = z.object({
   /** Pictures a second for numbered series. */
   sequence: rateSchema.nullable().default(null),
   batch: idSchema.optional(),
+  client: askerSchema.shape.client,
 });
 
 /** How the files behind a project's sources stand. */

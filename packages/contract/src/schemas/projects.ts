@@ -9,7 +9,12 @@ export const projectSummarySchema = z.object({
   sources: z.int(),
   timelines: z.int(),
   changedAt: z.string(),
+  /** When it was put into the bin; null where it was not. */
+  deletedAt: z.string().nullable(),
+  /** Its row in the database cannot be read: it can be brought back from a backup. */
+  damaged: z.boolean(),
 });
+export type ProjectSummary = z.infer<typeof projectSummarySchema>;
 
 /** A project as it stands. `version` grows by one with every change, undo and redo included. */
 export const projectStateSchema = z.object({
@@ -60,6 +65,15 @@ export const lossesSchema = z.object({ losses: z.array(z.string()) });
 /** Frames, `to` not included. */
 export const frameRangeSchema = z.object({ from: z.coerce.number().int().min(0), to: z.coerce.number().int().min(1) });
 
-export const commandBodySchema = z.object({ command: commandSchema });
+const ownId = z.string().regex(/^[A-Za-z0-9_-]{8,64}$/);
+
+/**
+ * Who asks, and for which change. A request that is sent again under the same `requestId` is done once and answered the same. `client` is
+ * the browser window: its undo takes back its own steps.
+ */
+export const askerSchema = z.object({ requestId: ownId.optional(), client: ownId.optional() });
+export type Asker = z.infer<typeof askerSchema>;
+
+export const commandBodySchema = z.object({ command: commandSchema, ...askerSchema.shape });
 
 export const newProjectSchema = z.object({ name: z.string().trim().min(1).max(120) });
