@@ -12,6 +12,11 @@ const say = (line: string): void => {
   process.stdout.write(`${line}\n`);
 };
 
+// Where files may not grow further (ulimit -f), the write that failed says so; without a listener the system would end the server.
+process.on('SIGXFSZ', () => undefined);
+// What this server makes is its owner's alone.
+process.umask(0o077);
+
 try {
   const defaultData = join(root, 'data', demo ? 'demo' : 'main');
   const settings = readSettings(process.env, defaultData, join(root, 'apps', 'web', 'dist'));

@@ -5,6 +5,7 @@ import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
 import type { Request } from 'express';
+import { asStoreError } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
 
 /** A file on disk under a name of ours, with the name it came with. */
@@ -40,7 +41,8 @@ export async function receiveFiles(request: Request, folder: string, newId: () =
   } catch (error) {
     await Promise.allSettled(started);
     await Promise.all(paths.map((path) => rm(path, { force: true })));
-    if (error instanceof Error && 'code' in error && error.code === 'ENOSPC') throw new Failure('disk-full');
+    const store = asStoreError(error);
+    if (store) throw store;
     if (error instanceof Failure) throw error;
     throw new Failure('bad-request', {}, 'The upload broke off; nothing of it was kept.');
   }

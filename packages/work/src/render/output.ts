@@ -1,5 +1,5 @@
-import { link, rename, rm, stat } from 'node:fs/promises';
-import { basename, dirname, extname } from 'node:path';
+import { chmod, link, readdir, rename, rm, stat } from 'node:fs/promises';
+import { basename, dirname, extname, join } from 'node:path';
 import { syncToDisk, syncTree } from '../files/atomicWrite.js';
 
 /** Numbers that are tried for a name that is taken. */
@@ -20,6 +20,7 @@ export async function place(
     const numbered = number === 1 ? stem : `${stem} (${number})`;
     const wanted = finished.map(({ path, ending }) => ({ path, name: `${numbered}${ending}` }));
     if (!(await takeAll(wanted))) continue;
+    for (const { name } of wanted) await openToItsFolder(name);
     await syncToDisk(dirname(stem));
     return wanted.map((w) => w.name);
   }
@@ -62,6 +63,20 @@ async function take({ path, name }: Named): Promise<boolean> {
   if (await stat(name).catch(() => null)) return false;
   await rename(path, name);
   return true;
+}
+
+/** Lets whoever may look into the folder read the file; only its owner writes to it. */
+async function openToItsFolder(path: string): Promise<void> {
+  const readable = (await stat(dirname(path))).mode & 0o755;
+  try {
+    if (!(await stat(path)).isDirectory()) return await chmod(path, readable & 0o644);
+    for (const name of await readdir(path)) await chmod(join(path, name), readable & 0o644);
+    await chmod(path, readable);
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    // A disk without such permissions.
+    if (code !== 'EPERM' && code !== 'ENOTSUP') throw error;
+  }
 }
 
 /** A path without its ending. */
