@@ -9,6 +9,7 @@ export default {
     '^@thawline/core/(.+)$': '<rootDir>/packages/core/src/$1/index.ts',
     '^@thawline/desk/http$': '<rootDir>/packages/desk/src/http/index.ts',
     '^@thawline/(kernels|project|contract|media|work|rig|desk)$': '<rootDir>/packages/$1/src/index.ts',
+    '^@thawline/server/restore$': '<rootDir>/apps/server/src/database/restore.ts',
     '^@thawline/server$': '<rootDir>/apps/server/src/index.ts',
     '^(\\.{1,2}/.*)\\.js$': '$1',
   },

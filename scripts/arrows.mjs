@@ -14,7 +14,8 @@ const MAY = {
   'packages/media': ['core'],
   'packages/rig': ['core', 'media'],
   'packages/work': ['core', 'media', 'project', 'desk'],
-  'apps/cli': ['core', 'media', 'work', 'project'],
+  // The server for its database alone: bringing back a backup has to work without one running.
+  'apps/cli': ['core', 'media', 'work', 'project', 'server'],
   'apps/server': ['core', 'media', 'work', 'project', 'contract', 'rig', 'desk'],
   'apps/desk': ['core', 'desk', 'media', 'work'],
   'apps/web': ['core', 'project', 'contract'],

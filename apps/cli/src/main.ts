@@ -15,6 +15,7 @@ const COMMANDS: Record<string, () => Promise<Run>> = {
   carry: async () => (await import('./edits.js')).carryCommand,
   render: async () => (await import('./render.js')).renderCommand,
   receipt: async () => (await import('./render.js')).receiptCommand,
+  restore: async () => (await import('./restore.js')).restoreCommand,
 };
 
 async function run(argv: string[]): Promise<void> {

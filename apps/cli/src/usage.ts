@@ -40,6 +40,10 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
   thawline receipt FILE --against EDIT.otio [--timeline NAME] [--form FORM] [--rate R] [--json] [--from R]
                                     measures any file against an edit: rate, every timestamp, sound, and which picture each
                                     frame shows
+  thawline restore [BACKUP] [--data FOLDER] [--project ID] [--json]
+                                    lists the backups of a data folder with their projects; with one's name, brings its
+                                    projects (or one of them) back beside the present ones. A database that cannot be read
+                                    is renamed and kept, and the backup takes its place. FOLDER is the server's THAWLINE_DATA
 
 R is a rate: 25, 23.976, 24000/1001. Exit code: 0 done, 1 failed, 2 wrong call.
 `;
@@ -61,6 +65,8 @@ const OPTIONS = {
   form: { type: 'string' },
   receipt: { type: 'string' },
   against: { type: 'string' },
+  data: { type: 'string' },
+  project: { type: 'string' },
   help: { type: 'boolean', short: 'h' },
 } as const;
 

@@ -41,6 +41,9 @@ import { MediaService } from './sources/media.service.js';
 import { SourcesController } from './sources/sources.controller.js';
 import { SourcesService } from './sources/sources.service.js';
 import { TablesService } from './sources/tables.service.js';
+import { BackupsService } from './storage/backups.service.js';
+import { StorageController } from './storage/storage.controller.js';
+import { StorageService } from './storage/storage.service.js';
 
 /** What is open of the data folder; closed last of all, so that others may take it. */
 class DataFolder implements OnApplicationShutdown {
@@ -83,6 +86,7 @@ class AppModule {
         ReceiptsController,
         EventsController,
         ReportsController,
+        StorageController,
       ],
       providers: [
         { provide: SETTINGS, useValue: settings },
@@ -107,6 +111,8 @@ class AppModule {
         ExchangeService,
         SoundService,
         ReportsService,
+        StorageService,
+        BackupsService,
       ],
     };
   }

@@ -19,6 +19,11 @@ export class TestServer {
   url = '';
   private child: ChildProcess | null = null;
 
+  /** The server's process. */
+  get pid(): number {
+    return this.child?.pid ?? 0;
+  }
+
   async start(environment: Record<string, string> = {}): Promise<void> {
     const child = spawn(process.execPath, [main], {
       env: { ...process.env, PORT: '0', THAWLINE_DATA: this.data, ...environment },
@@ -70,8 +75,8 @@ export class TestServer {
     return (await this.send(project, files, query)).json() as Promise<Uploaded>;
   }
 
-  async refusedUpload(project: string, query: string): Promise<{ status: number; code: string }> {
-    const reply = await this.send(project, [{ name: 'x.png', bytes: new Uint8Array(3) }], query);
+  async refusedUpload(project: string, query: string, bytes = 3): Promise<{ status: number; code: string }> {
+    const reply = await this.send(project, [{ name: 'x.png', bytes: new Uint8Array(bytes) }], query);
     return { status: reply.status, code: errorSchema.parse(await reply.json()).code };
   }
 

@@ -65,7 +65,10 @@ function readFolders(variable: string, text: string): MediaFolder[] {
 
 /** Where things lie in the data folder. */
 export const places = {
+  /** Uploads under way: they go on after a restart. */
+  uploads: (settings: Settings): string => join(settings.dataFolder, 'uploads'),
   incoming: (settings: Settings): string => join(settings.dataFolder, 'incoming'),
+  allMedia: (settings: Settings): string => join(settings.dataFolder, 'media'),
   media: (settings: Settings, id: string): string => join(settings.dataFolder, 'media', id),
   /** Parts of renders that are under way, a folder each. */
   works: (settings: Settings): string => join(settings.dataFolder, 'works'),

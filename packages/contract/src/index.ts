@@ -27,3 +27,5 @@ export {
 } from './schemas/projects.js';
 export type { CacheReply, OutputsReply, ReceiptReply, TrialReply } from './schemas/renders.js';
 export { receiptSchema } from './schemas/renders.js';
+export type { BackupProject, BackupReply, FreeKind, RestoredReply, StorageReply } from './schemas/storage.js';
+export { FREE_KINDS } from './schemas/storage.js';

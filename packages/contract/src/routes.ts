@@ -43,6 +43,7 @@ import {
   revisionSchema,
 } from './schemas/projects.js';
 import { cacheSchema, outputsSchema, receiptSchema, trialSchema } from './schemas/renders.js';
+import { backupProjectSchema, backupSchema, freeKindSchema, restoredSchema, storageSchema } from './schemas/storage.js';
 
 export interface Route {
   readonly method: 'get' | 'post' | 'delete';
@@ -76,6 +77,26 @@ export const routes = {
     summary: 'A project as it stands',
     query: askerSchema.pick({ client: true }),
     reply: projectStateSchema,
+  },
+  copyProject: {
+    method: 'post',
+    path: '/projects/{project}/copy',
+    summary: 'A copy of a project with its history and what was found of its sources; the files are shared',
+    body: newProjectSchema,
+    reply: projectStateSchema,
+  },
+  deleteProject: {
+    method: 'delete',
+    path: '/projects/{project}',
+    summary: 'Put a project into the bin: it can be taken out until the bin is emptied',
+    reply: z.array(projectSummarySchema),
+  },
+  undeleteProject: {
+    method: 'post',
+    path: '/projects/{project}/undelete',
+    summary: 'Take a project out of the bin',
+    body: nothing,
+    reply: z.array(projectSummarySchema),
   },
   command: {
     method: 'post',
@@ -359,6 +380,29 @@ export const routes = {
     reply: cacheSchema,
   },
   emptyCache: { method: 'delete', path: '/cache', summary: 'Keep nothing of what was rendered', reply: cacheSchema },
+  storage: { method: 'get', path: '/storage', summary: 'What takes the room on the disk', reply: storageSchema },
+  freeStorage: {
+    method: 'post',
+    path: '/storage/free',
+    summary: 'Free what can be made again (parts, proxies) or nobody needs (unneeded, bin)',
+    body: z.object({ kind: freeKindSchema }),
+    reply: storageSchema,
+  },
+  backups: { method: 'get', path: '/backups', summary: 'Copies of the database, newest first', reply: z.array(backupSchema) },
+  makeBackup: { method: 'post', path: '/backups', summary: 'Make a backup now', body: nothing, reply: backupSchema },
+  backupProjects: {
+    method: 'get',
+    path: '/backups/{backup}',
+    summary: 'The projects that a backup holds',
+    reply: z.array(backupProjectSchema),
+  },
+  restoreBackup: {
+    method: 'post',
+    path: '/backups/{backup}/restore',
+    summary: 'Bring a project of a backup (null: all of them) back beside the present ones',
+    body: z.object({ projectId: z.string().max(64).nullable().default(null) }),
+    reply: restoredSchema,
+  },
   openEdit: {
     method: 'post',
     path: '/projects/{project}/edits',

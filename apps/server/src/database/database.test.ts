@@ -54,7 +54,8 @@ describe('a transaction that fails', () => {
   test.each([1, 2, 3])('at its COMMIT, %d times: nothing of it is stored, and what follows is', async (times) => {
     await store.createProject('p', emptyProject('First'), 'then');
     const before = onDisk();
-    for (let i = 0; i < times; i++) await expect(commitThatFails()).rejects.toThrow(/FOREIGN KEY/);
+    for (let i = 0; i < times; i++)
+      await expect(commitThatFails()).rejects.toMatchObject({ code: 'SQLITE_CONSTRAINT_FOREIGNKEY' });
     expect(onDisk()).toEqual(before);
     for (let i = 0; i < 50; i++) {
       await rename('p', `Name ${i}`);

@@ -127,7 +127,7 @@ describe('backups', () => {
 
   test('one that finds no room leaves nothing that looks like a backup', async () => {
     rmSync(path);
-    await expect(makeBackup(folder, 'daily')).rejects.toThrow();
+    await expect(makeBackup(folder, 'daily')).rejects.toMatchObject({ code: 'SQLITE_CANTOPEN' });
     expect(await listBackups(folder)).toEqual([]);
   });
 });

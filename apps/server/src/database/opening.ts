@@ -9,7 +9,15 @@ import { MIGRATIONS } from './migrations.js';
 import { codeOf } from './storeError.js';
 
 /** The data folder's database cannot be used as it is; `message` says what to do. */
-export class OpeningError extends Error {}
+export class OpeningError extends Error {
+  constructor(
+    message: string,
+    /** lost: a backup can take its place. unusable: the file may be well, but the disk or its permissions keep it from being used. */
+    override readonly cause: 'lost' | 'unusable' = 'lost',
+  ) {
+    super(message);
+  }
+}
 
 export interface OpenOptions {
   /** Look through the whole database first: the server before did not close it. */
@@ -43,7 +51,7 @@ export async function openDatabase(folder: string, { check = false }: OpenOption
   } catch (error) {
     await database.close();
     const code = codeOf(error);
-    if (code?.startsWith('SQLITE')) throw new OpeningError(`${path} cannot be used (${code}). ${remedyFor(code)}`);
+    if (code?.startsWith('SQLITE')) throw new OpeningError(`${path} cannot be used (${code}). ${remedyFor(code)}`, causeOf(code));
     throw error;
   }
 }
@@ -54,11 +62,15 @@ function remedyFor(code: string): string {
   return REMEDY;
 }
 
+function causeOf(code: string): OpeningError['cause'] {
+  return /^SQLITE_(CORRUPT|NOTADB)/.test(code) ? 'lost' : 'unusable';
+}
+
 /** Whether there is a database. What only looks like none, or like an empty one, is refused: it would be an empty start. */
 async function lookAt(folder: string, path: string): Promise<boolean> {
   const file = await stat(path).catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') return null;
-    throw new OpeningError(`${path} cannot be opened (${error.code}). Make the file and its folder readable.`);
+    throw new OpeningError(`${path} cannot be opened (${error.code}). Make the file and its folder readable.`, 'unusable');
   });
   if (!file) {
     const backups = await readdir(backupsFolder(folder)).catch(() => []);
@@ -114,7 +126,7 @@ function inspect(path: string, check: boolean): { readonly pending: boolean } {
     if (error instanceof OpeningError) throw error;
     const code = codeOf(error) ?? String(error);
     if (/^SQLITE_(CORRUPT|NOTADB)/.test(code)) throw new OpeningError(`${path} is damaged (${code}). ${REMEDY}`);
-    throw new OpeningError(`${path} cannot be opened (${code}). ${remedyFor(code)}`);
+    throw new OpeningError(`${path} cannot be opened (${code}). ${remedyFor(code)}`, causeOf(code));
   } finally {
     raw?.close();
   }

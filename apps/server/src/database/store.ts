@@ -1,6 +1,7 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { DOCUMENT_FORMAT, type Project } from '@thawline/project';
 import { type EntityManager, In, IsNull, Not } from 'typeorm';
+import { mediaNamedIn, type ProjectArchive, readArchive, type WriteOptions, writeArchive } from './archive.js';
 import { Database } from './database.js';
 import { JobRow, MediaRow, ProjectRow, RequestRow, RevisionRow, SettingRow } from './entities.js';
 import {
@@ -22,6 +23,13 @@ const LISTED = {
   ...{ id: true, order: true, projectId: true, kind: true, state: true, label: true, subject: true, done: true, total: true },
   ...{ phase: true, errorCode: true, errorMessage: true, createdAt: true, startedAt: true, endedAt: true },
 } as const;
+
+/** Where the database names media. */
+const NAMING_MEDIA = [
+  ['project', ['document']],
+  ['revision', ['forward', 'backward']],
+  ['job', ['params']],
+] as const;
 
 /** Requests of a project whose answers are remembered, the newest. A window sends again what it has no answer to, never more than a few. */
 const REQUESTS_KEPT = 1000;
@@ -88,6 +96,37 @@ export class Store {
       }
       return { version, patches, repeated: false };
     });
+  }
+
+  /** All that belongs to a project; null where there is none that can be read. */
+  archive(id: string): Promise<ProjectArchive | null> {
+    return readArchive(this.reader, id);
+  }
+
+  /** Writes projects that came from elsewhere, all of them or none. */
+  async addArchives(projects: readonly { readonly archive: ProjectArchive; readonly options: WriteOptions }[]): Promise<void> {
+    await this.database.write(async (manager) => {
+      for (const { archive, options } of projects) await writeArchive(manager, archive, options);
+    });
+  }
+
+  /** Ids of media that any project speaks of: in its document, its history, or a job that has not been forgotten. */
+  async mediaInUse(): Promise<Set<string>> {
+    const texts: string[] = [];
+    for (const [table, columns] of NAMING_MEDIA)
+      for (const column of columns) {
+        const rows = (await this.reader.query(
+          `SELECT "${column}" AS text FROM "${table}" WHERE "${column}" LIKE '%"mediaId"%'`,
+        )) as {
+          text: string;
+        }[];
+        texts.push(...rows.map((row) => row.text));
+      }
+    return mediaNamedIn(texts);
+  }
+
+  async allMedia(): Promise<{ id: string; name: string; bytes: number; path: string | null }[]> {
+    return this.reader.getRepository(MediaRow).find({ select: { id: true, name: true, bytes: true, path: true } });
   }
 
   async revisions(projectId: string, most: number): Promise<StoredRevision[]> {

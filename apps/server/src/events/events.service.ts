@@ -13,6 +13,14 @@ export class EventsService {
     this.all.next({ projectId, event });
   }
 
+  /** Every change of any project. */
+  changes(): Observable<ServerEvent> {
+    return this.all.pipe(
+      map((told) => told.event),
+      filter((event) => event.type === 'change'),
+    );
+  }
+
   /** @param client the window that listens, where it says so */
   of(projectId: string, client?: string): Observable<ServerEvent> {
     const clients = this.listening.get(projectId) ?? [];

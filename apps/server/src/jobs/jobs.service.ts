@@ -70,7 +70,6 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   /** What a server that died was doing begins again; what it left half done on disk is removed first. */
   async onApplicationBootstrap(): Promise<void> {
     await mkdir(join(this.settings.dataFolder, 'renders'), { recursive: true });
-    await rm(places.incoming(this.settings), { recursive: true, force: true });
     for (const { path } of this.settings.renderFolders) await removeUnfinished(path);
     await this.dropWorks();
     await this.cache.trim();
@@ -169,6 +168,16 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   async picture(id: string): Promise<Uint8Array | null> {
     await this.job(id);
     return this.live.get(id)?.picture?.jpeg ?? null;
+  }
+
+  /** Keeps a project's jobs from going on: it lies in the bin. */
+  async pauseAll(projectId: string): Promise<void> {
+    for (const { id } of await this.store.listedJobs(projectId, ['queued', 'running'])) await this.pause(id);
+  }
+
+  /** Lets a project's jobs go on. */
+  async resumeAll(projectId: string): Promise<void> {
+    for (const { id } of await this.store.listedJobs(projectId, ['paused'])) await this.resume(id);
   }
 
   /** Trials of a timeline are worth nothing once another one is asked for. */

@@ -73,6 +73,11 @@ export class PicturesService {
     return strip;
   }
 
+  /** Proxies were removed: what is asked for comes from the originals until they are made again. */
+  forgetProxies(): void {
+    this.offsets.clear();
+  }
+
   private async proxyOffsets(mediaId: string, folder: string): Promise<readonly number[] | null> {
     const known = this.offsets.get(mediaId);
     if (known) return known;

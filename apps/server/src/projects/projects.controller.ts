@@ -1,8 +1,9 @@
-import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query } from '@nestjs/common';
+import { Body, Controller, Delete, Get, HttpCode, Inject, Param, Post, Query } from '@nestjs/common';
 import { type Asker, askerSchema, commandBodySchema, newProjectSchema } from '@thawline/contract';
 import type { Command } from '@thawline/project';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { JobsService } from '../jobs/jobs.service.js';
 import { ProjectsService } from './projects.service.js';
 
 /** A request without a body asks for the change all the same. */
@@ -12,7 +13,10 @@ const revisionNumber = new Checked(z.coerce.number().int().min(0).max(100_000_00
 
 @Controller('projects')
 export class ProjectsController {
-  constructor(@Inject(ProjectsService) private readonly projects: ProjectsService) {}
+  constructor(
+    @Inject(ProjectsService) private readonly projects: ProjectsService,
+    @Inject(JobsService) private readonly jobs: JobsService,
+  ) {}
 
   @Get()
   list() {
@@ -28,6 +32,27 @@ export class ProjectsController {
   @Get(':project')
   read(@Param('project', checkedId) project: string, @Query(window) { client }: Asker) {
     return this.projects.read(project, client);
+  }
+
+  @Post(':project/copy')
+  @HttpCode(200)
+  copy(@Param('project', checkedId) project: string, @Body(new Checked(newProjectSchema)) body: { name: string }) {
+    return this.projects.copy(project, body.name);
+  }
+
+  @Delete(':project')
+  async delete(@Param('project', checkedId) project: string) {
+    const projects = await this.projects.delete(project);
+    await this.jobs.pauseAll(project);
+    return projects;
+  }
+
+  @Post(':project/undelete')
+  @HttpCode(200)
+  async undelete(@Param('project', checkedId) project: string) {
+    const projects = await this.projects.undelete(project);
+    await this.jobs.resumeAll(project);
+    return projects;
   }
 
   @Post(':project/commands')

@@ -54,6 +54,27 @@ export class ProjectsService {
     return this.read(id);
   }
 
+  /** A copy under another name: document, history, and what was found of its sources. Its files are shared, for they never change. */
+  async copy(id: string, name: string): Promise<ProjectState> {
+    await this.stored(id);
+    const archive = await this.store.archive(id);
+    if (!archive) throw new Failure('unknown-project', { id });
+    const options = { id: newId(), name, at: now(), newId };
+    await this.store.addArchives([{ archive, options }]);
+    return this.read(options.id);
+  }
+
+  /** Puts a project into the bin. A damaged one can be put there, too. */
+  async delete(id: string): Promise<ProjectSummary[]> {
+    if (!(await this.store.binProject(id, now()))) throw new Failure('unknown-project', { id });
+    return this.list();
+  }
+
+  async undelete(id: string): Promise<ProjectSummary[]> {
+    if (!(await this.store.binProject(id, null))) throw new Failure('unknown-project', { id });
+    return this.list();
+  }
+
   async read(id: string, client?: string): Promise<ProjectState> {
     const { version, document } = await this.stored(id);
     return { id, version, document, ...(await this.labels(id, client)) };

@@ -4,7 +4,7 @@ import { Inject, Injectable, Logger } from '@nestjs/common';
 import type { FileState } from '@thawline/contract';
 import type { Rate } from '@thawline/core/time';
 import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
-import { proxyFiles } from '@thawline/work';
+import { proxyFiles, syncToDisk, syncTree } from '@thawline/work';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { newId, now } from '../projects/projects.service.js';
@@ -16,6 +16,8 @@ import { FoldersService } from './folders.service.js';
 @Injectable()
 export class MediaService {
   private readonly logger = new Logger('media');
+  /** Files whose project does not speak of them yet: they are not unneeded. */
+  private readonly adding = new Set<string>();
 
   constructor(
     @Inject(Store) private readonly store: Store,
@@ -109,8 +111,18 @@ export class MediaService {
     return this.state(await this.media(id));
   }
 
+  beingAdded(): string[] {
+    return [...this.adding];
+  }
+
+  /** A project speaks of these files now. */
+  added(ids: readonly string[]): void {
+    for (const id of ids) this.adding.delete(id);
+  }
+
   /** Takes a file out again that did not get into a project. What cannot be removed now is cleared at the next start. */
   async forget(id: string): Promise<void> {
+    this.adding.delete(id);
     await this.store.removeMedia([id]).catch((error: unknown) => this.logger.warn(`media ${id} stays for now: ${String(error)}`));
     await rm(places.media(this.settings, id), { recursive: true, force: true });
   }
@@ -181,13 +193,18 @@ export class MediaService {
   /** Makes the file's folder, fills it, and only then writes its row; whatever fails leaves nothing. */
   private async keep(row: Omit<StoredMedia, 'id' | 'probe'>, fill: (folder: string) => Promise<Probe>): Promise<StoredMedia> {
     const id = newId();
+    this.adding.add(id);
     const folder = places.media(this.settings, id);
     await mkdir(folder, { recursive: true });
     try {
       const media = { ...row, id, probe: await fill(folder) };
+      // On the disk before its row: what the database speaks of is there after a power cut.
+      await syncTree(folder);
+      await syncToDisk(dirname(folder));
       await this.store.addMedia(media, now());
       return media;
     } catch (error) {
+      this.adding.delete(id);
       await rm(folder, { recursive: true, force: true });
       throw error;
     }

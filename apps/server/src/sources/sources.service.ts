@@ -10,6 +10,7 @@ import { type Source, sourceSchema } from '@thawline/project';
 import { sourceFacts } from '@thawline/work';
 import type { Request } from 'express';
 import { Store, type StoredMedia } from '../database/store.js';
+import { asStoreError } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { StartsService } from '../jobs/starts.service.js';
@@ -153,7 +154,8 @@ export class SourcesService {
     }
     const renewed = asSource(source.id, now, source.numbers, source.readAt?.rate ?? null);
     const change = await this.projects.command(project, { type: 'renewSource', source: renewed });
-    await this.starts.startBackground(project, renewed);
+    this.media.added([now.id]);
+    await this.background(project, [renewed]);
     return change;
   }
 
@@ -161,6 +163,15 @@ export class SourcesService {
     const document = await this.projects.document(project);
     const media = await this.store.mediaOf([...new Set(document.sources.map((s) => s.mediaId))]);
     return Promise.all(media.map((m) => this.media.state(m)));
+  }
+
+  /** What is made of sources by itself. They are added by now: where its jobs cannot be stored, the sources stay without it. */
+  private async background(project: string, sources: readonly Source[]): Promise<void> {
+    try {
+      for (const source of sources) await this.starts.startBackground(project, source);
+    } catch (error) {
+      if (!asStoreError(error)) throw error;
+    }
   }
 
   private received(files: readonly Received[], options: AddOptions): Item[] {
@@ -207,7 +218,8 @@ export class SourcesService {
     if (added.length === 0) return { added, refused, change: null };
     try {
       const change = await this.projects.command(project, { type: 'addSources', sources: added }, options);
-      for (const source of added) await this.starts.startBackground(project, source);
+      this.media.added(added.map((s) => s.mediaId));
+      await this.background(project, added);
       return { added, refused, change };
     } catch (error) {
       // What no project knows of is nobody's: a copy of it would lie there for ever.

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { open, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { lstat, open, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 
 /** Suffix of unfinished files. */
@@ -74,8 +74,10 @@ export async function removeUnfinished(folder: string): Promise<void> {
   for (const name of names) if (name.endsWith(UNFINISHED)) await rm(join(folder, name), { recursive: true, force: true });
 }
 
-/** Syncs a finished file, or every file of a finished folder and the folder itself. */
+/** Syncs a finished file, or every file of a finished folder and the folder itself. Links are left alone: what they lead to is another's. */
 export async function syncTree(path: string): Promise<void> {
-  if ((await stat(path)).isDirectory()) for (const name of await readdir(path)) await syncTree(join(path, name));
+  const entry = await lstat(path);
+  if (entry.isSymbolicLink()) return;
+  if (entry.isDirectory()) for (const name of await readdir(path)) await syncTree(join(path, name));
   await syncToDisk(path);
 }

@@ -1,0 +1,140 @@
+import { readdir, rm, stat, statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
+import type { FreeKind, StorageReply } from '@thawline/contract';
+import { cacheState, proxyFiles, removeUnfinished, trimCache, waveFile } from '@thawline/work';
+import { backupsFolder } from '../database/backups.js';
+import { Store } from '../database/store.js';
+import { PicturesService } from '../pictures/pictures.service.js';
+import { places, SETTINGS, type Settings } from '../settings.js';
+import { MediaService } from '../sources/media.service.js';
+
+/** What takes the room in the data folder, and what of it can go. */
+@Injectable()
+export class StorageService implements OnApplicationBootstrap {
+  private readonly logger = new Logger('storage');
+
+  constructor(
+    @Inject(Store) private readonly store: Store,
+    @Inject(MediaService) private readonly media: MediaService,
+    @Inject(PicturesService) private readonly pictures: PicturesService,
+    @Inject(SETTINGS) private readonly settings: Settings,
+  ) {}
+
+  /** Nobody adds anything yet: whatever no project needs was left by a server that was ended from outside. */
+  async onApplicationBootstrap(): Promise<void> {
+    await rm(places.incoming(this.settings), { recursive: true, force: true });
+    await removeUnfinished(backupsFolder(this.settings.dataFolder));
+    for (const id of await namesIn(places.allMedia(this.settings))) await removeUnfinished(places.media(this.settings, id));
+    const { folders, rows } = await this.unneeded();
+    if (folders.length + rows.length > 0)
+      this.logger.warn(`removing ${folders.length + rows.length} files that no project needs`);
+    await this.removeMedia(folders, rows);
+  }
+
+  async usage(): Promise<StorageReply> {
+    const { dataFolder } = this.settings;
+    const disk = await statfs(dataFolder);
+    const { folders } = await this.unneeded();
+    const [media, proxies] = [
+      { bytes: 0, files: 0 },
+      { bytes: 0, files: 0 },
+    ];
+    const unneeded = { bytes: 0, files: 0 };
+    for (const id of await namesIn(places.allMedia(this.settings))) {
+      const made = await sizeOfAll(this.madeOf(id));
+      const all = await sizeOfAll([places.media(this.settings, id)]);
+      add(proxies, made);
+      add(media, { bytes: all.bytes - made.bytes, files: all.files - made.files });
+      if (folders.includes(id)) add(unneeded, all);
+    }
+    const binned = (await this.store.projects()).filter((p) => p.deletedAt !== null);
+    return {
+      free: disk.bsize * disk.bavail,
+      media,
+      proxies,
+      unneeded,
+      parts: await cacheState(places.cache(this.settings)),
+      uploads: await sizeOfAll([places.uploads(this.settings)]),
+      backups: await sizeOfAll([backupsFolder(dataFolder)]),
+      renders: await sizeOfAll(this.settings.renderFolders.map((f) => f.path)),
+      database: await sizeOfAll(['', '-wal', '-shm'].map((ending) => join(dataFolder, `thawline.sqlite${ending}`))),
+      bin: binned.map(({ id, name, deletedAt }) => ({ id, name, deletedAt: deletedAt ?? '' })),
+    };
+  }
+
+  /** Frees what can be made again, or is needed by nobody. */
+  async free(kind: FreeKind): Promise<StorageReply> {
+    if (kind === 'parts') await trimCache(places.cache(this.settings), 0);
+    if (kind === 'proxies') {
+      for (const id of await namesIn(places.allMedia(this.settings)))
+        for (const path of this.madeOf(id)) await rm(path, { force: true });
+      this.pictures.forgetProxies();
+    }
+    if (kind === 'bin') {
+      const binned = (await this.store.projects()).filter((p) => p.deletedAt !== null);
+      await this.store.removeBinned(binned.map((p) => p.id));
+    }
+    if (kind === 'bin' || kind === 'unneeded') {
+      const { folders, rows } = await this.unneeded();
+      await this.removeMedia(folders, rows);
+    }
+    return this.usage();
+  }
+
+  /** Files made of a source: pictures to look at and the waveform. */
+  private madeOf(id: string): string[] {
+    const folder = places.media(this.settings, id);
+    const { pictures, offsets, thumbs } = proxyFiles(folder);
+    return [pictures, offsets, thumbs, waveFile(folder)];
+  }
+
+  /** Media that neither a project, nor its history, nor a job speaks of; what is being added this moment is not among them. */
+  private async unneeded(): Promise<{ folders: string[]; rows: string[] }> {
+    const needed = new Set([...(await this.store.mediaInUse()), ...this.media.beingAdded()]);
+    const rows = (await this.store.allMedia()).map((m) => m.id);
+    const folders = await namesIn(places.allMedia(this.settings));
+    return { folders: folders.filter((id) => !needed.has(id)), rows: rows.filter((id) => !needed.has(id)) };
+  }
+
+  private async removeMedia(folders: readonly string[], rows: readonly string[]): Promise<void> {
+    // Rows first: a row without its file would be told as a file that is missing.
+    if (rows.length > 0) await this.store.removeMedia(rows);
+    for (const id of folders) await rm(places.media(this.settings, id), { recursive: true, force: true });
+  }
+}
+
+interface Size {
+  bytes: number;
+  files: number;
+}
+
+function add(to: Size, more: Size): void {
+  to.bytes += more.bytes;
+  to.files += more.files;
+}
+
+async function namesIn(folder: string): Promise<string[]> {
+  return readdir(folder).catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') return [];
+    throw error;
+  });
+}
+
+/** Bytes and number of files of paths, folders with all that is in them; links count for nothing. */
+async function sizeOfAll(paths: readonly string[]): Promise<Size> {
+  const sum: Size = { bytes: 0, files: 0 };
+  for (const path of paths) {
+    const entries = await readdir(path, { withFileTypes: true, recursive: true }).catch((error: NodeJS.ErrnoException) => {
+      if (error.code === 'ENOENT' || error.code === 'ENOTDIR') return null;
+      throw error;
+    });
+    const files = entries?.filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name)) ?? [path];
+    for (const file of files) {
+      // One that vanished meanwhile takes no room.
+      const found = await stat(file).catch(() => null);
+      if (found?.isFile()) add(sum, { bytes: found.size, files: 1 });
+    }
+  }
+  return sum;
+}
