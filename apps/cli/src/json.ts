@@ -24,6 +24,7 @@ export function probeJson(file: string, probe: Probe) {
     codec: probe.codec,
     fields: probe.fields,
     timecode: probe.timecode,
+    endsEarly: probe.endsEarly ?? false,
     sound: sound ? { seconds: round(sound.seconds, 6), sampleRate: sound.sampleRate, channels: sound.channels } : null,
     gap: gap && { ...gap, seconds: round(gap.seconds, 6) },
   };

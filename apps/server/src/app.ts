@@ -1,6 +1,6 @@
 import 'reflect-metadata';
 import { existsSync } from 'node:fs';
-import { join } from 'node:path';
+import { extname, join } from 'node:path';
 import { type DynamicModule, Module, type OnApplicationShutdown } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
@@ -15,8 +15,8 @@ import { EventsService } from './events/events.service.js';
 import { ExchangeController } from './exchange/exchange.controller.js';
 import { ExchangeService } from './exchange/exchange.service.js';
 import { AboutController } from './http/about.controller.js';
-import { FailureFilter } from './http/failure.js';
-import { sameSiteOnly } from './http/guard.js';
+import { Failure, FailureFilter } from './http/failure.js';
+import { idleLimit, knownBodiesOnly, refuse, sameSiteOnly, securityHeaders, tokenNeeded } from './http/guard.js';
 import { CacheService } from './jobs/cache.service.js';
 import { JobsController } from './jobs/jobs.controller.js';
 import { JobsService, RUNNER, type Runner } from './jobs/jobs.service.js';
@@ -44,6 +44,7 @@ import { TablesService } from './sources/tables.service.js';
 import { BackupsService } from './storage/backups.service.js';
 import { StorageController } from './storage/storage.controller.js';
 import { StorageService } from './storage/storage.service.js';
+import { UPLOADS_PATH, UploadsService } from './uploads/uploads.service.js';
 
 /** What is open of the data folder; closed last of all, so that others may take it. */
 class DataFolder implements OnApplicationShutdown {
@@ -113,6 +114,7 @@ class AppModule {
         ReportsService,
         StorageService,
         BackupsService,
+        UploadsService,
       ],
     };
   }
@@ -129,26 +131,25 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
     logger: ['error', 'warn'],
     forceCloseConnections: true,
   });
+  app.use(securityHeaders());
   app.use(sameSiteOnly(settings.host));
-  app.use(isolated);
+  if (settings.token !== null) app.use(tokenNeeded(settings.token));
+  app.use(knownBodiesOnly);
+  app.use(idleLimit());
+  const uploads = app.get(UploadsService);
+  app.use(UPLOADS_PATH, (request: Request, response: Response) => {
+    // The protocol's server reads the whole address.
+    request.url = request.originalUrl;
+    return uploads.handle(request, response);
+  });
   app.setGlobalPrefix('api');
   app.useGlobalFilters(new FailureFilter());
   app.useBodyParser('json', { limit: '32mb' });
+  // A request may take as long as it goes on coming: see idleLimit.
+  app.getHttpServer().requestTimeout = 0;
   if (settings.webFolder && existsSync(settings.webFolder)) serveWeb(app, settings.webFolder);
   app.enableShutdownHooks();
   return app;
-}
-
-/** Cross-origin isolation (for shared memory), no framing, and nothing fetched from anywhere else. */
-function isolated(_request: Request, response: Response, next: NextFunction): void {
-  response.set({
-    'Cross-Origin-Opener-Policy': 'same-origin',
-    'Cross-Origin-Embedder-Policy': 'require-corp',
-    'X-Content-Type-Options': 'nosniff',
-    'Content-Security-Policy':
-      "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; frame-ancestors 'none'",
-  });
-  next();
 }
 
 /** The built interface; every address of its own that is not a file gets its page. */
@@ -156,6 +157,9 @@ function serveWeb(app: NestExpressApplication, folder: string): void {
   app.use(serveStatic(folder, { index: false, maxAge: '1h' }));
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.method !== 'GET' || request.path.startsWith('/api/') || request.path === '/api') return next();
+    // A script or picture that is not there is none: a page in its place would be taken for it.
+    if (request.path.startsWith('/assets/') || extname(request.path) !== '')
+      return refuse(response, new Failure('unknown-route', {}, 'There is nothing at this address.'));
     response.set('Cache-Control', 'no-store');
     response.sendFile(join(folder, 'index.html'));
   });

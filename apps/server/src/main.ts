@@ -26,7 +26,7 @@ try {
   await app.listen(settings.port, settings.host);
   const { port } = app.getHttpServer().address() as AddressInfo;
   const host = settings.host.includes(':') ? `[${settings.host}]` : settings.host;
-  say(`Thawline is at http://${host}:${port}`);
+  say(`Thawline is at http://${host}:${port}${settings.token === null ? '' : `/?token=${settings.token}`}`);
 } catch (error) {
   const taken = error instanceof Error && 'code' in error && error.code === 'EADDRINUSE';
   process.stderr.write(

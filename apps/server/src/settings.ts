@@ -12,6 +12,8 @@ export interface Settings {
   readonly renderFolders: readonly MediaFolder[];
   /** Address of the intake desk; null for none. */
   readonly desk: string | null;
+  /** What has to be known to use this server; null where everybody on this machine may. */
+  readonly token: string | null;
   /** The built interface; null serves the API alone. */
   readonly webFolder: string | null;
 }
@@ -38,8 +40,16 @@ export function readSettings(env: NodeJS.ProcessEnv, defaultData: string, webFol
       ? readFolders('THAWLINE_RENDERS', env.THAWLINE_RENDERS)
       : [{ name: 'renders', path: join(dataFolder, 'renders') }],
     desk: readAddress(env.THAWLINE_DESK ?? ''),
+    token: readToken(env.THAWLINE_TOKEN ?? ''),
     webFolder,
   };
+}
+
+function readToken(text: string): string | null {
+  if (text === '') return null;
+  if (!/^[\w.~-]{16,200}$/.test(text))
+    throw new Error('THAWLINE_TOKEN has to be 16 to 200 letters, digits, dashes, dots, underscores or tildes.');
+  return text;
 }
 
 function readAddress(text: string): string | null {

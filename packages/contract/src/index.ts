@@ -8,7 +8,14 @@ export { address, routes } from './routes.js';
 export type { CheckReply, CheckSummary, ComparisonReply, ComparisonSummary } from './schemas/checks.js';
 export { checkSchema, checkSummarySchema, comparisonSchema, timingSchema } from './schemas/checks.js';
 export type { FileState, FolderReply, ScanReply } from './schemas/files.js';
-export { addQuerySchema, findBodySchema, inPlaceBodySchema, scanBodySchema, uploadReplySchema } from './schemas/files.js';
+export {
+  addQuerySchema,
+  findBodySchema,
+  inPlaceBodySchema,
+  scanBodySchema,
+  uploadReplySchema,
+  uploadsBodySchema,
+} from './schemas/files.js';
 export type { JobReply, Region, ServerEvent } from './schemas/jobs.js';
 export { eventSchema, JOB_KINDS, JOB_STATES, jobSchema, startJobSchema } from './schemas/jobs.js';
 export type { AlignedReply, HeldOutReply, LoudnessReply, PanReply } from './schemas/measures.js';

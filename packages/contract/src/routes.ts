@@ -19,6 +19,7 @@ import {
   scanBodySchema,
   scanReplySchema,
   uploadReplySchema,
+  uploadsBodySchema,
 } from './schemas/files.js';
 import { jobSchema, startJobSchema } from './schemas/jobs.js';
 import {
@@ -133,6 +134,20 @@ export const routes = {
     summary: 'Add files as sources (multipart/form-data, any number of parts with a file name)',
     query: addQuerySchema,
     body: 'files',
+    reply: uploadReplySchema,
+  },
+  uploads: {
+    method: 'post',
+    path: '/uploads',
+    summary:
+      'Begin an upload by the tus protocol 1.0 (Upload-Length, Upload-Metadata with filename); it goes on at the address in Location by PATCH, says how far it is by HEAD, and ends by DELETE',
+    reply: { type: 'text/plain' },
+  },
+  addUploads: {
+    method: 'post',
+    path: '/projects/{project}/sources/uploads',
+    summary: 'Add finished uploads as sources',
+    body: uploadsBodySchema,
     reply: uploadReplySchema,
   },
   addInPlace: {

@@ -33,6 +33,8 @@ export interface Probe {
   readonly container: string;
   readonly fields: 'progressive' | 'top' | 'bottom';
   readonly sound: SoundFacts | null;
+  /** The file ends before its own header says it does: a part of it is missing. Files that were read before this was asked have none. */
+  readonly endsEarly?: boolean;
   /** What the file calls its first picture: "01:00:00:00", with ";" for drop-frame; null where it says nothing. */
   readonly timecode: string | null;
 }
@@ -65,6 +67,9 @@ export const MEDIA_CODES = [
   'silent',
   'truncated',
   'unreadable',
+  'out-of-range',
+  'decoder-crashed',
+  'stuck',
   'no-ffmpeg',
   'too-short',
   'decode-failed',

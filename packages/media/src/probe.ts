@@ -4,6 +4,9 @@ import type { Readable } from 'node:stream';
 import {
   constantTiming,
   measureTiming,
+  PICTURES_MAX,
+  RATE_MAX,
+  RATE_MIN,
   type Rate,
   rate,
   rateToNumber,
@@ -12,6 +15,7 @@ import {
   timingSeconds,
 } from '@thawline/core/time';
 import { colourOf } from './colour.js';
+import { endsEarly } from './ending.js';
 import { MediaError, type Probe, type SoundFacts } from './port.js';
 import { GUARD, lastLine, run, SERIES, SERIES_GUARD, safePath, stillDemuxer } from './process.js';
 
@@ -55,11 +59,55 @@ const COMMON = ['-hide_banner', '-v', 'error', ...GUARD];
 const ONE_PICTURE_A_PACKET = /mp4|matroska|mov/;
 const TRUNCATED = /partial file|ended prematurely|truncat|moov atom not found|Packet corrupt|Invalid NAL unit size|end of file/i;
 
-/** Reads a file's streams, counts its pictures by their own timestamps and decodes its first ones to see that they can be. */
+/**
+ * Reads a file's streams, counts its pictures by their own timestamps and decodes its first ones to see that they can be. What it says of
+ * itself lies within what a project can hold.
+ */
 export async function probe(path: string, signal?: AbortSignal): Promise<Probe> {
   const file = await stat(path).catch(() => null);
   if (!file?.isFile()) throw new MediaError('missing-file');
   if (file.size === 0) throw new MediaError('empty-file');
+  const { probed, soundEnd } = await probeFile(path, signal);
+  const trouble = rangeTrouble(probed);
+  if (trouble) throw new MediaError('out-of-range', trouble);
+  return { ...probed, endsEarly: await endsEarly(path, probed, soundEnd) };
+}
+
+/** Widest and highest picture that is taken, in samples. */
+const MOST_SAMPLES_ACROSS = 32_768;
+/** Samples a second of a sound: below, resampling it takes more memory than a machine has; above, no recorder goes. */
+const SOUND_RATE_RANGE = { least: 1000, most: 1_536_000 } as const;
+const MOST_CHANNELS = 64;
+
+/** What of a file is out of range, in words; null where all is within. */
+function rangeTrouble({ pictures, stored, measured, width, height, sound, seconds, kind }: Probe): string | null {
+  const rates = [stored, measured?.rate].filter((r) => r !== null && r !== undefined);
+  const odd = rates.find((r) => {
+    const value = rateToNumber(r);
+    return !(value >= RATE_MIN && value <= RATE_MAX && Number.isSafeInteger(r.num) && Number.isSafeInteger(r.den));
+  });
+  if (odd) return `${rateToNumber(odd)} pictures a second; ${RATE_MIN} to ${RATE_MAX} are taken`;
+  if (pictures > PICTURES_MAX)
+    return kind === 'sound'
+      ? `it runs for ${((seconds ?? 0) / 3600).toFixed(1)} hours; 27.7 are the most`
+      : `it has ${pictures} pictures; ${PICTURES_MAX} are the most`;
+  if (width > MOST_SAMPLES_ACROSS || height > MOST_SAMPLES_ACROSS)
+    return `${width}x${height}; ${MOST_SAMPLES_ACROSS} samples are the most in either direction`;
+  if (sound && (sound.sampleRate < SOUND_RATE_RANGE.least || sound.sampleRate > SOUND_RATE_RANGE.most))
+    return `its sound has ${sound.sampleRate} samples a second; ${SOUND_RATE_RANGE.least} to ${SOUND_RATE_RANGE.most} are taken`;
+  if (sound && sound.channels > MOST_CHANNELS) return `its sound has ${sound.channels} channels; ${MOST_CHANNELS} are the most`;
+  if ((seconds !== null && !(seconds >= 0 && Number.isFinite(seconds))) || (sound && !Number.isFinite(sound.seconds)))
+    return 'its length is no number';
+  return null;
+}
+
+/** What a file is, and where its last packet of sound ends, in seconds (0 without sound). */
+interface Probed {
+  readonly probed: Probe;
+  readonly soundEnd: number;
+}
+
+async function probeFile(path: string, signal?: AbortSignal): Promise<Probed> {
   const demuxer = stillDemuxer(await headOf(path));
   const described = await describe(path, signal, demuxer ? ['-f', demuxer] : []);
   const video = described.streams?.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
@@ -67,7 +115,7 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   if (!video && audio) return soundAlone(path, described, audio, signal);
   if (!video?.width || !video.height || !video.codec_name) throw new MediaError('no-picture');
   const container = described.format?.format_name ?? '';
-  if (/_pipe$/.test(container)) return still(described, video);
+  if (/_pipe$/.test(container)) return { probed: still(described, video), soundEnd: 0 };
   const fields = fieldOrder(video, described);
   const byPackets = ONE_PICTURE_A_PACKET.test(container) && fields === 'progressive';
   const times = byPackets
@@ -79,13 +127,13 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const stored = storedRate(video);
   const ticks = times.ticks.sort((a, b) => a - b);
   const measured = measureTiming(ticks, timeBase, times.lastTicks, stored);
-  if (!measured) return still(described, video);
+  if (!measured) return { probed: still(described, video), soundEnd: 0 };
   const first = ticks[0] as number;
   const timing: Timing = measured.variable
     ? { kind: 'variable', ticks: ticks.map((t) => t - first), end: measured.lengthTicks, timeBase }
     : { kind: 'constant', rate: measured.rate, pictures: ticks.length };
   const firstSeconds = (first * timeBase.den) / timeBase.num;
-  return {
+  const probed: Probe = {
     kind: 'film',
     pictures: ticks.length,
     stored: stored ?? measured.rate,
@@ -99,6 +147,7 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     sound: audio ? soundFacts(await withoutLead(path, audio, signal), times.soundSeconds, firstSeconds) : null,
     timecode: timecodeOf(described),
   };
+  return { probed, soundEnd: times.soundSeconds };
 }
 
 /** Opus starts before its first sample that counts; what is heard begins where the decoder says it does. */
@@ -126,14 +175,14 @@ export async function probeSeries(pattern: string, pictures: number, asked: Rate
 /** Sound is counted in so many parts of a second where there are no pictures to count by. */
 const SOUND_PARTS = rate(1000);
 
-async function soundAlone(path: string, described: Described, audio: Stream, signal?: AbortSignal): Promise<Probe> {
+async function soundAlone(path: string, described: Described, audio: Stream, signal?: AbortSignal): Promise<Probed> {
   const times = await packetTimes(path, -1, audio.index, signal);
   if (times.truncated) throw new MediaError('truncated', times.said);
   const start = Number(audio.start_time) || 0;
   const sound = soundFacts(audio, times.soundSeconds, start);
   if (!sound || sound.seconds <= 0) throw new MediaError('unreadable', times.said);
   const parts = Math.max(1, Math.ceil(sound.seconds * rateToNumber(SOUND_PARTS)));
-  return {
+  const probed: Probe = {
     kind: 'sound',
     pictures: parts,
     stored: null,
@@ -152,6 +201,7 @@ async function soundAlone(path: string, described: Described, audio: Stream, sig
     sound,
     timecode: timecodeOf(described),
   };
+  return { probed, soundEnd: times.soundSeconds };
 }
 
 function still(described: Described, video: Stream): Probe {
@@ -366,12 +416,17 @@ function sampleAspect(video: Stream, turned: boolean): number {
   return turned ? 1 / aspect : aspect;
 }
 
+/** Packets that end so much before the declared length, in seconds, show that it is not there: priming and padding are less. */
+const DECLARED_TOO_LONG = 0.5;
+
 function soundFacts(audio: Stream, lastEnd: number, firstPicture: number): SoundFacts | null {
   const sampleRate = Number(audio.sample_rate);
   if (!sampleRate || !audio.channels) return null;
   const start = Number(audio.start_time) || 0;
   const declared = Number(audio.duration);
-  const seconds = declared > 0 ? declared : Math.max(0, lastEnd - start);
+  const there = Math.max(0, lastEnd - start);
+  // The header of a file that was cut still promises all of it.
+  const seconds = declared > 0 && !(there > 0 && there < declared - DECLARED_TOO_LONG) ? declared : there;
   return {
     seconds,
     sampleRate,

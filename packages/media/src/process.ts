@@ -1,4 +1,5 @@
 import { type ChildProcess, type StdioOptions, spawn } from 'node:child_process';
+import { boxed, CRASHES, NOT_STARTED, watchStandstill } from './box.js';
 import { MediaError } from './port.js';
 
 /** Demuxers that hold pictures themselves. Playlists, scripts and devices are not among them, so nothing points elsewhere. */
@@ -64,7 +65,9 @@ export function run(
   failure: 'decode-failed' | 'encode-failed' | 'unreadable',
   signal?: AbortSignal,
 ): Running {
-  const child = spawn(program, args as string[], { stdio });
+  const [file = program, ...before] = boxed(program, failure);
+  const child = spawn(file, [...before, ...args], { stdio });
+  const stuck = watchStandstill(child);
   let said = '';
   child.stderr?.on('data', (chunk: Buffer) => {
     said = (said + chunk.toString('utf8')).slice(-STDERR_KEPT);
@@ -76,15 +79,20 @@ export function run(
   };
   const done = new Promise<void>((resolve, reject) => {
     child.once('error', (error: NodeJS.ErrnoException) => {
+      stuck.end();
       reject(new MediaError(error.code === 'ENOENT' ? 'no-ffmpeg' : failure, error.message));
     });
     child.once('close', (code, killer) => {
       signal?.removeEventListener('abort', stop);
+      stuck.end();
       if (signal?.aborted) reject(new MediaError('aborted'));
       else if (code === 0) resolve();
+      else if (stuck.found()) reject(new MediaError('stuck'));
+      else if (killer && CRASHES.has(killer)) reject(new MediaError('decoder-crashed', killer));
       // Nobody here sends a signal and then waits for a good end.
       else if (killer) reject(new MediaError('killed', killer));
       else if (/No space left on device/.test(said)) reject(new MediaError('disk-full', lastLine(told())));
+      else if (code === NOT_STARTED && /failed to execute/.test(said)) reject(new MediaError('no-ffmpeg'));
       else reject(new MediaError(failure, lastLine(told()) || `${program} ended with ${code}`));
     });
   });

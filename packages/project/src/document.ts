@@ -1,6 +1,6 @@
 import { FITS, HANDLE_REACH, PIN_WAYS, SHUTTER_MAX } from '@thawline/core/cadence';
 import { MIXES } from '@thawline/core/picture';
-import { CLIP_FRAMES, RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
+import { CLIP_FRAMES, PICTURES_MAX, RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
 import { z } from 'zod';
 
 // The interface's content policy forbids code made from text, which Zod would otherwise try on its first parse.
@@ -10,7 +10,7 @@ z.config({ jitless: true });
 
 export const idSchema = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/);
 
-const count = z.int().min(0).max(100_000_000);
+const count = z.int().min(0).max(PICTURES_MAX);
 
 /** Pictures or frames a second as an exact fraction. */
 export const rateSchema = z
@@ -88,6 +88,8 @@ export const sourceSchema = z.object({
   readAt: readingSchema.nullable(),
   /** What the file calls its first picture: "01:00:00:00"; null where it says nothing. */
   timecode: z.string().max(20).nullable().default(null),
+  /** The file ends before its own header says it does. Left out where it does not. */
+  endsEarly: z.boolean().optional(),
   /** Notes on its pictures, ascending; they stay on them however it is read. */
   marks: z
     .array(z.object({ picture: count, note: z.string().max(500) }))

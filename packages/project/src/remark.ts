@@ -6,6 +6,7 @@ import { type CheckFacts, gapOf, isPadded } from './ledger.js';
 /** What may stand out about a source, the weightiest first. */
 export const REMARKS = [
   'lost',
+  'early',
   'variable',
   'claim',
   'repeats',
@@ -33,6 +34,7 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
   const add = (code: RemarkCode, text: string): void => void found.push({ code, text });
   const { measured, stored } = source;
   if (source.lost) add('lost', 'not found yet');
+  if (source.endsEarly) add('early', 'ends early: a part is missing');
   if (source.variable) add('variable', source.readAt ? 'variable timing, made even' : 'variable timing');
   if (source.claimed && check && measured) {
     const claim = judgeClaim(source.claimed, measured.rate, check.trueRate);

@@ -4,5 +4,6 @@ import type { Probe } from '@thawline/media';
 export function sourceFacts(probe: Probe) {
   const { kind, pictures, stored, measured, variable, seconds, height, codec, pixelFormat, fields, sound } = probe;
   const width = Math.round(probe.width * probe.sampleAspect);
-  return { kind, pictures, stored, measured, variable, seconds, width, height, codec, pixelFormat, fields, sound };
+  const early = probe.endsEarly ? { endsEarly: true } : {};
+  return { ...early, kind, pictures, stored, measured, variable, seconds, width, height, codec, pixelFormat, fields, sound };
 }

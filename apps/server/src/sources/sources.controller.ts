@@ -1,5 +1,5 @@
 import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query, Req, Res } from '@nestjs/common';
-import { addQuerySchema, findBodySchema, inPlaceBodySchema, routes, scanBodySchema } from '@thawline/contract';
+import { addQuerySchema, findBodySchema, inPlaceBodySchema, routes, scanBodySchema, uploadsBodySchema } from '@thawline/contract';
 import type { Request, Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
@@ -34,6 +34,15 @@ export class SourcesController {
     @Body(new Checked(inPlaceBodySchema)) body: z.output<typeof inPlaceBodySchema>,
   ) {
     return this.sources.addInPlace(project, body.items, body);
+  }
+
+  @Post('projects/:project/sources/uploads')
+  @HttpCode(200)
+  addUploads(
+    @Param('project', checkedId) project: string,
+    @Body(new Checked(uploadsBodySchema)) body: z.output<typeof uploadsBodySchema>,
+  ) {
+    return this.sources.addUploads(project, body.uploads, body);
   }
 
   @Post('projects/:project/sources/renders/:job')

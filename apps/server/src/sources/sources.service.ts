@@ -1,8 +1,8 @@
 import { copyFile, mkdir, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, extname, join } from 'node:path';
-import { Inject, Injectable } from '@nestjs/common';
-import type { ChangeReply, FileState } from '@thawline/contract';
+import { Inject, Injectable, Logger } from '@nestjs/common';
+import { type ChangeReply, ERROR_SENTENCES, type FileState } from '@thawline/contract';
 import { findSeries, type Series } from '@thawline/core/files';
 import type { Rate } from '@thawline/core/time';
 import { MediaError, sentence } from '@thawline/media';
@@ -10,13 +10,14 @@ import { type Source, sourceSchema } from '@thawline/project';
 import { sourceFacts } from '@thawline/work';
 import type { Request } from 'express';
 import { Store, type StoredMedia } from '../database/store.js';
-import { asStoreError } from '../database/storeError.js';
+import { asStoreError, STORE_CODES } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { StartsService } from '../jobs/starts.service.js';
 import { type AskedBy, newId, ProjectsService } from '../projects/projects.service.js';
 import { ReceiptsService } from '../receipts/receipts.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
+import { UploadsService } from '../uploads/uploads.service.js';
 import { FoldersService } from './folders.service.js';
 import { type KnownFiles, MediaService } from './media.service.js';
 import { nameTrouble, type Received, receiveFiles } from './receive.js';
@@ -33,6 +34,8 @@ export interface AddOptions extends AskedBy {
   readonly sequence?: Rate | null | undefined;
 }
 
+const logger = new Logger('sources');
+
 const ABREAST = availableParallelism();
 /** Proxies wait so long after the last addition: the next one of many is on its way. */
 const HOLD_MS = 1500;
@@ -47,6 +50,8 @@ interface Item {
 
 @Injectable()
 export class SourcesService {
+  private readonly beingAddedTo = new Map<string, { readonly known: KnownFiles; users: number }>();
+
   constructor(
     @Inject(Store) private readonly store: Store,
     @Inject(ProjectsService) private readonly projects: ProjectsService,
@@ -55,6 +60,7 @@ export class SourcesService {
     @Inject(ReceiptsService) private readonly receipts: ReceiptsService,
     @Inject(MediaService) private readonly media: MediaService,
     @Inject(FoldersService) private readonly folders: FoldersService,
+    @Inject(UploadsService) private readonly uploads: UploadsService,
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
@@ -64,6 +70,15 @@ export class SourcesService {
     const received = await receiveFiles(request, places.incoming(this.settings), newId);
     if (received.length === 0) throw new Failure('no-file', {}, 'No file came with the request.');
     return this.add(project, this.received(received, options), options);
+  }
+
+  /** Takes finished uploads of the tus protocol, like files that came with the request. */
+  async addUploads(project: string, uploads: readonly string[], options: AddOptions): Promise<Added> {
+    await this.projects.document(project);
+    const added = await this.add(project, this.received(await this.uploads.files(uploads), options), options);
+    const noRoom = added.refused.some((r) => (STORE_CODES as readonly string[]).includes(r.code));
+    if (!noRoom) await this.uploads.remove(uploads);
+    return added;
   }
 
   /** Copies files that lie on this machine into the project, as an upload would. The originals are only read. */
@@ -209,6 +224,14 @@ export class SourcesService {
   private async add(project: string, items: readonly Item[], options: AddOptions): Promise<Added> {
     this.jobs.holdProxies(HOLD_MS);
     const known = await this.known(project);
+    try {
+      return await this.addKnowing(project, items, options, known);
+    } finally {
+      this.release(project);
+    }
+  }
+
+  private async addKnowing(project: string, items: readonly Item[], options: AddOptions, known: KnownFiles): Promise<Added> {
     const outcomes: (Source | Added['refused'][number])[] = [];
     // As many at once as there are cores, told in the order they came.
     for (let at = 0; at < items.length; at += ABREAST)
@@ -228,10 +251,20 @@ export class SourcesService {
     }
   }
 
+  /** What a project has already. Requests that add to it at the same time share one list: each sees what the others are adding. */
   private async known(project: string): Promise<KnownFiles> {
+    const shared = this.beingAddedTo.get(project) ?? { known: new Map(), users: 0 };
+    shared.users++;
+    this.beingAddedTo.set(project, shared);
     const document = await this.projects.document(project);
     const media = await this.store.mediaOf(document.sources.map((s) => s.mediaId));
-    return new Map(media.flatMap((m) => (m.fingerprint ? [[m.fingerprint, m.name] as const] : [])));
+    for (const { fingerprint, name } of media) if (fingerprint) shared.known.set(fingerprint, name);
+    return shared.known;
+  }
+
+  private release(project: string): void {
+    const shared = this.beingAddedTo.get(project);
+    if (shared && --shared.users === 0) this.beingAddedTo.delete(project);
   }
 }
 
@@ -242,10 +275,18 @@ async function takeItem(item: Item, known: KnownFiles, options: AddOptions): Pro
     return asSource(newId(), media, numbers, options.sequence ?? null);
   } catch (error) {
     await item.drop();
-    if (!(error instanceof MediaError || error instanceof Failure)) throw error;
-    const message = error instanceof MediaError ? sentence(error.code, item.name, error.detail) : error.message;
-    return { file: item.name.slice(0, 80), code: error.code, message };
+    return { file: item.name.slice(0, 80), ...refusalOf(error, item.name) };
   }
+}
+
+/** What a person is told of a file that was not taken, whatever was thrown: one odd file never fails the others. */
+function refusalOf(error: unknown, name: string): { code: string; message: string } {
+  if (error instanceof MediaError) return { code: error.code, message: sentence(error.code, name, error.detail) };
+  if (error instanceof Failure) return { code: error.code, message: error.message };
+  const store = asStoreError(error);
+  if (store) return { code: store.code, message: `${name}: ${ERROR_SENTENCES[store.code]({ reason: store.reason })}` };
+  logger.error(`${name}: ${error instanceof Error ? error.stack : String(error)}`);
+  return { code: 'internal', message: `${name} was not added: something went wrong while it was read. Nothing of it was kept.` };
 }
 
 function numbersOf(series: Pick<Series<unknown>, 'first' | 'last' | 'missing'>): Source['numbers'] {

@@ -17,6 +17,7 @@ export const REMARK_WORDS: Record<RemarkCode, string> = {
   stored: 'stored is not measured',
   faults: 'held or missing pictures',
   missing: 'numbers missing',
+  early: 'ends early',
   interlaced: 'interlaced',
   odd: 'odd rate',
   drift: 'off its rate',

@@ -68,6 +68,15 @@ export const inPlaceBodySchema = z.object({
   client: askerSchema.shape.client,
 });
 
+/** Finished uploads of the tus protocol that become sources. */
+export const uploadsBodySchema = z.object({
+  uploads: z.array(idSchema).min(1).max(20_000),
+  /** Pictures a second for numbered series. */
+  sequence: rateSchema.nullable().default(null),
+  batch: idSchema.optional(),
+  client: askerSchema.shape.client,
+});
+
 /** How the files behind a project's sources stand. */
 export const fileStateSchema = z.object({
   mediaId: idSchema,

@@ -12,6 +12,7 @@ export {
   frameAtOrBefore,
   frameNearest,
   over,
+  PICTURES_MAX,
   parseRate,
   ppmBetween,
   RATE_MAX,

@@ -9,6 +9,8 @@ export interface Rate {
 /** Rates outside these bounds (inclusive, per second) are refused as typing mistakes. */
 export const RATE_MIN = 0.01;
 export const RATE_MAX = 100_000;
+/** Pictures that a source may have, frames that a timeline may reach: eleven days at 100 a second, 27.7 hours of sound in thousandths. */
+export const PICTURES_MAX = 100_000_000;
 
 /** A measured rate is called a standard rate when it is no further away than this, in parts per million. */
 export const SNAP_TOLERANCE_PPM = 100;
