@@ -25,6 +25,7 @@ import { PresetsService } from './jobs/presets.service.js';
 import { ResultsService } from './jobs/results.service.js';
 import { SpecsService } from './jobs/specs.service.js';
 import { StartsService } from './jobs/starts.service.js';
+import { DecodingTurns } from './pictures/decodingTurns.js';
 import { PicturesController } from './pictures/pictures.controller.js';
 import { PicturesService } from './pictures/pictures.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
@@ -109,6 +110,7 @@ class AppModule {
         SourcesService,
         TablesService,
         PicturesService,
+        DecodingTurns,
         ExchangeService,
         SoundService,
         ReportsService,

@@ -112,6 +112,46 @@ describe('the media folders', () => {
   });
 });
 
+describe('what is no file', () => {
+  test('a pipe, a device and a socket in a media folder hold up nobody: they are not listed, and asked for they are refused', async () => {
+    const project = await newProject('Pipes');
+    const place = join(footage, 'odd');
+    mkdirSync(place);
+    await run('mkfifo', [join(place, 'pipe.mp4')]);
+    symlinkSync('/dev/zero', join(place, 'zero.mp4'));
+    symlinkSync(join(place, 'pipe.mp4'), join(place, 'link.mp4'));
+    writeFileSync(join(place, '.hidden.mp4'), 'x');
+    expect((await ask<FolderReply>('/folders?path=footage/odd')).files).toEqual([]);
+    expect((await ask<ScanReply>('/folders/scan', { paths: ['footage/odd'] })).items).toEqual([]);
+    const items = ['pipe.mp4', 'link.mp4', 'zero.mp4'].map((name) => ({ path: `footage/odd/${name}`, kind: 'film' }));
+    const { added, refused } = await ask<{ added: Source[]; refused: { code: string }[] }>(
+      `/projects/${project}/sources/in-place`,
+      { items },
+    );
+    expect(added).toEqual([]);
+    expect(refused.map((r) => r.code)).toEqual(['unknown-folder', 'unknown-folder', 'outside-folders']);
+    rmSync(place, { recursive: true });
+  });
+
+  test('a file that became a pipe, or a link that leads out, is missing and is not taken anew', async () => {
+    const project = await newProject('Turned');
+    const path = join(footage, 'turned.mp4');
+    copyFileSync(join(footage, 'day 1', 'a.mp4'), path);
+    const { added } = await inPlace(project, ['footage/turned.mp4']);
+    await server.settled(project);
+    for (const turn of [() => run('mkfifo', [path]), async () => symlinkSync('/etc/hostname', path)]) {
+      rmSync(path);
+      await turn();
+      expect(await files(project)).toMatchObject([{ state: 'missing' }]);
+      expect(await server.refused(`/projects/${project}/sources/${added[0]?.id}/renew`, {})).toEqual({
+        status: 409,
+        code: 'file-missing',
+      });
+    }
+    rmSync(path);
+  });
+});
+
 describe('files in place', () => {
   test('are used where they lie, recognised when they come again, and one step to undo', async () => {
     const project = await newProject('Place');

@@ -4,6 +4,7 @@ import { jpegOf, openJpegs, openPictures, tileJpegs } from './pictures.js';
 import type { Media } from './port.js';
 import { probe, probeSeries } from './probe.js';
 import { openSound } from './sound.js';
+import { version } from './version.js';
 
 export type { Encoding } from './colour.js';
 export { settledColour } from './colour.js';
@@ -26,6 +27,6 @@ export type {
 export { MEDIA_CODES, MediaError } from './port.js';
 
 /** The port's one adapter: FFmpeg as a process. */
-export const ffmpeg: Media = { probe, probeSeries, openPictures, openSound, openJpegs, jpegOf, tileJpegs, encode, join };
+export const ffmpeg: Media = { probe, probeSeries, openPictures, openSound, openJpegs, jpegOf, tileJpegs, encode, join, version };
 export { seriesName, seriesPattern } from './process.js';
 export { sentence } from './sentences.js';

@@ -207,6 +207,8 @@ export interface Media {
    * sound beside them. What encode says of failure goes for this.
    */
   join(path: string, request: JoinRequest, sound?: AnyIterable<Float32Array>): Promise<void>;
+  /** What decodes and encodes, and of which version: changes whenever the same request may give other bytes. */
+  version(): Promise<string>;
   /** One raw picture as a JPEG, scaled to at most `most` wide. */
   jpegOf(
     picture: Uint8Array,

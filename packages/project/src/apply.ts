@@ -29,7 +29,10 @@ export type Applied = { readonly ok: true; readonly project: Project; readonly d
  */
 export function apply(project: Project, command: Command, known: TimingOf = noTiming): Applied {
   try {
-    const [next, forward, backward] = produceWithPatches(project, (draft) => change(draft, command, known));
+    const [next, forward, backward] =
+      command.type === 'openEdit'
+        ? opened(project, command)
+        : produceWithPatches(project, (draft) => change(draft, command, known));
     boundLengths(project, next);
     return { ok: true, project: next, difference: { forward, backward } };
   } catch (error) {
@@ -56,7 +59,17 @@ export function applyDifference(project: Project, patches: readonly Patch[]): Pr
   return applyPatches(project, patches as Patch[]);
 }
 
-function change(draft: Project, command: Command, known: TimingOf): void {
+/** What an edit file brings, with the patches that immer would have found. */
+function opened(project: Project, command: Extract<Command, { type: 'openEdit' }>): [Project, Patch[], Patch[]] {
+  const { next, added } = openEdit(project, command);
+  const forward = added.map(({ path, value }): Patch => ({ op: 'add', path, value }));
+  const backward = (['sources', 'timelines'] as const)
+    .filter((list) => next[list].length > project[list].length)
+    .map((list): Patch => ({ op: 'replace', path: [list, 'length'], value: project[list].length }));
+  return [next, forward, backward];
+}
+
+function change(draft: Project, command: Exclude<Command, { type: 'openEdit' }>, known: TimingOf): void {
   switch (command.type) {
     case 'renameProject':
       draft.name = command.name;
@@ -110,9 +123,6 @@ function change(draft: Project, command: Command, known: TimingOf): void {
       return;
     case 'removeTimeline':
       removeTimeline(draft, command.timelineId);
-      return;
-    case 'openEdit':
-      openEdit(draft, command);
       return;
     case 'unpackClip':
       unpackClip(draft, command, known);

@@ -1,6 +1,8 @@
-import { readEdl, readOtio, writeEdl, writeOtio } from '@thawline/core/exchange';
+import { type Edit, readEdl, readOtio, writeEdl, writeOtio } from '@thawline/core/exchange';
 import { type Rate, rate } from '@thawline/core/time';
 import {
+  apply,
+  applyDifference,
   type Clip,
   type Command,
   flattened,
@@ -178,4 +180,18 @@ test('whatever is wrong in a file, what opens is a whole timeline, and can be sa
     }
   }
   expect(opened).toBeGreaterThan(200);
+});
+
+test('opening an edit file changes as immer would have changed: forward gives the document, backward takes it back', () => {
+  const from = fromEdit(readOtio(writeOtio(toEdit(rich, timeline(rich), options))).edits[0] as Edit, {
+    sources: [],
+    find: () => null,
+    newId,
+  });
+  const command = { type: 'openEdit' as const, file: 'x', sources: [...from.lost], timelines: [...from.timelines] };
+  const applied = apply(base, command);
+  if (!applied.ok) throw new Error(applied.code);
+  expect(applyDifference(base, applied.difference.forward)).toEqual(applied.project);
+  expect(applyDifference(applied.project, applied.difference.backward)).toEqual(base);
+  expect(apply(applied.project, command)).toMatchObject({ ok: false, code: 'id-taken' });
 });

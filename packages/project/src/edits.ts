@@ -7,8 +7,8 @@ import {
   frameBefore,
   type Kept,
   type Moment,
+  mediaKey,
   momentOf,
-  sameMedia,
   sameMoment,
   scaled,
   subtract,
@@ -140,15 +140,15 @@ export interface OpenedEdit {
 
 /** A plain edit as timelines of a project. Media that are not at hand are placed as sources to be found. */
 export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
-  const media: { media: EditMedia; source: Source }[] = [];
+  const media = new Map<string, Source>();
   const troubles: Trouble[] = [];
   const lost: Source[] = [];
   gather(edit, (clip, kind, base) => {
-    const found = media.find((m) => sameMedia(m.media, clip.media as EditMedia));
-    const source =
-      found?.source ?? options.find(clip.media as EditMedia) ?? standIn(clip.media as EditMedia, base, options.newId());
+    const key = mediaKey(clip.media as EditMedia);
+    const found = media.get(key);
+    const source = found ?? options.find(clip.media as EditMedia) ?? standIn(clip.media as EditMedia, base, options.newId());
     if (!found) {
-      media.push({ media: clip.media as EditMedia, source });
+      media.set(key, source);
       if (source.lost) {
         lost.push(source);
         troubles.push({ code: 'not-found', place: '', detail: source.name });
@@ -156,7 +156,7 @@ export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
     }
     if (source.lost) widen(source, clip, kind, base);
   });
-  const sourceFor = (wanted: EditMedia): Source => media.find((m) => sameMedia(m.media, wanted))?.source as Source;
+  const sourceFor = (wanted: EditMedia): Source => media.get(mediaKey(wanted)) as Source;
   const timelines: Timeline[] = [];
   build(edit, sourceFor, options, timelines, troubles);
   return { timelines, lost, troubles };
@@ -240,7 +240,8 @@ function build(
   }
   if (!lanes.some((l) => l.kind === 'picture')) lanes.unshift({ id: 'p1', kind: 'picture', name: 'Picture 1', kept: null });
   const size = edit.size && evenSize(edit.size.width, edit.size.height);
-  const first = clips.map((c) => options.sources.find((s) => s.id === c.sourceId)).find((s) => s !== undefined);
+  const atHand = new Map(options.sources.map((s) => [s.id, s]));
+  const first = clips.map((c) => atHand.get(c.sourceId)).find((s) => s !== undefined);
   const made: Timeline = {
     id: options.newId(),
     name: edit.name.trim().slice(0, 120) || 'Opened edit',
@@ -275,7 +276,7 @@ type Facts = Pick<
 >;
 
 function timelineFacts(timeline: Timeline): Facts {
-  const pictures = Math.max(1, ...timeline.clips.map((c) => c.start + c.length));
+  const pictures = timeline.clips.reduce((most, c) => Math.max(most, c.start + c.length), 1);
   const { id, name, rate: base } = timeline;
   return {
     id,

@@ -29,8 +29,9 @@ test('a form is said in a line, its number in words', () => {
 
 test('a name of a file leads nowhere', () => {
   expect(fileNameOf('  Ice  out, reel 2 ')).toBe('Ice out, reel 2');
-  for (const bad of ['', '  ', '../x', 'a/b', 'a\\b', '.hidden', 'c:x', 'x\u0000', 'a'.repeat(121)])
+  for (const bad of ['', '  ', '../x', 'a/b', 'a\\b', '.hidden', 'c:x', 'x\u0000', 'a'.repeat(201), 'é'.repeat(101)])
     expect(fileNameOf(bad)).toBeNull();
+  for (const good of ['a'.repeat(200), 'é'.repeat(100), '氷'.repeat(66)]) expect(fileNameOf(good)).toBe(good);
 });
 
 describe('another rate', () => {

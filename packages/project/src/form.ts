@@ -12,7 +12,8 @@ export type FormCodec = (typeof VIDEO_CODECS)[number];
 export const RATE_WAYS = ['nearest', 'blend', 'motion'] as const;
 
 /** Longest name of a rendered file, without its ending. */
-const NAME_MOST = 120;
+/** Bytes in UTF-8: most file systems take 255, and a number and an ending come behind. */
+const NAME_MOST_BYTES = 200;
 
 /** What is asked of a render, beside the edit itself. */
 export const formSchema = z.object({
@@ -141,7 +142,16 @@ export function formWords(form: RenderForm): string {
 /** A name for a file without its ending, as a person types it; null where it cannot be one. It never leads anywhere. */
 export function fileNameOf(typed: string): string | null {
   const name = typed.trim().replace(/\s+/g, ' ');
-  if (name === '' || name.length > NAME_MOST || /^\./.test(name)) return null;
+  if (name === '' || utf8Length(name) > NAME_MOST_BYTES || /^\./.test(name)) return null;
   // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is refused.
   return /[/\\:*?"<>|\u0000-\u001f\u007f]/.test(name) ? null : name;
+}
+
+function utf8Length(text: string): number {
+  let bytes = 0;
+  for (const character of text) {
+    const point = character.codePointAt(0) ?? 0;
+    bytes += point < 0x80 ? 1 : point < 0x800 ? 2 : point < 0x1_0000 ? 3 : 4;
+  }
+  return bytes;
 }

@@ -1,8 +1,8 @@
 import { allowsDropFrame, frameNearest, type Rate, sameRate, times } from '@thawline/core/time';
 import { carryClip, carryCuts, carryStart, carryTimeline } from './carry.js';
-import { checkRoom, findClip, findSource, findTimeline, Refused, withLinked } from './checks.js';
+import { checkRoom, findClip, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command } from './commands.js';
-import { type Clip, firstLanes, type Lane, type Project, type Timeline, timelineSchema } from './document.js';
+import { type Clip, firstLanes, type Lane, type Project, type Source, type Timeline, timelineSchema } from './document.js';
 import { clipEnd, type TimingOf } from './mapping.js';
 import { passingRate } from './reading.js';
 import { nestedOf, placedIn, sourceOf } from './sources.js';
@@ -83,24 +83,42 @@ export function setLanes(timeline: Timeline, lanes: readonly Lane[]): void {
 }
 
 /** Timelines and not yet found sources as an edit file brought them. */
-export function openEdit(draft: Project, command: Of<'openEdit'>): void {
-  for (const source of command.sources) {
-    freeId(draft, source.id);
-    draft.sources.push(source);
-  }
-  for (const timeline of command.timelines) {
-    freeId(draft, timeline.id);
-    draft.timelines.push(timeline);
+/**
+ * Sources and timelines of an edit file beside those that are there, as plain values: thousands of clips that nobody has seen before need
+ * no record of their changes.
+ * @returns the project with them, and the patches that add them
+ */
+export function openEdit(
+  project: Project,
+  command: Of<'openEdit'>,
+): { readonly next: Project; readonly added: readonly Added[] } {
+  const ids = new Set([...project.sources, ...project.timelines].map((s) => s.id));
+  for (const { id } of [...command.sources, ...command.timelines]) {
+    if (ids.has(id)) throw new Refused('id-taken', { id });
+    ids.add(id);
   }
   for (const timeline of command.timelines) {
     checkFormat(timeline);
     const lanes = new Set(timeline.lanes.map((l) => l.id));
     for (const clip of timeline.clips) {
-      findSource(draft, clip.sourceId);
+      if (!ids.has(clip.sourceId)) throw new Refused('unknown-source', { id: clip.sourceId });
       if (!lanes.has(clip.laneId)) throw new Refused('unknown-lane', { lane: clip.laneId });
     }
     checkRoom(timeline, timeline.clips);
   }
+  const { sources, timelines } = project;
+  return {
+    next: { ...project, sources: [...sources, ...command.sources], timelines: [...timelines, ...command.timelines] },
+    added: [
+      ...command.sources.map((value, i): Added => ({ path: ['sources', sources.length + i], value })),
+      ...command.timelines.map((value, i): Added => ({ path: ['timelines', timelines.length + i], value })),
+    ],
+  };
+}
+
+interface Added {
+  readonly path: ['sources' | 'timelines', number];
+  readonly value: Source | Timeline;
 }
 
 /**

@@ -18,7 +18,7 @@ export class ExchangeController {
     @Param('project', checkedId) project: string,
     @Body(new Checked(openEditBodySchema)) body: z.output<typeof openEditBodySchema>,
   ) {
-    return this.exchange.open(project, body.file, body.text, body.rate);
+    return this.exchange.open(project, body.file, body.text, body.rate, { requestId: body.requestId, client: body.client });
   }
 
   @Get('timelines/:timeline/edit/:form/losses')

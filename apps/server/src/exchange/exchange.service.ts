@@ -1,31 +1,13 @@
-import { basename, extname } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Inject, Injectable } from '@nestjs/common';
-import type { OpenEditReply } from '@thawline/contract';
-import {
-  type EditMedia,
-  lastPart,
-  type Opened,
-  readEdl,
-  readOtio,
-  troubleSentence,
-  writeEdl,
-  writeOtio,
-} from '@thawline/core/exchange';
-import { type Rate, rate } from '@thawline/core/time';
-import {
-  type EditForm,
-  flattened,
-  fromEdit,
-  lossesOf,
-  type Project,
-  type SaveOptions,
-  type Source,
-  toEdit,
-} from '@thawline/project';
+import type { Asker, OpenEditReply } from '@thawline/contract';
+import { writeEdl, writeOtio } from '@thawline/core/exchange';
+import type { Rate } from '@thawline/core/time';
+import { type EditForm, flattened, lossesOf, type Project, type SaveOptions, toEdit } from '@thawline/project';
 import { Store } from '../database/store.js';
 import { Failure } from '../http/failure.js';
-import { newId, ProjectsService } from '../projects/projects.service.js';
+import { ProjectsService } from '../projects/projects.service.js';
+import { readInThread } from './readInThread.js';
 
 /** Edit files in and out: OpenTimelineIO and CMX 3600. */
 @Injectable()
@@ -36,35 +18,23 @@ export class ExchangeService {
   ) {}
 
   /** Opens the good part of an edit file as timelines, one step to undo; what could not be read is told with its place. */
-  async open(projectId: string, file: string, text: string, edlRate: Rate | null): Promise<OpenEditReply> {
+  async open(projectId: string, file: string, text: string, edlRate: Rate | null, by: Asker = {}): Promise<OpenEditReply> {
     const document = await this.projects.document(projectId);
-    const opened = readEditFile(file, text, edlRate);
-    if (opened.edits.length === 0) {
-      const said = opened.troubles.slice(0, 3).map(troubleSentence).join(' ');
-      throw new Failure('not-an-edit', { file }, `${file} was not opened. ${said}`);
-    }
-    const paths = await this.paths(document);
-    const sources = [...document.sources];
-    const made = { timelines: [] as Project['timelines'], lost: [] as Source[], troubles: [...opened.troubles] };
-    for (const edit of opened.edits) {
-      const one = fromEdit(edit, { sources, find: (media) => findMedia(media, sources, paths), newId });
-      made.timelines.push(...one.timelines);
-      made.lost.push(...one.lost);
-      made.troubles.push(...one.troubles);
-      sources.push(...one.lost);
-    }
-    const change = await this.projects.command(projectId, {
-      type: 'openEdit',
+    const paths = [...(await this.paths(document))];
+    const { timelines, sources, troubles, nothing } = await readInThread({
       file,
-      timelines: made.timelines,
-      sources: made.lost,
+      text,
+      edlRate,
+      sources: document.sources,
+      paths,
     });
-    const troubles = made.troubles.map((t) => ({ code: t.code, place: t.place, sentence: troubleSentence(t) }));
+    if (nothing !== null) throw new Failure('not-an-edit', { file }, `${file} was not opened. ${nothing}`);
+    const change = await this.projects.command(projectId, { type: 'openEdit', file, timelines, sources }, by);
     return {
       change,
-      timelineId: made.timelines.at(-1)?.id ?? '',
-      clips: made.timelines.reduce((n, t) => n + t.clips.length, 0),
-      troubles,
+      timelineId: timelines.at(-1)?.id ?? '',
+      clips: timelines.reduce((n, t) => n + t.clips.length, 0),
+      troubles: [...troubles],
     };
   }
 
@@ -102,28 +72,4 @@ export class ExchangeService {
       media.map((m) => [m.id, { url: m.path ? pathToFileURL(m.path).href : encodeURIComponent(m.name), fileName: m.name }]),
     );
   }
-}
-
-/** Reads by the file's ending, or by what the text looks like. */
-export function readEditFile(file: string, text: string, edlRate: Rate | null): Opened {
-  const otio = /\.otio$/i.test(file) || (!/\.edl$/i.test(file) && /^\s*\{/.test(text));
-  return otio ? readOtio(text) : readEdl(text, edlRate ?? rate(25));
-}
-
-/** The source that lies where the edit says, else the one of that name, with or without its ending. */
-function findMedia(
-  media: EditMedia,
-  sources: readonly Source[],
-  paths: ReadonlyMap<string, { url: string; fileName: string }>,
-): Source | null {
-  const at = sources.find((s) => media.url !== null && paths.get(s.mediaId)?.url === media.url);
-  if (at) return at;
-  const names = new Set(
-    [media.name, ...(media.url ? [lastPart(media.url)] : [])]
-      .flatMap((n) => [n, basename(n, extname(n))])
-      .map((n) => n.toLowerCase()),
-  );
-  const called = (s: Source): string[] =>
-    [paths.get(s.mediaId)?.fileName ?? '', s.name].filter((n) => n !== '').map((n) => n.toLowerCase());
-  return sources.find((s) => called(s).some((n) => names.has(n))) ?? null;
 }

@@ -6,6 +6,7 @@ import { z } from 'zod';
 import { Failure } from '../http/failure.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
+import { DecodingTurns } from './decodingTurns.js';
 
 const offsetsSchema = z.object({ offsets: z.array(z.int()) });
 
@@ -13,11 +14,10 @@ const offsetsSchema = z.object({ offsets: z.array(z.int()) });
 @Injectable()
 export class PicturesService {
   private readonly offsets = new Map<string, readonly number[]>();
-  /** Pictures without a proxy are decoded a few at a time, however fast somebody scrolls. */
-  private readonly turns = new Turns(2);
 
   constructor(
     @Inject(MediaService) private readonly media: MediaService,
+    @Inject(DecodingTurns) private readonly turns: DecodingTurns,
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
@@ -103,23 +103,4 @@ async function readRange(path: string, from: number, to: number): Promise<Uint8A
 async function first<T>(items: AsyncIterable<T>): Promise<T | null> {
   for await (const item of items) return item;
   return null;
-}
-
-/** Lets so many run at once; the newest waiting goes first, since that is what is looked at. */
-class Turns {
-  private readonly waiting: (() => void)[] = [];
-
-  constructor(private free: number) {}
-
-  async take<T>(work: () => Promise<T>): Promise<T> {
-    if (this.free > 0) this.free--;
-    else await new Promise<void>((resolve) => this.waiting.push(resolve));
-    try {
-      return await work();
-    } finally {
-      const next = this.waiting.pop();
-      if (next) next();
-      else this.free++;
-    }
-  }
 }

@@ -18,6 +18,7 @@ import { Store, type StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { type ReceiptParams, renderResultOf, writtenOf } from '../jobs/renders.js';
 import { SpecsService } from '../jobs/specs.service.js';
+import { DecodingTurns } from '../pictures/decodingTurns.js';
 import { now, ProjectsService } from '../projects/projects.service.js';
 import { receiptPage } from './page.js';
 
@@ -45,6 +46,7 @@ export class ReceiptsService {
     @Inject(Store) private readonly store: Store,
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(SpecsService) private readonly specs: SpecsService,
+    @Inject(DecodingTurns) private readonly turns: DecodingTurns,
   ) {}
 
   /** Newest first: each render's own, and those of measuring its file again. */
@@ -99,10 +101,11 @@ export class ReceiptsService {
     if (!job) throw new Failure('unknown-job', { id }, 'There is no such job.');
     const { paths } = await this.finishedRender(job.projectId, id);
     const params = this.specs.render(job);
-    const picture =
+    const picture = await this.turns.take(async () =>
       side === 'asked'
-        ? await this.asked(await this.specs.written(params), params.form, frame)
-        : await this.written(paths[0] ?? '', params.form.kind === 'png', writtenOf(params).timeline.rate, frame);
+        ? this.asked(await this.specs.written(params), params.form, frame)
+        : this.written(paths[0] ?? '', params.form.kind === 'png', writtenOf(params).timeline.rate, frame),
+    );
     if (!picture) throw new Failure('unknown-picture', { picture: frame }, `There is no frame ${frame} in it.`);
     return picture;
   }

@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto';
+import { constants } from 'node:fs';
 import { open, stat } from 'node:fs/promises';
+import { MediaError } from '@thawline/media';
 
 const SAMPLE = 262_144;
 
@@ -8,20 +10,24 @@ const SAMPLE = 262_144;
  * Copies of a file have the same one; a rewritten index or another take does not.
  */
 export async function fingerprintOf(path: string): Promise<string> {
-  const { size } = await stat(path);
-  const hash = createHash('sha256').update(`${size}\n`);
-  const file = await open(path);
+  // Without waiting: opening a pipe would wait for somebody to write to it.
+  const file = await open(path, constants.O_RDONLY | constants.O_NONBLOCK);
   try {
+    // Looked at when it is open: between a look at the path and this anything may have taken its place.
+    const entry = await file.stat();
+    if (!entry.isFile()) throw new MediaError('missing-file');
+    const { size } = entry;
+    const hash = createHash('sha256').update(`${size}\n`);
     const starts = size <= 3 * SAMPLE ? [0] : [0, Math.floor(size / 2), size - SAMPLE];
     const length = size <= 3 * SAMPLE ? size : SAMPLE;
     for (const start of starts) {
       const { buffer, bytesRead } = await file.read(Buffer.alloc(length), 0, length, start);
       hash.update(buffer.subarray(0, bytesRead));
     }
+    return hash.digest('hex').slice(0, 32);
   } finally {
     await file.close();
   }
-  return hash.digest('hex').slice(0, 32);
 }
 
 /** Of a numbered series: every file's size, and the contents of the first, the middle and the last one. */

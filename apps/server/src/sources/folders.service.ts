@@ -23,8 +23,30 @@ export class FoldersService {
     const root = await fs.realpath(folder.path);
     const real = await fs.realpath(join(root, ...rest)).catch(() => null);
     if (real === null) throw new Failure('unknown-folder', { path: shown });
-    if (real !== root && !real.startsWith(root.endsWith(sep) ? root : root + sep)) throw new Failure('outside-folders');
+    if (!within(real, root)) throw new Failure('outside-folders');
+    await this.usable(real, shown);
     return real;
+  }
+
+  /**
+   * The same door for a file that was found before and lies in place: links may lead elsewhere since, and folders may no longer be named.
+   * @returns whether it is still within one of the media folders; null where it is not there
+   */
+  async stillInside(path: string): Promise<boolean | null> {
+    const real = await fs.realpath(path).catch(() => null);
+    if (real === null) return null;
+    for (const folder of this.settings.mediaFolders) {
+      const root = await fs.realpath(folder.path).catch(() => null);
+      if (root !== null && within(real, root)) return true;
+    }
+    return false;
+  }
+
+  /** Only files and folders: a pipe would hold up whoever opens it for ever, a device may do anything. */
+  private async usable(real: string, shown: string): Promise<void> {
+    const entry = await fs.stat(real);
+    if (!entry.isFile() && !entry.isDirectory())
+      throw new Failure('unknown-folder', { path: shown }, `${shown} is neither a file nor a folder.`);
   }
 
   /** What lies in a folder; '' lists the media folders themselves. Hidden files and links that lead out are not shown. */
@@ -137,8 +159,8 @@ export class FoldersService {
     for (const entry of entries.sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) {
       const name = entry.name;
       if (entry.isDirectory() && !name.startsWith('.')) kept.folders.push(name);
-      else if (entry.isFile()) kept.files.push({ name, real: join(real, name) });
-      else if (entry.isSymbolicLink()) await this.followed(`${shown}/${name}`, name, kept);
+      else if (entry.isFile() && !name.startsWith('.')) kept.files.push({ name, real: join(real, name) });
+      else if (entry.isSymbolicLink() && !name.startsWith('.')) await this.followed(`${shown}/${name}`, name, kept);
     }
     return kept;
   }
@@ -153,6 +175,10 @@ export class FoldersService {
       kept.ledOut.push(name);
     }
   }
+}
+
+function within(path: string, root: string): boolean {
+  return path === root || path.startsWith(root.endsWith(sep) ? root : root + sep);
 }
 
 /** The same name, whatever the case; an edit that leaves out the ending means any. */

@@ -1,4 +1,5 @@
-import { mkdir, rename, rm, stat, symlink } from 'node:fs/promises';
+import type { Stats } from 'node:fs';
+import { lstat, mkdir, rename, rm, stat, symlink } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
 import type { FileState } from '@thawline/contract';
@@ -91,6 +92,11 @@ export class MediaService {
       sentence,
     });
     const where = media.path ?? 'the data folder';
+    if (media.path !== null && (await this.folders.stillInside(media.path)) === false)
+      return reply(
+        'missing',
+        `${media.name} lies at ${where}, outside the media folders that this server is given now (THAWLINE_MEDIA).`,
+      );
     const now = await this.look(media).catch(() => null);
     if (!now) return reply('missing', `${media.name} is no longer at ${where}. Find it again, or put it back.`);
     if (media.path === null || (now.bytes === media.bytes && now.modifiedMs === media.modifiedMs)) return reply('here', null);
@@ -178,11 +184,19 @@ export class MediaService {
   }
 
   private async look(media: StoredMedia): Promise<{ bytes: number; modifiedMs: number }> {
-    const files = await Promise.all(this.originals(media).map((path) => stat(path)));
+    const files = await Promise.all(this.originals(media).map((path) => this.lookAt(media, path)));
     return {
       bytes: files.reduce((sum, f) => sum + f.size, 0),
       modifiedMs: files.reduce((latest, f) => Math.max(latest, f.mtimeMs), 0),
     };
+  }
+
+  /** Throws where it is not there, is no file, or (of a file in place) a link that leads out of the media folders. */
+  private async lookAt(media: StoredMedia, path: string): Promise<Stats> {
+    const link = media.path !== null && (await lstat(path)).isSymbolicLink();
+    const file = await stat(path);
+    if (!file.isFile() || (link && !(await this.folders.stillInside(path)))) throw new Error(`${path} is not to be opened`);
+    return file;
   }
 
   private async fingerprint(media: StoredMedia): Promise<string> {

@@ -44,13 +44,6 @@ export type ChangeReply = z.infer<typeof changeSchema>;
 
 export const revisionSchema = z.object({ number: z.int(), label: z.string(), at: z.string(), undone: z.boolean() });
 
-/** An edit file as text. `rate` is what a CMX 3600 list counts in: it does not say so itself. */
-export const openEditBodySchema = z.object({
-  file: z.string().min(1).max(255),
-  text: z.string().max(30_000_000),
-  rate: rateSchema.nullable().default(null),
-});
-
 export const openEditReplySchema = z.object({
   change: changeSchema,
   timelineId: idSchema,
@@ -73,6 +66,14 @@ const ownId = z.string().regex(/^[A-Za-z0-9_-]{8,64}$/);
  */
 export const askerSchema = z.object({ requestId: ownId.optional(), client: ownId.optional() });
 export type Asker = z.infer<typeof askerSchema>;
+
+/** An edit file as text. `rate` is what a CMX 3600 list counts in: it does not say so itself. */
+export const openEditBodySchema = z.object({
+  file: z.string().min(1).max(255),
+  text: z.string().max(30_000_000),
+  rate: rateSchema.nullable().default(null),
+  ...askerSchema.shape,
+});
 
 export const commandBodySchema = z.object({ command: commandSchema, ...askerSchema.shape });
 

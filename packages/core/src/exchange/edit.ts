@@ -85,6 +85,8 @@ export const TROUBLES = [
   'no-event',
   'no-rate',
   'odd-rate',
+  'rounded',
+  'deep-value',
   'past-media',
   'not-found',
 ] as const;
@@ -122,6 +124,9 @@ const SENTENCES: Record<TroubleCode, (detail: string) => string> = {
   'no-rate': (d) => `No rate is told; ${d} was taken.`,
   'past-media': (d) => `${d} has no pictures there; the nearest it has are shown.`,
   'not-found': (d) => `${d} is not among the sources yet. It was placed all the same and can be found.`,
+  rounded: (d) =>
+    `${d} ${d === '1' ? 'place was' : 'places were'} rounded to a millionth of a millionth of a second: the rates in it share no common measure.`,
+  'deep-value': (d) => `What lies deeper than ${d} levels in it was left out.`,
   'odd-rate': (d) => `${d} is no rate; the timeline's was taken.`,
 };
 
@@ -138,7 +143,7 @@ export interface Opened {
 }
 
 /** Clips that one file may bring, so that a made-up file cannot fill the memory. */
-export const CLIPS_MAX = 50_000;
+export const CLIPS_MAX = 20_000;
 /** Timelines within timelines. */
 export const DEPTH_MAX = 12;
 /** A file's longest edit in frames: a clip of it may be as long. */

@@ -5,5 +5,5 @@ export { EDL_SOUNDS, edlHoldsRate, writeEdl } from './edlWrite.js';
 export type { Moment } from './moment.js';
 export { add, frameBefore, momentOf, sameMoment, scaled, secondsIn, subtract, ZERO } from './moment.js';
 export { lastPart } from './names.js';
-export { readOtio, sameMedia } from './otio.js';
+export { mediaKey, readOtio } from './otio.js';
 export { writeOtio } from './otioWrite.js';

@@ -17,6 +17,23 @@ export function add(a: Moment, b: Moment): Moment {
   return a.d === b.d ? lowest(a.n + b.n, a.d) : lowest(a.n * b.d + b.n * a.d, a.d * b.d);
 }
 
+/** Denominators up to here are exact; the usual rates and sample rates together stay far below. */
+const MOST_DENOMINATOR = 10n ** 15n;
+/** Beyond, moments are rounded to this fraction of a second. */
+const FINEST = 10n ** 12n;
+
+/**
+ * The moment itself, or where its denominator has grown past a million thousand millions, the nearest millionth of a millionth of a second:
+ * thousands of lengths at rates that share no factor would otherwise make numbers of thousands of digits.
+ */
+export function bounded(m: Moment): Moment {
+  if (m.d <= MOST_DENOMINATOR) return m;
+  const twice = 2n * m.n * FINEST + m.d;
+  const bottom = 2n * m.d;
+  const quotient = twice / bottom;
+  return lowest(twice < 0n && quotient * bottom !== twice ? quotient - 1n : quotient, FINEST);
+}
+
 export function subtract(a: Moment, b: Moment): Moment {
   return add(a, { n: -b.n, d: b.d });
 }

@@ -233,3 +233,33 @@ test('media references beside the active one come back as they were', () => {
   const back = JSON.parse(writeOtio(edit)).tracks.children[0].children[0];
   expect(back).toMatchObject({ active_media_reference_key: 'full', media_references: references });
 });
+
+describe('a file made to hold up whoever reads it', () => {
+  test('thousands of lengths at rates without a common measure are added within a nanosecond, and it is told', () => {
+    // Each rate has a prime of its own in it: exact sums would have thousands of digits.
+    const primes = [10_007, 10_009, 10_037, 10_039, 10_061, 10_067, 10_069, 10_079, 10_091, 10_093];
+    const rates = Array.from({ length: 400 }, (_, i) => 26.4 + (i + 1) / (primes[i % primes.length] as number));
+    const { edits, troubles } = readOtio(
+      file([track(rates.map((r, i) => ({ ...clip(`c${i}`), source_range: range(0, 48, r) })))]),
+    );
+    expect(troubles).toEqual([
+      { code: 'rounded', place: expect.stringContaining('track 1'), detail: expect.stringMatching(/^3\d\d$/) },
+    ]);
+    const clips = edits[0]?.lanes[0]?.clips ?? [];
+    expect(clips).toHaveLength(400);
+    let seconds = 0;
+    for (const [i, r] of rates.entries()) {
+      expect(clips[i]?.start).toBe(Math.round(seconds * 25));
+      seconds += 48 / r;
+    }
+  });
+
+  test('what is nested without end is left out with a sentence, and the rest is opened', () => {
+    const deep = `{"m":${'{"m":'.repeat(3000)}1${'}'.repeat(3000)}}`;
+    const text = file([track([clip('floes', { metadata: 'DEEP' })])]).replace('"DEEP"', deep);
+    const { edits, troubles } = readOtio(text);
+    expect(troubles).toEqual([{ code: 'deep-value', place: '', detail: '250' }]);
+    expect(edits[0]?.lanes[0]?.clips).toHaveLength(1);
+    expect(() => JSON.stringify(edits[0]?.lanes[0]?.clips[0]?.kept)).not.toThrow();
+  });
+});

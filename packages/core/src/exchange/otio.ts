@@ -1,4 +1,4 @@
-import { allowsDropFrame, type Rate, rate, sameRate } from '../time/index.js';
+import { allowsDropFrame, type Rate, rate } from '../time/index.js';
 import {
   CLIPS_MAX,
   DEPTH_MAX,
@@ -12,11 +12,11 @@ import {
 } from './edit.js';
 import {
   add,
+  bounded,
   frameNear,
   type Moment,
   momentOf,
   rateFromNumber,
-  sameMoment,
   scaled,
   secondsIn,
   speedFromNumber,
@@ -134,6 +134,7 @@ class Reader extends OtioValues {
     const trim = track.source_range === null || track.source_range === undefined ? null : this.range(track.source_range, place);
     const found: Item[] = [];
     let at = trim ? subtract(ZERO, trim.start) : ZERO;
+    let rounded = 0;
     for (const [index, child] of listOf(track.children).entries()) {
       const where = `${place} / ${nameOf(child)} (${index + 1})`;
       if (!isThing(child)) {
@@ -160,13 +161,16 @@ class Reader extends OtioValues {
         this.tell('negative-length', where, nameOf(child));
         continue;
       }
-      const end = add(at, length);
+      const exact = add(at, length);
+      const end = bounded(exact);
+      if (end !== exact) rounded++;
       if (['Clip', 'Stack', 'Track', 'Sequence', 'Timeline'].includes(schema))
         found.push({ thing: child, place: where, start: at, end });
       else if (schema !== 'Gap' && schema !== 'Filler')
         this.tell('unknown-object', where, String(child.OTIO_SCHEMA ?? nameOf(child)).slice(0, 60));
       at = end;
     }
+    if (rounded > 0) this.tell('rounded', place, String(rounded));
     return found;
   }
 
@@ -184,7 +188,7 @@ class Reader extends OtioValues {
     const lengths = children
       .map((child) => (isThing(child) ? this.quietly(() => this.lengthOf(child, place, depth + 1)) : null))
       .filter((m) => m !== null);
-    if (schema === 'Track' || schema === 'Sequence') return lengths.reduce(add, ZERO);
+    if (schema === 'Track' || schema === 'Sequence') return lengths.reduce((sum, length) => bounded(add(sum, length)), ZERO);
     return lengths.reduce((longest, m) => (secondsIn(m) > secondsIn(longest) ? m : longest), ZERO);
   }
 
@@ -325,9 +329,7 @@ function sizeOf(own: Thing): Edit['size'] {
   return typeof width === 'number' && typeof height === 'number' ? { width, height } : null;
 }
 
-/** Whether two media of an edit are the same file. */
-export function sameMedia(a: EditMedia, b: EditMedia): boolean {
-  const start = a.start && b.start ? sameMoment(a.start, b.start) : a.start === b.start;
-  const rates = a.rate && b.rate ? sameRate(a.rate, b.rate) : a.rate === b.rate;
-  return a.name === b.name && a.url === b.url && start && rates;
+/** What tells media of an edit apart: the same for the same file, whoever names it. */
+export function mediaKey({ name, url, start, rate: own }: EditMedia): string {
+  return JSON.stringify([name, url, start && [String(start.n), String(start.d)], own && [own.num, own.den]]);
 }

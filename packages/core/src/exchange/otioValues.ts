@@ -29,6 +29,9 @@ const KNOWN: Readonly<Record<string, number>> = {
   ImageSequenceReference: 1,
 };
 
+/** Levels of objects and lists within each other: an edit nested as deep as is read here has less than a hundred. */
+const LEVELS_MAX = 250;
+
 const DEFAULT_MEDIA = 'DEFAULT_MEDIA';
 
 export const READ_OF_CLIPS = [
@@ -92,12 +95,12 @@ export class OtioValues {
   parse(text: string): unknown {
     const clean = text.replace(/^\uFEFF/, '');
     try {
-      return JSON.parse(clean);
+      return this.pruned(JSON.parse(clean));
     } catch (error) {
       const patched = clean.replace(/([:[,]\s*)(-?(?:NaN|Infinity|inf|nan))(?=\s*[,\]}])/g, '$1"$2"');
       if (patched !== clean) {
         try {
-          return JSON.parse(patched);
+          return this.pruned(JSON.parse(patched));
         } catch {
           // Told below, as the first reading found it.
         }
@@ -105,6 +108,28 @@ export class OtioValues {
       this.tell('not-json', '', error instanceof Error ? error.message.slice(0, 160) : '');
       return undefined;
     }
+  }
+
+  /** Leaves out what is nested without end: whoever walks through it later would run out of stack. */
+  private pruned(root: unknown): unknown {
+    const waiting: { readonly value: object; readonly depth: number }[] = [];
+    const look = (value: unknown, depth: number): void => {
+      if (typeof value === 'object' && value !== null) waiting.push({ value, depth });
+    };
+    let left = 0;
+    look(root, 1);
+    for (let next = waiting.pop(); next; next = waiting.pop()) {
+      const { value, depth } = next;
+      for (const [key, inner] of Object.entries(value)) {
+        if (depth < LEVELS_MAX) look(inner, depth + 1);
+        else if (typeof inner === 'object' && inner !== null) {
+          (value as Record<string, unknown>)[key] = null;
+          left++;
+        }
+      }
+    }
+    if (left > 0) this.tell('deep-value', '', String(LEVELS_MAX));
+    return root;
   }
 
   protected checkVersion(thing: Thing, place: string): void {

@@ -17,23 +17,21 @@ import { boxAt, type RenderInput, shapeOf, timingFrom } from '../compose.js';
 import type { Chunk } from './chunks.js';
 import type { RenderColour } from './look.js';
 
-/** Rises whenever the same edit gives other pictures than it did: in how they are composed, made or coded. */
-const VERSION = 1;
-
 /**
  * The name of what a part shows: the same for the same pictures of the same files in the same form, wherever on a timeline they lie and
- * by whatever edit they came there.
+ * by whatever edit they came there. `makers` is what made them (makers.ts).
  */
 export function contentOf(
   input: RenderInput,
   form: Pick<SettledForm, 'codec' | 'quality'>,
   colour: RenderColour,
   { from, to }: Chunk,
+  makers: string,
 ): string {
   const { timeline, look } = input;
   const { width, height, rate } = timeline;
   const hash = createHash('sha256');
-  hash.update(JSON.stringify([VERSION, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
+  hash.update(JSON.stringify([makers, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
   for (let at = from; at < to; ) {
     const segment = segmentAt(timeline, at);
     const end = Math.min(to, segment?.to ?? to);

@@ -14,6 +14,7 @@ import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../sound.js';
 import { chunksOf } from './chunks.js';
 import { contentOf } from './content.js';
 import { colourFor, lookFor, type RenderColour } from './look.js';
+import { makersOf } from './makers.js';
 import { place, stemOf } from './output.js';
 import { Parts } from './parts.js';
 import { partForm, partRequest, type WantedPart, type Writing, watchFiles, writeRun } from './write.js';
@@ -53,8 +54,9 @@ export interface Unplaced {
 export type Seen = (frame: number, picture: Uint8Array, input: RenderInput) => void;
 
 /** Parts of a range, each with the name of what it shows. */
-export function partsOf(input: RenderInput, form: SettledForm, colour: RenderColour): WantedPart[] {
-  return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, colour, chunk) }));
+export async function partsOf(media: Media, input: RenderInput, form: SettledForm, colour: RenderColour): Promise<WantedPart[]> {
+  const makers = await makersOf(media);
+  return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, colour, chunk, makers) }));
 }
 
 /** The input with the look that a form gives it. */
@@ -94,7 +96,7 @@ export async function renderTimeline(
   try {
     let reused = 0;
     if (form.kind !== 'wav') {
-      const wanted = partsOf(input, form, colour);
+      const wanted = await partsOf(media, input, form, colour);
       for (const part of wanted)
         if (request.anew?.some((frame) => frame >= part.from && frame < part.to)) await parts.forget(part.content);
       const writing: Writing = {

@@ -73,7 +73,7 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
   const parts = new Parts(request.work, request.cache, partForm(form));
   await parts.open();
   try {
-    const wanted = partsOf(input, form, colour);
+    const wanted = await partsOf(media, input, form, colour);
     const missing: WantedPart[] = [];
     let [there, thereBytes] = [0, 0];
     for (const part of wanted) {
