@@ -15,6 +15,9 @@ const COMMANDS: Record<string, () => Promise<Run>> = {
   carry: async () => (await import('./edits.js')).carryCommand,
   render: async () => (await import('./render.js')).renderCommand,
   receipt: async () => (await import('./render.js')).receiptCommand,
+  projects: async () => (await import('./projects.js')).projectsCommand,
+  export: async () => (await import('./projects.js')).exportCommand,
+  import: async () => (await import('./projects.js')).importCommand,
   restore: async () => (await import('./restore.js')).restoreCommand,
 };
 

@@ -40,6 +40,13 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
   thawline receipt FILE --against EDIT.otio [--timeline NAME] [--form FORM] [--rate R] [--json] [--from R]
                                     measures any file against an edit: rate, every timestamp, sound, and which picture each
                                     frame shows
+  thawline projects [--json] [--server URL]
+                                    the projects of a server that runs, with their ids
+  thawline export PROJECT FILE [--media] [--json] [--server URL]
+                                    writes a project as one file (a zip with JSON inside): document, history, what was
+                                    found; with --media its sources' files, too
+  thawline import FILE [--json] [--server URL]
+                                    such a file as a new project beside those that are there
   thawline restore [BACKUP] [--data FOLDER] [--project ID] [--json]
                                     lists the backups of a data folder with their projects; with one's name, brings its
                                     projects (or one of them) back beside the present ones. A database that cannot be read
@@ -67,6 +74,8 @@ const OPTIONS = {
   against: { type: 'string' },
   data: { type: 'string' },
   project: { type: 'string' },
+  server: { type: 'string' },
+  media: { type: 'boolean' },
   help: { type: 'boolean', short: 'h' },
 } as const;
 

@@ -28,6 +28,8 @@ import { StartsService } from './jobs/starts.service.js';
 import { DecodingTurns } from './pictures/decodingTurns.js';
 import { PicturesController } from './pictures/pictures.controller.js';
 import { PicturesService } from './pictures/pictures.service.js';
+import { PortableController } from './portable/portable.controller.js';
+import { PortableService } from './portable/portable.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
 import { ReceiptsController } from './receipts/receipts.controller.js';
@@ -89,6 +91,7 @@ class AppModule {
         EventsController,
         ReportsController,
         StorageController,
+        PortableController,
       ],
       providers: [
         { provide: SETTINGS, useValue: settings },
@@ -116,6 +119,7 @@ class AppModule {
         ReportsService,
         StorageService,
         BackupsService,
+        PortableService,
         UploadsService,
       ],
     };

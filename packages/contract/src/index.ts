@@ -19,7 +19,7 @@ export {
 export type { JobReply, Region, ServerEvent } from './schemas/jobs.js';
 export { eventSchema, JOB_KINDS, JOB_STATES, jobSchema, startJobSchema } from './schemas/jobs.js';
 export type { AlignedReply, HeldOutReply, LoudnessReply, PanReply } from './schemas/measures.js';
-export { secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
+export { measuresOf, secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
 export type { Asker, ChangeReply, OpenEditReply, ProjectState, ProjectSummary } from './schemas/projects.js';
 export {
   askerSchema,
@@ -33,6 +33,6 @@ export {
   revisionSchema,
 } from './schemas/projects.js';
 export type { CacheReply, OutputsReply, ReceiptReply, TrialReply } from './schemas/renders.js';
-export { receiptSchema } from './schemas/renders.js';
-export type { BackupProject, BackupReply, FreeKind, RestoredReply, StorageReply } from './schemas/storage.js';
+export { receiptFactsSchema, receiptSchema } from './schemas/renders.js';
+export type { BackupProject, BackupReply, FreeKind, ImportedReply, RestoredReply, StorageReply } from './schemas/storage.js';
 export { FREE_KINDS } from './schemas/storage.js';

@@ -44,7 +44,14 @@ import {
   revisionSchema,
 } from './schemas/projects.js';
 import { cacheSchema, outputsSchema, receiptSchema, trialSchema } from './schemas/renders.js';
-import { backupProjectSchema, backupSchema, freeKindSchema, restoredSchema, storageSchema } from './schemas/storage.js';
+import {
+  backupProjectSchema,
+  backupSchema,
+  freeKindSchema,
+  importedSchema,
+  restoredSchema,
+  storageSchema,
+} from './schemas/storage.js';
 
 export interface Route {
   readonly method: 'get' | 'post' | 'delete';
@@ -85,6 +92,27 @@ export const routes = {
     summary: 'A copy of a project with its history and what was found of its sources; the files are shared',
     body: newProjectSchema,
     reply: projectStateSchema,
+  },
+  exportProject: {
+    method: 'get',
+    path: '/projects/{project}/file',
+    summary: 'A project as one file (zip with JSON inside): document, history, what was found; with media=yes the files, too',
+    query: z.object({ media: z.enum(['yes', 'no']).default('no') }),
+    reply: { type: 'application/zip' },
+  },
+  exportLosses: {
+    method: 'get',
+    path: '/projects/{project}/file/losses',
+    summary: 'What a project file cannot bring along: files that are not here',
+    query: z.object({ media: z.enum(['yes', 'no']).default('no') }),
+    reply: lossesSchema,
+  },
+  importProject: {
+    method: 'post',
+    path: '/projects/import',
+    summary: 'A project file as a new project: of a finished upload, or sent as the body (application/zip)',
+    body: z.object({ upload: idSchema }),
+    reply: importedSchema,
   },
   deleteProject: {
     method: 'delete',

@@ -117,6 +117,11 @@ export class MediaService {
     return this.state(await this.media(id));
   }
 
+  /** A file is on its way to a project. */
+  adds(id: string): void {
+    this.adding.add(id);
+  }
+
   beingAdded(): string[] {
     return [...this.adding];
   }

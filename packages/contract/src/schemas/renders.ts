@@ -14,6 +14,29 @@ export const deliverySchema = z.object({
 
 const namedPicture = z.object({ source: z.string(), picture: z.int() });
 
+/** What was measured on a rendered file, as its job's row holds it. */
+export const receiptFactsSchema = z.object({
+  lines: z.array(z.object({ what: z.enum(RECEIPT_WHAT), asked: z.string(), measured: z.string(), same: z.boolean() })),
+  wrong: z.array(
+    z.object({
+      frame: z.int(),
+      frames: z.int(),
+      shows: z.int().nullable(),
+      asked: namedPicture.nullable(),
+      shown: namedPicture.nullable(),
+    }),
+  ),
+  differs: z.int(),
+  alike: z.int(),
+  frames: z.int(),
+  bytes: z.int(),
+  fingerprint: z.string(),
+  stamp: z.string(),
+  files: z.array(z.string()),
+  loudness: z.number().nullable(),
+  peak: z.number().nullable(),
+});
+
 /** What a rendered file was measured to be. Never changed: measuring it again gives another one. */
 export const receiptSchema = z.object({
   /** Of the job that measured. */

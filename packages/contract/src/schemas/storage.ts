@@ -50,6 +50,10 @@ export const backupProjectSchema = z.object({
 });
 export type BackupProject = z.infer<typeof backupProjectSchema>;
 
+/** A project that came out of a project file, and what of it could not come along, a sentence each. */
+export const importedSchema = z.object({ id: idSchema, name: z.string(), notes: z.array(z.string()) });
+export type ImportedReply = z.infer<typeof importedSchema>;
+
 /** Projects that came in beside those that were there. */
 export const restoredSchema = z.object({ projects: z.array(z.object({ id: idSchema, name: z.string() })) });
 export type RestoredReply = z.infer<typeof restoredSchema>;

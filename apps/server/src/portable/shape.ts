@@ -1,0 +1,166 @@
+import { checkSchema, comparisonSchema, measuresOf, receiptFactsSchema, timingSchema } from '@thawline/contract';
+import { documentSchema, formSchema, rateSchema } from '@thawline/project';
+import { z } from 'zod';
+import type { ArchivedJob } from '../database/archive.js';
+import type { StoredJob } from '../database/store.js';
+import { checkSummary, comparisonOf } from '../jobs/checks.js';
+import { renderResultOf } from '../jobs/renders.js';
+
+/**
+ * What the JSON in a project file looks like. A file may come from anywhere: nothing of it is taken before it was parsed by these. The shape
+ * is documented in docs/project-file.md.
+ */
+
+/** Kind and version of the file itself; the document's own format stands in it, too. */
+export const manifestSchema = z.object({
+  kind: z.literal('thawline-project'),
+  /** Version of this layout. */
+  layout: z.literal(1),
+  /** Format of document and history (DOCUMENT_FORMAT). */
+  format: z.int().min(1),
+  name: z.string().min(1).max(120),
+  madeAt: z.string().max(40),
+  program: z.string().max(40),
+});
+
+/** Ids of ours: 16 hexadecimal digits. Whatever else a file calls its things cannot be told apart from text. */
+const ourId = z.string().regex(/^[0-9a-f]{16}$/);
+const at = z.string().max(40);
+const count = z.int().min(0).max(1_000_000_000_000);
+const json = z.record(z.string(), z.unknown());
+
+export const projectPartSchema = z.object({ document: z.unknown(), version: count, createdAt: at, changedAt: at });
+
+const patchSchema = z.object({
+  op: z.enum(['add', 'remove', 'replace']),
+  path: z.array(z.union([z.string().max(100), z.int().min(0)])).max(12),
+  value: z.unknown().optional(),
+});
+
+export const historyPartSchema = z.array(
+  z.object({
+    label: z.string().max(500),
+    command: json,
+    forward: z.array(patchSchema),
+    backward: z.array(patchSchema),
+    undone: z.boolean(),
+    batch: z.string().max(40).nullable(),
+    at,
+  }),
+);
+
+/** What was found of a file when it was added. Used where the file itself does not come along; otherwise it is probed anew. */
+export const probeSchema = z.object({
+  kind: z.enum(['film', 'sequence', 'still', 'sound']),
+  pictures: count.min(1),
+  stored: rateSchema.nullable(),
+  measured: z.object({ rate: rateSchema, ppm: z.number() }).nullable(),
+  variable: z.boolean(),
+  timing: timingSchema,
+  seconds: z.number().nullable(),
+  firstSeconds: z.number(),
+  width: count,
+  height: count,
+  sampleAspect: z.number().positive(),
+  codec: z.string().max(100),
+  pixelFormat: z.string().max(100),
+  colour: z
+    .object({
+      matrix: z.string().max(40).nullable(),
+      primaries: z.string().max(40).nullable(),
+      transfer: z.string().max(40).nullable(),
+      range: z.enum(['limited', 'full']).nullable(),
+    })
+    .optional(),
+  container: z.string().max(200),
+  fields: z.enum(['progressive', 'top', 'bottom']),
+  sound: z
+    .object({
+      seconds: z.number().min(0),
+      sampleRate: z.int().min(1),
+      channels: z.int().min(1),
+      codec: z.string().max(100),
+      startSeconds: z.number(),
+    })
+    .nullable(),
+  timecode: z.string().max(20).nullable(),
+  endsEarly: z.boolean().optional(),
+});
+
+export const mediaPartSchema = z.array(
+  z.object({
+    id: ourId,
+    name: z.string().min(1).max(255),
+    fileName: z.string().regex(/^(original(\.[a-z0-9]{1,5})?|pictures)$/),
+    bytes: count,
+    probe: probeSchema,
+    fingerprint: z
+      .string()
+      .regex(/^[0-9a-f]{32}$/)
+      .nullable(),
+    series: z
+      .object({ ending: z.string().regex(/^[a-z0-9]{1,5}$/), names: z.array(z.string().max(255)).max(1_000_000) })
+      .nullable(),
+    /** Whether the file itself is in the project file. */
+    included: z.boolean(),
+  }),
+);
+
+export const jobsPartSchema = z.array(
+  z.object({
+    id: ourId,
+    kind: z.enum(['check', 'compare', 'align', 'heldout', 'pan', 'render', 'receipt']),
+    label: z.string().max(300),
+    subject: z.string().max(100),
+    params: json,
+    result: json,
+    done: count,
+    total: count.nullable(),
+    createdAt: at,
+    startedAt: at.nullable(),
+    endedAt: at.nullable(),
+  }),
+);
+
+/** Whether what a job found can be shown: a result of another shape is left out instead of failing whoever looks at it. */
+export function isShowable(job: ArchivedJob): boolean {
+  const row = { ...job, params: JSON.stringify(job.params), result: JSON.stringify(job.result) } as unknown as StoredJob;
+  try {
+    switch (job.kind) {
+      case 'check':
+        return checkSchema.safeParse({ ...checkSummary(row), trace: (job.result as { trace?: unknown }).trace }).success;
+      case 'compare':
+        return comparisonSchema.safeParse(comparisonOf(row)).success;
+      case 'align':
+      case 'heldout':
+      case 'pan':
+        return measuresOf[job.kind].safeParse(job.result).success;
+      case 'render':
+        return isRender(row);
+      default:
+        return receiptFactsSchema.safeParse(job.result).success && z.object({ renderId: ourId }).safeParse(job.params).success;
+    }
+  } catch {
+    return false;
+  }
+}
+
+const renderParamsSchema = z.object({
+  project: documentSchema,
+  timelineId: z.string().max(40),
+  file: z
+    .string()
+    .min(1)
+    .max(255)
+    .regex(/^[^/\\]+$/),
+  folder: z.string().max(4096),
+  form: formSchema,
+  range: z.object({ from: count, to: count }).nullish(),
+});
+
+function isRender(row: StoredJob): boolean {
+  const params = renderParamsSchema.safeParse(JSON.parse(row.params));
+  if (!params.success || !params.data.project.timelines.some((t) => t.id === params.data.timelineId)) return false;
+  const { receipt, paths } = renderResultOf(row, { ...params.data, range: params.data.range ?? null });
+  return receiptFactsSchema.safeParse(receipt).success && paths.every((path) => typeof path === 'string');
+}
