@@ -4,6 +4,7 @@ import { get as httpGet } from 'node:http';
 import { join } from 'node:path';
 import type { BackupProject, BackupReply, ChangeReply, ProjectState, ProjectSummary, StorageReply } from '@thawline/contract';
 import type { CommandInput } from '@thawline/project';
+import BetterSqlite3 from 'better-sqlite3';
 import { TestServer } from './server.fixture.js';
 
 /** What was acknowledged stays, and what was not is nowhere. */
@@ -181,6 +182,22 @@ describe('projects', () => {
     await ask('/storage/free', { kind: 'bin' });
     expect(existsSync(folder)).toBe(false);
     expect((await ask<ProjectSummary[]>('/projects')).some((p) => p.id === project)).toBe(false);
+  });
+
+  test('one in the bin, or one whose row is damaged, keeps nobody from starting', async () => {
+    const [binned, hurt, well] = [await newProject('Binned'), await newProject('Hurt'), await newProject('Well')];
+    await ask(`/projects/${binned}`, undefined, 'DELETE');
+    await server.end('SIGTERM');
+    const raw = new BetterSqlite3(join(data, 'thawline.sqlite'));
+    raw.prepare('UPDATE project SET document = substr(document, 1, 20) WHERE id = ?').run(hurt);
+    raw.close();
+    await server.start();
+    const listed = await ask<ProjectSummary[]>('/projects');
+    expect(listed.find((p) => p.id === hurt)).toMatchObject({ name: 'Hurt', damaged: true });
+    expect(await refused(`/projects/${hurt}`)).toEqual({ status: 409, code: 'project-damaged' });
+    expect((await read(well)).document.name).toBe('Well');
+    await ask(`/projects/${hurt}`, undefined, 'DELETE');
+    await ask('/storage/free', { kind: 'bin' });
   });
 
   test('media of a removed source stay while the history needs them, and go when it does not', async () => {

@@ -31,6 +31,7 @@ const views = {
 
 const router = createBrowserRouter([
   { path: '/', element: <ProjectsView /> },
+  { path: '/storage', lazy: async () => ({ Component: (await import('./projects/StorageView.js')).StorageView }) },
   {
     path: '/p/:project',
     element: <Shell />,

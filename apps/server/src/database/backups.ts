@@ -60,21 +60,34 @@ export async function makeBackup(folder: string, reason: BackupReason, at = new 
   return { name, at: iso, reason, bytes: (await stat(path)).size };
 }
 
-/** Throws where the copy does not hold together. */
+/** What SQLite keeps beside a database while it is open. */
+const BESIDE = ['-journal', '-wal', '-shm'] as const;
+
+/** Removes a database of ours that nobody needs any more, with what SQLite keeps beside it. */
+export async function removeDatabase(path: string): Promise<void> {
+  for (const ending of ['', ...BESIDE]) await rm(`${path}${ending}`, { force: true });
+}
+
+/** Throws where the copy does not hold together; nothing of it stays then. */
 async function copyDatabase(from: string, to: string): Promise<void> {
-  const source = new BetterSqlite3(from, { fileMustExist: true });
   try {
-    await source.backup(to);
-  } finally {
-    source.close();
-  }
-  const copy = new BetterSqlite3(to, { fileMustExist: true });
-  try {
-    // A file by itself, without a log beside it.
-    copy.pragma('journal_mode = DELETE');
-    const [first] = copy.pragma('quick_check(1)') as { quick_check: string }[];
-    if (first?.quick_check !== 'ok') throw new Error(`the backup of ${from} does not hold together: ${first?.quick_check}`);
-  } finally {
-    copy.close();
+    const source = new BetterSqlite3(from, { fileMustExist: true });
+    try {
+      await source.backup(to);
+    } finally {
+      source.close();
+    }
+    const copy = new BetterSqlite3(to, { fileMustExist: true });
+    try {
+      // A file by itself, without a log beside it.
+      copy.pragma('journal_mode = DELETE');
+      const [first] = copy.pragma('quick_check(1)') as { quick_check: string }[];
+      if (first?.quick_check !== 'ok') throw new Error(`the backup of ${from} does not hold together: ${first?.quick_check}`);
+    } finally {
+      copy.close();
+    }
+  } catch (error) {
+    await removeDatabase(to);
+    throw error;
   }
 }

@@ -43,7 +43,8 @@ export async function takeFolder(folder: string): Promise<FolderLock> {
   }
   const mark = join(folder, RUNNING_MARK);
   const lastEndClean = !existsSync(mark);
-  await writeFile(mark, `${process.pid}\n`);
+  // On a full disk there is no mark: the next start takes this end for a clean one, and finds out by reading.
+  await writeFile(mark, `${process.pid}\n`).catch(() => undefined);
   return {
     lastEndClean,
     release: async ({ clean }) => {

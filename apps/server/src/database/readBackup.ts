@@ -1,7 +1,8 @@
-import { copyFile, rm } from 'node:fs/promises';
+import { copyFile } from 'node:fs/promises';
 import { unfinishedPath } from '@thawline/work';
 import { DataSource, type EntityManager } from 'typeorm';
 import { type ProjectArchive, readArchive } from './archive.js';
+import { removeDatabase } from './backups.js';
 import { ENTITIES, ProjectRow, RevisionRow } from './entities.js';
 import { MIGRATIONS } from './migrations.js';
 import { documentOf } from './stored.js';
@@ -57,6 +58,6 @@ async function withBackup<T>(path: string, read: (manager: EntityManager) => Pro
     return await read(source.manager);
   } finally {
     if (source.isInitialized) await source.destroy();
-    for (const ending of ['', '-journal', '-wal', '-shm']) await rm(`${database}${ending}`, { force: true });
+    await removeDatabase(database);
   }
 }

@@ -36,6 +36,8 @@ export class JobsController {
         return starts.startChecks(project, body.sourceIds, body);
       case 'align':
         return [await starts.startAlign(project, body.a, body.b)];
+      case 'proxy':
+        return starts.startProxies(project, body.sourceIds);
       case 'heldout':
       case 'pan':
       case 'sound':

@@ -73,8 +73,16 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     for (const { path } of this.settings.renderFolders) await removeUnfinished(path);
     await this.dropWorks();
     await this.cache.trim();
-    for (const job of await this.store.jobs({ states: ['running'] }, false)) {
-      await this.store.updateJob(job.id, { state: 'queued', done: 0, phase: 'waiting again', startedAt: null });
+    // While the disk takes nothing, they wait for it, and nobody waits for them.
+    void this.beginAgain();
+  }
+
+  private async beginAgain(): Promise<void> {
+    try {
+      for (const { id } of await this.store.jobs({ states: ['running'] }, false))
+        await this.insist(id, { state: 'queued', done: 0, phase: 'waiting again', startedAt: null });
+    } catch (error) {
+      this.logger.error(`jobs of before do not go on: ${String(error)}`);
     }
     this.pump();
   }

@@ -34,9 +34,24 @@ export class StartsService {
   ) {}
 
   /** What is made of every source without being asked for: small pictures to play and look at, waveform and loudness. */
-  async startBackground(projectId: string, source: Source): Promise<void> {
-    if (source.kind !== 'sound') await this.jobs.add(projectId, 'proxy', source.name, source.mediaId, {});
-    if (source.sound) await this.jobs.add(projectId, 'sound', source.name, source.mediaId, {});
+  async startBackground(projectId: string, { kind, name, mediaId, sound }: Source): Promise<JobReply[]> {
+    const jobs: JobReply[] = [];
+    if (kind !== 'sound') jobs.push(await this.jobs.add(projectId, 'proxy', name, mediaId, {}));
+    if (sound) jobs.push(await this.jobs.add(projectId, 'sound', name, mediaId, {}));
+    return jobs;
+  }
+
+  /** The same for sources whose small pictures were freed. Lost ones are left out. */
+  async startProxies(projectId: string, sourceIds: readonly string[]): Promise<JobReply[]> {
+    const { sources } = await this.projects.document(projectId);
+    const wanted = sourceIds.map((id) => {
+      const source = sources.find((s) => s.id === id);
+      if (!source) throw new Failure('unknown-source', { id });
+      return source;
+    });
+    const jobs: JobReply[] = [];
+    for (const source of wanted.filter((s) => !s.lost)) jobs.push(...(await this.startBackground(projectId, source)));
+    return jobs;
   }
 
   async startAlign(projectId: string, a: string, b: string): Promise<JobReply> {

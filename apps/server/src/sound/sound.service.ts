@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import type { LoudnessReply } from '@thawline/contract';
 import { WAVE_CHUNK } from '@thawline/core/sound';
 import { ffmpeg } from '@thawline/media';
@@ -14,6 +14,7 @@ import {
   waveFile,
   wavOf,
 } from '@thawline/work';
+import { asStoreError } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { fileStem } from '../jobs/renders.js';
@@ -25,6 +26,8 @@ import { MediaService } from '../sources/media.service.js';
 /** What sources and timelines sound like. */
 @Injectable()
 export class SoundService implements OnApplicationBootstrap {
+  private readonly logger = new Logger('sound');
+
   constructor(
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(MediaService) private readonly media: MediaService,
@@ -35,7 +38,18 @@ export class SoundService implements OnApplicationBootstrap {
 
   /** Sources of before waveforms were made get theirs, and those whose files went astray. What failed is left to be asked for. */
   async onApplicationBootstrap(): Promise<void> {
-    for (const { id } of await this.projects.list()) {
+    try {
+      await this.startMissing();
+    } catch (error) {
+      // A full disk keeps nobody from looking at what there is.
+      if (!asStoreError(error)) throw error;
+      this.logger.warn(`waveforms are not made now: ${String(error)}`);
+    }
+  }
+
+  private async startMissing(): Promise<void> {
+    for (const { id, deletedAt, damaged } of await this.projects.list()) {
+      if (deletedAt !== null || damaged) continue;
       const { sources } = await this.projects.document(id);
       const open = (await this.jobs.list(id)).filter((j) => j.kind === 'sound' && j.state !== 'done').map((j) => j.subject);
       for (const source of sources) {

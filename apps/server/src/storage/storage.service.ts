@@ -29,7 +29,7 @@ export class StorageService implements OnApplicationBootstrap {
     const { folders, rows } = await this.unneeded();
     if (folders.length + rows.length > 0)
       this.logger.warn(`removing ${folders.length + rows.length} files that no project needs`);
-    await this.removeMedia(folders, rows);
+    await this.removeMedia(folders, rows).catch((error: unknown) => this.logger.error(`they stay for now: ${String(error)}`));
   }
 
   async usage(): Promise<StorageReply> {

@@ -2,9 +2,11 @@ import { notifications } from '@mantine/notifications';
 import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { address, type ChangeReply, eventSchema, type FileState, type JobReply, type ProjectState } from '@thawline/contract';
 import type { Timing } from '@thawline/core/time';
-import { applyDifference, type Command, type Project, type Source, type TimingOf } from '@thawline/project';
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef } from 'react';
+import { applyDifference, type Command, emptyProject, type Project, type Source, type TimingOf } from '@thawline/project';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { uniqueId, windowId } from '../state/window.js';
 import { call, RequestError } from './client.js';
+import { Outbox, type OutboxState, type Waiting, withHeld } from './outbox.js';
 
 /** Server data of one project: the document, its jobs and what is done to it. */
 export interface ProjectApi {
@@ -22,6 +24,10 @@ export interface ProjectApi {
   readonly jump: (number: number) => void;
   /** Takes over a change that a request of its own came back with. */
   readonly take: (change: ChangeReply) => void;
+  /** Changes that the server has not stored yet, and why; they are shown as done and sent again by themselves. */
+  readonly unsaved: OutboxState;
+  /** Sends what is not stored yet at once. */
+  readonly retryNow: () => void;
   readonly timings: TimingOf;
 }
 
@@ -42,7 +48,7 @@ export function tellError(error: unknown): void {
 export function useProjectState(id: string) {
   return useQuery({
     queryKey: ['project', id],
-    queryFn: () => call('readProject', { parameters: { project: id } }),
+    queryFn: () => call('readProject', { parameters: { project: id }, query: { client: windowId() } }),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
@@ -93,10 +99,10 @@ function useTake(id: string): (change: ChangeReply) => void {
 }
 
 /** Follows the server's events: what other tabs and jobs do shows here at once. */
-function useEvents(id: string, take: (change: ChangeReply) => void): void {
+function useEvents(id: string, take: (change: ChangeReply) => void, onOpen: () => void): void {
   const client = useQueryClient();
   useEffect(() => {
-    const source = new EventSource(address('events', { project: id }));
+    const source = new EventSource(`${address('events', { project: id })}?client=${windowId()}`);
     let lost = false;
     source.onmessage = (message: MessageEvent<string>) => {
       const event = eventSchema.safeParse(JSON.parse(message.data));
@@ -135,12 +141,13 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
     };
     /** What happened after the document was read and before this line stood was told to nobody. */
     const catchUp = async (): Promise<void> => {
-      const now = await call('readProject', { parameters: { project: id } });
+      const now = await call('readProject', { parameters: { project: id }, query: { client: windowId() } });
       const known = client.getQueryData<ProjectState>(['project', id]);
       if (!known || now.version > known.version) client.setQueryData(['project', id], now);
       void client.invalidateQueries({ queryKey: ['jobs', id] });
     };
     source.onopen = () => {
+      onOpen();
       // What happened while the line was down is read anew.
       if (lost) void client.invalidateQueries();
       // A server that does not answer now is told by the line itself, which opens again.
@@ -148,7 +155,7 @@ function useEvents(id: string, take: (change: ChangeReply) => void): void {
       lost = false;
     };
     return () => source.close();
-  }, [client, id, take]);
+  }, [client, id, take, onOpen]);
 }
 
 /** Timing of the variable sources that stand on timelines: of hundreds of others it is not needed. */
@@ -184,61 +191,92 @@ export function useTiming(source: Source | undefined): Timing | undefined {
   return timing.data;
 }
 
-export function ProjectProvider({ state, children }: { state: ProjectState; children: ReactNode }) {
-  const { id } = state;
+const NOTHING_UNSAVED: OutboxState = { held: [], trouble: null };
+
+/** A project's changes on their way to the server, and what of them it has not stored yet. */
+function useOutbox(id: string, take: (change: ChangeReply) => void, timings: TimingOf): { outbox: Outbox; unsaved: OutboxState } {
   const client = useQueryClient();
+  const [unsaved, setUnsaved] = useState(NOTHING_UNSAVED);
+  const known = useRef(timings);
+  known.current = timings;
+  const outbox = useMemo(() => {
+    const key = `thawline-unsaved-${id}`;
+    return new Outbox({
+      send: (change) => send(id, change),
+      onStored: take,
+      onRefused: tellError,
+      onState: setUnsaved,
+      passing: (error) => (error instanceof RequestError ? (PASSING[error.code] ?? null) : null),
+      document: () => client.getQueryData<ProjectState>(['project', id])?.document ?? emptyProject('?'),
+      timings: () => known.current,
+      keep: { load: () => loadHeld(key), save: (held) => saveHeld(key, held) },
+      newId: uniqueId,
+    });
+  }, [id, take, client]);
+  const { trouble } = unsaved;
+  useEffect(() => {
+    if (trouble === null) return;
+    const warn = (event: BeforeUnloadEvent): void => event.preventDefault();
+    window.addEventListener('beforeunload', warn);
+    return () => window.removeEventListener('beforeunload', warn);
+  }, [trouble]);
+  return { outbox, unsaved };
+}
+
+/** What is in the way where an error says "not now": the same change is sent again later. */
+const PASSING: Readonly<Record<string, string>> = {
+  unreachable: 'The server does not answer.',
+  'disk-full': 'The disk of the server is full.',
+  'not-stored': 'The server cannot write to its disk.',
+  busy: 'The server has too much to do.',
+};
+
+function send(id: string, change: Waiting): Promise<ChangeReply> {
+  const by = { requestId: change.requestId, client: windowId() };
+  const parameters = { project: id };
+  if (change.kind === 'command') return call('command', { parameters, body: { command: change.command, ...by } });
+  if (change.kind === 'jump') return call('jump', { parameters: { project: id, number: change.number }, body: by });
+  return call(change.kind, { parameters, body: by });
+}
+
+function loadHeld(key: string): Waiting[] {
+  try {
+    return JSON.parse(sessionStorage.getItem(key) ?? '[]') as Waiting[];
+  } catch {
+    // Nothing is kept here, or nothing that can be read.
+    return [];
+  }
+}
+
+function saveHeld(key: string, held: readonly Waiting[]): void {
+  try {
+    if (held.length === 0) sessionStorage.removeItem(key);
+    else sessionStorage.setItem(key, JSON.stringify(held));
+  } catch {
+    // A browser that keeps nothing: what is held lasts as long as the page.
+  }
+}
+
+export function ProjectProvider({ state: stored, children }: { state: ProjectState; children: ReactNode }) {
+  const { id } = stored;
   const take = useTake(id);
-  useEvents(id, take);
-  const timings = useTimings(state.document);
-  // One after the other, as the person did them: an undo pressed while a change is on its way takes back that change.
-  const line = useRef<Promise<unknown>>(Promise.resolve());
-  const inTurn = useCallback(
-    (ask: () => Promise<ChangeReply>): Promise<boolean> => {
-      const done = line.current.then(ask).then(
-        (change) => {
-          take(change);
-          return true;
-        },
-        (error: unknown) => {
-          tellError(error);
-          return false;
-        },
-      );
-      line.current = done;
-      return done;
-    },
-    [take],
-  );
-  const run = useCallback(
-    (asked: Command | ((now: Project) => Command)) =>
-      inTurn(() => {
-        const now = client.getQueryData<ProjectState>(['project', id])?.document ?? state.document;
-        const command = typeof asked === 'function' ? asked(now) : asked;
-        return call('command', { parameters: { project: id }, body: { command } });
-      }),
-    [id, inTurn, client, state.document],
-  );
-  const jump = useCallback(
-    (number: number) => void inTurn(() => call('jump', { parameters: { project: id, number }, body: {} })),
-    [id, inTurn],
-  );
-  const travel = useCallback(
-    (way: 'undo' | 'redo') => void inTurn(() => call(way, { parameters: { project: id }, body: {} })),
-    [id, inTurn],
-  );
+  const timings = useTimings(stored.document);
+  const { outbox, unsaved } = useOutbox(id, take, timings);
+  const retryNow = useCallback(() => outbox.retryNow(), [outbox]);
+  useEvents(id, take, retryNow);
+  // What is held is shown as done: the person goes on working.
+  const document = useMemo(() => withHeld(stored.document, unsaved.held, timings), [stored.document, unsaved.held, timings]);
+  const state = useMemo(() => (document === stored.document ? stored : { ...stored, document }), [stored, document]);
+  const run = useCallback((command: Command | ((now: Project) => Command)) => outbox.add({ kind: 'command', command }), [outbox]);
+  const jump = useCallback((number: number) => void outbox.add({ kind: 'jump', number }), [outbox]);
+  const travel = useCallback((kind: 'undo' | 'redo') => void outbox.add({ kind }), [outbox]);
   const api = useMemo<ProjectApi>(
     () => ({
-      id,
-      state,
-      project: state.document,
-      run,
+      ...{ id, state, project: document, run, jump, take, timings, unsaved, retryNow },
       undo: () => travel('undo'),
       redo: () => travel('redo'),
-      jump,
-      take,
-      timings,
     }),
-    [id, state, run, travel, jump, take, timings],
+    [id, state, document, run, travel, jump, take, timings, unsaved, retryNow],
   );
   return <Context.Provider value={api}>{children}</Context.Provider>;
 }

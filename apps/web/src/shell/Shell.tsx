@@ -21,6 +21,7 @@ import { useReleasedChoices } from './release.js';
 import { ShortcutSheet } from './ShortcutSheet.js';
 import classes from './shell.module.css';
 import { keysOf } from './shortcuts.js';
+import { UnsavedNotice } from './UnsavedNotice.js';
 
 const HINTS: Record<View, string> = {
   sources: 'what you shot',
@@ -114,6 +115,7 @@ function Frame() {
           </NavLink>
         ))}
       </nav>
+      <UnsavedNotice />
       <main className={classes.main}>
         <Outlet />
       </main>

@@ -17,6 +17,7 @@ import { type AddPlan, planFiles, planFolders, useAdding } from './adding.js';
 import { FolderBrowser } from './FolderBrowser.js';
 import { Ledger } from './Ledger.js';
 import { rowsOf, useLines } from './list.js';
+import { NoProxies } from './NoProxies.js';
 import { RatesBar } from './RatesBar.js';
 import { ReadAt } from './ReadAt.js';
 import { RemoveSheet } from './RemoveSheet.js';
@@ -24,6 +25,7 @@ import type { ReadChoice } from './readings.js';
 import { REMARK_WORDS, SourceBar } from './SourceBar.js';
 import { SourceTable } from './SourceTable.js';
 import classes from './sources.module.css';
+import { UnfinishedUploads } from './UnfinishedUploads.js';
 
 /** What was shot: every source with its rates, and the ledger of the chosen one. */
 export function SourcesView() {
@@ -137,7 +139,7 @@ export function SourcesView() {
               <Group justify="space-between">
                 <span>
                   {progress.sent !== null && progress.sent < progress.bytes
-                    ? `Adding ${progress.name}: ${bytes(progress.sent)} of ${bytes(progress.bytes)}`
+                    ? `${progress.paused ? 'Paused' : 'Adding'} ${progress.name}: ${bytes(progress.sent)} of ${bytes(progress.bytes)}`
                     : `Reading ${progress.name}`}
                   {progress.total > 1 && (
                     <span className="number quiet">
@@ -146,9 +148,16 @@ export function SourcesView() {
                     </span>
                   )}
                 </span>
-                <Button size="compact-xs" variant="default" onClick={adding.stop}>
-                  Stop
-                </Button>
+                <Group gap={6}>
+                  {progress.sent !== null && progress.sent < progress.bytes && (
+                    <Button size="compact-xs" variant="default" onClick={progress.paused ? adding.goOn : adding.pause}>
+                      {progress.paused ? 'Go on' : 'Pause'}
+                    </Button>
+                  )}
+                  <Button size="compact-xs" variant="default" onClick={adding.stop}>
+                    Stop
+                  </Button>
+                </Group>
               </Group>
               <Progress
                 value={
@@ -160,6 +169,8 @@ export function SourcesView() {
               />
             </div>
           )}
+          <NoProxies files={files} jobs={jobs} />
+          <UnfinishedUploads sending={progress !== null} />
           {report && (report.refused.length > 0 || report.passed.length > 0) && (
             <div className={`notice ${classes.report}`} data-tone="rust" role="status">
               <div>

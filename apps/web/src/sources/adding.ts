@@ -4,7 +4,10 @@ import { findSeries, kindOfName, passedOver } from '@thawline/core/files';
 import { formatExact, type Rate } from '@thawline/core/time';
 import { useCallback, useRef, useState } from 'react';
 import { call, RequestError } from '../api/client.js';
+import { useProject } from '../api/project.js';
+import { type Sending, sendFile } from '../api/uploads.js';
 import { newId } from '../state/view.js';
+import { windowId } from '../state/window.js';
 
 /** Something that can become one source. */
 export interface Addable {
@@ -40,6 +43,7 @@ export interface AddProgress {
   readonly total: number;
   /** Bytes of the file on its way; null where nothing is sent. */
   readonly sent: number | null;
+  readonly paused: boolean;
   readonly bytes: number;
 }
 
@@ -80,13 +84,19 @@ export async function planFolders(paths: readonly string[]): Promise<AddPlan> {
 
 /** So many files in place are read with one request: progress and stopping stay near. */
 const CHUNK = 8;
+/** Files and runs of pictures above this are sent so that they can pause and go on; below, one request is sooner done. */
+const RESUMABLE_BYTES = 8_000_000;
+/** Pictures of a run that are on their way at once. */
+const ABREAST = 4;
 
 /** Adds what a plan holds, one request after the other, as one step to undo; tells how far it is and what came of it. */
 export function useAdding(project: string) {
   const client = useQueryClient();
+  const { take } = useProject();
   const [progress, setProgress] = useState<AddProgress | null>(null);
   const [report, setReport] = useState<AddReport | null>(null);
   const stopper = useRef<AbortController | null>(null);
+  const sending = useRef(new Set<Sending>());
   const add = useCallback(
     async (plan: AddPlan, sequence: Rate | null) => {
       const stop = new AbortController();
@@ -102,12 +112,16 @@ export function useAdding(project: string) {
         const inPlace = 'path' in first.from;
         const chunk = inPlace ? plan.items.slice(done, done + CHUNK) : [first];
         const bytes = 'sent' in first.from ? first.from.sent.reduce((sum, f) => sum + f.size, 0) : 0;
-        const tell = (sent: number | null): void => setProgress({ name: first.name, done, total, sent, bytes });
+        const tell = (sent: number | null): void =>
+          setProgress((was) => ({ name: first.name, done, total, sent, bytes, paused: was?.paused ?? false }));
         tell(inPlace ? null : 0);
         try {
           const reply = inPlace
             ? await sendPaths(project, chunk, sequence, batch, stop.signal)
-            : await sendFiles(project, first, sequence, batch, stop.signal, tell);
+            : bytes > RESUMABLE_BYTES
+              ? await sendUploads(project, first, { sequence, batch, signal: stop.signal, tell, sending: sending.current })
+              : await sendFiles(project, first, sequence, batch, stop.signal, tell);
+          if (reply.change) take(reply.change);
           added += reply.added.length;
           refused.push(...reply.refused);
         } catch (error) {
@@ -120,9 +134,17 @@ export function useAdding(project: string) {
       setReport({ added, passed: plan.passed, refused });
       void client.invalidateQueries({ queryKey: ['files', project] });
     },
-    [client, project],
+    [client, project, take],
   );
-  return { progress, report, add, dismiss: () => setReport(null), stop: () => stopper.current?.abort() };
+  const pause = useCallback(() => {
+    for (const one of sending.current) one.pause();
+    setProgress((was) => was && { ...was, paused: true });
+  }, []);
+  const goOn = useCallback(() => {
+    for (const one of sending.current) one.goOn();
+    setProgress((was) => was && { ...was, paused: false });
+  }, []);
+  return { progress, report, add, dismiss: () => setReport(null), stop: () => stopper.current?.abort(), pause, goOn };
 }
 
 function sendPaths(project: string, items: readonly Addable[], sequence: Rate | null, batch: string, signal: AbortSignal) {
@@ -130,6 +152,7 @@ function sendPaths(project: string, items: readonly Addable[], sequence: Rate | 
     items: items.flatMap(({ kind, from }) => ('path' in from ? [{ path: from.path, kind }] : [])),
     sequence,
     batch,
+    client: windowId(),
   };
   return call('addInPlace', { parameters: { project }, body, signal });
 }
@@ -144,6 +167,43 @@ function sendFiles(
 ) {
   const body = new FormData();
   for (const file of 'sent' in item.from ? item.from.sent : []) body.append('file', file, file.name);
-  const query = { batch, sequence: item.kind === 'series' && sequence ? formatExact(sequence) : undefined };
+  const query = { batch, client: windowId(), sequence: item.kind === 'series' && sequence ? formatExact(sequence) : undefined };
   return call('upload', { parameters: { project }, query, body, signal, onUploadProgress: (e) => tell(e.loaded) });
+}
+
+interface UploadOptions {
+  readonly sequence: Rate | null;
+  readonly batch: string;
+  readonly signal: AbortSignal;
+  readonly tell: (sent: number) => void;
+  /** Those on their way, to be paused. */
+  readonly sending: Set<Sending>;
+}
+
+/** Sends an item's files so that they can pause and go on, then adds them. */
+async function sendUploads(project: string, item: Addable, { sequence, batch, signal, tell, sending }: UploadOptions) {
+  const files = 'sent' in item.from ? item.from.sent : [];
+  const sent = files.map(() => 0);
+  const uploads: string[] = [];
+  const stopAll = (): void => {
+    for (const one of sending) one.stop();
+  };
+  signal.addEventListener('abort', stopAll, { once: true });
+  try {
+    for (let at = 0; at < files.length; at += ABREAST) {
+      const abreast = files.slice(at, at + ABREAST).map((file, k) => {
+        const one = sendFile(file, (bytes) => {
+          sent[at + k] = bytes;
+          tell(sent.reduce((sum, n) => sum + n, 0));
+        });
+        sending.add(one);
+        return one.done.finally(() => sending.delete(one));
+      });
+      uploads.push(...(await Promise.all(abreast)));
+    }
+  } finally {
+    signal.removeEventListener('abort', stopAll);
+  }
+  const body = { uploads, sequence: item.kind === 'series' ? sequence : null, batch, client: windowId() };
+  return call('addUploads', { parameters: { project }, body, signal });
 }

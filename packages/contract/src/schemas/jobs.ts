@@ -67,6 +67,8 @@ export const startJobSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('compare'), a: idSchema, b: idSchema }),
   /** Where b lies to a, and how fast its clock runs, by the sound of both. */
   z.object({ kind: z.literal('align'), a: idSchema, b: idSchema }),
+  /** Small pictures to play and look at, and waveforms: made by themselves when sources are added, and anew after they were freed. */
+  z.object({ kind: z.literal('proxy'), sourceIds: z.array(idSchema).min(1).max(10_000) }),
   /** Waveform and loudness. */
   z.object({ kind: z.literal('sound'), sourceId: idSchema }),
   /** How the whole picture moves from picture to picture. */

@@ -65,13 +65,16 @@ export function atomicWriteFile(path: string, data: string | Uint8Array): Promis
   return atomicWrite(path, (temporary) => writeFile(temporary, data));
 }
 
+/** Unfinished files, and what a database keeps beside itself while it is open. */
+const LEFT_OVER = /\.partial(-journal|-wal|-shm)?$/;
+
 /** Removes unfinished files and folders that ended processes left in a folder. A missing folder holds none. */
 export async function removeUnfinished(folder: string): Promise<void> {
   const names = await readdir(folder).catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') return [];
     throw error;
   });
-  for (const name of names) if (name.endsWith(UNFINISHED)) await rm(join(folder, name), { recursive: true, force: true });
+  for (const name of names) if (LEFT_OVER.test(name)) await rm(join(folder, name), { recursive: true, force: true });
 }
 
 /** Syncs a finished file, or every file of a finished folder and the folder itself. Links are left alone: what they lead to is another's. */
