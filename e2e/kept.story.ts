@@ -137,7 +137,7 @@ test('a backup brings a project back beside the present one, and the page says w
   await expect(room.getByRole('button', { name: 'Free: Small pictures and waveforms' })).toBeDisabled();
   await page.getByRole('link', { name: 'All projects' }).last().click();
   await row('Kept well (backup').getByRole('link').click();
-  await page.getByRole('button', { name: 'Make them again' }).click();
-  await expect(page.getByText('were freed')).toBeHidden();
+  await page.getByRole('button', { name: 'Make them', exact: true }).click();
+  await expect(page.getByText('no small pictures')).toBeHidden();
   expect(complaints).toEqual([]);
 });

@@ -55,7 +55,12 @@ const router = createBrowserRouter([
 followHeading(router);
 
 // Fetched once the first view stands, so that going to another one waits for nothing.
-window.addEventListener('load', () => setTimeout(() => Object.values(views).forEach((view) => void view()), 2000));
+window.addEventListener('load', () =>
+  setTimeout(() => {
+    // A server that is away just now is asked again when the view is gone to.
+    for (const view of Object.values(views)) view().catch(() => undefined);
+  }, 2000),
+);
 
 const root = document.getElementById('root');
 if (!root) throw new Error('the page has no root');

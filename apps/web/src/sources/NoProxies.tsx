@@ -1,9 +1,12 @@
+import { useDebouncedValue } from '@mantine/hooks';
 import type { FileState, JobReply } from '@thawline/contract';
 import { useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
 import { plural } from '../words.js';
 import classes from './sources.module.css';
+
+const LASTS_MS = 2000;
 
 /** Sources whose small pictures were freed: what that means, and making them again. */
 export function NoProxies({ files, jobs }: { files: ReadonlyMap<string, FileState>; jobs: readonly JobReply[] }) {
@@ -15,12 +18,13 @@ export function NoProxies({ files, jobs }: { files: ReadonlyMap<string, FileStat
     const file = files.get(source.mediaId);
     return file?.state === 'here' && !file.proxy && source.kind !== 'sound' && !source.lost && !known.has(source.mediaId);
   });
-  // A source that was added this moment gets its job with the next event.
-  const freed = without.filter((s) => jobs.some((j) => j.kind === 'proxy' && j.subject === s.mediaId));
-  if (freed.length === 0 || asked) return null;
+  // A source that was added this moment gets its job with the next event: what lasts is told.
+  const ids = without.map((s) => s.id).join(' ');
+  const [lasting] = useDebouncedValue(ids, LASTS_MS);
+  if (without.length === 0 || asked || lasting !== ids) return null;
   const make = (): void => {
     setAsked(true);
-    const body = { kind: 'proxy', sourceIds: freed.map((s) => s.id) };
+    const body = { kind: 'proxy', sourceIds: without.map((s) => s.id) };
     call('startJobs', { parameters: { project: id }, body })
       .catch(tellError)
       .finally(() => setAsked(false));
@@ -28,10 +32,11 @@ export function NoProxies({ files, jobs }: { files: ReadonlyMap<string, FileStat
   return (
     <div className={`notice ${classes.report}`} role="status">
       <div>
-        The small pictures of {plural(freed.length, 'source')} were freed: playing and thumbnails come from the files, slower.
+        {plural(without.length, 'source has', 'sources have')} no small pictures: playing and thumbnails come from the files,
+        slower.
       </div>
       <button type="button" className={classes.plain} onClick={make}>
-        Make them again
+        Make them
       </button>
     </div>
   );
