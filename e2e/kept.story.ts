@@ -80,6 +80,7 @@ test('an upload pauses, and goes on where it was after the page was loaded anew'
     await route.continue().catch(() => undefined);
   });
   await page.getByLabel('Files to add').setInputFiles(path);
+  await expect(page.getByText(/Adding long-take\.wav: [\d.]+ MB of/)).toBeVisible();
   await page.getByRole('button', { name: 'Pause' }).click();
   await expect(page.getByText('Paused long-take.wav')).toBeVisible();
   await page.reload();

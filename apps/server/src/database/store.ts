@@ -1,6 +1,7 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { DOCUMENT_FORMAT, type Project } from '@thawline/project';
-import { type EntityManager, In, IsNull, Not } from 'typeorm';
+import { LRUCache } from 'lru-cache';
+import { type EntityManager, EntityNotFoundError, In, IsNull, Not } from 'typeorm';
 import { mediaNamedIn, type ProjectArchive, readArchive, type WriteOptions, writeArchive } from './archive.js';
 import { Database } from './database.js';
 import { JobRow, MediaRow, ProjectRow, RequestRow, RevisionRow, SettingRow } from './entities.js';
@@ -31,12 +32,18 @@ const NAMING_MEDIA = [
   ['job', ['params']],
 ] as const;
 
+/** So many projects are worked on at a time before one is read anew. */
+const DOCUMENTS_KEPT = 16;
+
 /** Requests of a project whose answers are remembered, the newest. A window sends again what it has no answer to, never more than a few. */
 const REQUESTS_KEPT = 1000;
 
 /** The one door to the database: plain values in and out. */
 @Injectable()
 export class Store {
+  /** Documents as they were read or written last, by project: parsing a large one holds up everybody. */
+  private readonly documents = new LRUCache<string, StoredProject>({ max: DOCUMENTS_KEPT });
+
   constructor(@Inject(Database) private readonly database: Database) {}
 
   /** All projects, those in the bin and damaged ones too, the newest change first. */
@@ -53,8 +60,21 @@ export class Store {
    * @throws DamagedProjectError
    */
   async project(id: string): Promise<StoredProject | null> {
-    const row = await this.reader.getRepository(ProjectRow).findOneBy({ id, deletedAt: IsNull() });
-    return row && asProject(row);
+    return this.read(this.reader, id);
+  }
+
+  /** A project in use, from memory where its version was read or written before: documents are never changed, only replaced. */
+  private async read(manager: EntityManager, id: string): Promise<StoredProject | null> {
+    const repository = manager.getRepository(ProjectRow);
+    const where = { id, deletedAt: IsNull() };
+    const now = await repository.findOne({ select: { id: true, version: true }, where });
+    const known = now && this.documents.get(id);
+    if (known && known.version === now.version) return known;
+    const row = now && (await repository.findOneBy(where));
+    if (!row) return null;
+    const project = asProject(row);
+    this.documents.set(id, project);
+    return project;
   }
 
   async createProject(id: string, document: Project, at: string): Promise<void> {
@@ -81,20 +101,28 @@ export class Store {
    * @throws DamagedProjectError, StoreError
    */
   changeProject(id: string, { at, requestId }: ChangeRequest, decide: Decide): Promise<StoredChange> {
-    return this.database.write(async (manager): Promise<StoredChange> => {
+    let stored: StoredProject | null = null;
+    const write = this.database.write(async (manager): Promise<StoredChange> => {
       const requests = manager.getRepository(RequestRow);
       const before = requestId === null ? null : await requests.findOneBy({ projectId: id, id: requestId });
       if (before) return { version: before.version, patches: JSON.parse(before.patches) as unknown[], repeated: true };
-      const row = await manager.getRepository(ProjectRow).findOneByOrFail({ id, deletedAt: IsNull() });
-      const { document, patches } = await decide(asProject(row), revisionsOf(manager, id, at));
-      const version = row.version + 1;
+      const project = await this.read(manager, id);
+      if (!project) throw new EntityNotFoundError(ProjectRow, id);
+      const { document, patches } = await decide(project, revisionsOf(manager, id, at));
+      const version = project.version + 1;
       const change = { document: JSON.stringify(document), name: document.name, version, changedAt: at };
       await manager.getRepository(ProjectRow).update({ id }, change);
       if (requestId !== null) {
         await requests.insert({ projectId: id, id: requestId, version, patches: JSON.stringify(patches) });
         await manager.query('DELETE FROM "request" WHERE "projectId" = ? AND "version" <= ?', [id, version - REQUESTS_KEPT]);
       }
+      stored = { id, version, document };
       return { version, patches, repeated: false };
+    });
+    return write.then((change) => {
+      // Only what was committed is remembered.
+      if (stored) this.documents.set(id, stored);
+      return change;
     });
   }
 

@@ -97,7 +97,7 @@ export class ProjectsService {
         await revisions.add({
           number: (last?.number ?? 0) + 1,
           label: describe(command, document),
-          command: JSON.stringify(command),
+          command: JSON.stringify(recorded(command)),
           forward: JSON.stringify(forward),
           backward: JSON.stringify(backward),
           batch: by.batch ?? null,
@@ -209,6 +209,11 @@ export class ProjectsService {
     if (!project) throw new Failure('unknown-project', { id });
     return project;
   }
+}
+
+/** A command as the history keeps it. What an edit file brought stands in the difference already. */
+function recorded(command: Command): object {
+  return command.type === 'openEdit' ? { type: command.type, file: command.file } : command;
 }
 
 function differenceOf(revision: Pick<StoredRevision, 'forward' | 'backward'>): Difference {
