@@ -136,6 +136,8 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
   const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings, data, inThreads), {
     logger: ['error', 'warn'],
     forceCloseConnections: true,
+    // Only JSON is read as a body, by the parser below.
+    bodyParser: false,
   });
   app.use(securityHeaders());
   app.use(sameSiteOnly(settings.host));

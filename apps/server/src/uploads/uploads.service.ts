@@ -29,6 +29,8 @@ export class UploadsService implements OnApplicationBootstrap {
     this.tus = new TusServer({
       path: UPLOADS_PATH,
       relativeLocation: true,
+      // Nobody but this page uploads here; without this every site would be told that it may.
+      allowedOrigins: () => false,
       datastore: new FileStore({ directory: this.folder }),
       namingFunction: () => newId(),
       onUploadCreate: async (_request, upload) => {
