@@ -20,6 +20,7 @@ const slow = document.timelines.find((t) => t.name === 'Slow studies');
 const at = `${url}/p/${project.id}`;
 const [compared] = await (await fetch(`${url}/api/projects/${project.id}/comparisons`)).json();
 const shots = {
+  storage: `${url}/storage`,
   sources: `${at}/sources/${source('calving-hero')}`,
   'read-at': `${at}/sources/${source('jetty-pan')}`,
   timelines: `${at}/timelines/${timeline?.id}/${pan?.id}?f=${(pan?.start ?? 0) + 12}`,
@@ -31,6 +32,14 @@ const shots = {
   render: `${at}/render`,
   ...(compared ? { compare: `${at}/check/compare/${compared.jobId}/14` } : {}),
 };
+/** A backup, and what is in it. */
+async function showBackup() {
+  const backups = page.getByRole('region', { name: 'Backups' });
+  await backups.getByRole('button', { name: 'Make a backup now' }).click();
+  await backups.getByRole('button', { name: /made by hand/ }).click();
+  await page.waitForTimeout(800);
+}
+
 /** The panel as it stands before anything is done. */
 async function showReadAt() {
   await page.getByRole('button', { name: 'Read at…' }).first().click();
@@ -49,6 +58,7 @@ for (const [name, address] of Object.entries(shots)) {
   await page.goto(address);
   await page.waitForLoadState('networkidle', { timeout: 6000 }).catch(() => undefined);
   await page.waitForTimeout(600);
+  if (name === 'storage') await showBackup();
   if (name === 'read-at') await showReadAt();
   if (name === 'carry') await showCarry();
   // The price is known when a little of it was tried.
