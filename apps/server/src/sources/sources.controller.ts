@@ -1,5 +1,14 @@
 import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query, Req, Res } from '@nestjs/common';
-import { addQuerySchema, findBodySchema, inPlaceBodySchema, routes, scanBodySchema, uploadsBodySchema } from '@thawline/contract';
+import {
+  type Asker,
+  addQuerySchema,
+  askerSchema,
+  findBodySchema,
+  inPlaceBodySchema,
+  routes,
+  scanBodySchema,
+  uploadsBodySchema,
+} from '@thawline/contract';
 import type { Request, Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
@@ -7,6 +16,9 @@ import { FoldersService } from './folders.service.js';
 import { MediaService } from './media.service.js';
 import { SourcesService } from './sources.service.js';
 import { TablesService } from './tables.service.js';
+
+/** A request without a body asks for the change all the same. */
+const asker = new Checked(askerSchema.default({}));
 
 @Controller()
 export class SourcesController {
@@ -47,20 +59,20 @@ export class SourcesController {
 
   @Post('projects/:project/sources/renders/:job')
   @HttpCode(200)
-  addRender(@Param('project', checkedId) project: string, @Param('job', checkedId) job: string) {
-    return this.sources.addRender(project, job);
+  addRender(@Param('project', checkedId) project: string, @Param('job', checkedId) job: string, @Body(asker) by: Asker) {
+    return this.sources.addRender(project, job, by);
   }
 
   @Post('projects/:project/sources/:source/renew')
   @HttpCode(200)
-  renew(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string) {
-    return this.sources.renew(project, source);
+  renew(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string, @Body(asker) by: Asker) {
+    return this.sources.renew(project, source, by);
   }
 
   @Post('projects/:project/sources/:source/look')
   @HttpCode(200)
-  look(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string) {
-    return this.sources.look(project, source);
+  look(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string, @Body(asker) by: Asker) {
+    return this.sources.look(project, source, by);
   }
 
   @Get('projects/:project/sources/:source/ledger')

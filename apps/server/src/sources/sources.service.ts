@@ -2,7 +2,7 @@ import { copyFile, mkdir, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
-import { type ChangeReply, ERROR_SENTENCES, type FileState } from '@thawline/contract';
+import { type Asker, type ChangeReply, ERROR_SENTENCES, type FileState } from '@thawline/contract';
 import { findSeries, type Series } from '@thawline/core/files';
 import type { Rate } from '@thawline/core/time';
 import { MediaError, sentence } from '@thawline/media';
@@ -95,9 +95,9 @@ export class SourcesService {
   }
 
   /** A finished render as a source, like any other file. */
-  async addRender(project: string, jobId: string): Promise<Added> {
+  async addRender(project: string, jobId: string, { client }: Asker = {}): Promise<Added> {
     const { path } = await this.receipts.file(jobId);
-    return this.addFrom(project, [path]);
+    return this.addFrom(project, [path], { client });
   }
 
   /** Uses files of the media folders where they lie. */
@@ -135,25 +135,25 @@ export class SourcesService {
   }
 
   /** Puts the file that an edit named in its stand-in's place: a source of that name, else a file of the media folders. */
-  async look(project: string, sourceId: string): Promise<ChangeReply> {
+  async look(project: string, sourceId: string, { client }: Asker = {}): Promise<ChangeReply> {
     const document = await this.projects.document(project);
     const lost = document.sources.find((s) => s.id === sourceId);
     if (!lost) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
     const stem = basename(lost.name, extname(lost.name)).toLowerCase();
     const here = document.sources.find((s) => !s.lost && s.id !== lost.id && s.name.toLowerCase() === stem);
-    if (here) return this.projects.command(project, { type: 'replaceSource', sourceId, byId: here.id });
+    if (here) return this.projects.command(project, { type: 'replaceSource', sourceId, byId: here.id }, { client });
     const path = await this.folders.named(lost.name);
     if (!path)
       throw new Failure('not-found-again', {}, `Neither a source nor a file in the media folders is called ${lost.name}.`);
     const batch = newId();
-    const { added, refused } = await this.addInPlace(project, [{ path, kind: 'film' }], { batch });
+    const { added, refused } = await this.addInPlace(project, [{ path, kind: 'film' }], { batch, client });
     const [found] = added;
     if (!found) throw new Failure('not-found-again', {}, refused[0]?.message ?? `${path} cannot be used.`);
-    return this.projects.command(project, { type: 'replaceSource', sourceId, byId: found.id }, { batch });
+    return this.projects.command(project, { type: 'replaceSource', sourceId, byId: found.id }, { batch, client });
   }
 
   /** Takes a changed file as it is now, under a new media id: undo brings back what was known of the old one. */
-  async renew(project: string, sourceId: string): Promise<ChangeReply> {
+  async renew(project: string, sourceId: string, { client }: Asker = {}): Promise<ChangeReply> {
     const document = await this.projects.document(project);
     const source = document.sources.find((s) => s.id === sourceId);
     if (!source) throw new Failure('unknown-source', { id: sourceId }, 'There is no such source.');
@@ -168,7 +168,7 @@ export class SourcesService {
       throw error instanceof MediaError ? new Failure('file-changed', {}, sentence(error.code, media.name, error.detail)) : error;
     }
     const renewed = asSource(source.id, now, source.numbers, source.readAt?.rate ?? null);
-    const change = await this.projects.command(project, { type: 'renewSource', source: renewed });
+    const change = await this.projects.command(project, { type: 'renewSource', source: renewed }, { client });
     this.media.added([now.id]);
     await this.background(project, [renewed]);
     return change;

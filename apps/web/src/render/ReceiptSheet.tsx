@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
+import { windowId } from '../state/window.js';
 import { bytes, plural } from '../words.js';
 import { HandOver } from './HandOver.js';
 import classes from './render.module.css';
@@ -22,7 +23,9 @@ export function ReceiptSheet({ receipt, desk }: { receipt: ReceiptReply; desk: O
     const known = project.sources.find((s) => s.name === name);
     setTaking(true);
     try {
-      const { added } = known ? { added: [known] } : await call('addRender', { parameters: { project: id, job: renderId } });
+      const { added } = known
+        ? { added: [known] }
+        : await call('addRender', { parameters: { project: id, job: renderId }, body: { client: windowId() } });
       const [source] = added;
       if (!source) return;
       if (!known) await call('startJobs', { parameters: { project: id }, body: { kind: 'check', sourceIds: [source.id] } });

@@ -5,6 +5,7 @@ import type { Source } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
+import { windowId } from '../state/window.js';
 import { FolderBrowser } from './FolderBrowser.js';
 import classes from './sources.module.css';
 
@@ -23,7 +24,7 @@ export function FileNotice({ source, file }: { source: Source; file: FileState }
       .catch(tellError);
   };
   const renew = (): void => {
-    call('renew', { parameters: { project: id, source: source.id }, body: {} })
+    call('renew', { parameters: { project: id, source: source.id }, body: { client: windowId() } })
       .then((change) => {
         take(change);
         again();

@@ -65,6 +65,12 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
         </div>
       )}
       {source.lost && <LostNotice key={source.id} source={source} />}
+      {source.endsEarly && (
+        <div className="notice" data-tone="rust">
+          The file ends before its own header says it does: a part of it is missing. What is told here is what is there. Copy it
+          again from where it came.
+        </div>
+      )}
       {file && file.state !== 'here' && <FileNotice source={source} file={file} />}
       <h3 className={classes.sub}>Rate ledger</h3>
       {isMoving(source) && <Claim source={source} />}

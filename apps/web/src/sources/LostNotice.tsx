@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
+import { windowId } from '../state/window.js';
 
 /** A source that an edit file named and that is not here: which one it is, or where to look for it. */
 export function LostNotice({ source }: { source: Source }) {
@@ -16,7 +17,7 @@ export function LostNotice({ source }: { source: Source }) {
     if (by && (await run({ type: 'replaceSource', sourceId: source.id, byId: by }))) go('sources', by);
   };
   const look = (): void => {
-    call('look', { parameters: { project: id, source: source.id }, body: {} })
+    call('look', { parameters: { project: id, source: source.id }, body: { client: windowId() } })
       .then((change) => {
         take(change);
         go('sources');

@@ -8,6 +8,7 @@ import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
 import { RateField } from '../rates/RateField.js';
 import { useGo } from '../state/places.js';
+import { windowId } from '../state/window.js';
 import { plural } from '../words.js';
 import classes from './sheets.module.css';
 
@@ -26,7 +27,7 @@ export function OpenEditSheet({ onClose }: { onClose: () => void }) {
     if (!file || (list && !rate)) return;
     setBusy(true);
     try {
-      const body = { file: file.name.slice(-255), text: await file.text(), rate: list ? rate : null };
+      const body = { file: file.name.slice(-255), text: await file.text(), rate: list ? rate : null, client: windowId() };
       const opened = await call('openEdit', { parameters: { project: id }, body });
       take(opened.change);
       go('timelines', opened.timelineId);
