@@ -14,7 +14,6 @@ import {
   rmSync,
   statfsSync,
   statSync,
-  writeFileSync,
 } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
@@ -37,7 +36,7 @@ const folder = mkdtempSync(join(tmpdir(), 'thawline-crash-'));
 const data = join(folder, 'data');
 mkdirSync(data);
 /** A disk of its own, small enough to fill, where this machine lets us have one. */
-const DISK_BYTES = 96_000_000;
+const DISK_BYTES = 700_000_000;
 let ownDisk = true;
 try {
   execFileSync('mount', ['-t', 'tmpfs', '-o', `size=${DISK_BYTES}`, 'tmpfs', data], { stdio: 'ignore' });
@@ -366,7 +365,7 @@ async function fault() {
     if (full) {
       const { bsize, bavail } = statfsSync(data);
       try {
-        writeFileSync(filler, Buffer.alloc(Math.max(0, bsize * bavail - below(3) * 4096)));
+        execFileSync('fallocate', ['-l', String(Math.max(1, bsize * bavail - below(3) * 4096)), filler], { stdio: 'ignore' });
       } catch {
         // Full before it was: as wanted.
       }

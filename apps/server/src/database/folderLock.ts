@@ -28,7 +28,8 @@ export async function takeFolder(folder: string): Promise<FolderLock> {
   const lock = new DataSource({ type: 'better-sqlite3', database: join(folder, 'in-use.sqlite'), timeout: 0 });
   try {
     await lock.initialize();
-    await lock.query('PRAGMA journal_mode = DELETE');
+    // Nothing is ever written to it: on a full disk it is locked all the same.
+    await lock.query('PRAGMA journal_mode = MEMORY');
     await lock.query('BEGIN EXCLUSIVE');
   } catch (error) {
     if (lock.isInitialized) await lock.destroy();
@@ -37,6 +38,7 @@ export async function takeFolder(folder: string): Promise<FolderLock> {
       throw new Error(
         `Another Thawline works with ${folder}. End it first, or give this one a folder of its own: THAWLINE_DATA=...`,
       );
+    if (/^SQLITE_FULL|ENOSPC/.test(code)) throw new Error(`The disk of ${folder} is full. Free some room, then start again.`);
     throw new Error(
       `${folder} cannot be written to (${code || String(error)}). Make it writable, or give another: THAWLINE_DATA=...`,
     );

@@ -43,11 +43,11 @@ const spec = (input: RenderInput, path: string) =>
   ({ kind: 'render', input, form: formSchema.parse({}), path, work: `${path}-parts`, cache: null }) as const;
 
 /** Ends every FFmpeg that was started with this path. */
-function killAllWith(path: string): void {
+function killAllWith(path: string, signal: NodeJS.Signals = 'SIGKILL'): void {
   for (const pid of readdirSync('/proc').filter((n) => /^\d+$/.test(n))) {
     try {
       const command = readFileSync(`/proc/${pid}/cmdline`, 'utf8');
-      if (command.startsWith('ffmpeg') && command.includes(path)) process.kill(Number(pid), 'SIGKILL');
+      if (command.startsWith('ffmpeg') && command.includes(path)) process.kill(Number(pid), signal);
     } catch {
       // A process that ended meanwhile is no trouble. (In Jest's sandbox its error is no instance of this Error.)
     }
@@ -216,13 +216,18 @@ describe('render', () => {
     expect(readdirSync(`${path}-parts`)).toEqual([]);
   });
 
-  test('an FFmpeg that is killed is told as a failure, and leaves nothing', async () => {
-    const input = await project([await source(folder, 'killed.mkv', rate(25), 400), 'nearest', 0]);
-    const path = join(folder, 'killed-out.mp4');
+  test.each([
+    // From outside: worth trying again.
+    ['SIGKILL', 'killed'],
+    // Its own mistake: the file is damaged, and would make it crash again.
+    ['SIGSEGV', 'decoder-crashed'],
+  ] as const)('an FFmpeg that ends by %s is told as "%s", and leaves nothing', async (signal, code) => {
+    const input = await project([await source(folder, `${signal}.mkv`, rate(25), 400), 'nearest', 0]);
+    const path = join(folder, `${signal}-out.mp4`);
     const job = spec(input, path);
-    const render = perform(ffmpeg, job, (done) => done > 20 && killAllWith(job.work));
-    await expect(render).rejects.toMatchObject({ code: 'killed' });
-    expect(readdirSync(folder).filter((n) => n.includes('killed-out'))).toEqual(['killed-out.mp4-parts']);
+    const render = perform(ffmpeg, job, (done) => done > 20 && killAllWith(job.work, signal));
+    await expect(render).rejects.toMatchObject({ code });
+    expect(readdirSync(folder).filter((n) => n.includes(`${signal}-out`))).toEqual([`${signal}-out.mp4-parts`]);
     expect(readdirSync(job.work).filter((n) => n.includes('partial'))).toEqual([]);
   });
 });
