@@ -7,6 +7,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { wavHead } from '../packages/core/dist/sound/index.js';
 import { served } from '../scripts/served.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-blocking-'));
@@ -89,22 +90,7 @@ async function measured(name, work) {
   const { max } = JSON.parse(readFileSync(report, 'utf8'));
   process.stdout.write(`${name}: status ${status}, ${Math.round(took)} ms, others waited ${Math.round(max)} ms at most\n`);
 }
-const wav = (rate) => {
-  const bytes = Buffer.alloc(2044);
-  bytes.write('RIFF', 0);
-  bytes.writeUInt32LE(2036, 4);
-  bytes.write('WAVEfmt ', 8);
-  bytes.writeUInt32LE(16, 16);
-  bytes.writeUInt16LE(1, 20);
-  bytes.writeUInt16LE(1, 22);
-  bytes.writeUInt32LE(rate, 24);
-  bytes.writeUInt32LE(2 * rate, 28);
-  bytes.writeUInt16LE(2, 32);
-  bytes.writeUInt16LE(16, 34);
-  bytes.write('data', 36);
-  bytes.writeUInt32LE(2000, 40);
-  return bytes;
-};
+const wav = (rate) => Buffer.concat([wavHead({ form: 's16', sampleRate: rate, channels: 1, samples: 1000 }), Buffer.alloc(2000)]);
 const upload = async (id, name, bytes) => {
   const body = new FormData();
   body.append('file', new Blob([bytes]), name);

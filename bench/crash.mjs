@@ -5,20 +5,12 @@
  * and no file looks whole that is not.
  */
 import { execFileSync, spawn } from 'node:child_process';
-import {
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  statfsSync,
-  statSync,
-} from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statfsSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
+import { wavHead } from '../packages/core/dist/sound/index.js';
 
 const BetterSqlite3 = createRequire(new URL('../apps/server/package.json', import.meta.url))('better-sqlite3');
 const [kills = 200, faults = 200, seed = Date.now() % 1_000_000] = process.argv.slice(2).map(Number);
@@ -133,21 +125,9 @@ async function command(project, known, id = `t${made++}`, requestId = `request-$
 
 /** A sound that no other is: half a second with a number in it. */
 function wav(number) {
-  const bytes = Buffer.alloc(44 + 8000 + below(60_000) * 2);
-  bytes.write('RIFF', 0);
-  bytes.writeUInt32LE(bytes.length - 8, 4);
-  bytes.write('WAVEfmt ', 8);
-  bytes.writeUInt32LE(16, 16);
-  bytes.writeUInt16LE(1, 20);
-  bytes.writeUInt16LE(1, 22);
-  bytes.writeUInt32LE(8000, 24);
-  bytes.writeUInt32LE(16_000, 28);
-  bytes.writeUInt16LE(2, 32);
-  bytes.writeUInt16LE(16, 34);
-  bytes.write('data', 36);
-  bytes.writeUInt32LE(bytes.length - 44, 40);
-  bytes.writeUInt32LE(number, 48);
-  return bytes;
+  const bytes = Buffer.alloc(8000 + below(60_000) * 2);
+  bytes.writeUInt32LE(number, 4);
+  return Buffer.concat([wavHead({ form: 's16', sampleRate: 8000, channels: 1, samples: bytes.length / 2 }), bytes]);
 }
 
 /** A file that was refused for these may be sent again later. */

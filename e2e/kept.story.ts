@@ -1,4 +1,4 @@
-import { writeFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import { clips, Server } from './thaw.js';
@@ -56,23 +56,9 @@ test('while the server is away, what is done is shown, said to be unsaved, and s
 });
 
 test('an upload pauses, and goes on where it was after the page was loaded anew', async () => {
-  // As large as a film: a WAV of silence with a number in it.
-  const seconds = 400;
-  const wav = Buffer.alloc(44 + seconds * 96_000);
-  wav.write('RIFF', 0);
-  wav.writeUInt32LE(wav.length - 8, 4);
-  wav.write('WAVEfmt ', 8);
-  wav.writeUInt32LE(16, 16);
-  wav.writeUInt16LE(1, 20);
-  wav.writeUInt16LE(1, 22);
-  wav.writeUInt32LE(48_000, 24);
-  wav.writeUInt32LE(96_000, 28);
-  wav.writeUInt16LE(2, 32);
-  wav.writeUInt16LE(16, 34);
-  wav.write('data', 36);
-  wav.writeUInt32LE(wav.length - 44, 40);
+  // As large as a film.
   const path = join(server.folder, 'long-take.wav');
-  writeFileSync(path, wav);
+  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-f', 'lavfi', '-i', 'sine=d=400:r=48000', path]);
   // Each part waits for a moment, so that there is something to pause.
   await page.route('**/api/uploads/*', async (route) => {
     await new Promise((resolve) => setTimeout(resolve, 700));

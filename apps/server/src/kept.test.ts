@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { BackupProject, BackupReply, ChangeReply, ProjectState, ProjectSummary, StorageReply } from '@thawline/contract';
 import type { CommandInput } from '@thawline/project';
 import BetterSqlite3 from 'better-sqlite3';
-import { TestServer } from './server.fixture.js';
+import { TestServer, wavFile } from './server.fixture.js';
 
 /** What was acknowledged stays, and what was not is nowhere. */
 
@@ -31,23 +31,11 @@ const restart = async (signal: NodeJS.Signals): Promise<void> => {
   await server.start();
 };
 
-/** Two seconds of silence: added in a moment. */
+/** Silence with a number in it, so that no two are alike: added in a moment. */
 function wav(seconds = 2, first = 0): Uint8Array {
-  const bytes = Buffer.alloc(44 + seconds * 16_000);
-  bytes.write('RIFF', 0);
-  bytes.writeUInt32LE(bytes.length - 8, 4);
-  bytes.write('WAVEfmt ', 8);
-  bytes.writeUInt32LE(16, 16);
-  bytes.writeUInt16LE(1, 20);
-  bytes.writeUInt16LE(1, 22);
-  bytes.writeUInt32LE(8000, 24);
-  bytes.writeUInt32LE(16_000, 28);
-  bytes.writeUInt16LE(2, 32);
-  bytes.writeUInt16LE(16, 34);
-  bytes.write('data', 36);
-  bytes.writeUInt32LE(bytes.length - 44, 40);
-  bytes.writeInt16LE(first, 44);
-  return bytes;
+  const bytes = Buffer.alloc(seconds * 16_000);
+  bytes.writeInt16LE(first, 0);
+  return wavFile(bytes);
 }
 
 describe('a disk that takes nothing', () => {

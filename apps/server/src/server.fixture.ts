@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { type ErrorReply, errorSchema, type JobReply, type ProjectState } from '@thawline/contract';
+import { wavHead } from '@thawline/core/sound';
 
 const main = new URL('../dist/main.js', import.meta.url).pathname;
 
@@ -99,6 +100,11 @@ export class TestServer {
     for (const f of files) form.append('file', new Blob([new Uint8Array(f.bytes)]), f.name);
     return fetch(`${this.url}/api/projects/${project}/sources${query}`, { method: 'POST', body: form });
   }
+}
+
+/** A mono WAV of these bytes, 16 bits a sample. */
+export function wavFile(bytes: Uint8Array, sampleRate = 8000): Buffer {
+  return Buffer.concat([wavHead({ form: 's16', channels: 1, sampleRate, samples: bytes.length / 2 }), bytes]);
 }
 
 /** Ends every program of that name that was started with this text in its arguments; @returns how many. */

@@ -8,7 +8,7 @@ import type { Source } from '@thawline/project';
 import express from 'express';
 import { type DetailedError, Upload } from 'tus-js-client';
 import { idleLimit } from './http/guard.js';
-import { TestServer } from './server.fixture.js';
+import { TestServer, wavFile } from './server.fixture.js';
 
 /** Uploads by the tus protocol: cut off, gone on with, checked before they begin. */
 const server = new TestServer();
@@ -22,20 +22,7 @@ const newProject = async (name: string): Promise<string> => (await ask<ProjectSt
 
 /** A sound of noise: no two are alike. */
 function noise(bytes: number): Buffer {
-  const head = Buffer.alloc(44);
-  head.write('RIFF', 0);
-  head.writeUInt32LE(36 + bytes, 4);
-  head.write('WAVEfmt ', 8);
-  head.writeUInt32LE(16, 16);
-  head.writeUInt16LE(1, 20);
-  head.writeUInt16LE(1, 22);
-  head.writeUInt32LE(48_000, 24);
-  head.writeUInt32LE(96_000, 28);
-  head.writeUInt16LE(2, 32);
-  head.writeUInt16LE(16, 34);
-  head.write('data', 36);
-  head.writeUInt32LE(bytes, 40);
-  return Buffer.concat([head, randomBytes(bytes)]);
+  return wavFile(randomBytes(bytes), 48_000);
 }
 
 /** Sends a file, or as much of it as `most` says; resolves with its address. */

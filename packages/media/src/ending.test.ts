@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, truncateSync, writeFileSync } from '
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { wavHead } from '@thawline/core/sound';
 import { ffmpeg, MediaError } from './index.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-ending-'));
@@ -64,19 +65,7 @@ test('what a file says of itself lies within what a project can hold, or it is r
   };
   const wav = (sampleRate: number): string => {
     const path = join(folder, `rate-${sampleRate}.wav`);
-    const head = Buffer.alloc(44);
-    head.write('RIFF', 0);
-    head.writeUInt32LE(36 + 2000, 4);
-    head.write('WAVEfmt ', 8);
-    head.writeUInt32LE(16, 16);
-    head.writeUInt16LE(1, 20);
-    head.writeUInt16LE(1, 22);
-    head.writeUInt32LE(sampleRate, 24);
-    head.writeUInt32LE(2 * sampleRate, 28);
-    head.writeUInt16LE(2, 32);
-    head.writeUInt16LE(16, 34);
-    head.write('data', 36);
-    head.writeUInt32LE(2000, 40);
+    const head = wavHead({ form: 's16', sampleRate, channels: 1, samples: 1000 });
     writeFileSync(path, Buffer.concat([head, Buffer.alloc(2000)]));
     return path;
   };
