@@ -14,18 +14,27 @@ export const deliverySchema = z.object({
 
 const namedPicture = z.object({ source: z.string(), picture: z.int() });
 
+/** What of a file is as asked, a line each. */
+const receiptLinesSchema = z.array(
+  z.object({ what: z.enum(RECEIPT_WHAT), asked: z.string(), measured: z.string(), same: z.boolean() }),
+);
+
+/** Where frames show another picture than they should. */
+const wrongPlacesSchema = z.array(
+  z.object({
+    /** Of the file; `frames` of them are alike. */
+    frame: z.int(),
+    frames: z.int(),
+    shows: z.int().nullable(),
+    asked: namedPicture.nullable(),
+    shown: namedPicture.nullable(),
+  }),
+);
+
 /** What was measured on a rendered file, as its job's row holds it. */
 export const receiptFactsSchema = z.object({
-  lines: z.array(z.object({ what: z.enum(RECEIPT_WHAT), asked: z.string(), measured: z.string(), same: z.boolean() })),
-  wrong: z.array(
-    z.object({
-      frame: z.int(),
-      frames: z.int(),
-      shows: z.int().nullable(),
-      asked: namedPicture.nullable(),
-      shown: namedPicture.nullable(),
-    }),
-  ),
+  lines: receiptLinesSchema,
+  wrong: wrongPlacesSchema,
   differs: z.int(),
   alike: z.int(),
   frames: z.int(),
@@ -59,24 +68,8 @@ export const receiptSchema = z.object({
   madeAt: z.string(),
   bytes: z.int(),
   differs: z.int(),
-  lines: z.array(
-    z.object({
-      what: z.enum(RECEIPT_WHAT),
-      asked: z.string(),
-      measured: z.string(),
-      same: z.boolean(),
-    }),
-  ),
-  wrong: z.array(
-    z.object({
-      /** Of the file; `frames` of them are alike. */
-      frame: z.int(),
-      frames: z.int(),
-      shows: z.int().nullable(),
-      asked: namedPicture.nullable(),
-      shown: namedPicture.nullable(),
-    }),
-  ),
+  lines: receiptLinesSchema,
+  wrong: wrongPlacesSchema,
   alike: z.int(),
   frames: z.int(),
   reused: z.int().nullable(),
