@@ -1,6 +1,7 @@
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { leaveUnfrozen } from '@thawline/project';
 import { createApp } from './app.js';
 import { seedDemo } from './demo.js';
 import { readSettings } from './settings.js';
@@ -14,6 +15,7 @@ const say = (line: string): void => {
 
 // Where files may not grow further (ulimit -f), the write that failed says so; without a listener the system would end the server.
 process.on('SIGXFSZ', () => undefined);
+leaveUnfrozen();
 // What this server makes is its owner's alone.
 process.umask(0o077);
 

@@ -1,6 +1,6 @@
 import { earliestHead, longestRun } from '@thawline/core/cadence';
 import { CLIP_FRAMES, frameAtOrBefore, parseTimecode, sameRate } from '@thawline/core/time';
-import { applyPatches, enablePatches, type Patch, produceWithPatches } from 'immer';
+import { applyPatches, enablePatches, type Patch, produceWithPatches, setAutoFreeze } from 'immer';
 import { placeAligned, setTies } from './align.js';
 import { findClip, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command, Refusal } from './commands.js';
@@ -14,6 +14,14 @@ import { chooseFrames, retimeClip } from './retime.js';
 import { addTimeline, carry, duplicateTimeline, openEdit, removeTimeline, setFormat, setLanes, unpackClip } from './timelines.js';
 
 enablePatches();
+
+/**
+ * Leaves documents unfrozen from now on. immer freezes what it has not seen before, all of it: for a large document that was just read that
+ * takes longer than the change. Documents are never changed, only replaced, and the tests run with them frozen.
+ */
+export function leaveUnfrozen(): void {
+  setAutoFreeze(false);
+}
 
 /** The difference a command made, and the one that takes it back. JSON, as immer's patches. */
 export interface Difference {

@@ -1,6 +1,6 @@
 export { alignmentOf, recordedSeconds } from './align.js';
 export type { Applied, Difference } from './apply.js';
-export { apply, applyDifference } from './apply.js';
+export { apply, applyDifference, leaveUnfrozen } from './apply.js';
 export type { CarryReport, ClipCarry, CutMove } from './carry.js';
 export { carryCuts, carryTimeline, reportCarry } from './carry.js';
 export type { Clipboard } from './clipboard.js';

@@ -20,7 +20,7 @@ export function readInThread(edit: EditToRead): Promise<ReadEdit> {
       refuse('reading it takes too long.');
       void worker.terminate();
     }, MOST_MS);
-    worker.once('message', resolve);
+    worker.once('message', (text: string) => resolve(JSON.parse(text) as ReadEdit));
     worker.once('error', (error: NodeJS.ErrnoException) =>
       error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? refuse('reading it takes too much memory.') : reject(error),
     );
