@@ -57,6 +57,16 @@ describe.each(Object.entries(FILES))('%s', (name, args) => {
   });
 });
 
+test('a FLAC that was cut within its last frame says so, one with a tag behind it does not', async () => {
+  const path = join(folder, 'last.flac');
+  await run('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...SOUND, path]);
+  const whole = readFileSync(path);
+  writeFileSync(path, Buffer.concat([whole, Buffer.from('TAG'.padEnd(128, '\0'), 'latin1')]));
+  expect(await ffmpeg.probe(path)).toMatchObject({ endsEarly: false });
+  writeFileSync(path, whole.subarray(0, -1));
+  expect(await ffmpeg.probe(path)).toMatchObject({ endsEarly: true });
+});
+
 test('what a file says of itself lies within what a project can hold, or it is refused with the number', async () => {
   const y4m = (rate: string): string => {
     const path = join(folder, `rate-${rate.replace(/\W/g, '-')}.y4m`);

@@ -149,13 +149,40 @@ async function mxf({ handle, size }: Looked): Promise<boolean> {
   return footer !== 0n && footer >= BigInt(size);
 }
 
-/** A FLAC's first block says how many samples there are (0: not known); what was found is compared with it. */
-async function flac({ handle, soundEnd }: Looked): Promise<boolean> {
+/** A FLAC's first block says how many samples there are (0: not known); what was found is compared with it, and its last frame looked at. */
+async function flac({ handle, size, soundEnd }: Looked): Promise<boolean> {
   const head = await read(handle, 0, 42);
   if (head.length < 42 || head.toString('latin1', 0, 4) !== 'fLaC') return false;
   const rate = head.readUIntBE(18, 3) >> 4;
   const samples = (BigInt((head[21] ?? 0) & 0x0f) << 32n) | BigInt(head.readUInt32BE(22));
-  return samples !== 0n && rate > 0 && soundEnd > 0 && soundEnd < Number(samples) / rate - 0.02;
+  if (samples !== 0n && rate > 0 && soundEnd > 0 && soundEnd < Number(samples) / rate - 0.02) return true;
+  return !(await lastFrameIsWhole(handle, size));
+}
+
+/** Bytes that are searched for the last frame of a FLAC: eight channels of 24 bits in its usual blocks take less. */
+const FLAC_TAIL = 1 << 20;
+/** An ID3v1 tag that some writers put behind the last frame. */
+const ID3_BYTES = 128;
+
+/** Each frame of a FLAC ends with a checksum of itself (RFC 9639, 9.3): one that fits from some sync code to the end is the last one. */
+async function lastFrameIsWhole(handle: FileHandle, size: number): Promise<boolean> {
+  const tail = await read(handle, size - FLAC_TAIL, Math.min(size, FLAC_TAIL));
+  const tag = tail.length > ID3_BYTES && tail.toString('latin1', tail.length - ID3_BYTES, tail.length - ID3_BYTES + 3) === 'TAG';
+  const sound = tag ? tail.subarray(0, tail.length - ID3_BYTES) : tail;
+  const wanted = sound.length >= 2 ? sound.readUInt16BE(sound.length - 2) : -1;
+  for (let at = sound.length - 2; at >= 0; at--)
+    if (sound[at] === 0xff && ((sound[at + 1] ?? 0) & 0xfe) === 0xf8 && crc16(sound.subarray(at, -2)) === wanted) return true;
+  return false;
+}
+
+/** x^16 + x^15 + x^2 + 1, from 0. */
+function crc16(bytes: Uint8Array): number {
+  let crc = 0;
+  for (const byte of bytes) {
+    crc ^= byte << 8;
+    for (let bit = 0; bit < 8; bit++) crc = crc & 0x8000 ? ((crc << 1) ^ 0x8005) & 0xffff : (crc << 1) & 0xffff;
+  }
+  return crc;
 }
 
 /** The last page of a whole Ogg stream bears the mark of the end, and is there to its last byte (RFC 3533, 6). */

@@ -17,6 +17,7 @@ import {
   type StoredProject,
   type StoredRevision,
 } from './stored.js';
+import { yieldTurn } from './yielding.js';
 
 export type { ListedJob, ListedProject, StoredJob, StoredMedia, StoredProject, StoredRevision } from './stored.js';
 
@@ -109,8 +110,10 @@ export class Store {
       const project = await this.read(manager, id);
       if (!project) throw new EntityNotFoundError(ProjectRow, id);
       const { document, patches } = await decide(project, revisionsOf(manager, id, at));
+      await yieldTurn();
       const version = project.version + 1;
       const change = { document: JSON.stringify(document), name: document.name, version, changedAt: at };
+      await yieldTurn();
       await manager.getRepository(ProjectRow).update({ id }, change);
       if (requestId !== null) {
         await requests.insert({ projectId: id, id: requestId, version, patches: JSON.stringify(patches) });
@@ -119,9 +122,10 @@ export class Store {
       stored = { id, version, document };
       return { version, patches, repeated: false };
     });
-    return write.then((change) => {
+    return write.then(async (change) => {
       // Only what was committed is remembered.
       if (stored) this.documents.set(id, stored);
+      await yieldTurn();
       return change;
     });
   }

@@ -5,6 +5,7 @@ import { writeEdl, writeOtio } from '@thawline/core/exchange';
 import type { Rate } from '@thawline/core/time';
 import { type EditForm, flattened, lossesOf, type Project, type SaveOptions, toEdit } from '@thawline/project';
 import { Store } from '../database/store.js';
+import { yieldTurn } from '../database/yielding.js';
 import { Failure } from '../http/failure.js';
 import { ProjectsService } from '../projects/projects.service.js';
 import { readInThread } from './readInThread.js';
@@ -28,6 +29,7 @@ export class ExchangeService {
       sources: document.sources,
       paths,
     });
+    await yieldTurn();
     if (nothing !== null) throw new Failure('not-an-edit', { file }, `${file} was not opened. ${nothing}`);
     const change = await this.projects.command(projectId, { type: 'openEdit', file, timelines, sources }, by);
     return {

@@ -15,6 +15,7 @@ import {
   type TimingOf,
 } from '@thawline/project';
 import { type Revisions, Store, type StoredProject, type StoredRevision, type WrittenRevision } from '../database/store.js';
+import { yieldTurn } from '../database/yielding.js';
 import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
 
@@ -90,6 +91,7 @@ export class ProjectsService {
       const applied = apply(document, command, await this.timings(document));
       if (!applied.ok) throw new Failure(applied.code, applied.facts);
       const { forward, backward } = applied.difference;
+      await yieldTurn();
       const last = await revisions.newest(false);
       if (last && by.batch !== undefined && last.batch === by.batch)
         await revisions.replace(joined(last, command, applied.difference, document));
@@ -98,8 +100,8 @@ export class ProjectsService {
           number: (last?.number ?? 0) + 1,
           label: describe(command, document),
           command: JSON.stringify(recorded(command)),
-          forward: JSON.stringify(forward),
-          backward: JSON.stringify(backward),
+          forward: await asText(forward),
+          backward: await asText(backward),
           batch: by.batch ?? null,
           client: by.client ?? null,
         });
@@ -209,6 +211,13 @@ export class ProjectsService {
     if (!project) throw new Failure('unknown-project', { id });
     return project;
   }
+}
+
+/** JSON of what may be large, with a turn for everybody else behind it. */
+async function asText(value: unknown): Promise<string> {
+  const text = JSON.stringify(value);
+  await yieldTurn();
+  return text;
 }
 
 /** A command as the history keeps it. What an edit file brought stands in the difference already. */

@@ -142,8 +142,8 @@ export interface Opened {
   readonly troubles: readonly Trouble[];
 }
 
-/** Clips that one file may bring, so that a made-up file cannot fill the memory. */
-export const CLIPS_MAX = 20_000;
+/** Clips that one file may bring: several times the largest edits that people make, and few enough that opening them holds up nobody. */
+export const CLIPS_MAX = 10_000;
 /** Timelines within timelines. */
 export const DEPTH_MAX = 12;
 /** A file's longest edit in frames: a clip of it may be as long. */
