@@ -360,11 +360,12 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async finish(job: StoredJob, change: Partial<StoredJob>, keep: KeepJob = this.writeJob): Promise<JobReply> {
     const ended = { ...change, endedAt: now() };
-    await keep(job.id, ended);
+    // Before its end is told: whoever hears of it finds nothing left over. Where its end cannot be stored, this makes room.
     // What failed keeps its parts: it may be tried again. A restart of the server clears away what nobody came back to.
     if (change.state !== 'failed') await this.dropWork(job.id);
     if (job.kind === 'render') await this.cache.trim();
     this.accidents.delete(job.id);
+    await keep(job.id, ended);
     const whole = { ...job, ...ended };
     this.live.delete(job.id);
     this.tell(whole);
