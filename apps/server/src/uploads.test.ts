@@ -133,6 +133,7 @@ test('a request whose body stands still is given up; one that goes on slowly is 
     request.on('data', () => undefined).on('end', () => response.end('whole'));
     request.on('error', () => undefined);
   });
+  app.get('/', (_request, response) => void setTimeout(() => response.end('late'), 500));
   const listening = createServer(app);
   await new Promise<void>((resolve) => listening.listen(0, '127.0.0.1', resolve));
   const { port } = listening.address() as { port: number };
@@ -155,6 +156,8 @@ test('a request whose body stands still is given up; one that goes on slowly is 
   try {
     expect(await post(50, 10)).toContain('whole');
     expect(await post(400, 10)).not.toContain('whole');
+    // An answer that takes its time is waited for.
+    expect(await (await fetch(`http://127.0.0.1:${port}/`)).text()).toBe('late');
   } finally {
     listening.close();
   }

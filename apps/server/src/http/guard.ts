@@ -65,10 +65,13 @@ export function sameSiteOnly(host: string): Middleware {
 /** Kinds of body that are taken. A form on a foreign page could send others without asking. */
 const BODIES = /^(application\/json|multipart\/form-data|application\/offset\+octet-stream|application\/zip)\b/i;
 
+function bearsBody({ headers }: Request): boolean {
+  return headers['transfer-encoding'] !== undefined || Number(headers['content-length'] ?? 0) > 0;
+}
+
 export const knownBodiesOnly: Middleware = (request, response, next) => {
   const type = request.headers['content-type'];
-  const some = request.headers['transfer-encoding'] !== undefined || Number(request.headers['content-length'] ?? 0) > 0;
-  if ((some || type !== undefined) && !BODIES.test(type ?? ''))
+  if ((bearsBody(request) || type !== undefined) && !BODIES.test(type ?? ''))
     return refuse(response, new Failure('bad-request', {}, 'Send JSON (content-type: application/json), or files.'));
   next();
 };
@@ -103,6 +106,8 @@ export const IDLE_BODY_MS = 120_000;
 /** Ends a connection whose request stops coming. Node's own limit is for the whole request: 50 GB take longer than any such limit. */
 export function idleLimit(idleMs = IDLE_BODY_MS): Middleware {
   return (request, _response, next) => {
+    // An answer may take as long as it likes: a player that is paused reads nothing for minutes.
+    if (!bearsBody(request)) return next();
     const { socket } = request;
     const giveUp = (): void => {
       request.destroy(new Error('nothing came for too long'));

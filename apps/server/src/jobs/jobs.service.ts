@@ -253,9 +253,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       ...{ ends: 'cancelled', picture: null },
     };
     const running: StoredJob = { ...job, state: 'running', phase: live.phase, startedAt: now() };
-    // Stored first: work that nobody knows of after a restart would be done twice.
-    await this.store.updateJob(job.id, { state: 'running', phase: live.phase, startedAt: running.startedAt });
+    // From here on it can be stopped. Work that nobody would know of after a restart does not begin.
     this.live.set(job.id, live);
+    try {
+      await this.store.updateJob(job.id, { state: 'running', phase: live.phase, startedAt: running.startedAt });
+    } catch (error) {
+      this.live.delete(job.id);
+      throw error;
+    }
     this.tell(running);
     void this.carryOut(running, live)
       .catch((error: unknown) => this.logger.error(`${job.kind} ${job.id}: ${String(error)}`))
