@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { apply, applyDifference, type Difference } from './apply.js';
 import { type CommandInput, commandSchema } from './commands.js';
 import { moveStepFirst, moveStepLast } from './commute.js';
@@ -80,5 +81,66 @@ describe('a step of one window taken back past those of another', () => {
     const undone = applyDifference(after, moved.steps.at(-1)?.backward ?? []);
     expect(undone.timelines[0]?.clips.map((c) => c.sourceId).sort()).toEqual(['pan', 'pan', 'talk', 'talk']);
     expect(forward(base, moved.steps)).toEqual(after);
+  });
+});
+
+describe('in any order of any steps', () => {
+  const kinds = fc.constantFrom('claim', 'place', 'rename', 'mark', 'level', 'remove', 'timeline');
+  const asked = fc.record({ kind: kinds, at: fc.nat({ max: 5 }), n: fc.nat({ max: 5000 }) });
+
+  /** Something like what was asked, as the project stands; null where there is nothing to do it to. */
+  function commandFor(now: Project, { kind, at, n }: { kind: string; at: number; n: number }): CommandInput | null {
+    const source = now.sources[at % now.sources.length];
+    const timeline = now.timelines[0];
+    const clip = timeline?.clips[at % Math.max(1, timeline.clips.length)];
+    if (!source || !timeline) return null;
+    if (kind === 'claim') return { type: 'setClaim', sourceIds: [source.id], claimed: { num: 25 + n, den: 1 } };
+    if (kind === 'place') return place(now, source.id, n * 10, at % 2 ? 'p1' : 'p2');
+    if (kind === 'rename') return { type: 'renameTimeline', timelineId: 't', name: `Cut ${n}` };
+    if (kind === 'mark') return { type: 'markFrames', marks: [{ timelineId: 't', frame: n, name: `at ${n}` }] };
+    if (kind === 'timeline') {
+      const rate = { num: 24, den: 1 };
+      return { type: 'addTimeline', timeline: { id: `t${n}`, name: `T${n}`, rate, width: 64, height: 64 } };
+    }
+    if (!clip) return null;
+    if (kind === 'level') return { type: 'setSound', timelineId: 't', clipIds: [clip.id], level: (n % 12) - 6 };
+    return { type: 'removeClips', timelineId: 't', clipIds: [clip.id] };
+  }
+
+  test('moved steps lead where the old ones led, back where they began, and leave the others their effect', () => {
+    let moves = 0;
+    fc.assert(
+      fc.property(fc.array(asked, { minLength: 2, maxLength: 8 }), (all) => {
+        const steps: Difference[] = [];
+        let after = base;
+        for (const one of all) {
+          const command = commandFor(after, one);
+          const applied = command && apply(after, commandSchema.parse(command), noTiming);
+          if (!applied?.ok) continue;
+          steps.push(applied.difference);
+          after = applied.project;
+        }
+        if (steps.length < 2) return;
+        const last = moveStepLast(after, steps);
+        if (last.ok) {
+          moves++;
+          expect(forward(base, last.steps)).toEqual(after);
+          expect(backward(after, last.steps)).toEqual(base);
+          // Taken back and done again it is as it was, whichever way.
+          const without = applyDifference(after, last.steps.at(-1)?.backward ?? []);
+          expect(applyDifference(without, last.steps.at(-1)?.forward ?? [])).toEqual(after);
+          const again = moveStepFirst(base, last.steps);
+          expect(again.ok).toBe(true);
+          if (again.ok) expect(forward(base, again.steps)).toEqual(after);
+        }
+        const first = moveStepFirst(base, steps);
+        if (first.ok) {
+          expect(forward(base, first.steps)).toEqual(after);
+          expect(backward(after, first.steps)).toEqual(base);
+        }
+      }),
+      { numRuns: 300 },
+    );
+    expect(moves).toBeGreaterThan(50);
   });
 });

@@ -34,7 +34,7 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
   const add = (code: RemarkCode, text: string): void => void found.push({ code, text });
   const { measured, stored } = source;
   if (source.lost) add('lost', 'not found yet');
-  if (source.endsEarly) add('early', 'ends early: a part is missing');
+  if (source.endsEarly) add('early', 'ends early');
   if (source.variable) add('variable', source.readAt ? 'variable timing, made even' : 'variable timing');
   if (source.claimed && check && measured) {
     const claim = judgeClaim(source.claimed, measured.rate, check.trueRate);
