@@ -35,4 +35,3 @@ export {
 export type { CacheReply, OutputsReply, ReceiptReply, TrialReply } from './schemas/renders.js';
 export { receiptFactsSchema, receiptSchema } from './schemas/renders.js';
 export type { BackupProject, BackupReply, FreeKind, ImportedReply, RestoredReply, StorageReply } from './schemas/storage.js';
-export { FREE_KINDS } from './schemas/storage.js';

@@ -11,11 +11,9 @@ export { sourceFacts } from './facts.js';
 export {
   atomicWrite,
   atomicWriteFile,
-  boundedName,
   removeUnfinished,
   syncToDisk,
   syncTree,
-  UNFINISHED,
   unfinishedPath,
 } from './files/atomicWrite.js';
 export type { HeldOut, Rebuilt } from './heldout.js';
