@@ -7,7 +7,7 @@ import type { NestExpressApplication } from '@nestjs/platform-express';
 import { runInThread } from '@thawline/work';
 import { type NextFunction, type Request, type Response, static as serveStatic } from 'express';
 import { Database } from './database/database.js';
-import { type FolderLock, takeFolder } from './database/folderLock.js';
+import { FOLDER_LOCK, type FolderLock, takeFolder } from './database/folderLock.js';
 import { openDatabase } from './database/opening.js';
 import { Store } from './database/store.js';
 import { EventsController } from './events/events.controller.js';
@@ -53,7 +53,7 @@ import { UPLOADS_PATH, UploadsService } from './uploads/uploads.service.js';
 class DataFolder implements OnApplicationShutdown {
   private constructor(
     readonly database: Database,
-    private readonly lock: FolderLock,
+    readonly lock: FolderLock,
   ) {}
 
   static async open(folder: string): Promise<DataFolder> {
@@ -97,6 +97,7 @@ class AppModule {
         { provide: SETTINGS, useValue: settings },
         { provide: DataFolder, useValue: data },
         { provide: Database, useValue: data.database },
+        { provide: FOLDER_LOCK, useValue: data.lock },
         { provide: RUNNER, useValue: runner },
         Store,
         EventsService,

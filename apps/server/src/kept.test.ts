@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { get as httpGet } from 'node:http';
 import { join } from 'node:path';
 import type { BackupProject, BackupReply, ChangeReply, ProjectState, ProjectSummary, StorageReply } from '@thawline/contract';
@@ -257,5 +257,26 @@ describe('what lies on the disk', () => {
     expect(existsSync(join(data, 'incoming', 'half'))).toBe(false);
     expect(readFileSync(join(kept, 'original.wav')).length).toBe(wav(1).length);
     rmSync(join(data, 'incoming'), { recursive: true, force: true });
+  });
+
+  test('files that the database does not know any more stay until a person frees them', async () => {
+    const project = await newProject('Older');
+    const backup = await ask<BackupReply>('/backups', {});
+    const { added } = await server.upload(project, [{ name: 'later.wav', bytes: wav(1, 13) }]);
+    await server.settled(project);
+    const folder = join(data, 'media', added[0]?.mediaId ?? '');
+    await server.end('SIGTERM');
+    // The database is lost, and an older backup takes its place.
+    for (const ending of ['', '-wal', '-shm']) rmSync(join(data, `thawline.sqlite${ending}`), { force: true });
+    await expect(server.start()).rejects.toThrow('the server ended');
+    expect(existsSync(folder)).toBe(true);
+    copyFileSync(join(data, 'backups', backup.name), join(data, 'thawline.sqlite'));
+    await server.start();
+    expect(existsSync(folder)).toBe(true);
+    await restart('SIGKILL');
+    expect(existsSync(folder)).toBe(true);
+    expect((await ask<StorageReply>('/storage')).unneeded.files).toBeGreaterThan(0);
+    await ask('/storage/free', { kind: 'unneeded' });
+    expect(existsSync(folder)).toBe(false);
   });
 });

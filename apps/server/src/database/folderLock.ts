@@ -1,5 +1,4 @@
-import { existsSync } from 'node:fs';
-import { chmod, mkdir, rm, writeFile } from 'node:fs/promises';
+import { chmod, mkdir, rm, stat, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { DataSource } from 'typeorm';
 import { codeOf } from './storeError.js';
@@ -7,10 +6,17 @@ import { codeOf } from './storeError.js';
 /** Stands in the data folder while a server works with it, and after one that was ended from outside. */
 const RUNNING_MARK = 'running';
 
+/** Provides the lock of the server's own data folder. */
+export const FOLDER_LOCK = Symbol('folder lock');
+
 /** A data folder taken for this process alone. */
 export interface FolderLock {
   /** Whether the server before closed its files itself. */
   readonly lastEndClean: boolean;
+  /** What is older than this (ms since 1970) was not left by a server that was ended from outside. */
+  readonly uncleanSinceMs: number;
+  /** What such a server left was cleared away. */
+  cleared(): Promise<void>;
   /** Others may take the folder now. */
   release(options: { readonly clean: boolean }): Promise<void>;
 }
@@ -44,11 +50,18 @@ export async function takeFolder(folder: string): Promise<FolderLock> {
     );
   }
   const mark = join(folder, RUNNING_MARK);
-  const lastEndClean = !existsSync(mark);
+  const before = await stat(mark).catch(() => null);
+  const lastEndClean = before === null;
   // On a full disk there is no mark: the next start takes this end for a clean one, and finds out by reading.
-  await writeFile(mark, `${process.pid}\n`).catch(() => undefined);
+  // One that stands keeps its time until what was left is cleared: this server may be ended before.
+  if (lastEndClean) await writeFile(mark, `${process.pid}\n`).catch(() => undefined);
   return {
     lastEndClean,
+    uncleanSinceMs: before?.mtimeMs ?? Number.POSITIVE_INFINITY,
+    cleared: async () => {
+      // Without a mark there is nothing to bring up to date.
+      await utimes(mark, new Date(), new Date()).catch(() => undefined);
+    },
     release: async ({ clean }) => {
       if (clean) await rm(mark, { force: true });
       await lock.destroy();

@@ -45,7 +45,14 @@ async function refusal(options = {}): Promise<string> {
 
 describe('a database that is not as it should be is refused with a sentence, and left as it is', () => {
   test.each<[string, RegExp, () => void]>([
-    ['empty', /is empty.*npx thawline restore/, () => truncateSync(path, 0)],
+    [
+      'empty',
+      /is empty.*npx thawline restore/,
+      () => {
+        truncateSync(path, 0);
+        mkdirSync(join(folder, 'renders', 'x'), { recursive: true });
+      },
+    ],
     ['cut off', /was cut off.*npx thawline restore/, () => truncateSync(path, 40_960)],
     ['cut within a page', /was cut off.*npx thawline restore/, () => truncateSync(path, statSync(path).size - 100)],
     ['no database', /is not a database.*npx thawline restore/, () => writeFileSync(path, 'hello '.repeat(100))],
@@ -87,12 +94,24 @@ describe('a database that is not as it should be is refused with a sentence, and
     expect(await refusal({ check: true })).toMatch(/is damaged.*npx thawline restore/);
   });
 
+  test('missing, though there are files that it knew', async () => {
+    rmSync(path);
+    mkdirSync(join(folder, 'media', '0123456789abcdef'), { recursive: true });
+    expect(await refusal()).toMatch(/is missing, though there are files that it knew/);
+    expect(existsSync(path)).toBe(false);
+  });
+
   test('missing, though there are backups of it', async () => {
     await makeBackup(folder, 'by-hand');
     rmSync(path);
     expect(await refusal()).toMatch(/is missing, though there are backups.*npx thawline restore/);
     expect(existsSync(path)).toBe(false);
   });
+});
+
+test('a first start that was ended before it made anything is begun again', async () => {
+  truncateSync(path, 0);
+  expect(await refusal()).toBe('opened');
 });
 
 describe('backups', () => {

@@ -73,11 +73,13 @@ async function lookAt(folder: string, path: string): Promise<boolean> {
     throw new OpeningError(`${path} cannot be opened (${error.code}). Make the file and its folder readable.`, 'unusable');
   });
   if (!file) {
-    const backups = await readdir(backupsFolder(folder)).catch(() => []);
-    if (backups.length === 0) return false;
-    throw new OpeningError(`${path} is missing, though there are backups of it. ${REMEDY}`);
+    const holds = await whatElse(folder);
+    if (holds === null) return false;
+    throw new OpeningError(`${path} is missing, though there are ${holds}. ${REMEDY}`);
   }
   if (!file.isFile()) throw new OpeningError(`${path} is not a file. Move it away, or give another folder: THAWLINE_DATA=...`);
+  // A first start that was ended before it made anything leaves an empty file.
+  if (file.size === 0 && (await whatElse(folder)) === null) return false;
   if (file.size === 0) throw new OpeningError(`${path} is empty: it has lost all it held. ${REMEDY}`);
   const header = await readHeader(path);
   if (header.subarray(0, MAGIC.length).toString('latin1') !== MAGIC)
@@ -89,6 +91,14 @@ async function lookAt(folder: string, path: string): Promise<boolean> {
   if (!log?.size && file.size < wanted)
     throw new OpeningError(`${path} was cut off: ${file.size} of its ${wanted} bytes are there. ${REMEDY}`);
   return true;
+}
+
+/** What in a data folder says that there was a database; null where nothing does. */
+async function whatElse(folder: string): Promise<string | null> {
+  const holds = async (path: string): Promise<boolean> => (await readdir(path).catch(() => [])).length > 0;
+  if (await holds(backupsFolder(folder))) return 'backups of it';
+  if (await holds(join(folder, 'media'))) return 'files that it knew';
+  return (await holds(join(folder, 'renders'))) ? 'renders of its projects' : null;
 }
 
 async function readHeader(path: string): Promise<Buffer> {

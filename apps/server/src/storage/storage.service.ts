@@ -4,6 +4,7 @@ import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs
 import type { FreeKind, StorageReply } from '@thawline/contract';
 import { cacheState, proxyFiles, removeUnfinished, trimCache, waveFile } from '@thawline/work';
 import { backupsFolder } from '../database/backups.js';
+import { FOLDER_LOCK, type FolderLock } from '../database/folderLock.js';
 import { Store } from '../database/store.js';
 import { PicturesService } from '../pictures/pictures.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
@@ -18,18 +19,19 @@ export class StorageService implements OnApplicationBootstrap {
     @Inject(Store) private readonly store: Store,
     @Inject(MediaService) private readonly media: MediaService,
     @Inject(PicturesService) private readonly pictures: PicturesService,
+    @Inject(FOLDER_LOCK) private readonly lock: FolderLock,
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
-  /** Nobody adds anything yet: whatever no project needs was left by a server that was ended from outside. */
+  /** Nobody adds anything yet: what a server that was ended from outside left half done is cleared away. */
   async onApplicationBootstrap(): Promise<void> {
     await rm(places.incoming(this.settings), { recursive: true, force: true });
     await removeUnfinished(backupsFolder(this.settings.dataFolder));
     for (const id of await namesIn(places.allMedia(this.settings))) await removeUnfinished(places.media(this.settings, id));
-    const { folders, rows } = await this.unneeded();
-    if (folders.length + rows.length > 0)
-      this.logger.warn(`removing ${folders.length + rows.length} files that no project needs`);
+    const { folders, rows } = await this.leftOver();
+    if (folders.length + rows.length > 0) this.logger.warn(`removing ${folders.length + rows.length} files that were left over`);
     await this.removeMedia(folders, rows).catch((error: unknown) => this.logger.error(`they stay for now: ${String(error)}`));
+    await this.lock.cleared();
   }
 
   async usage(): Promise<StorageReply> {
@@ -72,10 +74,17 @@ export class StorageService implements OnApplicationBootstrap {
       this.pictures.forgetProxies();
     }
     if (kind === 'bin') {
+      const before = await this.unneeded();
       const binned = (await this.store.projects()).filter((p) => p.deletedAt !== null);
       await this.store.removeBinned(binned.map((p) => p.id));
+      // What only these projects needed; what nobody needed before is freed by a wish of its own.
+      const { folders, rows } = await this.unneeded();
+      await this.removeMedia(
+        folders.filter((id) => !before.folders.includes(id)),
+        rows.filter((id) => !before.rows.includes(id)),
+      );
     }
-    if (kind === 'bin' || kind === 'unneeded') {
+    if (kind === 'unneeded') {
       const { folders, rows } = await this.unneeded();
       await this.removeMedia(folders, rows);
     }
@@ -91,10 +100,26 @@ export class StorageService implements OnApplicationBootstrap {
 
   /** Media that neither a project, nor its history, nor a job speaks of; what is being added this moment is not among them. */
   private async unneeded(): Promise<{ folders: string[]; rows: string[] }> {
+    // A project that cannot be read may need any of them, once it is brought back.
+    if ((await this.store.projects()).some((p) => p.document === null)) return { folders: [], rows: [] };
     const needed = new Set([...(await this.store.mediaInUse()), ...this.media.beingAdded()]);
     const rows = (await this.store.allMedia()).map((m) => m.id);
     const folders = await namesIn(places.allMedia(this.settings));
     return { folders: folders.filter((id) => !needed.has(id)), rows: rows.filter((id) => !needed.has(id)) };
+  }
+
+  /**
+   * Of what nobody needs: what the server that was ended from outside made, and rows without a copy. All else stays until a person frees it:
+   * after an older backup took the database's place, files that were added since are nobody's, and no less worth.
+   */
+  private async leftOver(): Promise<{ folders: string[]; rows: string[] }> {
+    const { folders, rows } = await this.unneeded();
+    const copies = new Set((await this.store.allMedia()).filter((m) => m.path === null).map((m) => m.id));
+    const half: string[] = [];
+    for (const id of folders)
+      if ((await stat(places.media(this.settings, id))).mtimeMs >= this.lock.uncleanSinceMs) half.push(id);
+    const gone = rows.filter((id) => half.includes(id) || !folders.includes(id) || !copies.has(id));
+    return { folders: folders.filter((id) => half.includes(id) || gone.includes(id)), rows: gone };
   }
 
   private async removeMedia(folders: readonly string[], rows: readonly string[]): Promise<void> {
