@@ -30,6 +30,7 @@ const MAKING = {
     'render/chunks',
     'render/content',
     'render/look',
+    'render/write',
   ],
 } as const;
 
