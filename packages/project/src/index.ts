@@ -48,22 +48,19 @@ export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './ledger.js';
 export type { EditForm } from './losses.js';
 export { EDIT_FORMS, flattened, lossesOf } from './losses.js';
 export type { TimingOf } from './mapping.js';
-export { chosenFrames, clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
+export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
 export { corrected } from './notes.js';
 export type { Placement } from './place.js';
 export { clipsFor, freeStart, plainClip } from './place.js';
-export type { ClipCadence, FrameState, FrameTally, Layer, Segment, Shown } from './plan.js';
+export type { ClipCadence, Layer, Segment, Shown } from './plan.js';
 export {
   boxOf,
   cadenceOf,
-  exposedAt,
-  frameState,
   layersAt,
   layersOf,
   segmentAt,
   segmentsOf,
   shownAt,
-  tallyFrames,
 } from './plan.js';
 export type { ReadAtPreview, SourceChange, UseChange } from './preview.js';
 export { previewReadAt } from './preview.js';
@@ -91,6 +88,8 @@ export type { Reuse, ReusedStretch } from './reuse.js';
 export { reusedStretches } from './reuse.js';
 export { isSilent, soundOf, soundSpan, soundSpeed, soundWay } from './sound.js';
 export { filesOf, holds, isMoving, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
+export type { FrameTally, TimelineFrameState } from './tally.js';
+export { stateAt, tallyFrames } from './tally.js';
 export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './timelinecheck.js';
 export { checkTimeline, FRAME_CAUSES, holdMarks } from './timelinecheck.js';
 export { count, plural, stretchWords, verdictLong, verdictShort } from './verdicts.js';

@@ -64,20 +64,25 @@ export function timingOf(source: Source, known: TimingOf): Timing {
 }
 
 /** What the step map is asked of a clip. */
-export type Run = Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length' | 'curve' | 'instead'>;
+export type Run = Pick<Clip, 'speed' | 'fit' | 'inPicture' | 'headTrim' | 'length' | 'curve' | 'instead'> &
+  Partial<Pick<Clip, 'shutter'>>;
 
 type Instead = Clip['instead'][number]['as'];
 const chosen: Record<Instead, WeakMap<Clip['instead'], ReadonlySet<number>>> = { nearest: new WeakMap(), blend: new WeakMap() };
 
 /** Frames for which a person chose this way, counted as the curve's; kept as long as the choices. */
-export function chosenFrames(instead: Clip['instead'], as: Instead): ReadonlySet<number> {
+function chosenFrames(instead: Clip['instead'], as: Instead): ReadonlySet<number> {
   const found = chosen[as].get(instead) ?? new Set(instead.filter((i) => i.as === as).map((i) => i.frame));
   // What is being changed is not kept.
   if (!isDraft(instead)) chosen[as].set(instead, found);
   return found;
 }
 
-/** The step map's question for a clip. */
+function choices(instead: Clip['instead']): Pick<Mapping, 'whole' | 'mixed'> {
+  return { whole: chosenFrames(instead, 'nearest'), mixed: chosenFrames(instead, 'blend') };
+}
+
+/** What core is asked of a clip: which picture each of its frames shows, and how. */
 export function mappingOf(clip: Run, source: Source, timeline: Pick<Timeline, 'rate'>, known: TimingOf): Mapping {
   return {
     timing: spedUp(timingOf(source, known), clip.speed),
@@ -87,7 +92,8 @@ export function mappingOf(clip: Run, source: Source, timeline: Pick<Timeline, 'r
     headTrim: clip.headTrim,
     length: clip.length,
     curve: clip.curve,
-    whole: clip.instead.length > 0 && fitMakes(clip.fit) ? chosenFrames(clip.instead, 'nearest') : undefined,
+    ...(clip.instead.length > 0 && fitMakes(clip.fit) ? choices(clip.instead) : {}),
+    ...(clip.shutter ? { shutterDegrees: clip.shutter } : {}),
   };
 }
 

@@ -1,8 +1,8 @@
-import { type Exposed, exposures, type Mapping, pictureAlone, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
+import { frameContent, type Mapping, picturesIn, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
 import { type Framed, frameBox, type Shape } from '@thawline/core/picture';
 import { isDraft } from 'immer';
 import type { Clip, Project, Source, Timeline } from './document.js';
-import { chosenFrames, clipEnd, mappingOf, type TimingOf, timelineLength } from './mapping.js';
+import { clipEnd, mappingOf, type TimingOf, timelineLength } from './mapping.js';
 import { nestedOf, sourceOf } from './sources.js';
 
 /** A run of frames that show one clip, or nothing. */
@@ -75,7 +75,7 @@ export interface Shown {
   readonly clip: Clip;
   readonly source: Source;
   readonly picture: number;
-  /** Share of the next picture, 0 to 255 of 256. */
+  /** Share of the next picture, in SHARES. */
   readonly nextShare: number;
   /** See Position. */
   readonly next?: number | undefined;
@@ -118,6 +118,9 @@ export function layersOf(project: Project, source: Source, picture: number, know
   return inner ? layersAt(project, inner, picture, known) : [{ source, picture, ...ALONE }];
 }
 
+/** Pictures that one clip gives to the layers of a frame, at most. */
+const LAYERS_MOST = 12;
+
 type Within = Omit<Layer, 'source' | 'picture'>;
 const ALONE: Within = { box: WHOLE, seen: WHOLE, opacity: 1, toBeMade: false };
 
@@ -135,20 +138,25 @@ function stack(
     if (depth > 0) layers.push({ source: null, picture: 0, ...within });
     return;
   }
-  const { clip, source, picture, nextShare, next: following = picture + 1 } = shown;
-  const shares = nextShare > 0 ? [1, nextShare / 256] : [1];
+  const { clip, source } = shown;
+  const content = frameContent(mappingOf(clip, source, timeline, known), frame - clip.start);
   const inner = nestedOf(project, clip.sourceId);
   const framed = boxOf(source, timeline, clip);
   const box = inside(within.box, framed.box);
   const seen = meet(within.seen, inside(within.box, framed.seen));
-  const byMotion = nextShare > 0 && isByMotion(clip, frame - clip.start);
-  shares.forEach((share, i) => {
-    const opacity = i === 0 ? within.opacity : within.opacity * share;
-    const next = { box, seen, opacity, toBeMade: within.toBeMade || (byMotion && i > 0) };
-    const at = Math.min(source.pictures - 1, i === 0 ? picture : following);
+  const pictures = [...picturesIn(content)];
+  // Of very many only some are drawn, evenly chosen: this is for looking at, and each has to be loaded.
+  const drawn = pictures.filter((_, i) => i % Math.ceil(pictures.length / LAYERS_MOST) === 0);
+  let beneath = 0;
+  for (const [number, weight] of drawn) {
+    beneath += weight;
+    // Over what lies beneath it, a picture covers its own part of all that is there then.
+    const opacity = beneath === weight ? within.opacity : (within.opacity * weight) / beneath;
+    const next = { box, seen, opacity, toBeMade: within.toBeMade || (content.kind === 'made' && beneath !== weight) };
+    const at = Math.min(source.pictures - 1, number);
     if (inner) stack(project, inner, at, known, next, layers, depth + 1);
     else layers.push({ source, picture: at, ...next });
-  });
+  }
 }
 
 /** Where a clip's picture lies in the frame, in shares of it, and what of the picture is cut off. */
@@ -197,96 +205,4 @@ export function cadenceOf(project: Project, timeline: Timeline, clip: Clip, know
   const cadence = { clip, source, mapping, map: stepMap(mapping), rate: timeline.rate, known };
   mapped.set(clip, cadence);
   return cadence;
-}
-
-/** How a frame comes by its picture. */
-export type FrameState = 'real' | 'held' | 'blended' | 'made';
-
-/** Whether motion makes frame n of a clip, should it lie between two pictures. */
-function isByMotion({ fit, instead, headTrim }: Clip, n: number): boolean {
-  return fit === 'motion' && !chosenFrames(instead, 'blend').has(n + headTrim);
-}
-
-/** What shares of a frame are counted in; made pictures lie anywhere, mixed ones as render has them. */
-const FINE = 65536;
-const COARSE = 256;
-
-/**
- * What frame n of a clip with an open shutter sees, as renders have it: parts within a 256th of a picture are that picture.
- * Shares in 65536ths.
- */
-export function exposedAt({ clip, mapping }: ClipCadence, n: number): Exposed[] {
-  const moving = clip.fit === 'motion';
-  const parts = moving ? FINE : COARSE;
-  return exposures(mapping, n, clip.shutter, parts, moving).map((one) => ({
-    ...one,
-    nextShare: one.nextShare * COARSE < parts ? 0 : (one.nextShare * FINE) / parts,
-  }));
-}
-
-/** What frame n of a clip (0 is its first) shows, in LOOK.md's codes; `before` is false where the frame before is another clip's. */
-export function frameState(cadence: ClipCadence, n: number, before = n > 0): FrameState {
-  const { clip, source, map } = cadence;
-  const still = source.kind === 'still' || clip.fit === 'freeze';
-  if (clip.shutter > 0) {
-    const shown = openAt(cadence, n);
-    if (shown < 0) return shown === MADE ? 'made' : 'blended';
-    return before && !still && openAt(cadence, n - 1) === shown ? 'held' : 'real';
-  }
-  if ((map.nextShare[n] as number) > 0) return isByMotion(clip, n) ? 'made' : 'blended';
-  return before && !still && map.steps[n] === 0 && map.nextShare[n - 1] === 0 ? 'held' : 'real';
-}
-
-const [BLENDED, MADE, UNKNOWN] = [-1, -2, -3];
-const opened = new WeakMap<ClipCadence, Int32Array>();
-
-/** The picture that frame n of a clip with an open shutter shows untouched, else MADE or BLENDED. Worked out once: it takes as long as ten positions. */
-function openAt(cadence: ClipCadence, n: number): number {
-  const states = opened.get(cadence) ?? new Int32Array(cadence.clip.length).fill(UNKNOWN);
-  opened.set(cadence, states);
-  if (states[n] !== UNKNOWN) return states[n] as number;
-  const seen = exposedAt(cadence, n);
-  const several = isByMotion(cadence.clip, n) && seen.some((one) => one.nextShare > 0) ? MADE : BLENDED;
-  const state = pictureAlone(seen) ?? several;
-  states[n] = state;
-  return state;
-}
-
-/** What the whole timeline will show, frame by frame. */
-export interface FrameTally {
-  readonly frames: number;
-  /** Show a picture of their own, untouched. */
-  readonly real: number;
-  /** Repeat the frame before. */
-  readonly held: number;
-  readonly blended: number;
-  /** Made by motion. */
-  readonly made: number;
-  readonly black: number;
-  /** Frames that are hitches, ascending. */
-  readonly hitches: readonly number[];
-}
-
-/** Counts what frames of the range show. Of a placed timeline its frames count as pictures; hitches of its own come with it. */
-export function tallyFrames(project: Project, timeline: Timeline, known: TimingOf, range = timeline.range): FrameTally {
-  const first = range?.from ?? 0;
-  const end = range?.to ?? timelineLength(timeline);
-  const tally = { real: 0, held: 0, blended: 0, made: 0, black: 0 };
-  const hitches: number[] = [];
-  for (const whole of segmentsOf(timeline)) {
-    const from = Math.max(first, whole.from);
-    const to = Math.min(end, whole.to);
-    if (to <= from) continue;
-    const cadence = whole.clip && cadenceOf(project, timeline, whole.clip, known);
-    if (!cadence) {
-      tally.black += to - from;
-      continue;
-    }
-    const { map } = cadence;
-    const offset = cadence.clip.start;
-    for (let frame = from; frame < to; frame++) tally[frameState(cadence, frame - offset, frame > from)]++;
-    for (const n of map.hitches) if (n + offset > from && n + offset < to) hitches.push(n + offset);
-  }
-  const covered = tally.real + tally.held + tally.blended + tally.made + tally.black;
-  return { frames: end - first, ...tally, black: tally.black + end - first - covered, hitches };
 }

@@ -1,3 +1,4 @@
+import { frameState, SHARES } from '@thawline/core/cadence';
 import { rate } from '@thawline/core/time';
 import {
   apply,
@@ -7,7 +8,6 @@ import {
   carryTimeline,
   commandSchema,
   curveOf,
-  frameState,
   frozen,
   lengthSpeed,
   mappingOf,
@@ -41,7 +41,7 @@ const refusal = (p: Project, more: object) => {
 };
 const pictureAt = (p: Project, frame: number): number => {
   const shown = shownAt(p, timelineOf(p), frame, noTiming);
-  return shown ? shown.picture + shown.nextShare / 256 : Number.NaN;
+  return shown ? shown.picture + shown.nextShare / SHARES : Number.NaN;
 };
 
 describe('one speed', () => {
@@ -235,7 +235,7 @@ test('for single frames another way is chosen, stays with its frame, and is left
     run(p, { type: 'chooseFrames', timelineId: 't', clipId: clipOf(p).id, frames, as });
   const state = (p: Project, n: number) => {
     const cadence = cadenceOf(p, timelineOf(p), clipOf(p), noTiming);
-    return cadence && frameState(cadence, n);
+    return cadence && frameState(cadence.mapping, cadence.map, n);
   };
   expect([1, 2, 3].map((n) => state(half, n))).toEqual(['made', 'real', 'made']);
   const chosen = choose(choose(half, [1], 'nearest'), [3], 'blend');
@@ -258,7 +258,7 @@ describe('rebuilt with motion', () => {
     const shown = (frame: number) => shownAt(rebuilt, timelineOf(rebuilt), frame, noTiming);
     expect(shown(0)).toMatchObject({ picture: 0, nextShare: 0 });
     // Frame 1 is stored picture 2, which holds 0: two thirds of the way from 0 to 3.
-    expect(shown(1)).toMatchObject({ picture: 0, next: 3, nextShare: Math.floor((2 / 3) * 256) });
+    expect(shown(1)).toMatchObject({ picture: 0, next: 3, nextShare: Math.floor((2 / 3) * SHARES) });
     expect(shown(3)).toMatchObject({ picture: 6, nextShare: 0 });
     expect(tallyFrames(rebuilt, timelineOf(rebuilt), noTiming)).toMatchObject({ held: 0, made: 133, real: 67 });
   });
@@ -279,7 +279,7 @@ describe('rebuilt with motion', () => {
     expect(shownAt(curved, timelineOf(curved), 5, noTiming)).toMatchObject({
       picture: 0,
       next: 3,
-      nextShare: Math.floor((2.5 / 3) * 256),
+      nextShare: Math.floor((2.5 / 3) * SHARES),
     });
     expect(shownAt(curved, timelineOf(curved), 6, noTiming)).toMatchObject({ picture: 3, nextShare: 0 });
   });
@@ -321,7 +321,7 @@ test('frames of an open shutter are counted as what it averages', () => {
     run(p, { type: 'setShutter', timelineId: 't', clipIds: [clipOf(p).id], degrees });
   const states = (p: Project): string[] => {
     const cadence = cadenceOf(p, timelineOf(p), clipOf(p), noTiming);
-    return cadence ? [0, 1, 2].map((n) => frameState(cadence, n)) : [];
+    return cadence ? [0, 1, 2].map((n) => frameState(cadence.mapping, cadence.map, n)) : [];
   };
   // Four pictures a frame: two of them are averaged, one alone is that picture.
   expect(states(project)).toEqual(['real', 'real', 'real']);

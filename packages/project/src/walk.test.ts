@@ -233,8 +233,8 @@ function holds(project: Project): void {
       for (const picture of map?.pictures ?? [])
         if (picture < 0 || picture >= (pictures as number)) expect(picture).toBe('within');
     }
-    const { frames, hitches, ...shown } = tallyFrames(project, timeline, noTiming);
-    expect(Object.values(shown).reduce((a, b) => a + b, 0)).toBe(frames);
+    const { frames, hitches, real, held, blended, made, black, missing } = tallyFrames(project, timeline, noTiming);
+    expect(real + held + blended + made + black + missing).toBe(frames);
     expect(hitches).toEqual([...new Set(hitches)].sort((a, b) => a - b));
   }
 }

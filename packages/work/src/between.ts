@@ -1,3 +1,4 @@
+import { SHARES } from '@thawline/core/cadence';
 import { KernelMotion, type MadePicture } from '@thawline/core/motion';
 import { type Mix, mix8, mix16, mixLight, type PixelLayout } from '@thawline/core/picture';
 
@@ -9,28 +10,27 @@ export interface Numbered {
 
 /** Makes a picture between two. */
 export interface Between {
-  /** Shares of the second picture are counted in these parts of the whole. */
-  readonly parts: number;
-  /** @param share above 0 and below parts */
+  /** @param share of the second picture, in SHARES; above 0 and below all */
   make(a: Numbered, b: Numbered, share: number, out: Uint8Array): void;
 }
+
+/** Mixing counts in these: finer would not show in 8 bit. */
+const MIX_PARTS = 256;
 
 /** Both pictures mixed, as stored or in linear light. */
 export function mixing(layout: PixelLayout, width: number, height: number, mix: Mix = 'stored'): Between {
   const words = (bytes: Uint8Array): Uint16Array => new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1);
   return {
-    parts: 256,
     make: ({ picture: a }, { picture: b }, share, out) => {
-      if (mix === 'light') return mixLight(layout, width, height, a, b, share, out);
-      return layout.bytes === 2 ? mix16(words(a), words(b), share, words(out)) : mix8(a, b, share, out);
+      const weight = Math.round((share * MIX_PARTS) / SHARES);
+      if (mix === 'light') return mixLight(layout, width, height, a, b, weight, out);
+      return layout.bytes === 2 ? mix16(words(a), words(b), weight, words(out)) : mix8(a, b, weight, out);
     },
   };
 }
 
 /** Both pictures moved to the moment. */
 export class Moving implements Between {
-  /** Fine enough that nothing moves by a tenth of a pixel between two shares. */
-  readonly parts = 65536;
   /** Made when it is first needed: a pool makes pictures elsewhere. */
   private engine: KernelMotion | null = null;
   /** Numbers of the pictures that were pushed last, older and newer. */
@@ -52,6 +52,6 @@ export class Moving implements Between {
       this.engine.push(b.picture);
       this.pushed = [a.k, b.k];
     }
-    this.last = this.engine.make(share / this.parts, out);
+    this.last = this.engine.make(share / SHARES, out);
   }
 }

@@ -1,4 +1,4 @@
-import { exposures, positionAt } from '@thawline/core/cadence';
+import { frameContent, positionAt } from '@thawline/core/cadence';
 import {
   type Box,
   fillBlack,
@@ -13,7 +13,6 @@ import type { Timing } from '@thawline/core/time';
 import { type Encoding, type Media, MediaError, type Probe } from '@thawline/media';
 import {
   type Clip,
-  chosenFrames,
   mappingOf,
   nestedOf,
   type Project,
@@ -132,17 +131,16 @@ function clipFrames(
   const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width: box.width, height: box.height }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
   const open = (at: number) => picturesOf(media, input, source, at, box, signal);
-  const chosen = chosenFrames(clip.instead, 'blend');
   const frames: FrameSource = {
     walk: new PictureWalk(open, first, between, bytes),
     between,
-    mixed: { at: (n) => chosen.has(from - clip.start + n + clip.headTrim), by: mixed },
+    ...(moving ? { mixing: mixed } : {}),
     pool,
     ahead: pool ? framesAhead(pool, clip.shutter) : 0,
     layout,
     bytes,
     frames: to - from,
-    exposed: (n) => exposures(mapping, from - clip.start + n, clip.shutter, between.parts, moving),
+    content: (n) => frameContent(mapping, from - clip.start + n),
   };
   return framesOf(frames, noFrames());
 }

@@ -1,4 +1,4 @@
-import type { Exposed, Position } from '@thawline/core/cadence';
+import { type Exposed, type FrameContent, repeats, SHARES } from '@thawline/core/cadence';
 import type { MadePicture } from '@thawline/core/motion';
 import { Average, type PixelLayout } from '@thawline/core/picture';
 import { MediaError } from '@thawline/media';
@@ -32,10 +32,10 @@ export interface FrameSource {
   readonly layout: PixelLayout;
   readonly bytes: number;
   readonly frames: number;
-  /** Frames for which a mix was chosen instead, and how it is made. */
-  readonly mixed?: { readonly at: (n: number) => boolean; readonly by: Between };
+  /** How frames are mixed that motion would make; left out where none is. */
+  readonly mixing?: Between;
   /** What frame n is made of. */
-  readonly exposed: (n: number) => readonly Exposed[];
+  readonly content: (n: number) => FrameContent;
 }
 
 /** A tally of nothing yet. */
@@ -58,35 +58,33 @@ interface Part {
 export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGenerator<Uint8Array> {
   const { walk, between, pool, layout, bytes } = source;
   const average = new Average(layout, bytes);
-  let before: Position = { picture: -1, nextShare: 0 };
+  let before: FrameContent | null = null;
 
   /** In a box: what is on its way must not be waited for here. */
-  async function partOf(exposed: Exposed, alone: boolean, mixed: boolean): Promise<{ readonly part: Part | Promise<Part> }> {
+  async function partOf(exposed: Exposed, { kind, parts }: FrameContent): Promise<{ readonly part: Part | Promise<Part> }> {
     const { weight } = exposed;
-    const wanted = settled(exposed, between.parts);
-    const { a, b } = await walk.seek(wanted);
+    const { a, b } = await walk.seek(exposed);
     if (!a) throw new MediaError('decode-failed', 'no picture could be decoded');
     if (!b) return { part: { picture: a.picture, weight, made: null } };
-    const mix = mixed ? source.mixed?.by : null;
-    if (mix) {
+    if (source.mixing && kind === 'blended') {
       const picture = new Uint8Array(bytes);
-      const share = Math.round((wanted.nextShare * mix.parts) / between.parts);
-      mix.make(a, b, Math.max(1, Math.min(mix.parts - 1, share)), picture);
+      source.mixing.make(a, b, exposed.nextShare, picture);
       return { part: { picture, weight, made: null } };
     }
     if (pool) {
-      const made = pool.make(a, b, wanted.nextShare / between.parts);
+      const made = pool.make(a, b, exposed.nextShare / SHARES);
       return { part: made.then((found) => ({ picture: found.picture, weight, made: found })) };
     }
-    const picture = (await walk.at(wanted)) as Uint8Array;
+    const picture = (await walk.at(exposed)) as Uint8Array;
     const made = between instanceof Moving ? between.last : null;
-    return { part: { picture: alone ? picture : picture.slice(), weight, made } };
+    return { part: { picture: parts.length === 1 ? picture : picture.slice(), weight, made } };
   }
 
-  function finish(parts: readonly Part[]): Uint8Array {
+  function finish(parts: readonly Part[], held: boolean): Uint8Array {
     const [only] = parts;
     for (const { made } of parts) if (made?.moved) tally.leastCertainty = Math.min(tally.leastCertainty ?? 1, made.certainty);
-    if (parts.some((p) => p.made?.moved)) tally.made++;
+    if (held) tally.held++;
+    else if (parts.some((p) => p.made?.moved)) tally.made++;
     else if (parts.some((p) => p.made)) tally.cuts++;
     if (only && parts.length === 1) return only.picture;
     for (const { picture, weight } of parts) average.add(picture, weight);
@@ -98,18 +96,14 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
   const waiting: (Uint8Array | Promise<Uint8Array>)[] = [];
   try {
     for (let n = 0; n < source.frames; n++) {
-      const exposed = source.exposed(n);
+      const content = source.content(n);
       const parts: (Part | Promise<Part>)[] = [];
-      for (const one of exposed) parts.push((await partOf(one, exposed.length === 1, source.mixed?.at(n) ?? false)).part);
-      const position = settled(exposed[0] as Exposed, between.parts);
-      const moving = (pool !== null || between instanceof Moving) && !source.mixed?.at(n);
-      const whole = exposed.length === 1 && position.nextShare === 0;
-      if (!whole) tally.blended += moving && exposed.some((e) => settled(e, between.parts).nextShare > 0) ? 0 : 1;
-      else if (position.picture === before.picture && before.nextShare === 0) tally.held++;
-      else tally.real++;
-      before = position;
+      for (const one of content.parts) parts.push((await partOf(one, content)).part);
+      const held = before !== null && repeats(content, before);
+      before = content;
+      if (!held && content.kind !== 'made') tally[content.kind]++;
       const later = parts.some((p) => p instanceof Promise);
-      const frame = later ? Promise.all(parts).then(finish) : finish(parts as Part[]);
+      const frame = later ? Promise.all(parts).then((all) => finish(all, held)) : finish(parts as Part[], held);
       // Whoever waits for it hears of a failure; nobody else has to.
       if (frame instanceof Promise) frame.catch(() => undefined);
       waiting.push(frame);
@@ -119,10 +113,4 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
   } finally {
     await Promise.all([walk.close(), pool?.close()]);
   }
-}
-
-/** A moment within a 256th of a picture's own is that picture: real pictures stay untouched where rates almost match. */
-function settled({ picture, nextShare, next }: Position, parts: number): Position {
-  if (nextShare * 256 < parts) return { picture, nextShare: 0 };
-  return nextShare * 256 > parts * 255 ? { picture: next ?? picture + 1, nextShare: 0 } : { picture, nextShare, next };
 }

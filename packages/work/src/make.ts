@@ -1,5 +1,5 @@
 import { extname } from 'node:path';
-import { type Curve, curveFault, type Exposed, exposures, furthestRun } from '@thawline/core/cadence';
+import { type Curve, curveFault, frameContent, furthestRun } from '@thawline/core/cadence';
 import { type Mix, pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
 import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
@@ -72,26 +72,26 @@ export async function make(
   const bytes = pictureBytes(layout, probe.width, probe.height);
   const speed = options.speed ?? { num: 1, den: 1 };
   const timing = spedUp(probe.timing, speed);
+  const shutter = options.shutterDegrees ?? 0;
   const curve = options.curve ?? null;
   const fault = curve && curveFault(curve, probe.pictures);
   if (fault) throw new RangeError(`the pins make no curve: ${fault}`);
-  const run = { timing, timeline: options.rate, fit: options.method, inPicture: 0, headTrim: 0, curve };
+  const run = { timing, timeline: options.rate, fit: options.method, inPicture: 0, headTrim: 0, curve, shutterDegrees: shutter };
   const frames = curve ? curveFrames(curve, furthestRun(run)) : timingLength(timing, options.rate);
   const mapping = { ...run, length: frames };
   const tally = noFrames();
   const signal = options.signal ? { signal: options.signal } : {};
   const moving = options.method === 'motion';
   const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout, probe.width, probe.height, options.mix);
-  const shutter = options.shutterDegrees ?? 0;
   const pictures = async function* (): AsyncGenerator<Uint8Array> {
     const { threads } = options;
     const size = { layout, width: probe.width, height: probe.height };
     const pool = moving && threads ? new MotionPool(threads, size) : null;
     const walk = new PictureWalk((from) => media.openPictures(input, probe, { pixelFormat, from, ...signal }), 0, between, bytes);
-    const exposed = (n: number): Exposed[] => exposures(mapping, n, shutter, between.parts, moving);
+    const content = (n: number) => frameContent(mapping, n);
     const ahead = pool ? framesAhead(pool, shutter) : 0;
     let n = 0;
-    for await (const frame of framesOf({ walk, between, pool, ahead, layout, bytes, frames, exposed }, tally)) {
+    for await (const frame of framesOf({ walk, between, pool, ahead, layout, bytes, frames, content }, tally)) {
       yield frame;
       if (n++ % 10 === 0) progress(n, frames, 'writing frames');
     }

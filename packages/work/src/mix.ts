@@ -1,4 +1,4 @@
-import { positionAt } from '@thawline/core/cadence';
+import { exactPositionAt } from '@thawline/core/cadence';
 import { bentMap, evenMap, type SoundMap, Stretcher, shiftedMap, Varispeed } from '@thawline/core/sound';
 import { pictureSeconds, sameRate } from '@thawline/core/time';
 import { type Media, MediaError } from '@thawline/media';
@@ -143,14 +143,14 @@ const PARTS = 1 << 14;
 /** The source sample at each frame of a clip that follows a curve. */
 function curveMap(input: RenderInput, source: Source, clip: Clip, late: number, slip: number): SoundMap {
   const { timeline, files } = input;
-  const mapping = { ...mappingOf(clip, source, timeline, timingFrom(files)), fit: 'blend' as const, whole: undefined };
+  const mapping = { ...mappingOf(clip, source, timeline, timingFrom(files)), fit: 'blend' as const };
   const timing = timingUnder(source, null, timingFrom(files));
   const frames = clip.length - late;
   const outputs = new Float64Array(frames + 1);
   const sources = new Float64Array(frames + 1);
   const origin = sampleOfFrame(clip.start + late, timeline.rate);
   for (let n = 0; n <= frames; n++) {
-    const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n + late, PARTS);
+    const { picture, nextShare, next = picture + 1 } = exactPositionAt(mapping, n + late, PARTS);
     const from = pictureSeconds(timing, picture);
     const share = nextShare > 0 ? (nextShare / PARTS) * (pictureSeconds(timing, next) - from) : 0;
     outputs[n] = sampleOfFrame(clip.start + late + n, timeline.rate) - origin;

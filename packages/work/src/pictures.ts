@@ -4,7 +4,7 @@ import type { Between, Numbered } from './between.js';
 /** A picture of a clip at a position: the picture itself or one between it and the next. */
 export interface Wanted {
   readonly picture: number;
-  /** Share of the next picture, in parts of the walk's way of making those between. */
+  /** Share of the next picture, in SHARES. */
   readonly nextShare: number;
   /** Number of the next picture, where it is not simply that. */
   readonly next?: number | undefined;

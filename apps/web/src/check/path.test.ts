@@ -1,3 +1,4 @@
+import { SHARES } from '@thawline/core/cadence';
 import { rate } from '@thawline/core/time';
 import { differencesOf, pathWeave } from './path.js';
 
@@ -38,7 +39,7 @@ test('the path is drawn as a step map of the second at its own rate', () => {
   const weave = pathWeave(found);
   expect(Array.from(weave?.map.pictures ?? [])).toEqual([0, 1, 2, 3, 4, 5, 7, 7, 9]);
   expect(Array.from(weave?.map.steps ?? [])).toEqual([0, 1, 1, 1, 1, 1, 2, 0, 2]);
-  expect(weave?.map.nextShare[5]).toBe(64);
+  expect(weave?.map.nextShare[5]).toBe(SHARES / 4);
   expect(weave?.mapping.timeline).toEqual(rate(25));
   expect(weave?.mapping).toMatchObject({ inPicture: 0, length: 9 });
   expect(pathWeave({ ...found, path: [] })).toBeNull();

@@ -1,5 +1,5 @@
 import type { ComparisonReply } from '@thawline/contract';
-import { type Mapping, type StepMap, stepMapOf } from '@thawline/core/cadence';
+import { type Mapping, SHARES, type StepMap, stepMapOf } from '@thawline/core/cadence';
 import { constantTiming, rate, rateToNumber } from '@thawline/core/time';
 
 /** A comparison's path as the weave draws it: pictures of a above, pictures of b below. */
@@ -9,7 +9,7 @@ export function pathWeave(found: ComparisonReply): { mapping: Mapping; map: Step
   if (!first) return null;
   const mixed = new Map(found.blendsInB.map((m) => [m.b, m]));
   const pictures = Int32Array.from(path, ([a, b]) => mixed.get(b)?.a ?? a);
-  const nextShare = Uint8Array.from(path, ([, b]) => Math.round((mixed.get(b)?.share ?? 0) * 255));
+  const nextShare = Uint16Array.from(path, ([, b]) => Math.min(SHARES - 1, Math.round((mixed.get(b)?.share ?? 0) * SHARES)));
   // Pictures of a that go by in a second of b.
   const paced = rate(Math.max(1, Math.round(found.speed * rateToNumber(rateA) * 1000)), 1000);
   const mapping: Mapping = {

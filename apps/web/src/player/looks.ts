@@ -1,11 +1,9 @@
-import { type Exposed, type Fit, fitMakes, pictureAlone, positionAt } from '@thawline/core/cadence';
+import { type Exposed, type Fit, type FrameContent, frameContent, SHARES } from '@thawline/core/cadence';
 import type { Mix } from '@thawline/core/picture';
 import {
   boxOf,
   type ClipCadence,
   cadenceOf,
-  exposedAt,
-  frameState,
   layersOf,
   type Project,
   type Source,
@@ -14,7 +12,7 @@ import {
   type TimingOf,
 } from '@thawline/project';
 import type { Composed, Place } from './draw.js';
-import { type Between, type Moment, PARTS } from './made.js';
+import type { Between, Moment } from './made.js';
 
 /** What a frame of a clip shows, and what that is made of; plain computing. Frames count from the clip's first. */
 
@@ -28,14 +26,14 @@ export type Way = (typeof WAYS)[number];
 /** What a frame shows one way: a picture, and how much of the next. */
 export interface Look {
   readonly picture: number;
-  /** In 65536ths of the next picture. */
+  /** In SHARES of the next picture. */
   readonly share: number;
   /** Number of the next picture. */
   readonly next: number;
   readonly way: Way;
   /** How a blend is mixed. */
   readonly mix: Mix;
-  /** What an open shutter sees, shares in 65536ths; null where it is closed, or sees one picture alone. */
+  /** What an open shutter sees, shares in SHARES; null where it is closed, or sees one picture alone. */
   readonly exposed: readonly Exposed[] | null;
 }
 
@@ -43,31 +41,19 @@ export interface Look {
 export function lookAt(cadence: ClipCadence, n: number, way: Way): Look {
   const { mapping, clip } = cadence;
   const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
-  const so = { ...mapping, fit, whole: undefined };
-  const { picture, nextShare, next = picture + 1 } = positionAt(so, n, PARTS);
-  const exposed = openOf({ ...cadence, mapping: so, clip: { ...clip, fit } }, n);
-  return { picture, share: settled(nextShare), next, way, mix: clip.mix, exposed };
+  return lookFrom(frameContent({ ...mapping, fit, whole: undefined, mixed: undefined }, n), way, clip.mix);
 }
 
 /** Frame n as the edit has it. */
-export function lookOf(cadence: ClipCadence, n: number): Look {
-  const { mapping, clip } = cadence;
-  const { picture, nextShare, next = picture + 1 } = positionAt(mapping, n, PARTS);
-  const state = frameState(cadence, n);
-  const way = state === 'blended' ? 'blend' : clip.fit === 'motion' ? 'motion' : clip.fit === 'blend' ? 'blend' : 'nearest';
-  const exposed = openOf(cadence, n);
-  return { picture, share: fitMakes(clip.fit) ? settled(nextShare) : 0, next, way, mix: clip.mix, exposed };
+export function lookOf({ mapping, clip }: ClipCadence, n: number): Look {
+  const content = frameContent(mapping, n);
+  const blended = content.kind === 'blended' || clip.fit === 'blend';
+  return lookFrom(content, blended ? 'blend' : clip.fit === 'motion' ? 'motion' : 'nearest', clip.mix);
 }
 
-function openOf(cadence: ClipCadence, n: number): readonly Exposed[] | null {
-  if (cadence.clip.shutter === 0) return null;
-  const exposed = exposedAt(cadence, n);
-  return pictureAlone(exposed) === null ? exposed : null;
-}
-
-/** As renders have it: within a 256th of a picture it is that picture. */
-function settled(share: number): number {
-  return share * 256 < PARTS ? 0 : share;
+function lookFrom({ parts }: FrameContent, way: Way, mix: Mix): Look {
+  const { picture, nextShare, next = picture + 1 } = parts[0] as Exposed;
+  return { picture, share: nextShare, next, way, mix, exposed: parts.length > 1 ? parts : null };
 }
 
 /** Why a picture cannot be drawn here: a file of it is not found, or motion makes it within a placed timeline, so that the render shows it first. */
@@ -97,8 +83,8 @@ function seenBy({ picture, next, share, way, mix, exposed }: Look): readonly Exp
   // A frame that is blended in place of made: its moments are mixed, each of two pictures.
   if (mix === 'light' && exposed.some((one) => one.nextShare > 0)) return 'later';
   return exposed.flatMap(({ weight, nextShare, ...one }) => [
-    { picture: one.picture, nextShare: 0, weight: weight * (1 - nextShare / PARTS) },
-    ...(nextShare > 0 ? [{ picture: one.next ?? one.picture + 1, nextShare: 0, weight: (weight * nextShare) / PARTS }] : []),
+    { picture: one.picture, nextShare: 0, weight: weight * (1 - nextShare / SHARES) },
+    ...(nextShare > 0 ? [{ picture: one.next ?? one.picture + 1, nextShare: 0, weight: (weight * nextShare) / SHARES }] : []),
   ]);
 }
 

@@ -1,3 +1,4 @@
+import { SHARES } from '@thawline/core/cadence';
 import { useEffect, useReducer } from 'react';
 import type { Composed } from './draw.js';
 import type { Ask, FromMaker } from './makerProtocol.js';
@@ -6,7 +7,7 @@ import type { Ask, FromMaker } from './makerProtocol.js';
 export interface Between {
   readonly from: Composed;
   readonly to: Composed;
-  /** Share of the next picture, in 65536ths; 0: the first one as it is. */
+  /** Share of the next picture, in SHARES; 0: the first one as it is. */
   readonly share: number;
   /** How much of the made picture it is. */
   readonly weight: number;
@@ -23,8 +24,6 @@ export interface MadePreview {
   readonly certainty: number;
   readonly moved: boolean;
 }
-
-export const PARTS = 65536;
 
 /** What pictures are wanted for, most urgent first. Where only how sure they are is asked, the pictures themselves need not stay. */
 const NEEDS = ['view', 'look', 'strip', 'sureness'] as const;
@@ -84,7 +83,7 @@ export class MadePictures {
       const next = this.next(new Set(this.workers.map((w) => w.busy)), index);
       if (!next) return;
       one.busy = keyOf(next);
-      const seen = next.seen.map((part) => ({ ...part, share: part.share / PARTS }));
+      const seen = next.seen.map((part) => ({ ...part, share: part.share / SHARES }));
       one.worker.postMessage({ id: 0, seen } satisfies Ask);
     }
   }

@@ -1,8 +1,9 @@
+import { SHARES } from '@thawline/core/cadence';
 import { differenceRgba, mixLightRgba } from '@thawline/core/picture';
 import { useEffect, useRef, useState } from 'react';
 import { type Composed, draw as drawn, previewSize } from '../player/draw.js';
 import { type Look, momentOrWhy, type Pictures, type Unseen } from '../player/looks.js';
-import { type MadePictures, keyOf as momentKey, PARTS } from '../player/made.js';
+import { type MadePictures, keyOf as momentKey } from '../player/made.js';
 import classes from './retime.module.css';
 
 interface Props {
@@ -93,7 +94,7 @@ function layersOf(pictures: Pictures, look: Look, made: MadePictures): readonly 
   if (look.way !== 'blend' || look.share === 0) return [{ picture, opacity: 1 }];
   const next = pictures(look.next);
   if (typeof next === 'string') return next;
-  const share = look.share / PARTS;
+  const share = look.share / SHARES;
   if (look.mix === 'light') return [{ mixed: [picture, next], share, opacity: 1 }];
   return [
     { picture, opacity: 1 },

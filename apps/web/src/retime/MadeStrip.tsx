@@ -1,5 +1,6 @@
 import { Button, Group } from '@mantine/core';
-import { type ClipCadence, type FrameState, frameState, type Timeline } from '@thawline/project';
+import { type FrameState, frameState, SHARES } from '@thawline/core/cadence';
+import type { ClipCadence, Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useProject } from '../api/project.js';
@@ -57,7 +58,7 @@ export function MadeStrip({ timeline, cadence, pictures, n, onFrame }: Props) {
     onFrame(next?.n);
   };
   const where = stretch.to - stretch.from < clip.length ? `, frames ${stretch.from} to ${stretch.to - 1}` : '';
-  const state = frameState(cadence, n);
+  const state = frameState(cadence.mapping, cadence.map, n);
   const chosen = clip.instead.find((i) => i.frame === n + clip.headTrim);
   const choose = (as: 'nearest' | 'blend' | null): void =>
     void run({ type: 'chooseFrames', timelineId: timeline.id, clipId: clip.id, frames: [n], as });
@@ -113,10 +114,10 @@ export function MadeStrip({ timeline, cadence, pictures, n, onFrame }: Props) {
       <div className={classes.pictures}>
         {frames.map((k) => {
           const look = lookOf(cadence, k);
-          const is = frameState(cadence, k);
+          const is = frameState(cadence.mapping, cadence.map, k);
           const moment = momentOf(pictures, look);
           const sure = moment ? made.certainty(moment) : undefined;
-          const position = look.picture + ((look.next - look.picture) * look.share) / 65536;
+          const position = look.picture + ((look.next - look.picture) * look.share) / SHARES;
           const byHand = clip.instead.some((i) => i.frame === k + clip.headTrim);
           return (
             <button

@@ -1,8 +1,7 @@
-import { fitMakes, type Mapping, positionAt } from '@thawline/core/cadence';
+import { exactPositionAt, type FrameState, fitMakes, frameState, type Mapping, SHARES } from '@thawline/core/cadence';
 import { type QuickPan, quickPans, type Shift } from '@thawline/core/motion';
 import { type Rate, rate, rateToNumber, times } from '@thawline/core/time';
-import { type Clip, type ClipCadence, type FrameState, frameState, isMoving, ownRate, type Source } from '@thawline/project';
-import { PARTS } from '../player/made.js';
+import { type Clip, type ClipCadence, isMoving, ownRate, type Source } from '@thawline/project';
 
 /** What the Retime view knows of a clip's frames; plain computing, so that it can be tested. Frames count from the clip's first. */
 
@@ -11,11 +10,10 @@ export function positionsOf(mapping: Mapping, from: number, to: number): Float64
   const smooth: Mapping = {
     ...mapping,
     fit: fitMakes(mapping.fit) || mapping.fit === 'nearest' ? 'blend' : mapping.fit,
-    whole: undefined,
   };
   return Float64Array.from({ length: Math.max(0, to - from) }, (_, i) => {
-    const { picture, nextShare, next = picture + 1 } = positionAt(smooth, from + i, PARTS);
-    return picture + ((next - picture) * nextShare) / PARTS;
+    const { picture, nextShare, next = picture + 1 } = exactPositionAt(smooth, from + i, SHARES);
+    return picture + ((next - picture) * nextShare) / SHARES;
   });
 }
 
@@ -81,7 +79,7 @@ export function cleanestSlow(source: Source, timeline: Rate, held: number): Rate
 /** How many frames of a clip are what. */
 export function countStates(cadence: ClipCadence): Record<FrameState, number> {
   const counts: Record<FrameState, number> = { real: 0, held: 0, blended: 0, made: 0 };
-  for (let n = 0; n < cadence.clip.length; n++) counts[frameState(cadence, n)]++;
+  for (let n = 0; n < cadence.clip.length; n++) counts[frameState(cadence.mapping, cadence.map, n)]++;
   return counts;
 }
 

@@ -1,5 +1,6 @@
 import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
 import { IconRepeat } from '@tabler/icons-react';
+import { SHARES } from '@thawline/core/cadence';
 import { type Layer, layersAt, type Shown, shownAt, type Timeline, timelineLength } from '@thawline/project';
 import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../api/project.js';
@@ -205,6 +206,6 @@ function stateOf(
   if (made) return `made ${made.certainty.toFixed(2)}`;
   if (several) return 'to be made, shown sharp';
   if (layers.some((l) => l.toBeMade)) return 'to be made, shown mixed';
-  if (shown.nextShare > 0) return `blend ${Math.round((shown.nextShare / 256) * 100)}%`;
+  if (shown.nextShare > 0) return `blend ${Math.round((shown.nextShare / SHARES) * 100)}%`;
   return before?.clip.id === shown.clip.id && before.picture === shown.picture && before.nextShare === 0 ? 'held' : 'new';
 }

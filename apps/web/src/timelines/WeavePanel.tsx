@@ -2,13 +2,12 @@ import { ActionIcon, Button, Group, NativeSelect, Popover, ScrollArea } from '@m
 import { IconZoomIn, IconZoomOut } from '@tabler/icons-react';
 import { SCREEN_RATES } from '@thawline/core/cadence';
 import { clockTimecode, formatRate } from '@thawline/core/time';
-import { type Clip, type ClipCadence, cadenceOf, exposedAt, frameState, segmentAt, type Timeline } from '@thawline/project';
+import { type Clip, cadenceOf, segmentAt, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
 import { rateLabel } from '../rates/rates.js';
 import { useView } from '../state/view.js';
-import type { Shown } from '../weave/layout.js';
 import { Weave } from '../weave/Weave.js';
 import { count } from '../words.js';
 import { nextFinding } from './findings.js';
@@ -31,7 +30,6 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
   const set = useView((s) => s.set);
   const clip = segmentAt(timeline, frame)?.clip ?? chosen;
   const cadence = useMemo(() => (clip ? cadenceOf(project, timeline, clip, timings) : null), [project, timeline, clip, timings]);
-  const shown = useMemo(() => (cadence ? shownBy(cadence) : null), [cadence]);
   const screen = SCREEN_RATES[screenIndex] ?? null;
   const mediaId = cadence && cadence.source.kind !== 'timeline' && !cadence.source.lost ? cadence.source.mediaId : null;
   const pictureAt = useMemo(() => (mediaId ? (picture: number) => pictureAddress(mediaId, picture) : null), [mediaId]);
@@ -79,7 +77,6 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
         <Weave
           mapping={cadence.mapping}
           map={cadence.map}
-          shown={shown}
           at={frame - cadence.clip.start}
           firstFrame={cadence.clip.start}
           sourceLabel={rateLabel(cadence.source).replace('variable', 'var.')}
@@ -95,16 +92,6 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
       )}
     </div>
   );
-}
-
-/** What a clip's frames show, where its shutter or a choice for single frames says more than its step map. */
-function shownBy(cadence: ClipCadence): Shown | null {
-  const { clip } = cadence;
-  if (clip.shutter === 0 && clip.instead.length === 0) return null;
-  return {
-    state: (n) => frameState(cadence, n),
-    exposed: (n) => (clip.shutter > 0 ? exposedAt(cadence, n) : null),
-  };
 }
 
 /** Listed at once around the playhead; the buttons reach the others. */

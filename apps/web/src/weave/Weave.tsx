@@ -2,15 +2,13 @@ import { useElementSize } from '@mantine/hooks';
 import { type Mapping, refreshesOf, refreshPattern, type StepMap } from '@thawline/core/cadence';
 import { formatRate, type Rate } from '@thawline/core/time';
 import { memo } from 'react';
-import { layoutWeave, type Shown, threadPath } from './layout.js';
+import { layoutWeave, threadPath } from './layout.js';
 import { WholeWeave } from './WholeWeave.js';
 import classes from './weave.module.css';
 
 export interface WeaveProps {
   readonly mapping: Mapping;
   readonly map: StepMap;
-  /** What frames show where the step map alone does not say it. */
-  readonly shown?: Shown | null;
   /** Frame of the clip in the middle. */
   readonly at: number;
   /** Number that the clip's first frame bears on the timeline. */
@@ -58,7 +56,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
   const unit = Math.min(220, zoom >= NUMBERED ? Math.max(asked, (asked - 2) * Math.max(1, density)) : asked);
   const shown = Math.max(3, Math.floor(room / unit));
   const from = Math.max(0, Math.min(at - Math.floor(shown / 2), frames - shown));
-  const layout = layoutWeave(mapping, map, from, from + shown, props.shown);
+  const layout = layoutWeave(mapping, map, from, from + shown);
   const x = (place: number): number => LEFT + (place - from + 0.5) * unit;
   const numbered = unit >= NUMBERED;
   const pictureWidth = Math.min(30, (unit / Math.max(1, density)) * 0.86);

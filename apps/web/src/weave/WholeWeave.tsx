@@ -12,7 +12,7 @@ const HEIGHT = 84;
  * A whole clip in one painting: a column for each pixel. Ink where every picture is new, ice where it is held, sand where it is
  * blended, and above the line a rust kink as high as there are hitches in that column.
  */
-export function WholeWeave({ map, shown, at, firstFrame, sourceLabel, timelineLabel, zoom, onFrame }: WeaveProps) {
+export function WholeWeave({ mapping, map, at, firstFrame, sourceLabel, timelineLabel, zoom, onFrame }: WeaveProps) {
   const { ref, width } = useElementSize();
   const canvas = useRef<HTMLCanvasElement>(null);
   const room = Math.max(1, Math.floor(width - LEFT - 12));
@@ -20,7 +20,10 @@ export function WholeWeave({ map, shown, at, firstFrame, sourceLabel, timelineLa
   const unit = Math.max(zoom, room / frames);
   const seen = Math.min(frames, Math.floor(room / unit));
   const from = Math.max(0, Math.min(at - Math.floor(seen / 2), frames - seen));
-  const columns = useMemo(() => columnsOf(map, from, from + seen, Math.min(room, seen), shown), [map, shown, from, seen, room]);
+  const columns = useMemo(
+    () => columnsOf(mapping, map, from, from + seen, Math.min(room, seen)),
+    [mapping, map, from, seen, room],
+  );
   useLayoutEffect(() => {
     const painter = painterOf(canvas.current, room, HEIGHT);
     if (!painter) return;

@@ -1,4 +1,4 @@
-import { exposures, type Fit, type Mapping, stepMap } from '@thawline/core/cadence';
+import { type Fit, type Mapping, stepMap } from '@thawline/core/cadence';
 import { constantTiming, rate } from '@thawline/core/time';
 import { columnsOf, layoutWeave, placeOfPicture } from './layout.js';
 
@@ -56,15 +56,13 @@ test('a blend hangs between two pictures, shares adding to one', () => {
 });
 
 test('an open shutter hangs on all that it sees, and its frames are told as what they are', () => {
-  const fast = mapping(rate(100), rate(25));
-  const seen = (n: number) => exposures(fast, n, 270, 65536, false);
-  const by = { state: () => 'blended' as const, exposed: seen };
-  const layout = layoutWeave(fast, stepMap(fast), 0, 10, by);
+  const fast = { ...mapping(rate(100), rate(25)), shutterDegrees: 270 };
+  const layout = layoutWeave(fast, stepMap(fast), 0, 10);
   expect(layout.frames[1]).toMatchObject({ state: 'blended', step: 4 });
   expect(layout.frames[1]?.threads.map((t) => [t.picture, t.share])).toEqual([4, 5, 6].map((p) => [p, expect.closeTo(1 / 3, 4)]));
   // Every fourth picture falls into the time the shutter is shut.
   expect(layout.pictures.filter((p) => p.skipped).map((p) => p.picture % 4)).toEqual(Array(9).fill(3));
-  expect(columnsOf(stepMap(fast), 0, 200, 4, by).map((c) => c.blended)).toEqual([50, 50, 50, 50]);
+  expect(columnsOf(fast, stepMap(fast), 0, 100, 4).map((c) => c.blended)).toEqual([25, 25, 25, 25]);
 });
 
 test('pictures stand at their own time, also when the head is trimmed', () => {
@@ -81,10 +79,10 @@ test('a window past the ends holds what there is', () => {
 test('every frame and every hitch counts in one column, however many there are', () => {
   const map = stepMap(ntsc);
   for (const columns of [1, 7, 200]) {
-    const found = columnsOf(map, 0, 200, columns);
+    const found = columnsOf(ntsc, map, 0, 200, columns);
     expect(found).toHaveLength(columns);
     expect(found.reduce((n, c) => n + c.frames, 0)).toBe(200);
     expect(found.reduce((n, c) => n + c.hitches, 0)).toBe(map.hitches.length);
   }
-  expect(columnsOf(map, 50, 60, 5).map((c) => c.frames)).toEqual([2, 2, 2, 2, 2]);
+  expect(columnsOf(ntsc, map, 50, 60, 5).map((c) => c.frames)).toEqual([2, 2, 2, 2, 2]);
 });

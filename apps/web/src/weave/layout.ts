@@ -1,6 +1,13 @@
-import type { Exposed, Mapping, StepMap } from '@thawline/core/cadence';
+import {
+  type FrameState,
+  frameContent,
+  frameState,
+  type Mapping,
+  picturesIn,
+  SHARES,
+  type StepMap,
+} from '@thawline/core/cadence';
 import { pictureAfter, pictureCount, rateToNumber } from '@thawline/core/time';
-import type { FrameState } from '@thawline/project';
 
 /** The weave as plain places: no drawing here, so that it can be tested and drawn anywhere. Units: frames of the timeline. */
 export interface WeaveLayout {
@@ -26,40 +33,12 @@ export interface WeaveFrame {
   readonly threads: readonly { readonly picture: number; readonly at: number; readonly share: number }[];
 }
 
-/** How frames come by their pictures where their step map alone does not say: shutters, frames for which another way was chosen. */
-export interface Shown {
-  readonly state: (frame: number) => FrameState;
-  /** What the frame sees, shares in 65536ths; null where its position says it. */
-  readonly exposed: (frame: number) => readonly Exposed[] | null;
-}
-
-const PARTS = 65536;
-
-/** How a frame comes by its picture, by its step map. */
-function stateBy(map: StepMap, frame: number, fit: Mapping['fit'] = 'blend'): FrameState {
-  if ((map.nextShare[frame] as number) > 0) return fit === 'motion' ? 'made' : 'blended';
-  return frame > 0 && map.steps[frame] === 0 && map.nextShare[frame - 1] === 0 ? 'held' : 'real';
-}
-
-/** Pictures and the share of each in what a frame sees. */
-function sharesOf(seen: readonly Exposed[]): Map<number, number> {
-  const shares = new Map<number, number>();
-  const add = (picture: number, share: number): void => {
-    if (share > 0) shares.set(picture, (shares.get(picture) ?? 0) + share);
-  };
-  for (const { picture, nextShare, next = picture + 1, weight } of seen) {
-    add(picture, weight * (1 - nextShare / PARTS));
-    add(next, (weight * nextShare) / PARTS);
-  }
-  return shares;
-}
-
 /**
  * Where a picture's own time begins among the frames of a curve: where the line through the positions of these frames passes it,
  * nearest to the middle; beyond them, as far as it would be at their speed.
  */
 function placeOnCurve(map: StepMap, from: number, to: number, picture: number): number {
-  const at = (n: number): number => (map.pictures[n] as number) + (map.nextShare[n] as number) / 256;
+  const at = (n: number): number => (map.pictures[n] as number) + (map.nextShare[n] as number) / SHARES;
   const middle = (from + to) / 2;
   let best = Number.NaN;
   for (let n = from; n + 1 < to; n++) {
@@ -84,11 +63,8 @@ export function placeOfPicture(mapping: Mapping, picture: number): number {
   return ((tick(picture) - tick(inPicture)) * perSecond) / rateToNumber(timing.timeBase) - headTrim;
 }
 
-/**
- * Lays out the frames from `from` to `to` (not included) of a clip and the pictures whose time falls there.
- * @param by null: the step map says all
- */
-export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: number, by: Shown | null = null): WeaveLayout {
+/** Lays out the frames from `from` to `to` (not included) of a clip and the pictures whose time falls there. */
+export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: number): WeaveLayout {
   const first = Math.max(0, from);
   const end = Math.min(map.pictures.length, to);
   const hitches = new Set(map.hitches);
@@ -98,13 +74,17 @@ export function layoutWeave(mapping: Mapping, map: StepMap, from: number, to: nu
   const frames: WeaveFrame[] = [];
   for (let frame = first; frame < end; frame++) {
     const picture = map.pictures[frame] as number;
-    const nextShare = (map.nextShare[frame] as number) * (PARTS / 256);
-    const position = { picture, nextShare, next: pictureAfter(mapping.timing, picture), weight: 1 };
-    const shares = sharesOf(by?.exposed(frame) ?? [position]);
+    const position = {
+      picture,
+      nextShare: map.nextShare[frame] as number,
+      next: pictureAfter(mapping.timing, picture),
+      weight: 1,
+    };
+    const shares = picturesIn(mapping.shutterDegrees ? frameContent(mapping, frame) : { parts: [position] });
     const threads = [...shares].map(([of, share]) => ({ picture: of, at: placeOf(of), share }));
     for (const thread of threads) shown.add(thread.picture);
     const step = frame === 0 ? 0 : (map.steps[frame] as number);
-    const state = by?.state(frame) ?? stateBy(map, frame, mapping.fit);
+    const state = frameState(mapping, map, frame);
     frames.push({ frame, at: frame, step, hitch: hitches.has(frame), state, threads });
   }
   const pictures: WeavePicture[] = [];
@@ -141,7 +121,7 @@ export interface WeaveColumn {
 }
 
 /** The frames from `from` to `to` (not included) of a clip, gathered into so many columns; each frame counts in one. */
-export function columnsOf(map: StepMap, from: number, to: number, columns: number, by: Shown | null = null): WeaveColumn[] {
+export function columnsOf(mapping: Mapping, map: StepMap, from: number, to: number, columns: number): WeaveColumn[] {
   const first = Math.max(0, from);
   const end = Math.min(map.pictures.length, to);
   const found = Array.from({ length: columns }, () => ({ frames: 0, held: 0, blended: 0, hitches: 0 }));
@@ -151,7 +131,7 @@ export function columnsOf(map: StepMap, from: number, to: number, columns: numbe
     const column = found[columnOf(frame)];
     if (!column) continue;
     column.frames++;
-    const state = by?.state(frame) ?? stateBy(map, frame);
+    const state = frameState(mapping, map, frame);
     if (state === 'held') column.held++;
     else if (state !== 'real') column.blended++;
   }

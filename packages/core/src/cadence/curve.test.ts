@@ -5,16 +5,17 @@ import {
   curveParts,
   EASE,
   eased,
-  exposures,
+  exactPositionAt,
   type Mapping,
   type Pin,
   positionAt,
+  SHARES,
   slowPins,
   stepMap,
 } from './index.js';
+import { exposures } from './shutter.js';
 import { earliestHead, furthestRun, longestRun } from './stepmap.js';
 
-const PARTS = 65536;
 const pin = (frame: number, picture: number, way: Pin['way'] = 'even', handles?: Pin['handles']): Pin => ({
   frame,
   picture,
@@ -33,8 +34,8 @@ const mapping = (curve: Curve, more: Partial<Mapping> = {}): Mapping => ({
   ...more,
 });
 const exactly = (map: Mapping, n: number): number => {
-  const { picture, nextShare } = positionAt(map, n, PARTS);
-  return picture + nextShare / PARTS;
+  const { picture, nextShare } = exactPositionAt(map, n, SHARES);
+  return picture + nextShare / SHARES;
 };
 
 describe('between pins', () => {
@@ -44,13 +45,13 @@ describe('between pins', () => {
     expect(exactly(map, 62)).toBe(207.5);
     expect(positionAt(map, 124)).toEqual({ picture: 415, nextShare: 0 });
     // 148 pictures in 136 frames: frame 130 is 6 * 148 / 136 after the pin, rounded down to its parts.
-    expect(positionAt(map, 130, PARTS)).toEqual({ picture: 421, nextShare: Math.floor(((6 * 148) / 136 - 6) * PARTS) });
+    expect(positionAt(map, 130)).toEqual({ picture: 421, nextShare: Math.floor(((6 * 148) / 136 - 6) * SHARES) });
   });
 
   test('running backward is a curve like another, shares still counting forward', () => {
     const map = mapping([pin(0, 100), pin(80, 0)]);
     expect(exactly(map, 1)).toBe(98.75);
-    expect(positionAt(map, 1, 4)).toEqual({ picture: 98, nextShare: 3 });
+    expect(exactPositionAt(map, 1, 4)).toEqual({ picture: 98, nextShare: 3 });
     expect(positionAt({ ...map, fit: 'nearest' }, 1)).toEqual({ picture: 98, nextShare: 0 });
     expect(exactly(map, 80)).toBe(0);
   });
@@ -68,7 +69,7 @@ describe('between pins', () => {
       const ease = pin(0, 0, 'eased', handles);
       let before = 0;
       for (let n = 1; n < 97; n++) {
-        const at = curveParts(ease, pin(97, 60), n, PARTS);
+        const at = curveParts(ease, pin(97, 60), n, SHARES);
         worst = Math.min(worst, at - before);
         before = at;
       }
@@ -141,9 +142,9 @@ test('a curve has steps, not hitches; nothing is made where pictures are taken w
 });
 
 test('a shutter on a curve sees what passes while it is open, backward too', () => {
-  const forward = exposures(mapping([pin(0, 0), pin(10, 200)]), 3, 180, 256, false);
+  const forward = exposures(mapping([pin(0, 0), pin(10, 200)]), 3, 180);
   expect(forward.map((e) => e.picture)).toEqual([60, 61, 62, 63, 64, 65, 66, 67, 68, 69]);
-  const backward = exposures(mapping([pin(0, 200), pin(10, 0)]), 3, 180, 256, false);
+  const backward = exposures(mapping([pin(0, 200), pin(10, 0)]), 3, 180);
   expect(backward.map((e) => e.picture)).toEqual([130, 131, 132, 133, 134, 135, 136, 137, 138, 139]);
 });
 

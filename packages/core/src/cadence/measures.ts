@@ -1,5 +1,6 @@
 import { averageRate, pictureSeconds, type Rate, rateToNumber, secondsOf } from '../time/index.js';
-import { fitMakes, type Mapping, type StepMap } from './stepmap.js';
+import { frameState } from './frame.js';
+import { fitMakes, type Mapping, SHARES, type StepMap } from './stepmap.js';
 
 /** What a person wants to know of a step map before choosing a fit. */
 export interface CadenceFacts {
@@ -28,14 +29,11 @@ export interface CadenceFacts {
 export function cadenceFacts(mapping: Mapping, map: StepMap, own: Rate | null = averageRate(mapping.timing)): CadenceFacts {
   const seconds = secondsOf(mapping.length, mapping.timeline);
   const speed = own ? speedOf(mapping, map, own) : 1;
-  let held = 0;
+  const states = { real: 0, held: 0, blended: 0, made: 0 };
   let skipped = 0;
-  let between = 0;
   for (let n = 0; n < map.pictures.length; n++) {
-    if ((map.nextShare[n] as number) > 0) between++;
-    if (n === 0) continue;
+    states[frameState(mapping, map, n)]++;
     const step = map.steps[n] as number;
-    if (step === 0 && map.nextShare[n] === map.nextShare[n - 1]) held++;
     if (step > 1 && !fitMakes(mapping.fit)) skipped += step - 1;
   }
   return {
@@ -45,10 +43,10 @@ export function cadenceFacts(mapping: Mapping, map: StepMap, own: Rate | null = 
     semitones: 12 * Math.log2(Math.abs(speed) || 1),
     hitches: map.hitches.length,
     hitchesPerSecond: seconds > 0 ? map.hitches.length / seconds : 0,
-    held,
     skipped,
-    blended: mapping.fit === 'motion' ? 0 : between,
-    made: mapping.fit === 'motion' ? between : 0,
+    held: states.held,
+    blended: states.blended,
+    made: states.made,
     unevennessMs: unevenness(mapping, map),
   };
 }
@@ -57,7 +55,7 @@ export function cadenceFacts(mapping: Mapping, map: StepMap, own: Rate | null = 
 function speedOf(mapping: Mapping, map: StepMap, own: Rate): number {
   const { timeline, curve, length } = mapping;
   if (curve?.length && length > 1) {
-    const at = (n: number): number => (map.pictures[n] as number) + (map.nextShare[n] as number) / 256;
+    const at = (n: number): number => (map.pictures[n] as number) + (map.nextShare[n] as number) / SHARES;
     return ((at(length - 1) - at(0)) / (length - 1)) * (rateToNumber(timeline) / rateToNumber(own));
   }
   const passing = mapping.fit === 'pictures' ? timeline : averageRate(mapping.timing);
@@ -76,7 +74,7 @@ function unevenness(mapping: Mapping, map: StepMap): number {
   let mean = 0;
   for (let n = 0; n < errors.length; n++) {
     const picture = map.pictures[n] as number;
-    const share = (map.nextShare[n] as number) / 256;
+    const share = (map.nextShare[n] as number) / SHARES;
     const shown = timeOfPicture(timing, picture, share);
     errors[n] = shown - secondsOf(n, timeline);
     mean += (errors[n] as number) / errors.length;

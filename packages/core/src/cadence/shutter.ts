@@ -1,5 +1,5 @@
 import { times } from '../time/index.js';
-import { type Mapping, type Position, positionAt } from './stepmap.js';
+import { exactPositionAt, type Mapping, type Position, SHARES, settled } from './stepmap.js';
 
 /** A part of a frame's light: a source position and how much of the whole it is. */
 export interface Exposed extends Position {
@@ -10,19 +10,20 @@ export interface Exposed extends Position {
 /** Moments that a shutter is sampled at where its pictures are too few to look like motion. */
 const MOMENTS = 8;
 
+/** A picture that is less of a frame's light is not seen: one that lies within so much of its own moment stays untouched. */
+const LEAST_WEIGHT = 1 / 256;
+
 /** Widest shutter, in degrees: open from a frame to the next. */
 export const SHUTTER_MAX = 360;
 
 /**
  * What a shutter sees that opens at frame n and stays open for shutterDegrees / 360 of a frame: the real pictures it covers, each
- * standing for the time until the next one, fractions weighted; or, where these are fewer than MOMENTS and others may be made, MOMENTS
+ * standing for the time until the next one, fractions weighted; or, where these are fewer than MOMENTS and motion may make others, MOMENTS
  * moments evenly in it. 180 degrees of a frame of 25 are two pictures of 100.
- * @param shutterDegrees 0 to SHUTTER_MAX, whole; 0 sees the position of the frame alone
- * @param parts what shares are counted in, see positionAt
- * @param between whether moments between pictures may be asked for
+ * @param shutterDegrees above 0 to SHUTTER_MAX, whole
  */
-export function exposures(mapping: Mapping, n: number, shutterDegrees: number, parts: number, between: boolean): Exposed[] {
-  if (shutterDegrees === 0) return [{ ...positionAt(mapping, n, parts), weight: 1 }];
+export function exposures(mapping: Mapping, n: number, shutterDegrees: number): Exposed[] {
+  const between = mapping.fit === 'motion';
   // Counted in degrees, opening and closing are whole frames of a finer timeline.
   const fine = (steps: number): Mapping => ({
     ...mapping,
@@ -32,15 +33,16 @@ export function exposures(mapping: Mapping, n: number, shutterDegrees: number, p
     curve: mapping.curve?.map((pin) => ({ ...pin, frame: pin.frame * steps })),
   });
   const degrees = fine(SHUTTER_MAX);
-  const ends = [n * SHUTTER_MAX, n * SHUTTER_MAX + shutterDegrees].map((degree) => positionAt(degrees, degree, parts));
+  const ends = [n * SHUTTER_MAX, n * SHUTTER_MAX + shutterDegrees].map((degree) => exactPositionAt(degrees, degree, SHARES));
   // On a curve that runs backward it closes on an earlier picture than it opened on.
   const [opens, closes] = ends.sort((a, b) => a.picture - b.picture || a.nextShare - b.nextShare) as [Position, Position];
-  const covered = closes.picture - opens.picture + (closes.nextShare - opens.nextShare) / parts;
+  const covered = closes.picture - opens.picture + (closes.nextShare - opens.nextShare) / SHARES;
   if (between && covered < MOMENTS) {
     const moments = fine(SHUTTER_MAX * MOMENTS * 2);
     const seen: Exposed[] = [];
     for (let i = 0; i < MOMENTS; i++) {
-      const one = positionAt(moments, n * SHUTTER_MAX * MOMENTS * 2 + shutterDegrees * (2 * i + 1), parts);
+      const degree = n * SHUTTER_MAX * MOMENTS * 2 + shutterDegrees * (2 * i + 1);
+      const one = settled(exactPositionAt(moments, degree, SHARES));
       const last = seen.at(-1);
       // Past the last picture nothing moves on: one moment, however often it is looked at.
       if (last?.picture === one.picture && last.nextShare === one.nextShare)
@@ -55,10 +57,16 @@ export function exposures(mapping: Mapping, n: number, shutterDegrees: number, p
     timing.kind === 'variable' ? (timing.ticks[k + 1] ?? timing.end) - (timing.ticks[k] as number) : 1;
   const seen: Exposed[] = [];
   for (let picture = opens.picture; picture <= closes.picture; picture++) {
-    const from = picture === opens.picture ? opens.nextShare / parts : 0;
-    const to = picture === closes.picture ? closes.nextShare / parts : 1;
+    const from = picture === opens.picture ? opens.nextShare / SHARES : 0;
+    const to = picture === closes.picture ? closes.nextShare / SHARES : 1;
     if (to > from) seen.push({ picture, nextShare: 0, weight: (to - from) * lasts(picture) });
   }
+  const clear = inFull(seen).filter((one) => one.weight >= LEAST_WEIGHT);
+  return inFull(clear.length > 0 ? clear : seen);
+}
+
+/** The same with weights that sum up to 1. */
+function inFull(seen: readonly Exposed[]): Exposed[] {
   const whole = seen.reduce((sum, { weight }) => sum + weight, 0);
   return seen.map((one) => ({ ...one, weight: one.weight / whole }));
 }

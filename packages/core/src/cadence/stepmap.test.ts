@@ -1,5 +1,5 @@
 import { constantTiming, type Rate, rate } from '../time/index.js';
-import { cadenceFacts, earliestHead, type Fit, longestRun, type Mapping, positionAt, stepMap } from './index.js';
+import { cadenceFacts, earliestHead, type Fit, longestRun, type Mapping, positionAt, SHARES, stepMap } from './index.js';
 
 const NTSC = rate(30000, 1001);
 
@@ -62,7 +62,7 @@ describe('laws', () => {
   });
 
   test('a blend lies between its neighbours and is nearest where positions are whole', () => {
-    expect(positionAt(mapping(rate(30), rate(20), 10, 'blend'), 1)).toEqual({ picture: 1, nextShare: 128 });
+    expect(positionAt(mapping(rate(30), rate(20), 10, 'blend'), 1)).toEqual({ picture: 1, nextShare: SHARES / 2 });
     const even = stepMap(mapping(rate(50), rate(25), 50, 'blend'));
     expect([...even.nextShare].every((share) => share === 0)).toBe(true);
   });
@@ -114,7 +114,7 @@ describe('the whole map and single frames', () => {
     { kind: 'still' } as const,
   ];
   const cases = timings.flatMap((timing) =>
-    (['nearest', 'blend', 'pictures', 'freeze'] as const).flatMap((fit) =>
+    (['nearest', 'blend', 'motion', 'pictures', 'freeze'] as const).flatMap((fit) =>
       [-31, 0, 17].map((headTrim) => ({ timing, fit, headTrim, timeline: rate(60000, 1001), inPicture: 40, length: 900 })),
     ),
   );

@@ -37,16 +37,25 @@ export interface Mapping {
   readonly length: number;
   /** Pins that say which picture a frame shows, instead of the in picture; for fits that keep time. */
   readonly curve?: Curve | null | undefined;
-  /** Frames, counted as the curve's, that show the nearer picture whole where another would be made. */
+  /** Frames, counted as the curve's, that show the nearer picture whole where another would be made, whatever the shutter does. */
   readonly whole?: ReadonlySet<number> | undefined;
+  /** Frames, counted as the curve's, that are mixed where motion would make them. */
+  readonly mixed?: ReadonlySet<number> | undefined;
+  /** How long the shutter is open, 0 to SHUTTER_MAX; closed when left out. The step map tells where each frame opens. */
+  readonly shutterDegrees?: number | undefined;
 }
+
+/** Shares of a following picture are counted in these parts of a whole, everywhere: nothing moves by a tenth of a pixel between two. */
+export const SHARES = 65536;
+/** A moment nearer to a picture than this, in SHARES, is that picture: real pictures stay untouched where rates almost match. */
+const NEAR = SHARES / 256;
 
 /** Which source picture each output frame shows. */
 export interface StepMap {
   /** Source picture of each output frame (the earlier one of a blend). */
   readonly pictures: Int32Array;
-  /** Share of the next picture in each output frame, 0 to 255 of 256; all zero unless the fit is blend or motion. */
-  readonly nextShare: Uint8Array;
+  /** Share of the next picture in each output frame, 0 or NEAR to SHARES - NEAR; all zero unless the fit is blend or motion. */
+  readonly nextShare: Uint16Array;
   /** Difference from the frame before; steps[0] is 0 and means nothing. */
   readonly steps: Int32Array;
   /** Output frames whose step is not the usual one, ascending. */
@@ -57,21 +66,41 @@ export interface StepMap {
 
 export interface Position {
   readonly picture: number;
-  /** Share of the following picture, in the parts that were asked for: 0 to parts - 1, rounded down. */
+  /** Share of the following picture in SHARES (or in the parts that were asked for), rounded down; 0 is the picture itself. */
   readonly nextShare: number;
   /** Where there is a share: the number of the following picture, if that is not simply the next. */
   readonly next?: number | undefined;
 }
 
 /**
- * The picture that output frame n (0 is the run's first) shows: inPicture + floor(n * S / T).
- * Variable timing follows each picture's own timestamp, counted from the in picture's.
- * @param parts what shares are counted in: 256 for mixes
+ * The picture that output frame n (0 is the run's first) shows: inPicture + floor(n * S / T), and where others may be made the share of
+ * the next one. Variable timing follows each picture's own timestamp, counted from the in picture's. What lies within NEAR of a
+ * picture is that picture: this is the only place that decides so.
  */
-export function positionAt(mapping: Mapping, n: number, parts = 256): Position {
-  const position = passing(mapping, n, parts);
-  if (position.nextShare === 0 || !mapping.whole?.has(n + mapping.headTrim)) return position;
-  return { picture: position.nextShare * 2 >= parts ? (position.next ?? position.picture + 1) : position.picture, nextShare: 0 };
+export function positionAt(mapping: Mapping, n: number): Position {
+  const position = settled(exactPositionAt(mapping, n, SHARES));
+  return mapping.whole?.has(n + mapping.headTrim) ? nearer(position) : position;
+}
+
+/** A position, or the picture that it is within NEAR of. @param position in SHARES */
+export function settled(position: Position): Position {
+  const { picture, nextShare, next = picture + 1 } = position;
+  if (nextShare === 0) return position;
+  if (nextShare < NEAR) return { picture, nextShare: 0 };
+  return nextShare > SHARES - NEAR ? { picture: next, nextShare: 0 } : position;
+}
+
+/** The nearer one of the two pictures that a position lies between. */
+function nearer({ picture, nextShare, next = picture + 1 }: Position): Position {
+  return { picture: nextShare * 2 >= SHARES ? next : picture, nextShare: 0 };
+}
+
+/**
+ * Where output frame n lies in the source, exactly, however near to a picture; for what passes evenly, like sound or a drawn curve.
+ * @param parts what shares are counted in
+ */
+export function exactPositionAt(mapping: Mapping, n: number, parts: number): Position {
+  return passing(mapping, n, parts);
 }
 
 function passing(mapping: Mapping, n: number, parts: number): Position {
@@ -193,9 +222,9 @@ export function earliestHead(mapping: Omit<Mapping, 'length' | 'headTrim'>): num
 export function stepMap(mapping: Mapping): StepMap {
   const { length } = mapping;
   const pictures = new Int32Array(length);
-  const nextShare = new Uint8Array(length);
+  const nextShare = new Uint16Array(length);
   fill(mapping, pictures, nextShare);
-  // Blended frames move evenly: the position in 256ths has no hitch although its whole part has steps.
+  // Blended frames move evenly: their position has no hitch although its whole part has steps.
   // On a curve steps change by design, and nobody can say which of them are meant.
   return stepMapOf(pictures, nextShare, fitMakes(mapping.fit) || mapping.fit === 'freeze' || curved(mapping));
 }
@@ -204,7 +233,7 @@ export function stepMap(mapping: Mapping): StepMap {
  * The step map of frames whose pictures are known already: a comparison's path, say.
  * @param even no hitches are looked for
  */
-export function stepMapOf(pictures: Int32Array, nextShare: Uint8Array, even = false): StepMap {
+export function stepMapOf(pictures: Int32Array, nextShare: Uint16Array, even = false): StepMap {
   const steps = stepsOf(pictures);
   const usualStep = mostCommonStep(steps);
   const hitches = even ? new Int32Array(0) : findHitches(pictures, steps, usualStep);
@@ -212,13 +241,13 @@ export function stepMapOf(pictures: Int32Array, nextShare: Uint8Array, even = fa
 }
 
 /** Walks the run with a whole part and a remainder, as exact as dividing anew at each frame and without the division. */
-function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): void {
+function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint16Array): void {
   const { timing, timeline, fit, length, headTrim } = mapping;
   const perTick = timing.kind === 'constant' ? timing.rate : timing.kind === 'variable' ? timing.timeBase : null;
   const up = perTick && timeline.den * perTick.num;
   const down = perTick && timeline.num * perTick.den;
   const plain = fit === 'freeze' || fit === 'pictures' || !perTick || curved(mapping) || Boolean(mapping.whole?.size);
-  if (plain || up === null || down === null || !Number.isSafeInteger(up * 256) || !Number.isSafeInteger(down * 256)) {
+  if (plain || up === null || down === null || !Number.isSafeInteger(up * SHARES) || !Number.isSafeInteger(down * SHARES)) {
     for (let n = 0; n < length; n++) {
       const position = positionAt(mapping, n);
       pictures[n] = position.picture;
@@ -240,12 +269,13 @@ function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): vo
       while (at < last && (ticks[at + 1] as number) <= tick) at++;
       pictures[n] = at;
       if (fitMakes(fit) && at < last)
-        nextShare[n] = shareOf(tick - (ticks[at] as number), (ticks[at + 1] as number) - (ticks[at] as number));
+        nextShare[n] = shareOf(tick - (ticks[at] as number), (ticks[at + 1] as number) - (ticks[at] as number), SHARES);
     } else {
       const picture = mapping.inPicture + base;
       pictures[n] = picture < 0 ? 0 : Math.min(picture, last);
-      if (fitMakes(fit) && picture >= 0 && picture < last) nextShare[n] = Math.floor((rest * 256) / down);
+      if (fitMakes(fit) && picture >= 0 && picture < last) nextShare[n] = Math.floor((rest * SHARES) / down);
     }
+    settleAt(pictures, nextShare, n);
     base += whole;
     rest += part;
     if (rest >= down) {
@@ -255,8 +285,16 @@ function fill(mapping: Mapping, pictures: Int32Array, nextShare: Uint8Array): vo
   }
 }
 
-/** 256ths of the gap that have passed, 0 to 255. */
-function shareOf(passed: number, gap: number, parts = 256): number {
+/** What `settled` does, of a frame of the whole map. */
+function settleAt(pictures: Int32Array, nextShare: Uint16Array, n: number): void {
+  const share = nextShare[n] as number;
+  if (share >= NEAR && share <= SHARES - NEAR) return;
+  if (share > SHARES - NEAR) pictures[n] = (pictures[n] as number) + 1;
+  nextShare[n] = 0;
+}
+
+/** Parts of the gap that have passed, 0 to parts - 1. */
+function shareOf(passed: number, gap: number, parts: number): number {
   return gap > 0 ? Math.min(parts - 1, Math.max(0, Math.floor((passed * parts) / gap))) : 0;
 }
 

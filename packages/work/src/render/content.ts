@@ -1,9 +1,8 @@
 import { createHash, type Hash } from 'node:crypto';
-import { exposures } from '@thawline/core/cadence';
+import { frameContent } from '@thawline/core/cadence';
 import type { Size } from '@thawline/core/picture';
 import {
   type Clip,
-  chosenFrames,
   filesOf,
   mappingOf,
   nestedOf,
@@ -47,17 +46,12 @@ function shownBy(hash: Hash, input: RenderInput, clip: Clip, source: Source, { f
   const { timeline } = input;
   const size: Size = timeline;
   const mapping = mappingOf(clip, source, timeline, timingFrom(input.files));
-  const moving = clip.fit === 'motion';
-  const parts = moving ? 65536 : 256;
-  const chosen = chosenFrames(clip.instead, 'blend');
   const box = boxAt(shapeOf(input, source), timeline, clip, size);
   const how = clip.fit === 'nearest' || clip.fit === 'pictures' || clip.fit === 'freeze' ? 'whole' : clip.fit;
   hash.update(JSON.stringify([identityOf(input, source), box, how, how === 'whole' && clip.shutter === 0 ? null : clip.mix]));
   for (let frame = from; frame < to; frame++) {
-    const n = frame - clip.start;
-    const mixed = chosen.has(n + clip.headTrim) ? 'm' : '';
-    const shown = exposures(mapping, n, clip.shutter, parts, moving);
-    hash.update(`${mixed}${shown.map((e) => `${e.picture},${e.nextShare},${e.next ?? ''},${e.weight}`).join(' ')}\n`);
+    const { kind, parts } = frameContent(mapping, frame - clip.start);
+    hash.update(`${kind} ${parts.map((e) => `${e.picture},${e.nextShare},${e.next ?? ''},${e.weight}`).join(' ')}\n`);
   }
 }
 
