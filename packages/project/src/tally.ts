@@ -21,8 +21,6 @@ export interface FrameTally {
   readonly hitches: readonly number[];
   /** Names of the sources that hitch, each once. */
   readonly hitching: readonly string[];
-  /** The files that are not there, each once. */
-  readonly lost: readonly Source[];
 }
 
 /** How a frame of a timeline comes by what it shows. */
@@ -37,7 +35,6 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
   const first = range?.from ?? 0;
   const end = range?.to ?? timelineLength(timeline);
   const tally = { real: 0, held: 0, blended: 0, made: 0, black: 0, missing: 0 };
-  const lost = new Map<string, Source>();
   let covered = 0;
   for (const segment of segmentsOf(timeline)) {
     const [from, to] = [Math.max(first, segment.from), Math.min(end, segment.to)];
@@ -46,7 +43,6 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
     covered += to - from;
     const { clip, source, mapping, map } = cadence;
     if (source.lost) {
-      lost.set(source.id, source);
       tally.missing += to - from;
       continue;
     }
@@ -54,7 +50,7 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
     for (let frame = from; frame < to; frame++) {
       const before = frame > first ? frame - 1 : null;
       // Where clips meet, the frame before is another's.
-      if (nested || frame === from) tally[stateAt(project, timeline, frame, before, known, lost)]++;
+      if (nested || frame === from) tally[stateAt(project, timeline, frame, before, known)]++;
       else tally[frameState(mapping, map, frame - clip.start)]++;
     }
   }
@@ -65,32 +61,21 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
     frames: end - first,
     hitches: [...new Set(hitches.map((h) => h.frame))],
     hitching: [...new Set(hitches.map((h) => h.source.name))],
-    lost: [...lost.values()],
   };
 }
 
-/**
- * @param before the frame of this timeline that is shown before it; null: none
- * @param lost sources that are not there are added
- */
+/** @param before the frame of this timeline that is shown before it; null: none */
 export function stateAt(
   project: Project,
   timeline: Timeline,
   frame: number,
   before: number | null,
   known: TimingOf,
-  lost: Map<string, Source> = new Map(),
 ): TimelineFrameState {
-  const look = (at: number): Seen => seenAt({ project, known, lost }, timeline, at);
+  const look = (at: number): Seen => seenAt(project, timeline, at, known);
   const { state, key, still } = look(frame);
   if (before === null || still || state === 'black' || state === 'missing') return state;
   return look(before).key === key ? 'held' : state;
-}
-
-interface Looking {
-  readonly project: Project;
-  readonly known: TimingOf;
-  readonly lost: Map<string, Source>;
 }
 
 /** What a frame shows, followed through placed timelines to files. */
@@ -104,23 +89,19 @@ interface Seen {
 
 const BLACK: Seen = { state: 'black', key: 'black', still: true };
 
-function seenAt(looking: Looking, timeline: Timeline, frame: number): Seen {
-  const { project, known, lost } = looking;
+function seenAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Seen {
   const clip = segmentAt(timeline, frame)?.clip;
   const cadence = clip && cadenceOf(project, timeline, clip, known);
   if (!clip || !cadence) return BLACK;
   const { source, mapping } = cadence;
-  if (source.lost) {
-    lost.set(source.id, source);
-    return { state: 'missing', key: source.id, still: true };
-  }
+  if (source.lost) return { state: 'missing', key: source.id, still: true };
   const { kind, parts } = frameContent(mapping, frame - clip.start);
   const within = standsStill(mapping);
   const place = `${source.id} ${clip.framing}`;
   const inner = nestedOf(project, source.id);
   if (!inner) return { state: kind, key: `${place} ${kind} ${JSON.stringify(parts)}`, still: within };
   const seen = parts.flatMap(({ picture, nextShare, next = picture + 1 }) =>
-    (nextShare > 0 ? [picture, next] : [picture]).map((k) => seenAt(looking, inner, k)),
+    (nextShare > 0 ? [picture, next] : [picture]).map((k) => seenAt(project, inner, k, known)),
   );
   const [one] = seen;
   // However many of its frames are mixed: where all show the same, so does the mix.

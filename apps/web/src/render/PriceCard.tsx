@@ -1,7 +1,17 @@
 import { Button } from '@mantine/core';
 import type { TrialReply } from '@thawline/contract';
 import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/core/time';
-import { cadenceOf, FORMS, fileNameOf, otherRate, renderedAt, settledForm, type Timeline, tallyFrames } from '@thawline/project';
+import {
+  cadenceOf,
+  FORMS,
+  fileNameOf,
+  filesOf,
+  otherRate,
+  renderedAt,
+  settledForm,
+  type Timeline,
+  tallyFrames,
+} from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
@@ -9,7 +19,7 @@ import { partOf, useAsked } from '../state/asked.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { Weave } from '../weave/Weave.js';
-import { bytes, clock, count } from '../words.js';
+import { bytes, clock, count, plural } from '../words.js';
 import classes from './render.module.css';
 import { useTrial } from './useTrial.js';
 
@@ -26,13 +36,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const tally = useMemo(() => tallyFrames(rendered.project, rendered.timeline, timings, range), [rendered, timings, range]);
   const frames = range.to - range.from;
   const { trial, trying } = useTrial(timeline, form, part, folder, frames <= 0);
-  const where = useMemo(() => {
-    const of = rendered.timeline;
-    const names = of.clips
-      .map((c) => cadenceOf(rendered.project, of, c, timings))
-      .filter((c) => c && c.map.hitches.length > 0 && of.lanes.find((l) => l.id === c.clip.laneId)?.kind === 'picture');
-    return [...new Set(names.map((c) => c?.source.name))];
-  }, [rendered, timings]);
+  const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
   const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
   const { rate } = rendered.timeline;
   const rows: [string, string][] = [
@@ -42,10 +46,11 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
     ],
     ['Size', `${timeline.width}\u00d7${timeline.height}`],
     ['Range', `${clockTimecode(range.from, rendered.timeline)} \u2013 ${clockTimecode(range.to, rendered.timeline)}`],
-    ['Length', `${clock(secondsOf(frames, rate))}, ${count(frames)} frames`],
+    ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial) : sounding ? 'left out' : 'none on this timeline'],
   ];
-  const blocked = frames <= 0 || (name.trim() !== '' && fileNameOf(name) === null) || (form.kind === 'wav' && !sounding);
+  const blocked =
+    frames <= 0 || lost.length > 0 || (name.trim() !== '' && fileNameOf(name) === null) || (form.kind === 'wav' && !sounding);
   return (
     <>
       <table className={classes.facts}>
@@ -60,8 +65,9 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
       </table>
       {frames > 0 && form.kind !== 'wav' && (
         <div className="notice" data-testid="price">
-          <b className="number">{count(tally.frames)}</b> frames: <b className="number">{count(tally.real)}</b> real,{' '}
-          <b className="number">{count(tally.held)}</b> held, <b className="number">{count(tally.blended)}</b> blended
+          <b className="number">{count(tally.frames)}</b> {tally.frames === 1 ? 'frame' : 'frames'}:{' '}
+          <b className="number">{count(tally.real)}</b> real, <b className="number">{count(tally.held)}</b> held,{' '}
+          <b className="number">{count(tally.blended)}</b> blended
           {tally.made > 0 && (
             <>
               , <b className="number">{count(tally.made)}</b> made by motion
@@ -72,10 +78,30 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
               , <b className="number">{count(tally.black)}</b> black
             </>
           )}
-          . {tally.hitches.length === 0 ? 'No hitches.' : `${count(tally.hitches.length)} hitches stay, in ${where.join(', ')}.`}
+          {tally.missing > 0 && (
+            <>
+              , <b className="number">{count(tally.missing)}</b> of files that are not there
+            </>
+          )}
+          .{' '}
+          {tally.hitches.length === 0
+            ? 'No hitches.'
+            : `${plural(tally.hitches.length, 'hitch stays', 'hitches stay')}, in ${tally.hitching.join(', ')}.`}
         </div>
       )}
-      {frames > 0 && <Cost trial={trial} trying={trying} lossless={FORMS[form.kind].lossless} />}
+      {lost.length > 0 && (
+        <div className="notice" data-testid="price-lost">
+          <p>
+            {lost.length === 1 ? 'A file' : count(lost.length)} of this render {lost.length === 1 ? 'is' : 'files are'} not there:{' '}
+            {lost.map((s) => s.name).join(', ')}. Say where {lost.length === 1 ? 'it is' : 'they are'} under Sources, or take{' '}
+            {lost.length === 1 ? 'it' : 'them'} off the timeline.
+          </p>
+          <Button size="compact-sm" variant="default" onClick={() => go('sources', lost[0]?.id)}>
+            Go to {lost[0]?.name}
+          </Button>
+        </div>
+      )}
+      {frames > 0 && lost.length === 0 && <Cost trial={trial} trying={trying} lossless={FORMS[form.kind].lossless} />}
       {otherRate(timeline, form.rate) && form.kind !== 'wav' && frames > 0 && (
         <RateWeave timeline={timeline} rendered={rendered} />
       )}
