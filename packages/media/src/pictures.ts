@@ -104,13 +104,14 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   // Luma as stored: a conversion to grey would stretch its range, were both not said to be the same; chroma is not scaled to be thrown away.
   if (luma && scaled) filters.push(`scale=${width}:${height}:${flags}:in_range=full:out_range=full`, 'format=gray');
   else {
-    if (request.pixelFormat === 'gray') filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
     const stored = settledColour(known.colour, known.height);
     const changed = request.colour ? conversion(known.pixelFormat, stored, request.colour) : [];
     if (scaled || changed.length > 0)
       filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...changed].join(':'));
+    // What has no luma of its own gets one first, in the very range that was asked for; then it is taken as it is.
+    if (request.pixelFormat === 'gray') filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
     // Named here, or FFmpeg would put a conversion of its own behind.
-    if (changed.length > 0) filters.push(`format=${request.pixelFormat}`);
+    else if (changed.length > 0) filters.push(`format=${request.pixelFormat}`);
   }
   const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
   if (request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width)

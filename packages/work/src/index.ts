@@ -29,8 +29,9 @@ export type { JobErrorCode, JobKind, JobResult, JobResults, JobSpec, RenderResul
 export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy.js';
 export { askedFrame } from './render/frame.js';
 export { cacheState, trimCache } from './render/parts.js';
-export type { NamedPicture, Receipt, ReceiptLine, ReceiptRequest } from './render/receipt.js';
+export type { ReceiptRequest } from './render/receipt.js';
 export { measureReceipt } from './render/receipt.js';
+export type { NamedPicture, Receipt, ReceiptLine } from './render/receiptTypes.js';
 export type { RenderRequest, Unplaced } from './render/render.js';
 export { renderTimeline, type WavStream, wavOf } from './render/render.js';
 export type { Trial } from './render/trial.js';

@@ -46,26 +46,30 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
     .filter((c) => lanes.has(c.laneId) && !silent(c) && c.start < range.to && clipEnd(c) > range.from)
     .sort((a, b) => a.start - b.start);
   let open: { reader: SampleReader; end: number }[] = [];
-  for (let at = first; at < total; ) {
-    // A block ends where the next clip begins or an open one ends, so that each starts at its exact sample.
-    const borders = [...waiting.map((c) => sample(c.start)), ...open.map((o) => o.end)].filter((s) => s > at);
-    while (waiting[0] && sample(waiting[0].start) <= at) {
-      const clip = waiting.shift() as Clip;
-      const late = Math.max(0, range.from - clip.start);
-      const reader = new SampleReader(clipSound(media, input, clip, late, signal));
-      open.push({ reader, end: sample(clipEnd(clip)) });
-      borders.push(sample(clipEnd(clip)));
+  try {
+    for (let at = first; at < total; ) {
+      // A block ends where the next clip begins or an open one ends, so that each starts at its exact sample.
+      const borders = [...waiting.map((c) => sample(c.start)), ...open.map((o) => o.end)].filter((s) => s > at);
+      while (waiting[0] && sample(waiting[0].start) <= at) {
+        const clip = waiting.shift() as Clip;
+        const late = Math.max(0, range.from - clip.start);
+        const reader = new SampleReader(clipSound(media, input, clip, late, signal));
+        open.push({ reader, end: sample(clipEnd(clip)) });
+        borders.push(sample(clipEnd(clip)));
+      }
+      const count = Math.min(total - at, MIX_BLOCK, ...borders.map((b) => b - at));
+      const block = new Float32Array(count * SOUND_CHANNELS);
+      for (const { reader } of open) await reader.addTo(block);
+      for (let i = 0; i < block.length; i++) block[i] = Math.max(-1, Math.min(1, block[i] as number));
+      at += count;
+      for (const done of open.filter((o) => o.end <= at)) await done.reader.close();
+      open = open.filter((o) => o.end > at);
+      yield block;
     }
-    const count = Math.min(total - at, MIX_BLOCK, ...borders.map((b) => b - at));
-    const block = new Float32Array(count * SOUND_CHANNELS);
-    for (const { reader } of open) await reader.addTo(block);
-    for (let i = 0; i < block.length; i++) block[i] = Math.max(-1, Math.min(1, block[i] as number));
-    at += count;
-    for (const done of open.filter((o) => o.end <= at)) await done.reader.close();
-    open = open.filter((o) => o.end > at);
-    yield block;
+  } finally {
+    // Whoever needs no more, as a placed timeline that is trimmed, leaves in the midst: no decoder may wait for it.
+    for (const { reader } of open) await reader.close();
   }
-  for (const { reader } of open) await reader.close();
 }
 
 /** A clip's sound from a frame of it on: warped as its speed or curve and its way with sound say, as loud as is asked, its cuts without clicks. */

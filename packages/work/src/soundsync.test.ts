@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { rate } from '@thawline/core/time';
-import { ffmpeg } from '@thawline/media';
+import { ffmpeg, type Media } from '@thawline/media';
 import type { CommandInput } from '@thawline/project';
 import { align, makeWave, mixedSound, type RenderInput, readLoudness, readWave, SOUND_RATE } from './index.js';
 import { after, projectOf, rendered } from './project.fixture.js';
@@ -138,6 +138,28 @@ test('level is a level; cuts do not click, and a split is not heard', async () =
   const from = Math.round((32 / 25) * SOUND_RATE);
   expect(Math.abs(cut[from] as number)).toBeLessThan(0.01);
   expect(cut[from + 200]).toBeCloseTo(plain[from + 200] as number, 5);
+});
+
+test('who leaves in the midst of a mix leaves no decoder behind', async () => {
+  const path = await film('left.mkv');
+  let [opened, closed] = [0, 0];
+  const counting: Media = {
+    ...ffmpeg,
+    async *openSound(...asked) {
+      opened++;
+      try {
+        yield* ffmpeg.openSound(...asked);
+      } finally {
+        closed++;
+      }
+    },
+  };
+  const input = await projectOf(SIZE, [path, 'nearest', 0]);
+  for await (const block of mixedSound(counting, input)) {
+    expect(block.length).toBeGreaterThan(0);
+    break;
+  }
+  expect([opened, closed]).toEqual([1, 1]);
 });
 
 test('a clip that ends with its pictures where its sound goes on is faded out', async () => {

@@ -25,6 +25,14 @@ const LOST_TIMES = 6;
 const STRANGE_STEPS = 8;
 const STRANGE_SHARE = 0.6;
 
+/** A frame is looked at again that lies so much of the way from its own picture to another one, */
+const DOUBT_SHARE = 0.35;
+/** where these two differ by so much, as root of the sum of squares in 8-bit steps: rounding moves it by a tenth of that way. */
+const DOUBT_LENGTH = 3;
+/** Or where one sample is so many steps off, and so many times as far as is usual in the file. */
+const DOUBT_STEPS = 10;
+const DOUBT_TIMES = 3;
+
 /** Frames that show something else than was asked, all alike. */
 export interface WrongRun {
   /** First frame of the file. */
@@ -40,6 +48,8 @@ export interface Shown {
   readonly wrong: readonly WrongRun[];
   /** Frames that cannot be told from a neighbour. */
   readonly alike: number;
+  /** Frames, ascending, of which small pictures cannot say for certain that they are as asked: all that are wrong, and more. */
+  readonly doubtful: readonly number[];
 }
 
 /** Compares two sequences that are given frame by frame. Memory: three numbers a frame, and small pictures for the reach alone. */
@@ -59,6 +69,9 @@ export class ShownMeter {
   /** Of the picture that each was found nearest to. */
   private readonly contrasts: number[] = [];
   private alike = 0;
+  /** Largest difference of any sample from the frame's own picture. */
+  private readonly peaks: number[] = [];
+  private readonly drawn: boolean[] = [];
 
   /** A frame as it was asked for: luma, always of one size. Kept as it is. */
   ask(picture: Uint8Array): void {
@@ -83,7 +96,10 @@ export class ShownMeter {
       if (distance < 0 || lost || strange) this.shows[n] = -1;
     }
     const shows = Int32Array.from(this.shows);
-    return { shows, wrong: runsOf(shows), alike: this.alike };
+    const usualPeak = median(this.peaks.filter((p) => p >= 0));
+    const peaked = (n: number): boolean => (this.peaks[n] as number) > max(DOUBT_STEPS, usualPeak * DOUBT_TIMES);
+    const doubtful = this.shows.flatMap((at, n) => (at !== n || this.drawn[n] || peaked(n) ? [n] : []));
+    return { shows, wrong: wrongRuns(shows), alike: this.alike, doubtful };
   }
 
   private go(end: boolean): void {
@@ -108,6 +124,8 @@ export class ShownMeter {
   private judge(n: number): void {
     const picture = this.written[n - this.writtenFrom] as Uint8Array;
     const own = this.distance(picture, n);
+    this.peaks.push(this.peak(picture, n));
+    this.drawn.push(this.isDrawn(picture, n));
     let { at, distance } = this.best(picture, n + this.offset, REACH);
     // Far from all that is near: it may come from further away.
     if (distance > LOST_STEPS) {
@@ -142,6 +160,32 @@ export class ShownMeter {
       }
     }
     return { at, distance };
+  }
+
+  private peak(picture: Uint8Array, asked: number): number {
+    const other = this.asked[asked - this.askedFrom];
+    if (!other) return -1;
+    let most = 0;
+    for (let i = 0; i < picture.length; i++) most = max(most, abs((picture[i] as number) - (other[i] as number)));
+    return most;
+  }
+
+  /** Whether a picture lies a good part of the way from its own to another one near by; however little of the picture that is. */
+  private isDrawn(picture: Uint8Array, n: number): boolean {
+    const own = this.asked[n - this.askedFrom];
+    if (!own) return false;
+    for (let m = n - REACH; m <= n + REACH; m++) {
+      const other = m === n ? undefined : this.asked[m - this.askedFrom];
+      if (!other) continue;
+      let [square, along] = [0, 0];
+      for (let i = 0; i < own.length; i++) {
+        const way = (other[i] as number) - (own[i] as number);
+        square += way * way;
+        along += way * ((picture[i] as number) - (own[i] as number));
+      }
+      if (square >= DOUBT_LENGTH * DOUBT_LENGTH && along > DOUBT_SHARE * square) return true;
+    }
+    return false;
   }
 
   private distance(picture: Uint8Array, asked: number): number {
@@ -181,7 +225,7 @@ function median(values: readonly number[]): number {
 }
 
 /** Frames that are shifted alike one after the other are one finding. */
-function runsOf(shows: Int32Array): WrongRun[] {
+export function wrongRuns(shows: Int32Array): WrongRun[] {
   const runs: { frame: number; frames: number; shows: number | null }[] = [];
   for (const [n, at] of shows.entries()) {
     if (at === n) continue;

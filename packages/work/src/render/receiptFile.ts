@@ -3,7 +3,7 @@ import type { Probe } from '@thawline/media';
 import { FORMS, type SettledForm } from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose.js';
 import { colourFor } from './look.js';
-import type { ReceiptLine } from './receipt.js';
+import type { ReceiptLine } from './receiptTypes.js';
 import { firstTimecode } from './render.js';
 
 /** What the file says of itself, counted and timed. */

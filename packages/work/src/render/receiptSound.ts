@@ -4,7 +4,7 @@ import { type RenderInput, rangeOf } from '../compose.js';
 import { mixedSound } from '../mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../sound.js';
 import { type Listened, lagBetween, listen } from './listen.js';
-import type { ReceiptLine } from './receipt.js';
+import type { ReceiptLine } from './receiptTypes.js';
 
 /** How far written sound may be from where it was asked for: 1 ms. */
 const SYNC = 0.001;

@@ -1,0 +1,131 @@
+/**
+ * Whether a written frame shows what was asked for, told at its full size from the very picture that was composed for it: what is left
+ * between both is coding alone, so that even what moves by a few samples is decided, and nothing that is as asked is objected to.
+ */
+
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { abs, max, sqrt } = Math;
+
+/** Samples of an edge of the blocks that a picture is judged in. */
+const BLOCK = 16;
+/** Two pictures differ where samples are at least so many 8-bit steps apart. */
+const APART_STEPS = 2;
+/** A frame shows another one's picture where, of the samples in which both differ, it is left so much nearer to that. */
+const CLOSE = 0.4;
+/**
+ * What coding does not keep nobody can tell: these samples have to differ by so many times the usual error; and by so many steps, or all
+ * together by such a share of all the errors of a picture: a faint difference in a few samples is what a coder leaves out first.
+ */
+const ABOVE_CODING = 3;
+const PLAIN_STEPS = 16;
+const MUCH_SHARE = 0.25;
+/** A block shows something else where it is off by so many steps and by more than so many times its own contrast: blurring never is; */
+const STRANGE_STEPS = 16;
+const STRANGE_TIMES = 1.25;
+/** or where of a contrast of at least so many steps, and so many times the usual error, less than such a share is left. */
+const CONTRAST_STEPS = 16;
+const CONTRAST_TIMES = 6;
+const CONTRAST_LEFT = 0.3;
+
+/** A plane of 8-bit luma: row-major, data.length === width * height. */
+export interface LumaPicture {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Uint8Array;
+}
+
+/** What a written frame shows. */
+export type CloseLook =
+  | { readonly shows: 'own' }
+  /** Its own and that one's picture differ by less than coding leaves. */
+  | { readonly shows: 'alike' }
+  | { readonly shows: 'other'; readonly frame: number }
+  /** Something that none of them shows. */
+  | { readonly shows: 'strange' };
+
+/** Mean difference between a written picture and the one composed for it, in 8-bit steps a sample. */
+export function codingError(written: LumaPicture, composed: LumaPicture): number {
+  let sum = 0;
+  const { data } = written;
+  for (let i = 0; i < data.length; i++) sum += abs((data[i] as number) - (composed.data[i] as number));
+  return sum / data.length;
+}
+
+/**
+ * @param own the picture that was composed for this frame
+ * @param others pictures composed for frames near by, by their numbers
+ * @param usual what codingError usually is in this file
+ */
+export function lookClosely(
+  written: LumaPicture,
+  own: LumaPicture,
+  others: ReadonlyMap<number, LumaPicture>,
+  usual: number,
+): CloseLook {
+  let best: { readonly frame: number; readonly left: number } | null = null;
+  let alike = false;
+  for (const [frame, other] of others) {
+    const { nearer, clear, left } = between(written, own, other, usual);
+    if (!nearer) continue;
+    if (!clear) alike = true;
+    else if (!best || left < best.left) best = { frame, left };
+  }
+  if (best && !isStrange(written, others.get(best.frame) as LumaPicture, usual)) return { shows: 'other', frame: best.frame };
+  if (isStrange(written, own, usual)) return { shows: 'strange' };
+  return { shows: alike ? 'alike' : 'own' };
+}
+
+/** Where two composed pictures differ: whether a written one is nearer to the other, and whether they differ by more than coding leaves. */
+function between(
+  written: LumaPicture,
+  own: LumaPicture,
+  other: LumaPicture,
+  usual: number,
+): { readonly nearer: boolean; readonly clear: boolean; readonly left: number } {
+  let [fromOwn, fromOther, apart, count] = [0, 0, 0, 0];
+  const [w, a, b] = [written.data, own.data, other.data];
+  for (let i = 0; i < w.length; i++) {
+    const way = abs((a[i] as number) - (b[i] as number));
+    if (way < APART_STEPS) continue;
+    fromOwn += abs((w[i] as number) - (a[i] as number));
+    fromOther += abs((w[i] as number) - (b[i] as number));
+    apart += way;
+    count++;
+  }
+  if (count === 0) return { nearer: false, clear: false, left: 0 };
+  const mean = apart / count;
+  const clear = mean >= ABOVE_CODING * usual && (mean >= PLAIN_STEPS || apart >= MUCH_SHARE * usual * w.length);
+  return { nearer: fromOther < CLOSE * fromOwn, clear, left: fromOther / count };
+}
+
+/** Whether any block of a written picture shows something else than was composed. */
+function isStrange(written: LumaPicture, composed: LumaPicture, usual: number): boolean {
+  const { width, height } = written;
+  for (let y = 0; y < height; y += BLOCK)
+    for (let x = 0; x < width; x += BLOCK) if (isStrangeBlock(written, composed, x, y, usual)) return true;
+  return false;
+}
+
+function isStrangeBlock(written: LumaPicture, composed: LumaPicture, left: number, top: number, usual: number): boolean {
+  const { width, height } = written;
+  const [right, bottom] = [Math.min(width, left + BLOCK), Math.min(height, top + BLOCK)];
+  let [n, sumA, sumW, error] = [0, 0, 0, 0];
+  let [squareA, product] = [0, 0];
+  for (let y = top; y < bottom; y++) {
+    for (let i = y * width + left; i < y * width + right; i++) {
+      const [a, w] = [composed.data[i] as number, written.data[i] as number];
+      n++;
+      sumA += a;
+      sumW += w;
+      squareA += a * a;
+      product += a * w;
+      error += abs(a - w);
+    }
+  }
+  const mean = sumA / n;
+  const deviation = sqrt(max(0, squareA / n - mean * mean));
+  if (error / n > STRANGE_STEPS + STRANGE_TIMES * deviation) return true;
+  if (deviation < max(CONTRAST_STEPS, CONTRAST_TIMES * usual)) return false;
+  const kept = (product / n - mean * (sumW / n)) / (deviation * deviation);
+  return kept < CONTRAST_LEFT && error / n > STRANGE_STEPS;
+}

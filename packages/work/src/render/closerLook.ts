@@ -1,0 +1,177 @@
+import { type CloseLook, codingError, type LumaPicture, lookClosely, type Shown } from '@thawline/core/truth';
+import type { Media, Probe } from '@thawline/media';
+import type { Progress } from '../check.js';
+import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
+import { lookedAt } from './render.js';
+
+/** Frames on each side whose pictures a doubtful one may show. */
+const REACH = 4;
+/** Doubtful frames that are no further apart are looked at together: opening a file anew costs about as much as decoding these. */
+const TOGETHER = 24;
+/** Frames that are looked at at a time, fewer where they are large. */
+const AT_ONCE = 24;
+const AT_ONCE_BYTES = 128 << 20;
+/** Of a stretch in which all is shifted alike, so many frames are looked at; where those are as small pictures said, so is the rest. */
+const PROVEN_BY = 16;
+
+/** A written file as it is decoded: a path, or a pattern for numbered pictures. */
+export interface WrittenFile {
+  readonly path: string;
+  readonly probe: Probe;
+}
+
+export interface CloserRequest {
+  readonly input: RenderInput;
+  readonly file: WrittenFile;
+  readonly form: { readonly depth: 8 | 10 };
+  /** What small pictures say. */
+  readonly shown: Shown;
+  readonly signal?: AbortSignal;
+}
+
+/** Looks again at frames that small pictures leave in doubt, composed and decoded at the render's own size. */
+export async function closerLook(
+  media: Media,
+  { input: asked, file, form, shown, signal }: CloserRequest,
+  progress: Progress,
+): Promise<{ readonly shows: Int32Array; readonly alike: number }> {
+  const { input } = lookedAt(asked, form);
+  const { width, height } = input.timeline;
+  const shows = Int32Array.from(shown.shows);
+  const range = rangeOf(input);
+  const wanted = range.to - range.from;
+  // Another size is told as such, and small pictures are all that can be compared. What was not asked for at all stays what it is.
+  const sameSize = file.probe.width === width && file.probe.height === height;
+  const doubtful = sameSize ? shown.doubtful.filter((n) => n < wanted) : [];
+  let alike = shown.alike;
+  let done = 0;
+  for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
+    const proven = isProven(chunk, shows, shown);
+    if (!proven) {
+      const looks = await lookAt(media, input, file, chunk, shown.shows, signal);
+      for (const [n, look] of looks) {
+        shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
+        if (look.shows === 'alike') alike++;
+      }
+    }
+    done += chunk.length;
+    progress(done, doubtful.length, 'looking closely');
+  }
+  return { shows, alike };
+}
+
+function atOnce(lumaBytes: number): number {
+  return Math.max(4, Math.min(AT_ONCE, Math.floor(AT_ONCE_BYTES / lumaBytes) - 2 * REACH));
+}
+
+/** Doubtful frames in lots that lie close together. */
+function chunksOf(frames: readonly number[], most: number): number[][] {
+  const chunks: number[][] = [];
+  for (const n of frames) {
+    const last = chunks.at(-1);
+    const before = last?.at(-1);
+    if (last && before !== undefined && last.length < most && n - before <= TOGETHER) last.push(n);
+    else chunks.push([n]);
+  }
+  return chunks;
+}
+
+/** Whether frames go on as enough before them do, all of which were seen to be what small pictures said. */
+function isProven(chunk: readonly number[], shows: Int32Array, { shows: small }: Shown): boolean {
+  const first = chunk[0] as number;
+  const offset = (small[first] as number) < 0 ? null : (small[first] as number) - first;
+  if (offset === 0 || first < PROVEN_BY) return false;
+  const alike = (n: number, of: Int32Array): boolean =>
+    offset === null ? (of[n] as number) < 0 : (of[n] as number) - n === offset;
+  for (let n = first - PROVEN_BY; n < first; n++) if (!alike(n, shows)) return false;
+  return chunk.every((n) => alike(n, small));
+}
+
+async function lookAt(
+  media: Media,
+  input: RenderInput,
+  file: WrittenFile,
+  frames: readonly number[],
+  small: Int32Array,
+  signal?: AbortSignal,
+): Promise<Map<number, CloseLook>> {
+  const range = rangeOf(input);
+  const wanted = range.to - range.from;
+  const candidates = (n: number): number[] => {
+    const middle = small[n] as number;
+    const near = Array.from({ length: 2 * REACH + 1 }, (_, i) => n - REACH + i);
+    return [...new Set([...near, ...(middle >= 0 ? [middle] : [])])].filter((k) => k >= 0 && k < wanted);
+  };
+  const needed = new Set(frames.flatMap(candidates));
+  const pictures = await composedLumas(media, input, needed, signal);
+  const written = await writtenLumas(media, input, file, new Set(frames), signal);
+  const sets = frames.flatMap((n) => {
+    const [picture, own] = [written.get(n), pictures.get(n)];
+    if (!picture || !own) return [];
+    const others = new Map(candidates(n).flatMap((k) => (k === n ? [] : [[k, pictures.get(k) as LumaPicture] as const])));
+    return [{ n, picture, own, others }];
+  });
+  // Each frame shows one of them, whichever: what is left of the nearest is coding.
+  const errors = sets.map(({ picture, own, others }) =>
+    Math.min(...[own, ...others.values()].map((other) => codingError(picture, other))),
+  );
+  const usual = errors.sort((a, b) => a - b)[errors.length >> 1] ?? 0;
+  return new Map(sets.map(({ n, picture, own, others }) => [n, lookClosely(picture, own, others, usual)]));
+}
+
+/** Composed frames of the range, by their number in it, as luma. */
+async function composedLumas(
+  media: Media,
+  input: RenderInput,
+  needed: ReadonlySet<number>,
+  signal?: AbortSignal,
+): Promise<Map<number, LumaPicture>> {
+  const { from } = rangeOf(input);
+  const lumas = new Map<number, LumaPicture>();
+  for (const run of runsOf(needed)) {
+    let n = run.from;
+    const range = { from: from + run.from, to: from + run.to };
+    for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
+      if (needed.has(n)) lumas.set(n, lumaOf(input, picture));
+      n++;
+    }
+  }
+  return lumas;
+}
+
+async function writtenLumas(
+  media: Media,
+  input: RenderInput,
+  { path, probe }: WrittenFile,
+  needed: ReadonlySet<number>,
+  signal?: AbortSignal,
+): Promise<Map<number, LumaPicture>> {
+  const { pixelFormat, colour } = input.look ?? { pixelFormat: 'yuv420p', colour: null };
+  const lumas = new Map<number, LumaPicture>();
+  for (const { from, to } of runsOf(needed)) {
+    let n = from;
+    const request = { pixelFormat, from, count: to - from, ...(colour ? { colour } : {}), ...(signal ? { signal } : {}) };
+    for await (const picture of media.openPictures(path, probe, request)) lumas.set(n++, lumaOf(input, picture));
+  }
+  return lumas;
+}
+
+/** Numbers in stretches that are decoded in one go: small gaps are passed through. */
+function runsOf(numbers: ReadonlySet<number>): { from: number; to: number }[] {
+  const runs: { from: number; to: number }[] = [];
+  for (const n of [...numbers].sort((a, b) => a - b)) {
+    const last = runs.at(-1);
+    if (last && n - last.to <= TOGETHER) runs[runs.length - 1] = { from: last.from, to: n + 1 };
+    else runs.push({ from: n, to: n + 1 });
+  }
+  return runs;
+}
+
+/** The luma of a composed picture, 8 bit, in a buffer of its own. */
+function lumaOf(input: RenderInput, picture: Uint8Array): LumaPicture {
+  const { width, height } = input.timeline;
+  const layout = layoutOf(input);
+  if (layout.bytes === 1) return { width, height, data: picture.slice(0, width * height) };
+  const words = new Uint16Array(picture.buffer, picture.byteOffset, width * height);
+  return { width, height, data: Uint8Array.from(words, (value) => value >> (layout.bits - 8)) };
+}
