@@ -45,7 +45,7 @@ interface RenderOptions extends EditOptions {
   readonly form: RenderForm;
 }
 
-/** What a form is called on the shell: "mp4", "webm:av1", "mp4:quality=20,depth=10,sound=off". */
+/** What a form is called on the shell: "mp4", "webm:av1", "mp4:quality=20,depth=10,peak=-1,sound=off". */
 export function readForm(text: string | undefined, ending: string): RenderForm | string {
   const [kind = '', rest = ''] = text === undefined ? [ending, ''] : text.split(':', 2);
   if (!FORM_KINDS.includes(kind as FormKind))
@@ -54,10 +54,10 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
   for (const part of rest.split(',').filter(Boolean)) {
     const [name = '', value] = part.split('=', 2);
     if (value === undefined && FORMS[kind as FormKind].codecs.includes(name as never)) asked.codec = name;
-    else if (name === 'quality' || name === 'depth') asked[name] = Number(value);
+    else if (name === 'quality' || name === 'depth' || name === 'peak') asked[name] = Number(value);
     else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
     else if (name === 'timecode') asked.timecode = value !== 'off';
-    else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,sound=off.`;
+    else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,peak=-1,sound=off.`;
   }
   const parsed = formSchema.safeParse(asked);
   return parsed.success

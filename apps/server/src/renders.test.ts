@@ -97,13 +97,13 @@ test('a trial says beforehand about what it costs, and afterwards that it is the
   const { id } = await render(form);
   expect(await done(id)).toMatchObject({ state: 'done' });
   const [receipt] = await receipts();
-  expect(receipt?.bytes ?? 0).toBeGreaterThan(price.bytes / 2.5);
-  expect(receipt?.bytes ?? 0).toBeLessThan(price.bytes * 2.5);
+  expect(receipt?.bytes ?? 0).toBeGreaterThan(price.bytes.least * 0.8);
+  expect(receipt?.bytes ?? 0).toBeLessThan(price.bytes.most * 1.25);
   const again = await start({ kind: 'trial', timelineId: 't', form });
   await done(again.id);
   expect(await server.ask<TrialReply>(`/jobs/${again.id}/trial`)).toMatchObject({
     reused: PICTURES,
-    seconds: expect.any(Number),
+    seconds: { value: expect.any(Number) },
   });
   // Only the newest is kept.
   expect((await server.jobs(project)).filter((j) => j.kind === 'trial')).toHaveLength(1);

@@ -169,7 +169,7 @@ test('a clip of sound alone is placed, cut and heard', async () => {
 test('a source whose waveform is not there gets one when the server starts', async () => {
   const { mediaId } = source('recorder');
   await server.end('SIGTERM');
-  rmSync(join(server.data, 'media', mediaId, 'sound.wave'));
+  rmSync(join(server.data, 'media', mediaId, 'sound-true-peak.wave'));
   await server.start();
   await server.settled(project);
   expect((await raw(`/media/${mediaId}/wave/2/0`)).length / 4).toBe(157);

@@ -305,7 +305,7 @@ export const routes = {
   loudness: {
     method: 'get',
     path: '/media/{media}/loudness',
-    summary: 'Loudness (EBU R 128) and peak of a stretch of a sound; null until its waveform is made',
+    summary: 'Loudness (EBU R 128) and true peak of a stretch of a sound; null until its waveform is made',
     query: secondsRangeSchema,
     reply: loudnessSchema.nullable(),
   },

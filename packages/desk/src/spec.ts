@@ -14,7 +14,7 @@ export const deskSpecSchema = z.object({
   endings: z.array(z.string().regex(/^[a-z0-9]{1,8}$/)).max(20),
   /** Integrated loudness in LUFS (EBU R 128), both included; null: anything. */
   loudness: z.object({ least: z.number(), most: z.number() }).nullable(),
-  /** Largest sample in dB of full scale; null: anything. */
+  /** True peak in dB of full scale (ITU-R BS.1770), as it decodes; null: anything. */
   peak: z.number().nullable(),
   /** Whether pictures may hold where something moves. */
   heldPictures: z.boolean(),
@@ -63,7 +63,8 @@ export function objections(spec: DeskSpec, file: FileFacts): Reason[] {
   if (spec.endings.length > 0 && !spec.endings.includes(ending)) object('ending', either(spec.endings), ending || 'none');
   if (spec.loudness && loudness !== null && (loudness < spec.loudness.least || loudness > spec.loudness.most))
     object('loudness', `${spec.loudness.least} to ${spec.loudness.most} LUFS`, `${loudness.toFixed(1)} LUFS`);
-  if (spec.peak !== null && peak !== null && peak > spec.peak) object('peak', `at most ${spec.peak} dB`, `${peak.toFixed(1)} dB`);
+  if (spec.peak !== null && peak !== null && peak > spec.peak)
+    object('peak', `at most ${spec.peak} dBTP`, `${peak.toFixed(1)} dBTP`);
   if (!spec.heldPictures && held !== null && held > 0) object('held', 'no held pictures', `${held} of them`);
   if (spec.timecode !== 'any' && (timecode === null || timecode.includes(';') !== (spec.timecode === 'drop')))
     object('timecode', spec.timecode === 'drop' ? 'drop-frame timecode' : 'non-drop timecode', timecode ?? 'none');
@@ -95,7 +96,7 @@ export function specWords(spec: DeskSpec): string {
     ...(spec.sizes.length > 0 ? [either(spec.sizes.map((s) => `${s.width}\u00d7${s.height}`))] : []),
     ...(spec.endings.length > 0 ? [either(spec.endings)] : []),
     ...(spec.heldPictures ? [] : ['no held pictures']),
-    ...(spec.peak === null ? [] : [`peaks to ${spec.peak} dB`]),
+    ...(spec.peak === null ? [] : [`true peaks to ${spec.peak} dBTP`]),
     ...(spec.loudness ? [`${spec.loudness.least} to ${spec.loudness.most} LUFS`] : []),
     ...(spec.timecode === 'any' ? [] : [spec.timecode === 'drop' ? 'drop-frame' : 'no drop-frame']),
   ];

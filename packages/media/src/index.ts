@@ -1,5 +1,6 @@
 import { encode } from './encode.js';
-import { join } from './join.js';
+import { encodeSound, join } from './join.js';
+import { packetBytes } from './packets.js';
 import { jpegOf, openJpegs, openPictures, tileJpegs } from './pictures.js';
 import type { Media } from './port.js';
 import { probe, probeSeries } from './probe.js';
@@ -20,6 +21,7 @@ export type {
   Pictures,
   PixelRange,
   Probe,
+  SoundEncodeRequest,
   SoundFacts,
   SoundRequest,
   VideoCodec,
@@ -27,6 +29,19 @@ export type {
 export { MEDIA_CODES, MediaError } from './port.js';
 
 /** The port's one adapter: FFmpeg as a process. */
-export const ffmpeg: Media = { probe, probeSeries, openPictures, openSound, openJpegs, jpegOf, tileJpegs, encode, join, version };
+export const ffmpeg: Media = {
+  probe,
+  probeSeries,
+  openPictures,
+  openSound,
+  openJpegs,
+  jpegOf,
+  tileJpegs,
+  encode,
+  encodeSound,
+  packetBytes,
+  join,
+  version,
+};
 export { seriesName, seriesPattern } from './process.js';
 export { sentence } from './sentences.js';

@@ -2,7 +2,7 @@ import type { StdioOptions } from 'node:child_process';
 import type { Writable } from 'node:stream';
 import type { Rate } from '@thawline/core/time';
 import { asBytes, containerArgs, type Feed, fed, rawSound, SOUND_ARGS, ticksOfFrame } from './encode.js';
-import type { AnyIterable, JoinRequest } from './port.js';
+import type { AnyIterable, JoinRequest, SoundEncodeRequest } from './port.js';
 import { run, safePath } from './process.js';
 
 /** A path in FFmpeg's list of files to be joined: quoted, its quotes taken out of the quotes. */
@@ -65,4 +65,15 @@ export async function join(path: string, request: JoinRequest, sound?: AnyIterab
   const list: Feed = [process.child.stdin as Writable, [Buffer.from(listOf(request.parts, rate))]];
   const feeds: Feed[] = heard ? [list, [process.child.stdio[3] as Writable, asBytes(sound)]] : [list];
   await fed(process, signal, feeds);
+}
+
+/** The sound of a file alone: see the port. */
+export async function encodeSound(path: string, request: SoundEncodeRequest, sound: AnyIterable<Float32Array>): Promise<void> {
+  const { form, signal } = request;
+  const args = [
+    ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe', ...rawSound(request), '-map', '0:a'],
+    ...[...SOUND_ARGS[form], '-f', form === 'mp4' ? 'mp4' : 'matroska', safePath(path)],
+  ];
+  const process = run('ffmpeg', args, ['ignore', 'ignore', 'pipe', 'pipe'], 'encode-failed', signal);
+  await fed(process, signal, [[process.child.stdio[3] as Writable, asBytes(sound)]]);
 }

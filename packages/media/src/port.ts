@@ -166,6 +166,14 @@ export interface JoinRequest {
   readonly signal?: AbortSignal;
 }
 
+/** Interleaved 32-bit float samples are coded for a file of this form: AAC for mp4, Opus for webm, FLAC for mkv. */
+export interface SoundEncodeRequest {
+  readonly form: 'mp4' | 'webm' | 'mkv';
+  readonly sampleRate: number;
+  readonly channels: number;
+  readonly signal?: AbortSignal;
+}
+
 /** What a decoder has to know of a file to count its pictures. */
 export type Known = Pick<Probe, 'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour'>;
 
@@ -207,6 +215,10 @@ export interface Media {
    * sound beside them. What encode says of failure goes for this.
    */
   join(path: string, request: JoinRequest, sound?: AnyIterable<Float32Array>): Promise<void>;
+  /** The sound of a file of a form alone, coded as encode and join code it. What encode says of failure goes for this. */
+  encodeSound(path: string, request: SoundEncodeRequest, sound: AnyIterable<Float32Array>): Promise<void>;
+  /** Bytes of each coded picture of a file, in the order they lie in it. */
+  packetBytes(path: string, signal?: AbortSignal): Promise<number[]>;
   /** What decodes and encodes, and of which version: changes whenever the same request may give other bytes. */
   version(): Promise<string>;
   /** One raw picture as a JPEG, scaled to at most `most` wide. */

@@ -24,6 +24,8 @@ export const formSchema = z.object({
   quality: z.int().min(0).max(63).nullable().default(null),
   depth: z.union([z.literal(8), z.literal(10)]).default(8),
   sound: z.enum(['stereo', 'off']).default('stereo'),
+  /** True peak that the file's sound is brought to, up or down, in dB of full scale; null: as it is mixed. */
+  peak: z.number().min(-40).max(0).nullable().default(null),
   /** Writes the timeline's timecode where the form has it. */
   timecode: z.boolean().default(true),
   /** Another rate than the timeline's; null: as the timeline. */
@@ -136,7 +138,13 @@ export function formWords(form: RenderForm): string {
   const coding = facts.codecs.length > 0 ? [[CODEC_WORDS[codec], ...coded].join(' ')] : [];
   const heard =
     facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
-  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...heard].join(' \u00b7 ');
+  const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
+  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...heard, ...level].join(' \u00b7 ');
+}
+
+/** A true peak in words: "\u22121.0 dBTP". */
+export function peakWords(db: number): string {
+  return `${db.toFixed(1).replace('-', '\u2212')} dBTP`;
 }
 
 /** A name for a file without its ending, as a person types it; null where it cannot be one. It never leads anywhere. */

@@ -37,6 +37,7 @@ export {
   fileNameOf,
   formSchema,
   formWords,
+  peakWords,
   presetSchema,
   QUALITIES,
   qualityWords,

@@ -1,6 +1,6 @@
 /** What a receipt tells of a rendered file, line by line. */
 export const RECEIPT_WHAT = [
-  ...(['rate', 'frames', 'length', 'timing', 'size', 'coding', 'colour', 'timecode', 'sound', 'sync'] as const),
+  ...(['rate', 'frames', 'length', 'timing', 'size', 'coding', 'colour', 'timecode', 'sound', 'peak', 'sync'] as const),
   ...(['held', 'hitches', 'pictures'] as const),
 ] as const;
 export type ReceiptWhat = (typeof RECEIPT_WHAT)[number];
@@ -16,6 +16,7 @@ export const RECEIPT_WORDS: Record<ReceiptWhat, string> = {
   colour: 'Colour',
   timecode: 'Timecode',
   sound: 'Sound',
+  peak: 'Peak of the sound',
   sync: 'Sound against picture',
   held: 'Held pictures not in the edit',
   hitches: 'Hitches not in the edit',

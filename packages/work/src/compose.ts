@@ -53,6 +53,10 @@ export interface RenderInput {
   readonly range?: FrameRange | null;
   /** 8-bit 4:2:0 in the sources' own colours when left out. */
   readonly look?: Look;
+  /** What the mix is brought up by, in dB; 0 when left out. Of placed timelines nothing. */
+  readonly gainDb?: number;
+  /** The mix may rise above full scale: it is only measured. */
+  readonly unlimited?: boolean;
   /** Threads for pictures made by motion; else they are made here. */
   readonly threads?: MotionThreads;
 }

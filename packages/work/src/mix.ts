@@ -29,7 +29,7 @@ export function hasSound({ timeline }: Pick<RenderInput, 'timeline'>): boolean {
 }
 
 /**
- * All sound clips added up, limited to full scale: interleaved stereo, as many samples as the input's range lasts. A clip
+ * All sound clips added up, brought up by the input's gain and limited to full scale: interleaved stereo, as many samples as the input's range lasts. A clip
  * begins at the sample of its first frame, whether or not the range does.
  */
 export async function* mixedSound(media: Media, input: RenderInput, signal?: AbortSignal): AsyncGenerator<Float32Array> {
@@ -60,7 +60,7 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
       const count = Math.min(total - at, MIX_BLOCK, ...borders.map((b) => b - at));
       const block = new Float32Array(count * SOUND_CHANNELS);
       for (const { reader } of open) await reader.addTo(block);
-      for (let i = 0; i < block.length; i++) block[i] = Math.max(-1, Math.min(1, block[i] as number));
+      finish(block, input);
       at += count;
       for (const done of open.filter((o) => o.end <= at)) await done.reader.close();
       open = open.filter((o) => o.end > at);
@@ -70,6 +70,12 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
     // Whoever needs no more, as a placed timeline that is trimmed, leaves in the midst: no decoder may wait for it.
     for (const { reader } of open) await reader.close();
   }
+}
+
+function finish(block: Float32Array, { gainDb = 0, unlimited = false }: Pick<RenderInput, 'gainDb' | 'unlimited'>): void {
+  const gain = 10 ** (gainDb / 20);
+  const most = unlimited ? Number.POSITIVE_INFINITY : 1;
+  for (let i = 0; i < block.length; i++) block[i] = Math.max(-most, Math.min(most, (block[i] as number) * gain));
 }
 
 /** A clip's sound from a frame of it on: warped as its speed or curve and its way with sound say, as loud as is asked, its cuts without clicks. */
@@ -117,7 +123,11 @@ function streamOf(
   signal?: AbortSignal,
 ): AsyncGenerator<Float32Array> {
   const inner = nestedOf(input.project, source.id);
-  if (inner) return stretched(() => mixedSound(media, { ...input, timeline: inner, range: null }, signal), stretch);
+  if (inner)
+    return stretched(
+      () => mixedSound(media, { ...input, timeline: inner, range: null, gainDb: 0, unlimited: false }, signal),
+      stretch,
+    );
   const file = input.files[source.mediaId];
   if (!file) throw new MediaError('missing-file');
   return sourceSound(media, file.path, file.probe, stretch);

@@ -1,4 +1,4 @@
-import { open } from 'node:fs/promises';
+import { open, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
   integratedLoudness,
@@ -14,15 +14,18 @@ import type { Progress } from './check.js';
 import { atomicWrite } from './files/atomicWrite.js';
 import { SOUND_CHANNELS, SOUND_RATE } from './sound.js';
 
-/** How loud a sound is: EBU R 128 in LUFS, its largest sample in dB of full scale; null for silence. */
+/** How loud a sound is: EBU R 128 in LUFS, its true peak in dBTP (ITU-R BS.1770-4); null for silence. */
 export interface Loudness {
   readonly loudness: number | null;
   readonly peak: number | null;
 }
 
-/** Where a source's waveform lies: all levels, the finest first, the steps of its loudness, then what there is of each. */
+/**
+ * Where a source's waveform lies: all levels, the finest first, the steps of its loudness, then what there is of each. Named by what peaks
+ * in it are: those of before were largest samples, and are made anew.
+ */
 export function waveFile(folder: string): string {
-  return join(folder, 'sound.wave');
+  return join(folder, 'sound-true-peak.wave');
 }
 
 /** Bytes of one bin, and of the numbers at the end: bins of each level, and steps. */
@@ -75,6 +78,7 @@ export async function makeWave(
       await file.close();
     }
   });
+  await rm(join(folder, 'sound.wave'), { force: true });
   return result;
 }
 

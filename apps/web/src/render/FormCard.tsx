@@ -109,6 +109,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           />
         )}
       </Group>
+      {(facts.sound === 'alone' || form.sound !== 'off') && <SoundPeak />}
       {form.kind !== 'wav' && <OtherRate timeline={timeline} />}
       <TextInput
         label="Name"
@@ -139,6 +140,38 @@ function kindWords(kind: FormKind): string {
   const coded = codecs.length > 0 ? [codecs.map((c) => CODEC_WORDS[c]).join(' or ')] : [];
   const heard = sound === 'alone' ? ['WAV, 24 bit'] : sound === 'beside' ? ['WAV beside it'] : [sound.within];
   return [words, ...coded, ...heard].join(' \u00b7 ');
+}
+
+/** What most take without a word, in dBTP. */
+const USUAL_PEAK = -1;
+
+/** The true peak that the file's sound is brought to; what coding adds is found by trial. */
+function SoundPeak() {
+  const { form, change } = useAsked();
+  return (
+    <div className={classes.other}>
+      <Switch
+        size="xs"
+        label="Bring its sound to a peak"
+        checked={form.peak !== null}
+        onChange={(e) => change({ peak: e.currentTarget.checked ? USUAL_PEAK : null })}
+      />
+      {form.peak !== null && (
+        <NumberInput
+          label="True peak in the file"
+          size="xs"
+          classNames={{ input: 'number' }}
+          suffix=" dBTP"
+          min={-40}
+          max={0}
+          step={0.5}
+          decimalScale={1}
+          value={form.peak}
+          onChange={(n) => typeof n === 'number' && n >= -40 && n <= 0 && change({ peak: n })}
+        />
+      )}
+    </div>
+  );
 }
 
 /** Frames of another rate than the timeline's: asked for by name, with its price drawn beneath the form. */

@@ -7,6 +7,7 @@ import {
   fileNameOf,
   filesOf,
   otherRate,
+  peakWords,
   renderedAt,
   settledForm,
   type Timeline,
@@ -135,9 +136,26 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
 
 function soundWords(trial: TrialReply | null): string {
   if (!trial) return 'on';
-  if (trial.peak === null) return 'on, silent';
-  const loud = trial.loudness === null ? '' : `, ${trial.loudness.toFixed(1)} LUFS`;
-  return `on, peak ${trial.peak.toFixed(1)} dB${loud}`;
+  const { peak, loudness, addedDb, gainDb } = trial;
+  if (peak === null) return 'on, silent';
+  const loud = loudness === null ? '' : `, ${loudness.toFixed(1)} LUFS`;
+  const gained = gainDb === 0 ? '' : `, brought ${gainDb > 0 ? 'up' : 'down'} by ${Math.abs(gainDb).toFixed(1)} dB`;
+  const added = addedDb === null || addedDb < 0.05 ? '' : `; coding adds ${addedDb.toFixed(1)} dB`;
+  return `on, peak ${peakWords(peak)}${loud}${gained}${added}`;
+}
+
+/** An estimate; where it may be a quarter off and more, what it lies between. */
+function Estimated({ of: { value, least, most }, say }: { of: TrialReply['bytes']; say: (n: number) => string }) {
+  const open = most > value * 1.25 || least < value * 0.75;
+  return open ? (
+    <>
+      between <b className="number">{say(least)}</b> and <b className="number">{say(most)}</b>
+    </>
+  ) : (
+    <>
+      about <b className="number">{say(value)}</b>
+    </>
+  );
 }
 
 /** What a little of it says of all of it. */
@@ -148,10 +166,10 @@ function Cost({ trial, trying, lossless }: { trial: TrialReply | null; trying: b
         {trying ? 'Trying a little of it, to tell its time and size \u2026' : 'Time and size are not known yet.'}
       </p>
     );
-  const room = trial.free < trial.bytes * 2.2;
+  const room = trial.free < trial.bytes.most * 2.2;
   return (
     <p className={classes.cost} data-testid="cost" data-trying={trying || undefined}>
-      About <b className="number">{bytes(trial.bytes)}</b> in <b className="number">{clock(trial.seconds)}</b>
+      <Estimated of={trial.bytes} say={bytes} /> in <Estimated of={trial.seconds} say={clock} />
       {trial.reused > 0 && (
         <>
           , <b className="number">{count(trial.reused)}</b> frames are there already

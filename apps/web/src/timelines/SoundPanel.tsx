@@ -7,6 +7,7 @@ import {
   type Clip,
   LEVEL_MAX,
   LEVEL_MIN,
+  peakWords,
   type SoundWay,
   type Source,
   semitones,
@@ -22,7 +23,7 @@ import { ClipWave } from '../wave/ClipWave.js';
 import { SOUND_CHOICES } from '../words.js';
 import classes from './sound.module.css';
 
-/** What loud parts may come to when sound is brought up, in dB of full scale. */
+/** True peak that sound is brought up to, in dBTP; what coding adds is the render's to say. */
 const TOP = -1;
 
 /** The sound of the chosen clips: what it does at their speed, and how loud it is, measured. */
@@ -88,15 +89,16 @@ export function SoundPanel({
           size="compact-md"
           variant="default"
           disabled={raise === null}
+          title="Of this clip by itself. Coding may add to it: under Render the file's sound can be brought to a peak."
           onClick={() => raise !== null && set({ level: raise })}
         >
-          Bring up to {TOP.toString().replace('-', '\u2212')} dBFS
+          Bring up to {peakWords(TOP)}
           {raise !== null && ` (${raise > 0 ? '+' : ''}${raise.toFixed(1)} dB)`}
         </Button>
         <Fact
           size="plain"
-          name="Peak"
-          value={peak === null ? '\u2013' : `${(peak + clip.level).toFixed(1)} dBFS`}
+          name="True peak"
+          value={peak === null ? '\u2013' : peakWords(peak + clip.level)}
           tone={peak !== null && peak + clip.level > 0 ? 'rust' : undefined}
         />
         <Fact size="plain" name="Loudness" value={loudness === null ? '\u2013' : `${(loudness + clip.level).toFixed(1)} LUFS`} />

@@ -32,7 +32,7 @@ export type AlignedReply = z.infer<typeof alignedSchema>;
 /** What was measured of sources, by the kind of job that measures it. */
 export const measuresOf = { align: alignedSchema, heldout: heldOutSchema, pan: panSchema } as const;
 
-/** EBU R 128 in LUFS, and the largest sample in dB of full scale; null for silence. */
+/** EBU R 128 in LUFS, and true peak in dBTP; null for silence. */
 export const loudnessSchema = z.object({ loudness: z.number().nullable(), peak: z.number().nullable() });
 export type LoudnessReply = z.infer<typeof loudnessSchema>;
 

@@ -82,20 +82,27 @@ export const receiptSchema = z.object({
 });
 export type ReceiptReply = z.infer<typeof receiptSchema>;
 
+/** An estimate, and between what it lies. */
+const estimate = z.object({ value: z.number(), least: z.number(), most: z.number() });
+
 /** What a render would cost, estimated from a little of it. */
 export const trialSchema = z.object({
   jobId: idSchema,
   frames: z.int(),
   /** Frames whose pictures are there already. */
   reused: z.int(),
-  bytes: z.number(),
-  seconds: z.number(),
+  bytes: estimate,
+  seconds: estimate,
   /** How near coded pictures come to the composed ones, luma in dB; null where nothing is lost. */
   psnr: z.number().nullable(),
   /** Bytes that are free where it is written. */
   free: z.number(),
+  /** Of the sound as the file will hold it: LUFS, and true peak in dBTP. */
   loudness: z.number().nullable(),
   peak: z.number().nullable(),
+  /** What coding adds to the mix's true peak, and what the mix is brought up by before, in dB. */
+  addedDb: z.number().nullable(),
+  gainDb: z.number(),
 });
 export type TrialReply = z.infer<typeof trialSchema>;
 

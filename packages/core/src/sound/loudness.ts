@@ -1,5 +1,7 @@
+import { TruePeak } from './truePeak.js';
+
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { abs, log10, max } = Math;
+const { log10, max } = Math;
 
 /** Rate at which loudness is measured. */
 export const LOUDNESS_RATE = 48_000;
@@ -11,6 +13,9 @@ const BLOCK_STEPS = 4;
 const ABSOLUTE_GATE = -70;
 /** Nor are those so far below the rest's mean, in LU. */
 const RELATIVE_GATE = -10;
+
+/** Samples after which nothing rises any more. */
+const TRAIL = 12;
 
 /** A filter of second order, direct form. */
 interface Section {
@@ -28,7 +33,7 @@ const K_WEIGHTING: readonly Section[] = [
 export interface LoudnessSteps {
   /** Mean square of each step, K-weighted, channels added up. */
   readonly energy: Float32Array;
-  /** Largest sample of each step, either way; 1 is full scale. */
+  /** True peak of each step, either way: between the samples, too; 1 is full scale. */
   readonly peak: Float32Array;
 }
 
@@ -40,8 +45,10 @@ export class LoudnessMeter {
   private square = 0;
   private largest = 0;
   private filled = 0;
+  private readonly between: readonly TruePeak[];
 
   constructor(private readonly channels: number) {
+    this.between = Array.from({ length: channels }, () => new TruePeak());
     this.memory = new Float64Array(channels * K_WEIGHTING.length * 2);
   }
 
@@ -50,7 +57,7 @@ export class LoudnessMeter {
     for (let n = 0; n < block.length; n += channels) {
       for (let c = 0; c < channels; c++) {
         const value = block[n + c] as number;
-        this.largest = max(this.largest, abs(value));
+        this.largest = (this.between[c] as TruePeak).push(value, this.largest);
         const weighted = this.weigh(value, c);
         this.square += weighted * weighted;
       }
@@ -59,6 +66,10 @@ export class LoudnessMeter {
   }
 
   finish(): LoudnessSteps {
+    // The filter looks half a dozen samples ahead.
+    for (let k = 0; k < TRAIL; k++) for (const one of this.between) this.largest = one.push(0, this.largest);
+    if (this.filled === 0 && this.largest > 0 && this.peaks.length > 0)
+      this.peaks[this.peaks.length - 1] = max(this.peaks.at(-1) as number, this.largest);
     if (this.filled > 0) this.step();
     return { energy: Float32Array.from(this.energies), peak: Float32Array.from(this.peaks) };
   }
@@ -100,7 +111,7 @@ export function integratedLoudness(energy: Float32Array): number | null {
   return toLoudness(mean(loud.filter((e) => e > gate)));
 }
 
-/** Level of the largest sample in dB of full scale; null for silence. */
+/** True peak in dB of full scale (dBTP); null for silence. */
 export function peakLevel(peak: Float32Array): number | null {
   const most = peak.reduce((a, b) => max(a, b), 0);
   return most > 0 ? 20 * log10(most) : null;

@@ -23,10 +23,47 @@ describe('loudness, by the cases of EBU Tech 3341', () => {
     expect(integratedLoudness(steps.energy)).toBeCloseTo(-23, 1);
   });
 
-  test('silence has neither loudness nor peak; a peak is the largest sample', () => {
+  test('silence has neither loudness nor peak; a slow tone peaks at its largest sample', () => {
     const silent = measured(new Float32Array(96_000));
     expect([integratedLoudness(silent.energy), peakLevel(silent.peak)]).toEqual([null, null]);
     expect(peakLevel(measured(tone(1, 0.5, 12_000 / 13)).peak)).toBeCloseTo(-6.02, 1);
+  });
+});
+
+describe('true peak, by the cases of EBU Tech 3341', () => {
+  const shifted = (amplitude: number, frequency: number, degrees: number): Float32Array => {
+    const mono = Float32Array.from({ length: 48_000 }, (_, n) => {
+      const fade = Math.min(1, n / 2400, (48_000 - n) / 2400);
+      return fade * amplitude * Math.sin((2 * Math.PI * frequency * n) / 48_000 + (degrees * Math.PI) / 180);
+    });
+    return Float32Array.from({ length: 96_000 }, (_, i) => mono[i >> 1] as number);
+  };
+
+  // Tones whose samples miss their tops: all of them rise to -6.0 dBTP, within +0.2 and -0.4 dB.
+  test.each([
+    [12_000, 0],
+    [12_000, 45],
+    [8000, 60],
+    [6000, 22.5],
+  ])('a tone of %d Hz at %d degrees rises to what it would be as a wave', (frequency, degrees) => {
+    const found = peakLevel(measured(shifted(0.5, frequency, degrees)).peak) as number;
+    expect(found).toBeGreaterThan(-6.4);
+    expect(found).toBeLessThan(-5.8);
+  });
+
+  test('a square at full scale rises above it, and what lies behind the last sample counts', () => {
+    const square = Float32Array.from({ length: 9600 }, (_, i) => ((i >> 1) % 16 < 8 ? 1 : -1));
+    expect(peakLevel(measured(square).peak)).toBeGreaterThan(0.5);
+    const last = new Float32Array(2 * 4800);
+    last[last.length - 2] = last[last.length - 1] = 0.5;
+    expect(peakLevel(measured(last).peak)).toBeCloseTo(-6.02, 1);
+  });
+
+  test('in blocks of any size it is the same', () => {
+    const sound = shifted(0.7, 11_111, 33);
+    const meter = new LoudnessMeter(2);
+    for (let at = 0; at < sound.length; at += 1022) meter.push(sound.subarray(at, at + 1022));
+    expect([...meter.finish().peak]).toEqual([...measured(sound).peak]);
   });
 });
 

@@ -1,7 +1,12 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { type CloseLook, codingError, type LumaPicture, lookClosely, type Shown } from '@thawline/core/truth';
-import type { Media, Probe } from '@thawline/media';
+import { type Media, type Probe, seriesPattern } from '@thawline/media';
+import type { SettledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
+import type { RenderColour } from './look.js';
 import { lookedAt } from './render.js';
 
 /** Frames on each side whose pictures a doubtful one may show. */
@@ -23,7 +28,7 @@ export interface WrittenFile {
 export interface CloserRequest {
   readonly input: RenderInput;
   readonly file: WrittenFile;
-  readonly form: { readonly depth: 8 | 10 };
+  readonly form: Pick<SettledForm, 'kind' | 'depth'>;
   /** What small pictures say. */
   readonly shown: Shown;
   readonly signal?: AbortSignal;
@@ -35,7 +40,9 @@ export async function closerLook(
   { input: asked, file, form, shown, signal }: CloserRequest,
   progress: Progress,
 ): Promise<{ readonly shows: Int32Array; readonly alike: number }> {
-  const { input } = lookedAt(asked, form);
+  const { input, colour } = lookedAt(asked, form);
+  // Red, green and blue cannot hold every luma with every chroma: what is asked for is what they make of it.
+  const through = form.kind === 'png' ? (pictures: Uint8Array[]) => asPngs(media, input, colour, pictures, signal) : null;
   const { width, height } = input.timeline;
   const shows = Int32Array.from(shown.shows);
   const range = rangeOf(input);
@@ -48,7 +55,7 @@ export async function closerLook(
   for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
     const proven = isProven(chunk, shows, shown);
     if (!proven) {
-      const looks = await lookAt(media, input, file, chunk, shown.shows, signal);
+      const looks = await lookAt(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown.shows);
       for (const [n, look] of looks) {
         shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
         if (look.shows === 'alike') alike++;
@@ -87,14 +94,21 @@ function isProven(chunk: readonly number[], shows: Int32Array, { shows: small }:
   return chunk.every((n) => alike(n, small));
 }
 
+interface Looking {
+  readonly input: RenderInput;
+  readonly file: WrittenFile;
+  /** What the form makes of composed pictures before they are coded; null: nothing. */
+  readonly through: ((pictures: Uint8Array[]) => Promise<Uint8Array[]>) | null;
+  readonly signal?: AbortSignal;
+}
+
 async function lookAt(
   media: Media,
-  input: RenderInput,
-  file: WrittenFile,
+  looking: Looking,
   frames: readonly number[],
   small: Int32Array,
-  signal?: AbortSignal,
 ): Promise<Map<number, CloseLook>> {
+  const { input, file, signal } = looking;
   const range = rangeOf(input);
   const wanted = range.to - range.from;
   const candidates = (n: number): number[] => {
@@ -103,7 +117,7 @@ async function lookAt(
     return [...new Set([...near, ...(middle >= 0 ? [middle] : [])])].filter((k) => k >= 0 && k < wanted);
   };
   const needed = new Set(frames.flatMap(candidates));
-  const pictures = await composedLumas(media, input, needed, signal);
+  const pictures = await composedLumas(media, looking, needed);
   const written = await writtenLumas(media, input, file, new Set(frames), signal);
   const sets = frames.flatMap((n) => {
     const [picture, own] = [written.get(n), pictures.get(n)];
@@ -122,21 +136,21 @@ async function lookAt(
 /** Composed frames of the range, by their number in it, as luma. */
 async function composedLumas(
   media: Media,
-  input: RenderInput,
+  { input, through, signal }: Looking,
   needed: ReadonlySet<number>,
-  signal?: AbortSignal,
 ): Promise<Map<number, LumaPicture>> {
   const { from } = rangeOf(input);
-  const lumas = new Map<number, LumaPicture>();
+  const pictures = new Map<number, Uint8Array>();
   for (const run of runsOf(needed)) {
     let n = run.from;
     const range = { from: from + run.from, to: from + run.to };
     for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
-      if (needed.has(n)) lumas.set(n, lumaOf(input, picture));
+      if (needed.has(n)) pictures.set(n, picture.slice());
       n++;
     }
   }
-  return lumas;
+  const made = through ? await through([...pictures.values()]) : [...pictures.values()];
+  return new Map([...pictures.keys()].map((n, i) => [n, lumaOf(input, made[i] as Uint8Array)]));
 }
 
 async function writtenLumas(
@@ -165,6 +179,30 @@ function runsOf(numbers: ReadonlySet<number>): { from: number; to: number }[] {
     else runs.push({ from: n, to: n + 1 });
   }
   return runs;
+}
+
+/** Pictures as they come back from numbered PNG. */
+async function asPngs(
+  media: Media,
+  input: RenderInput,
+  colour: RenderColour,
+  pictures: Uint8Array[],
+  signal?: AbortSignal,
+): Promise<Uint8Array[]> {
+  const folder = await mkdtemp(join(tmpdir(), 'thawline-png-'));
+  try {
+    const { width, height, rate } = input.timeline;
+    const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
+    const pattern = seriesPattern(folder, 'png');
+    const stop = signal ? { signal } : {};
+    await media.encode(pattern, { width, height, rate, pixelFormat, colour, form: 'png', ...stop }, pictures);
+    const probe = await media.probeSeries(pattern, pictures.length, rate, signal);
+    const back: Uint8Array[] = [];
+    for await (const picture of media.openPictures(pattern, probe, { pixelFormat, colour, ...stop })) back.push(picture);
+    return back;
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
 }
 
 /** The luma of a composed picture, 8 bit, in a buffer of its own. */

@@ -34,7 +34,7 @@ export async function measureReceipt(media: Media, request: ReceiptRequest, prog
   const heard = form.kind === 'wav' || (form.sound !== 'off' && hasSound(input));
   const { from, to } = rangeOf(input);
   if (form.kind === 'wav') {
-    const sound = await soundLines(media, input, main, await media.probe(main, signal), heard, signal);
+    const sound = await soundLines(media, input, form, { path: main, probe: await media.probe(main, signal) }, heard, signal);
     return {
       lines: sound.lines,
       wrong: [],
@@ -52,7 +52,7 @@ export async function measureReceipt(media: Media, request: ReceiptRequest, prog
   progress(pictures.frames, pictures.frames, 'listening to the file');
   const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
   const beside = FORMS[form.kind].sound === 'beside' && files.length === 1;
-  const sound = await soundLines(media, input, soundFile, beside ? null : soundProbe, heard, signal);
+  const sound = await soundLines(media, input, form, { path: soundFile, probe: beside ? null : soundProbe }, heard, signal);
   const lines = [...fileLines(input, form, probe, pictures.frames), ...sound.lines, ...pictures.lines];
   const { wrong, alike, frames } = pictures;
   return { lines, wrong, differs: differing(lines) + wrong.length, alike, frames, ...written, files: names, ...sound.level };

@@ -1,6 +1,6 @@
 import { type Shown, ShownMeter, type WrongRun, wrongRuns } from '@thawline/core/truth';
 import type { Encoding, Media } from '@thawline/media';
-import { shownAt } from '@thawline/project';
+import { type SettledForm, shownAt } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { type RenderInput, rangeOf, timingFrom } from '../compose.js';
 import { smallFrames } from '../small.js';
@@ -9,7 +9,7 @@ import { colourFor } from './look.js';
 import type { NamedPicture, ReceiptLine, WrongStretch } from './receiptTypes.js';
 
 /** Small enough that coding does not show, large enough that a moving thing does. */
-const SMALL = { width: 64, height: 36 };
+export const MEASURED_SIZE = { width: 64, height: 36 };
 
 export interface PictureLines {
   readonly lines: ReceiptLine[];
@@ -27,7 +27,7 @@ export async function pictureLines(
   media: Media,
   input: RenderInput,
   file: WrittenFile,
-  form: { readonly depth: 8 | 10 },
+  form: Pick<SettledForm, 'kind' | 'depth'>,
   progress: Progress,
   signal?: AbortSignal,
 ): Promise<PictureLines> {
@@ -50,9 +50,9 @@ async function shownSmall(
   const { matrix, range } = colourFor(input);
   const colour: Encoding = { matrix, range };
   const meter = new ShownMeter();
-  const asked = smallFrames(media, { ...input, look: { pixelFormat: 'yuv420p', colour } }, SMALL, signal);
+  const asked = smallFrames(media, { ...input, look: { pixelFormat: 'yuv420p', colour } }, MEASURED_SIZE, signal);
   const stop = signal ? { signal } : {};
-  const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...SMALL, scaling: 'area', colour, ...stop });
+  const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area', colour, ...stop });
   let frames = 0;
   const [left, right] = [asked[Symbol.asyncIterator](), written[Symbol.asyncIterator]()];
   try {

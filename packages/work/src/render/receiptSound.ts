@@ -1,5 +1,6 @@
 import { OUTLINE_RATE } from '@thawline/core/align';
 import type { Media, Probe } from '@thawline/media';
+import { peakWords, type SettledForm } from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose.js';
 import { mixedSound } from '../mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../sound.js';
@@ -11,6 +12,10 @@ const SYNC = 0.001;
 /** And how much longer or shorter: codecs fill up their last block. */
 const SOUND_LENGTH = 0.03;
 
+/** How far a peak may lie above the one that was asked for, and below it, in dB: a limit is a limit, and coding is tried a few times. */
+const PEAK_OVER = 0.05;
+const PEAK_UNDER = 0.5;
+
 /** What a receipt says of sound, and how loud it is. */
 export interface SoundLines {
   readonly lines: ReceiptLine[];
@@ -19,13 +24,13 @@ export interface SoundLines {
 
 /**
  * Lines on the sound of a file, against the mix of the edit.
- * @param probe of the file that the sound is in; null where there should be one and is none
+ * @param file that the sound is in, and its probe; null where there should be one and is none
  */
 export async function soundLines(
   media: Media,
   input: RenderInput,
-  path: string,
-  probe: Probe | null,
+  form: Pick<SettledForm, 'peak'>,
+  { path, probe }: { readonly path: string; readonly probe: Probe | null },
   heard: boolean,
   signal?: AbortSignal,
 ): Promise<SoundLines> {
@@ -51,12 +56,19 @@ export async function soundLines(
     {
       what: 'sound',
       asked: `${length.toFixed(3)} s`,
-      measured: `${seconds.toFixed(3)} s${written.peak === null ? ', silent' : `, peak ${written.peak.toFixed(1)} dB`}`,
+      measured: `${seconds.toFixed(3)} s${written.peak === null ? ', silent' : `, peak ${peakWords(written.peak)}`}`,
       same: Math.abs(seconds + sound.startSeconds - length) < SOUND_LENGTH,
     },
+    ...(form.peak === null ? [] : [peakLine(form.peak, written.peak)]),
     syncLine(mix, written),
   ];
   return { lines, level: { loudness: written.loudness, peak: written.peak } };
+}
+
+/** Silence has no peak to bring anywhere. */
+function peakLine(asked: number, measured: number | null): ReceiptLine {
+  const near = measured === null || (measured <= asked + PEAK_OVER && measured >= asked - PEAK_UNDER);
+  return { what: 'peak', asked: peakWords(asked), measured: measured === null ? 'silence' : peakWords(measured), same: near };
 }
 
 function syncLine(mix: Listened, written: Listened): ReceiptLine {

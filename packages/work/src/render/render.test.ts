@@ -384,7 +384,7 @@ describe('a trial', () => {
       const [main = ''] = paths;
       const bytes =
         form.kind === 'png' ? readdirSync(main).reduce((n, f) => n + statSync(join(main, f)).size, 0) : statSync(main).size;
-      for (const { bytes: told } of [before, after]) expect(Math.abs(told / bytes - 1)).toBeLessThan(0.3);
+      for (const { bytes: told } of [before, after]) expect(Math.abs(told.value / bytes - 1)).toBeLessThan(0.25);
     },
   );
 });

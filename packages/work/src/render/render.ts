@@ -17,6 +17,7 @@ import { colourFor, lookFor, type RenderColour } from './look.js';
 import { makersOf } from './makers.js';
 import { place, stemOf } from './output.js';
 import { Parts } from './parts.js';
+import { codeSound } from './soundLevel.js';
 import { partForm, partRequest, type WantedPart, type Writing, watchFiles, writeRun } from './write.js';
 
 export interface RenderRequest {
@@ -80,7 +81,9 @@ export async function renderTimeline(
   seen: Seen = () => undefined,
 ): Promise<Unplaced> {
   const form = settledForm(request.form);
-  const { input, colour } = lookedAt(request.input, form);
+  const looked = lookedAt(request.input, form);
+  const { colour } = looked;
+  let { input } = looked;
   const { from, to } = rangeOf(input);
   const frames = to - from;
   if (frames <= 0) throw new MediaError('encode-failed', 'the timeline is empty');
@@ -94,6 +97,10 @@ export async function renderTimeline(
     for (const { path } of finished) await rm(path, { recursive: true, force: true });
   };
   try {
+    if (form.peak !== null && hasSound(input) && (form.kind === 'wav' || form.sound !== 'off')) {
+      progress(0, null, 'bringing its sound to the peak');
+      input = { ...input, gainDb: (await codeSound(media, input, form, request.work, signal)).gainDb };
+    }
     let reused = 0;
     if (form.kind !== 'wav') {
       const wanted = await partsOf(media, input, form, colour);

@@ -1,18 +1,18 @@
-import { mkdir, rm, stat, statfs } from 'node:fs/promises';
+import { mkdir, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { meanSquare, pictureBytes, planeSizes, psnrOf } from '@thawline/core/picture';
+import { pictureBytes, psnrOf } from '@thawline/core/picture';
 import { nominalRate, secondsOf } from '@thawline/core/time';
-import { type Known, type Media, MediaError, seriesPattern } from '@thawline/media';
-import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
+import { type Media, MediaError, seriesPattern } from '@thawline/media';
+import { FORMS, type RenderForm, segmentAt, settledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
-import { hasSound, mixedSound } from '../mix.js';
-import type { Loudness } from '../wave.js';
+import { hasSound } from '../mix.js';
 import { isMaking } from './chunks.js';
-import { listen } from './listen.js';
 import { Parts } from './parts.js';
 import { lookedAt, partsOf } from './render.js';
-import { partForm, partRequest, type WantedPart } from './write.js';
+import { type CodedSound, codeSound } from './soundLevel.js';
+import { type TriedPart, type TryRequest, tryPart } from './tryPart.js';
+import { partForm, type WantedPart } from './write.js';
 import { bytesOf } from './written.js';
 
 export interface TrialRequest {
@@ -26,36 +26,66 @@ export interface TrialRequest {
   readonly signal?: AbortSignal;
 }
 
+/** An estimate, and between what it lies where it cannot be known better. */
+export interface Estimate {
+  readonly value: number;
+  readonly least: number;
+  readonly most: number;
+}
+
 /** What a render will cost, from little of it. */
-export interface Trial extends Loudness {
+export interface Trial {
   readonly frames: number;
   /** Frames whose pictures are there already. */
   readonly reused: number;
-  /** Bytes of the file, and seconds until it is written and measured; estimates. */
-  readonly bytes: number;
-  readonly seconds: number;
+  /** Of the file. */
+  readonly bytes: Estimate;
+  /** Until it is written and measured. */
+  readonly seconds: Estimate;
   /** How near coded pictures come to the composed ones: luma, in dB; null for forms that lose nothing, 100 for the very same. */
   readonly psnr: number | null;
   /** Bytes that are free where it is written. */
   readonly free: number;
+  /** Of the sound as the file will hold it: EBU R 128 in LUFS, and true peak in dBTP; null for silence. */
+  readonly loudness: number | null;
+  readonly peak: number | null;
+  /** What coding adds to the true peak of the mix, and what that is brought up by before, in dB. */
+  readonly addedDb: number | null;
+  readonly gainDb: number;
 }
 
-/** Stretches that are tried, and how many frames of each at most. */
-const STRETCHES = 3;
-const MADE_FRAMES = 4;
-/** Measuring a file against the edit takes about so much of the time that writing it does. */
-const MEASURING = 0.6;
-/** Seconds that starting and putting together take, however little there is of it. */
-const STARTING = 1.5;
-/** Bytes a second of sound within a file, by form; the rest is as it is. */
-const SOUND_BYTES = { mp4: 24_000, webm: 20_000, mkv: 110_000 } as const;
-const WAV_BYTES = 48_000 * 2 * 3;
+/** What is alike is tried once at least, so many parts in all; more of what there is most of. */
+const PARTS_MOST = 8;
+const PARTS_LEAST = 4;
+/** A part is tried for a second of its frames, or for so many seconds where each takes long. */
+const SECONDS_A_PART = 1.2;
+/** Renders of no more than so many seconds are tried whole, so that their size is known. */
+const WHOLE_SECONDS = 2;
+/** A coder begins anew with a picture that stands for itself after so many at most (x264's usual, and about the others'). */
+const KEY_EVERY = 250;
+/** Bytes a frame and once that a container takes for its index. */
+const INDEX_BYTES = 12;
+const CONTAINER_BYTES = 1500;
+/** What is left open where a kind of frames was tried once, twice …: shares of the estimate, when tries agree; never less than LEAST_OPEN. */
+const ONCE_OPEN = 0.35;
+const LEAST_OPEN = 0.1;
+/** Seconds open in any estimate of time, as a share: other work takes from the same cores. */
+const TIME_OPEN = 0.2;
+/** Frames that are tried as PNG. */
+const PNG_FRAMES = 8;
 /** "FRAME" and a line's end before each picture of Y4M. */
 const Y4M_MARK = 6;
+/** Processes that a render starts besides its parts: joining, probing, decoding what came out. Each takes about as long as a decoder's start. */
+const STARTS = 5;
+/** Bytes a second that are copied when parts are put together. */
+const COPY_PACE = 250e6;
+/** Decoding the whole file once more for its fingerprint, bytes a second. */
+const HASH_PACE = 400e6;
 
 export async function trial(media: Media, request: TrialRequest, progress: Progress): Promise<Trial> {
   const form = settledForm(request.form);
   const { input, colour } = lookedAt(request.input, form);
+  const { signal, work } = request;
   const { from, to } = rangeOf(input);
   const frames = to - from;
   const folder = dirname(request.path);
@@ -63,152 +93,216 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
     throw new MediaError('no-folder', folder);
   });
   const free = bsize * bavail;
-  const seconds = secondsOf(frames, input.timeline.rate);
-  const sounds = form.kind === 'wav' || (form.sound !== 'off' && hasSound(input));
-  progress(0, null, 'listening');
-  const level = sounds ? await listen(mixedSound(media, input, request.signal)) : { loudness: null, peak: null };
-  const { loudness, peak } = level;
-  const soundBytes = !sounds ? 0 : seconds * (form.kind in SOUND_BYTES ? SOUND_BYTES[form.kind as 'mp4'] : WAV_BYTES);
-  if (form.kind === 'wav') return { frames, reused: frames, bytes: soundBytes, seconds: 1, psnr: null, free, loudness, peak };
-  const parts = new Parts(request.work, request.cache, partForm(form));
+  const parts = new Parts(work, request.cache, partForm(form));
   await parts.open();
   try {
-    const wanted = await partsOf(media, input, form, colour);
+    progress(0, null, 'listening');
+    const sounds = hasSound(input) && (form.kind === 'wav' || form.sound !== 'off');
+    const sound = sounds ? await codeSound(media, input, form, work, signal) : null;
+    const level = levelOf(sound);
+    if (form.kind === 'wav') {
+      const seconds = sound ? 2 * sound.mixSeconds + sound.codeSeconds : 0;
+      return {
+        frames,
+        reused: frames,
+        bytes: exactly(sound?.bytes ?? 0),
+        seconds: around(0.5 + seconds, TIME_OPEN),
+        psnr: null,
+        free,
+        ...level,
+      };
+    }
+    const there = { frames: 0, bytes: 0 };
     const missing: WantedPart[] = [];
-    let [there, thereBytes] = [0, 0];
-    for (const part of wanted) {
+    for (const part of await partsOf(media, input, form, colour)) {
       const path = await parts.find(part.content);
       if (!path) missing.push(part);
       else {
-        there += part.to - part.from;
-        thereBytes += (await stat(path)).size;
+        there.frames += part.to - part.from;
+        there.bytes += (await stat(path)).size;
       }
     }
-    const kinds = [false, true].map((making) => missing.filter((p) => isMaking(input, p) === making));
-    const [plain, made] = [
-      await tryParts(media, { ...request, input, form }, kinds[0] ?? [], nominalRate(input.timeline.rate), progress),
-      await tryParts(media, { ...request, input, form }, kinds[1] ?? [], MADE_FRAMES, progress),
-    ];
-    const count = (some: readonly WantedPart[] = []): number => some.reduce((sum, p) => sum + p.to - p.from, 0);
-    // A few frames are mostly their key picture: where longer stretches were tried, those tell the size.
-    const perFrame = plain?.bytes ?? (there > 0 ? thereBytes / there : (made?.bytes ?? 0));
-    const bytes = thereBytes + count(kinds[0]) * (plain?.bytes ?? 0) + count(kinds[1]) * perFrame;
-    const writing = count(kinds[0]) * (plain?.seconds ?? 0) + count(kinds[1]) * (made?.seconds ?? 0);
-    const pace = plain?.seconds ?? made?.seconds ?? 0.01;
+    const tries = await tryMissing(media, { input, form, colour, work, signal }, missing, progress);
+    const coded = codedBytes(input, missing, tries, there.bytes);
+    const rewritten = await rewrittenBytes(media, { input, form, colour, work, signal });
+    const pictures = rewritten?.bytes ?? coded;
+    const index = rewritten ? 0 : frames * INDEX_BYTES + CONTAINER_BYTES;
+    const bytes = plus(pictures, (sound?.bytes ?? 0) + index);
+    const squares = tries.flatMap((t) => (t.square === null ? [] : [t.square]));
     return {
-      ...{ frames, reused: there, free, loudness, peak },
-      bytes: Math.round((await sizeOf(media, { ...request, input, form }, bytes)) + soundBytes),
-      seconds: STARTING + writing + frames * Math.min(pace, 0.05) * MEASURING,
-      psnr: FORMS[form.kind].lossless ? null : (plain?.psnr ?? made?.psnr ?? null),
+      ...{ frames, reused: there.frames, free, bytes, ...level },
+      seconds: around(
+        secondsFor(input, missing, tries, { frames, bytes: bytes.value, sound, rewriting: rewritten?.seconds ?? 0 }),
+        TIME_OPEN,
+      ),
+      psnr: FORMS[form.kind].lossless || squares.length === 0 ? null : psnrOf(mean(squares), 255),
     };
   } finally {
     await parts.close();
   }
 }
 
-interface Tried {
-  readonly seconds: number;
-  readonly bytes: number;
-  readonly psnr: number | null;
+function levelOf(sound: CodedSound | null): Pick<Trial, 'loudness' | 'peak' | 'addedDb' | 'gainDb'> {
+  const { coded, mix, gainDb = 0 } = sound ?? {};
+  const addedDb = coded && mix && coded.peak !== null && mix.peak !== null ? coded.peak - mix.peak : null;
+  return { loudness: coded?.loudness ?? null, peak: coded?.peak ?? null, addedDb, gainDb };
 }
 
-/** Writes the beginnings of some parts, evenly chosen: per frame what that takes. */
-async function tryParts(
+/** What frames are alike in, as far as an edit tells: made or not, and of which source. */
+function kindOf(input: RenderInput, part: WantedPart): string {
+  const clip = segmentAt(input.timeline, part.from)?.clip;
+  return `${isMaking(input, part)} ${clip?.sourceId ?? 'black'} ${clip?.fit ?? ''}`;
+}
+
+function kindsOf(input: RenderInput, parts: readonly WantedPart[]): Map<string, WantedPart[]> {
+  const kinds = new Map<string, WantedPart[]>();
+  for (const part of parts) kinds.set(kindOf(input, part), [...(kinds.get(kindOf(input, part)) ?? []), part]);
+  return kinds;
+}
+
+/** Tries a little of each kind of part that is missing. */
+async function tryMissing(
   media: Media,
-  request: Omit<TrialRequest, 'form'> & { readonly form: SettledForm },
-  some: readonly WantedPart[],
-  most: number,
+  request: TryRequest,
+  missing: readonly WantedPart[],
   progress: Progress,
-): Promise<Tried | null> {
-  if (some.length === 0) return null;
-  const { input, form, signal } = request;
-  const { colour } = lookedAt(input, form);
-  const chosen = new Set(Array.from({ length: STRETCHES }, (_, i) => some[Math.floor(((i + 0.5) * some.length) / STRETCHES)]));
-  const layout = layoutOf(input);
-  const luma = planeSizes(layout, input.timeline.width, input.timeline.height)[0];
-  const lumaBytes = luma ? luma.width * luma.height * layout.bytes : 0;
-  let [frames, bytes, square, begun] = [0, 0, 0, 0];
-  let spent = 0;
-  for (const part of chosen) {
-    if (!part) continue;
-    const range = { from: part.from, to: Math.min(part.to, part.from + most) };
-    progress(begun++, chosen.size, 'trying a little of it');
-    const path = `${request.work}/trial-${part.content}.${partForm(form)}`;
-    const kept: Uint8Array[] = [];
-    const count = range.to - range.from;
-    let handed = 0;
-    // Decoder and encoder start once for many parts: counted is from the second frame on.
-    let start = performance.now();
-    const pictures = async function* (): AsyncGenerator<Uint8Array> {
-      for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
-        const copy = picture.slice();
-        if (handed++ === 0) start = performance.now();
-        if (layout.bytes === 1 && kept.length < 8) kept.push(copy);
-        yield copy;
-      }
-    };
-    const encoding = partRequest({ media, input, form, colour, signal });
-    await media.encode(path, encoding, pictures());
-    spent += performance.now() - start;
-    bytes += (await stat(path)).size;
-    frames += count;
-    square += await meanSquareOf(media, path, encoding, kept, lumaBytes);
-    await rm(path, { force: true });
+): Promise<TriedPart[]> {
+  const { input } = request;
+  const { rate } = input.timeline;
+  const all = secondsOf(framesIn(missing), rate) <= WHOLE_SECONDS;
+  const chosen = all ? missing : chosenParts(input, missing);
+  const tried: TriedPart[] = [];
+  for (const [i, part] of chosen.entries()) {
+    progress(i, chosen.length, 'trying a little of it');
+    const most = all ? part.to - part.from : nominalRate(rate);
+    const seconds = all ? Number.POSITIVE_INFINITY : SECONDS_A_PART;
+    tried.push(await tryPart(media, request, part, most, isMaking(input, part) ? seconds : Number.POSITIVE_INFINITY));
   }
-  const psnr = layout.bytes === 1 ? psnrOf(square / chosen.size, 255) : null;
-  return { seconds: spent / 1000 / Math.max(1, frames - chosen.size), bytes: bytes / frames, psnr };
+  return tried;
 }
 
-async function meanSquareOf(
-  media: Media,
-  path: string,
-  {
-    width,
-    height,
-    rate,
-    pixelFormat,
-  }: { width: number; height: number; rate: RenderInput['timeline']['rate']; pixelFormat: string },
-  kept: readonly Uint8Array[],
-  lumaBytes: number,
-): Promise<number> {
-  const timing = { kind: 'constant', rate, pictures: kept.length } as const;
-  const known: Known = { timing, firstSeconds: 0, width, height, container: 'mp4', pixelFormat };
-  let [sum, n] = [0, 0];
-  for await (const picture of media.openPictures(path, known, { pixelFormat, count: kept.length })) {
-    const before = kept[n++];
-    if (before) sum += meanSquare(before.subarray(0, lumaBytes), picture.subarray(0, lumaBytes));
-  }
-  return n === 0 ? 0 : sum / n;
+/** One of each kind, the kinds with most frames first; then more of these, evenly chosen. */
+function chosenParts(input: RenderInput, missing: readonly WantedPart[]): WantedPart[] {
+  const kinds = [...kindsOf(input, missing).values()].sort((a, b) => framesIn(b) - framesIn(a)).slice(0, PARTS_MOST);
+  const frames = framesIn(kinds.flat());
+  return kinds
+    .flatMap((parts) => {
+      const share = Math.round((PARTS_LEAST * framesIn(parts)) / frames);
+      const count = Math.min(parts.length, Math.max(1, share));
+      return Array.from({ length: count }, (_, i) => parts[Math.floor(((i + 0.5) * parts.length) / count)] as WantedPart);
+    })
+    .slice(0, PARTS_MOST);
 }
 
-/**
- * What the pictures of the file take up: as coded in its parts, but for forms that are made of them anew. Y4M holds samples as they are; a
- * few frames are tried as PNG.
- */
-async function sizeOf(
+/** The tries that say most of a kind of parts: its own, else all there are. */
+function triesFor(input: RenderInput, kind: string, tries: readonly TriedPart[]): readonly TriedPart[] {
+  const own = tries.filter((t) => kindOf(input, t.part) === kind);
+  return own.length > 0 ? own : tries;
+}
+
+function codedBytes(input: RenderInput, missing: readonly WantedPart[], tries: readonly TriedPart[], there: number): Estimate {
+  let [value, open] = [there, 0];
+  for (const [kind, parts] of kindsOf(input, missing)) {
+    const own = triesFor(input, kind, tries);
+    const frame = mean(own.map((t) => t.frameBytes));
+    const key = mean(own.map((t) => t.keyBytes));
+    for (const part of parts) {
+      const whole = own.find((t) => t.part === part)?.wholeBytes;
+      const length = part.to - part.from;
+      const keys = Math.ceil(length / KEY_EVERY);
+      const bytes = whole ?? keys * key + (length - keys) * frame;
+      value += bytes;
+      if (whole == null) open += bytes * openShare(own);
+    }
+  }
+  return { value, least: Math.max(0, value - open), most: value + open };
+}
+
+/** How far an estimate may be off, as a share: by how far its tries are apart, and how few they are. */
+function openShare(tries: readonly TriedPart[]): number {
+  if (tries.length < 2) return ONCE_OPEN;
+  const values = tries.map((t) => t.frameBytes);
+  const middle = mean(values);
+  const spread = Math.sqrt(mean(values.map((v) => (v - middle) ** 2))) / Math.max(1, middle);
+  return Math.max(LEAST_OPEN, spread + ONCE_OPEN / tries.length);
+}
+
+interface Whole {
+  readonly frames: number;
+  readonly bytes: number;
+  readonly sound: CodedSound | null;
+  /** Seconds that writing pictures anew from their parts takes. */
+  readonly rewriting: number;
+}
+
+function secondsFor(input: RenderInput, missing: readonly WantedPart[], tries: readonly TriedPart[], whole: Whole): number {
+  const { frames, bytes, sound, rewriting } = whole;
+  const start = tries.length > 0 ? mean(tries.map((t) => t.startSeconds)) : 0.15;
+  let writing = 0;
+  for (const [kind, parts] of kindsOf(input, missing)) {
+    const own = triesFor(input, kind, tries);
+    // While one part comes to its end the next is begun.
+    writing += framesIn(parts) * mean(own.map((t) => t.frameSeconds)) + (parts.length * mean(own.map((t) => t.endSeconds))) / 2;
+  }
+  const measuring = frames * (tries.length > 0 ? mean(tries.map((t) => t.measureSeconds)) : 0.002);
+  // Mixed for the file and once more to be held against it; coded, and decoded again.
+  const heard = sound
+    ? 2 * sound.mixSeconds + sound.codeSeconds + (sound.gainDb === 0 ? 0 : 2 * (sound.mixSeconds + sound.codeSeconds))
+    : 0;
+  return STARTS * start + writing + measuring + heard + rewriting + bytes / COPY_PACE + bytes / HASH_PACE;
+}
+
+/** Bytes and seconds of forms that are made of their parts' pictures anew; null for those that hold them as they are coded. */
+async function rewrittenBytes(
   media: Media,
-  { input, form, work, signal }: Omit<TrialRequest, 'form'> & { readonly form: SettledForm },
-  coded: number,
-): Promise<number> {
+  { input, form, colour, work, signal }: TryRequest,
+): Promise<{ readonly bytes: Estimate; readonly seconds: number } | null> {
   const { width, height, rate } = input.timeline;
   const { from, to } = rangeOf(input);
   const frames = to - from;
   const layout = layoutOf(input);
-  if (form.kind === 'y4m') return frames * (pictureBytes(layout, width, height) + Y4M_MARK);
-  if (form.kind !== 'png') return coded;
-  const tried = Math.min(STRETCHES, frames);
-  const pictures = async function* (): AsyncGenerator<Uint8Array> {
-    for (let i = 0; i < tried; i++) {
-      const frame = from + Math.floor(((i + 0.5) * frames) / tried);
-      const range = { from: frame, to: frame + 1 };
-      for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) yield picture.slice();
-    }
-  };
+  if (form.kind === 'y4m') {
+    const bytes = frames * (pictureBytes(layout, width, height) + Y4M_MARK);
+    return { bytes: exactly(bytes), seconds: (2 * bytes) / COPY_PACE };
+  }
+  if (form.kind !== 'png') return null;
+  const tried = Math.min(PNG_FRAMES, frames);
   const folder = join(work, 'trial-png');
-  await mkdir(folder);
-  const { colour } = lookedAt(input, form);
+  await mkdir(folder, { recursive: true });
+  const chosen: Uint8Array[] = [];
+  for (let i = 0; i < tried; i++) {
+    const frame = from + Math.floor(((i + 0.5) * frames) / tried);
+    const range = { from: frame, to: frame + 1 };
+    for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) chosen.push(picture.slice());
+  }
   const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
   const request = { width, height, rate, pixelFormat, colour, form: form.kind, ...(signal ? { signal } : {}) };
-  await media.encode(seriesPattern(folder, 'png'), request, pictures());
-  return (await bytesOf([folder])) * (frames / tried);
+  const begun = performance.now();
+  await media.encode(seriesPattern(folder, 'png'), request, chosen);
+  const seconds = (performance.now() - begun) / 1000;
+  const each = (await bytesOf([folder])) / tried;
+  return {
+    bytes: around(each * frames, tried === frames ? 0 : ONCE_OPEN / Math.sqrt(tried)),
+    seconds: (seconds * frames) / tried,
+  };
+}
+
+function framesIn(parts: readonly WantedPart[]): number {
+  return parts.reduce((sum, p) => sum + p.to - p.from, 0);
+}
+
+function mean(values: readonly number[]): number {
+  return values.length === 0 ? 0 : values.reduce((sum, v) => sum + v, 0) / values.length;
+}
+
+function exactly(value: number): Estimate {
+  return { value, least: value, most: value };
+}
+
+function around(value: number, share: number): Estimate {
+  return { value, least: value * (1 - share), most: value * (1 + share) };
+}
+
+function plus({ value, least, most }: Estimate, more: number): Estimate {
+  return { value: Math.round(value + more), least: Math.round(least + more), most: Math.round(most + more) };
 }
