@@ -27,6 +27,10 @@ const CONTRAST_STEPS = 16;
 const CONTRAST_TIMES = 6;
 const CONTRAST_LEFT = 0.3;
 
+/** Or a whole picture that is so many steps off, and so many times as far as is usual. */
+const LOST_STEPS = 3;
+const LOST_TIMES = 6;
+
 /** A plane of 8-bit luma: row-major, data.length === width * height. */
 export interface LumaPicture {
   readonly width: number;
@@ -98,9 +102,10 @@ function between(
   return { nearer: fromOther < CLOSE * fromOwn, clear, left: fromOther / count };
 }
 
-/** Whether any block of a written picture shows something else than was composed. */
+/** Whether a written picture, or any block of it, shows something else than was composed. */
 function isStrange(written: LumaPicture, composed: LumaPicture, usual: number): boolean {
   const { width, height } = written;
+  if (codingError(written, composed) > max(LOST_STEPS, LOST_TIMES * usual)) return true;
   for (let y = 0; y < height; y += BLOCK)
     for (let x = 0; x < width; x += BLOCK) if (isStrangeBlock(written, composed, x, y, usual)) return true;
   return false;

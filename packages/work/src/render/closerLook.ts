@@ -10,7 +10,7 @@ import type { RenderColour } from './look.js';
 import { lookedAt } from './render.js';
 
 /** Frames on each side whose pictures a doubtful one may show. */
-const REACH = 4;
+const REACH = 8;
 /** Doubtful frames that are no further apart are looked at together: opening a file anew costs about as much as decoding these. */
 const TOGETHER = 24;
 /** Frames that are looked at at a time, fewer where they are large. */
@@ -55,7 +55,7 @@ export async function closerLook(
   for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
     const proven = isProven(chunk, shows, shown);
     if (!proven) {
-      const looks = await lookAt(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown.shows);
+      const looks = await lookAt(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown);
       for (const [n, look] of looks) {
         shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
         if (look.shows === 'alike') alike++;
@@ -106,7 +106,7 @@ async function lookAt(
   media: Media,
   looking: Looking,
   frames: readonly number[],
-  small: Int32Array,
+  { shows: small, doubtful }: Shown,
 ): Promise<Map<number, CloseLook>> {
   const { input, file, signal } = looking;
   const range = rangeOf(input);
@@ -116,21 +116,35 @@ async function lookAt(
     const near = Array.from({ length: 2 * REACH + 1 }, (_, i) => n - REACH + i);
     return [...new Set([...near, ...(middle >= 0 ? [middle] : [])])].filter((k) => k >= 0 && k < wanted);
   };
+  const doubted = new Set(doubtful);
   const needed = new Set(frames.flatMap(candidates));
   const pictures = await composedLumas(media, looking, needed);
-  const written = await writtenLumas(media, input, file, new Set(frames), signal);
+  // What coding leaves is seen on frames beside them that are in no doubt.
+  const plain = frames
+    .flatMap((n) => [n - 2, n - 1, n + 1, n + 2])
+    .filter((k) => small[k] === k && !doubted.has(k) && needed.has(k));
+  const written = await writtenLumas(media, input, file, new Set([...frames, ...plain]), signal);
   const sets = frames.flatMap((n) => {
     const [picture, own] = [written.get(n), pictures.get(n)];
     if (!picture || !own) return [];
     const others = new Map(candidates(n).flatMap((k) => (k === n ? [] : [[k, pictures.get(k) as LumaPicture] as const])));
     return [{ n, picture, own, others }];
   });
-  // Each frame shows one of them, whichever: what is left of the nearest is coding.
-  const errors = sets.map(({ picture, own, others }) =>
-    Math.min(...[own, ...others.values()].map((other) => codingError(picture, other))),
-  );
-  const usual = errors.sort((a, b) => a - b)[errors.length >> 1] ?? 0;
+  const errors = [...new Set(plain)].flatMap((k) => {
+    const [picture, own] = [written.get(k), pictures.get(k)];
+    return picture && own ? [codingError(picture, own)] : [];
+  });
+  // Where all are in doubt each shows one of them, whichever: what is left of the nearest is coding.
+  const usual = errors.length > 0 ? median(errors) : median(sets.map(({ picture, own, others }) => least(picture, own, others)));
   return new Map(sets.map(({ n, picture, own, others }) => [n, lookClosely(picture, own, others, usual)]));
+}
+
+function least(picture: LumaPicture, own: LumaPicture, others: ReadonlyMap<number, LumaPicture>): number {
+  return Math.min(...[own, ...others.values()].map((other) => codingError(picture, other)));
+}
+
+function median(values: readonly number[]): number {
+  return [...values].sort((a, b) => a - b)[values.length >> 1] ?? 0;
 }
 
 /** Composed frames of the range, by their number in it, as luma. */

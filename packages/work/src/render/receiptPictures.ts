@@ -9,7 +9,7 @@ import { colourFor } from './look.js';
 import type { NamedPicture, ReceiptLine, WrongStretch } from './receiptTypes.js';
 
 /** Small enough that coding does not show, large enough that a moving thing does. */
-export const MEASURED_SIZE = { width: 64, height: 36 };
+export const MEASURED_SIZE = { width: 128, height: 72 };
 
 export interface PictureLines {
   readonly lines: ReceiptLine[];

@@ -40,22 +40,29 @@ test('coding adds to the peak of loud sound, and that is told', async () => {
   expect(bytes).toBeGreaterThan(10_000);
 });
 
-test.each([{ kind: 'mp4' }, { kind: 'webm' }, { kind: 'y4m' }] as const)('a peak that is asked for is that of the file as it decodes, up and down: %p', async (kind) => {
-  for (const [of, name] of [
-    [input, 'down'],
-    [quiet, 'up'],
-  ] as const) {
-    const form: RenderFormInput = { ...kind, peak: -1 };
-    const made = await rendered(of, join(folder, `${name}-${kind.kind}.x`), form);
-    const file = made.paths.at(-1) ?? '';
-    const { peak } = await loudnessOfFile(ffmpeg, file);
-    expect(peak).toBeLessThanOrEqual(-0.99);
-    expect(peak).toBeGreaterThan(-1.3);
-    const receipt = await measureReceipt(ffmpeg, { input: made.input, form: formSchema.parse(form), files: made.paths }, () => undefined);
-    expect(receipt.lines.find((l) => l.what === 'peak')).toMatchObject({ asked: '\u22121.0 dBTP', same: true });
-    expect(receipt.differs).toBe(0);
-  }
-});
+test.each([{ kind: 'mp4' }, { kind: 'webm' }, { kind: 'y4m' }] as const)(
+  'a peak that is asked for is that of the file as it decodes, up and down: %p',
+  async (kind) => {
+    for (const [of, name] of [
+      [input, 'down'],
+      [quiet, 'up'],
+    ] as const) {
+      const form: RenderFormInput = { ...kind, peak: -1 };
+      const made = await rendered(of, join(folder, `${name}-${kind.kind}.x`), form);
+      const file = made.paths.at(-1) ?? '';
+      const { peak } = await loudnessOfFile(ffmpeg, file);
+      expect(peak).toBeLessThanOrEqual(-0.99);
+      expect(peak).toBeGreaterThan(-1.3);
+      const receipt = await measureReceipt(
+        ffmpeg,
+        { input: made.input, form: formSchema.parse(form), files: made.paths },
+        () => undefined,
+      );
+      expect(receipt.lines.find((l) => l.what === 'peak')).toMatchObject({ asked: '\u22121.0 dBTP', same: true });
+      expect(receipt.differs).toBe(0);
+    }
+  },
+);
 
 test('a file above the peak that was asked for is told', async () => {
   const made = await rendered(input, join(folder, 'above.mp4'), {});
