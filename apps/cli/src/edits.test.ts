@@ -108,3 +108,34 @@ test.each([
 ])('a wrong call exits 2: %j', (args) => {
   expect(thawline(...args).code).toBe(2);
 });
+
+test('a list tells which picture of the media beside it each event begins at, and how sure that is', () => {
+  const made = spawnSync('ffmpeg', [
+    ...['-nostdin', '-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=s=64x36:r=24000/1001:d=6', '-timecode', '01:00:00:00'],
+    ...['-c:v', 'libx264', '-pix_fmt', 'yuv420p', join(folder, 'bank.mov')],
+  ]);
+  expect(made.status).toBe(0);
+  const list = `TITLE: VESSA
+FCM: NON-DROP FRAME
+001  BANK     V     C        01:00:02:00 01:00:04:00 01:00:00:00 01:00:02:00
+* FROM CLIP NAME: bank
+002  GONE     V     C        00:00:01:00 00:00:02:00 01:00:02:00 01:00:03:00
+* FROM CLIP NAME: gone
+`;
+  writeFileSync(join(folder, 'vessa.edl'), list);
+  const run = thawline('edit', 'vessa.edl', '--from', '24', '--json');
+  expect(run.err).toBe('');
+  expect(JSON.parse(run.out).clips).toMatchObject([
+    {
+      name: 'bank',
+      source: 'bank.mov',
+      label: '01:00:02:00',
+      picture: 48,
+      inPicture: 48,
+      sure: 'certain',
+      steps: [1, 1, 1, 1, 1, 1, 1, 1],
+    },
+    { name: 'gone', source: null, label: '00:00:01:00', sure: 'unsure' },
+  ]);
+  expect(thawline('edit', 'vessa.edl', '--from', '24').out).toContain('01:00:02:00 is picture 48 of bank.mov, certain');
+});

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { extname } from 'node:path';
+import { dirname, extname, resolve } from 'node:path';
 import { cadenceFacts, stepMap } from '@thawline/core/cadence';
 import {
   type Edit,
@@ -18,6 +18,7 @@ import {
   emptyProject,
   flattened,
   fromEdit,
+  type ListEvent,
   lossesOf,
   mappingOf,
   noTiming,
@@ -29,10 +30,11 @@ import {
   toEdit,
 } from '@thawline/project';
 import { atomicWriteFile } from '@thawline/work';
+import { findEditMedia } from './editMedia.js';
 import { type Values, WrongCall } from './usage.js';
 import { only, optional, rateOf } from './values.js';
 
-/** Edit files from the shell: no server, no media; what an edit does not tell of its media is not known. */
+/** Edit files from the shell, without a server. Media are looked up beside the edit file; what is not there is known as far as the edit tells. */
 
 export interface EditOptions {
   /** What a CMX 3600 list counts in. */
@@ -42,6 +44,7 @@ export interface EditOptions {
 interface OpenedProject {
   readonly project: Project;
   readonly timeline: Timeline;
+  readonly events: readonly ListEvent[];
 }
 
 /** The timelines of an edit file. What could not be read is told on standard error. */
@@ -63,12 +66,14 @@ async function open(path: string, options: EditOptions): Promise<OpenedProject> 
   const [edit] = edits as [Edit];
   if (edits.length > 1) process.stderr.write(`${path} holds ${edits.length} timelines: the first is taken.\n`);
   let made = 0;
-  const { timelines, lost, troubles } = fromEdit(edit, { sources: [], find: () => null, newId: () => `n${made++}` });
+  const { sources, find } = await findEditMedia([edit], dirname(resolve(path)), false);
+  const { timelines, lost, troubles, events } = fromEdit(edit, { sources, find, newId: () => `n${made++}` });
   tell(troubles.filter((t) => t.code !== 'not-found'));
-  const applied = apply(emptyProject(edit.name), { type: 'openEdit', file: path, sources: [...lost], timelines: [...timelines] });
+  const whole = { ...emptyProject(edit.name), sources: [...sources] };
+  const applied = apply(whole, { type: 'openEdit', file: path, sources: [...lost], timelines: [...timelines] });
   const timeline = applied.ok && applied.project.timelines.at(-1);
   if (!applied.ok || !timeline) throw new Error(`${path} was not opened: ${applied.ok ? 'it is empty' : applied.code}.`);
-  return { project: applied.project, timeline };
+  return { project: applied.project, timeline, events };
 }
 
 function tell(troubles: readonly Trouble[]): void {
@@ -121,7 +126,7 @@ async function carryFile(input: string, output: string, to: Rate, json: boolean,
 
 /** What the clips of an edit come to: rates, steps, hitches. */
 async function describeEdit(input: string, json: boolean, options: EditOptions): Promise<void> {
-  const { project, timeline } = await open(input, options);
+  const { project, timeline, events } = await open(input, options);
   const clock = { rate: timeline.rate, dropFrame: timeline.dropFrame, startFrame: timeline.startFrame };
   const clips = [...timeline.clips]
     .sort((a, b) => a.start - b.start)
@@ -129,6 +134,7 @@ async function describeEdit(input: string, json: boolean, options: EditOptions):
       lane: timeline.lanes.find((l) => l.id === clip.laneId)?.name ?? '',
       at: clockTimecode(clip.start, clock),
       ...facts(project, timeline, clip),
+      ...labelOf(events.find((e) => e.clipId === clip.id)),
     }));
   if (json) {
     const { name, dropFrame, startFrame } = timeline;
@@ -138,8 +144,15 @@ async function describeEdit(input: string, json: boolean, options: EditOptions):
   process.stdout.write(`${timeline.name}, ${formatRate(timeline.rate)}, ${clips.length} clips\n`);
   for (const c of clips)
     process.stdout.write(
-      `${c.at}  ${c.name}, ${c.lane}: ${c.frames} frames, ${c.rate ? formatRate(c.rate) : 'no rate'}, steps ${c.steps.join(' ')}, ${c.hitches} hitches\n`,
+      `${c.at}  ${c.name}, ${c.lane}: ${c.frames} frames, ${c.rate ? formatRate(c.rate) : 'no rate'}, steps ${c.steps.join(' ')}, ${c.hitches} ${c.hitches === 1 ? 'hitch' : 'hitches'}${'label' in c ? `, ${c.label} is ${c.source === null ? 'of a file not found' : `picture ${c.picture} of ${c.source}, ${c.sure}`}` : ''}\n`,
     );
+}
+
+/** Of an event of a list: what it names, which picture of its source that is, and how sure; of other forms nothing. */
+function labelOf(event: ListEvent | undefined) {
+  if (!event) return {};
+  const { label, picture, sure, lost, source } = event;
+  return { source: lost ? null : source, label, picture, sure: lost ? 'unsure' : sure };
 }
 
 /** Steps are the first eight: enough to see the pattern. */

@@ -96,7 +96,7 @@ test('a file is measured against an edit: what was put in is found', async () =>
 test('what is wrong with a call or its files is told in a sentence', async () => {
   const gone = await thawline('render', 'gone.otio', 'never.mp4');
   expect(gone).toMatchObject({ code: 1, out: '' });
-  expect(gone.err).toContain('nowhere.mp4 is not there');
+  expect(gone.err).toContain('names nowhere.mp4, which is not to be found');
   const named = await thawline('render', 'cut.otio', 'never.mp4', '--timeline', 'Other');
   expect(named.err).toContain('no timeline "Other". There are "Cut".');
   expect((await thawline('render', 'cut.otio', 'never.xyz')).code).toBe(2);

@@ -1,8 +1,6 @@
 import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
-import { basename, dirname, extname, isAbsolute, join, resolve } from 'node:path';
-import { fileURLToPath } from 'node:url';
-import type { Edit, EditMedia } from '@thawline/core/exchange';
+import { basename, dirname, extname, join, resolve } from 'node:path';
 import { formatRate } from '@thawline/core/time';
 import { ffmpeg, MediaError, sentence } from '@thawline/media';
 import {
@@ -16,7 +14,6 @@ import {
   type Project,
   type RenderForm,
   renderedAt,
-  type Source,
   settledForm,
   type Timeline,
 } from '@thawline/project';
@@ -28,9 +25,8 @@ import {
   type Receipt,
   type RenderInput,
   renderTimeline,
-  type SourceFile,
-  sourceFacts,
 } from '@thawline/work';
+import { findEditMedia } from './editMedia.js';
 import { type EditOptions, readEdits } from './edits.js';
 import { progressLine } from './out.js';
 import { told } from './told.js';
@@ -86,48 +82,15 @@ async function inputOf(path: string, options: RenderOptions): Promise<RenderInpu
         ? `${path} holds no timeline.`
         : `${path} has no timeline "${options.timeline}". There are ${edits.map((e) => `"${e.name}"`).join(', ')}.`,
     );
-  const files: Record<string, SourceFile> = {};
-  const sources = new Map<string, Source>();
-  for (const media of mediaOf(edit)) {
-    const at = placeOf(media, dirname(resolve(path)));
-    if (!at || sources.has(at)) continue;
-    const probe = await told(at, ffmpeg.probe(at));
-    const id = `f${sources.size}`;
-    sources.set(at, {
-      id,
-      mediaId: id,
-      name: basename(at),
-      ...sourceFacts(probe),
-      timecode: probe.timecode,
-      numbers: null,
-      claimed: null,
-      readAt: null,
-      lost: null,
-    });
-    files[id] = { path: at, probe, identity: `${at} ${(await stat(at)).mtimeMs}` };
-  }
+  const { sources, files, find } = await findEditMedia([edit], dirname(resolve(path)), true);
   let made = 0;
-  const find = (media: EditMedia): Source | null => sources.get(placeOf(media, dirname(resolve(path))) ?? '') ?? null;
-  const opened = fromEdit(edit, { sources: [...sources.values()], find, newId: () => `n${made++}` });
+  const opened = fromEdit(edit, { sources, find, newId: () => `n${made++}` });
   if (opened.lost[0]) throw new Error(`${path} names ${opened.lost[0].name}, which is not to be found.`);
-  const whole: Project = { ...emptyProject(edit.name), sources: [...sources.values()] };
+  const whole: Project = { ...emptyProject(edit.name), sources: [...sources] };
   const applied = apply(whole, { type: 'openEdit', file: path, sources: [], timelines: [...opened.timelines] });
   const timeline = applied.ok && applied.project.timelines.at(-1);
   if (!applied.ok || !timeline) throw new Error(`${path} was not opened: ${applied.ok ? 'it is empty' : applied.code}.`);
   return { ...renderedAt(applied.project, timeline as Timeline, options.form), files, name: edit.name };
-}
-
-function mediaOf(edit: Edit): EditMedia[] {
-  return edit.lanes.flatMap((lane) => lane.clips.flatMap(({ media }) => ('nested' in media ? mediaOf(media.nested) : [media])));
-}
-
-/** A path on this machine; null for what lies anywhere else. */
-function placeOf({ url, name }: EditMedia, folder: string): string | null {
-  if (url === null) return join(folder, basename(name));
-  if (/^file:/i.test(url)) return fileURLToPath(url);
-  if (/^[a-z][a-z0-9+.-]*:/i.test(url)) return null;
-  const path = decodeURIComponent(url);
-  return isAbsolute(path) ? path : join(folder, path);
 }
 
 export async function renderCommand(files: string[], values: Values): Promise<void> {

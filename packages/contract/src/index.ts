@@ -20,7 +20,7 @@ export type { JobReply, Region, ServerEvent } from './schemas/jobs.js';
 export { eventSchema, JOB_KINDS, JOB_STATES, jobSchema, startJobSchema } from './schemas/jobs.js';
 export type { AlignedReply, HeldOutReply, LoudnessReply, PanReply } from './schemas/measures.js';
 export { measuresOf, secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
-export type { Asker, ChangeReply, OpenEditReply, ProjectState, ProjectSummary } from './schemas/projects.js';
+export type { Asker, ChangeReply, EditPreviewReply, OpenEditReply, ProjectState, ProjectSummary } from './schemas/projects.js';
 export {
   askerSchema,
   changeSchema,

@@ -34,6 +34,7 @@ import {
   askerSchema,
   changeSchema,
   commandBodySchema,
+  editPreviewSchema,
   frameRangeSchema,
   lossesSchema,
   newProjectSchema,
@@ -452,6 +453,13 @@ export const routes = {
     summary: 'Open an edit file (OpenTimelineIO, CMX 3600) as timelines: one step to undo',
     body: openEditBodySchema,
     reply: openEditReplySchema,
+  },
+  previewEdit: {
+    method: 'post',
+    path: '/projects/{project}/edits/preview',
+    summary: 'What an edit file would come to: each event of a list with the picture of its source, nothing is opened',
+    body: openEditBodySchema,
+    reply: editPreviewSchema,
   },
   editLosses: {
     method: 'get',

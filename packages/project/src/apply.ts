@@ -1,5 +1,18 @@
 import { earliestHead, longestRun } from '@thawline/core/cadence';
-import { CLIP_FRAMES, frameAtOrBefore, parseTimecode, sameRate } from '@thawline/core/time';
+import { type LabelledSource, labelledRun } from '@thawline/core/exchange';
+import {
+  allowsDropFrame,
+  CLIP_FRAMES,
+  formatTimecode,
+  frameAtOrBefore,
+  nominalRate,
+  over,
+  parseTimecode,
+  type Rate,
+  rate,
+  sameRate,
+  times,
+} from '@thawline/core/time';
 import { applyPatches, enablePatches, type Patch, produceWithPatches, setAutoFreeze } from 'immer';
 import { placeAligned, setTies } from './align.js';
 import { findClip, findTimeline, Refused, withLinked } from './checks.js';
@@ -69,12 +82,14 @@ export function applyDifference(project: Project, patches: readonly Patch[]): Pr
 
 /** What an edit file brings, with the patches that immer would have found. */
 function opened(project: Project, command: Extract<Command, { type: 'openEdit' }>): [Project, Patch[], Patch[]] {
-  const { next, added } = openEdit(project, command);
-  const forward = added.map(({ path, value }): Patch => ({ op: 'add', path, value }));
-  const backward = (['sources', 'timelines'] as const)
+  const { next, added, widened } = openEdit(project, command);
+  const wider = widened.map(({ index, source }): Patch => ({ op: 'replace', path: ['sources', index], value: source }));
+  const narrower = widened.map(({ index, before }): Patch => ({ op: 'replace', path: ['sources', index], value: before }));
+  const forward = [...wider, ...added.map(({ path, value }): Patch => ({ op: 'add', path, value }))];
+  const shorter = (['sources', 'timelines'] as const)
     .filter((list) => next[list].length > project[list].length)
     .map((list): Patch => ({ op: 'replace', path: [list, 'length'], value: project[list].length }));
-  return [next, forward, backward];
+  return [next, forward, [...shorter, ...narrower]];
 }
 
 function change(draft: Project, command: Exclude<Command, { type: 'openEdit' }>, known: TimingOf): void {
@@ -266,22 +281,39 @@ function replaceSource(draft: Project, command: Extract<Command, { type: 'replac
   const pictured = draft.timelines.some((t) => t.clips.some((c) => c.sourceId === source.id && seen.has(`${t.id} ${c.laneId}`)));
   if (by.kind === 'sound' && pictured) throw new Refused('no-pictures', { clip: by.name });
   const [from, to] = [ownRate(source), ownRate(by)];
+  const labels = source.lost?.labels;
   const start = source.lost && !source.timecode && by.timecode && to ? (parseTimecode(by.timecode, to) ?? 0) : 0;
   for (const timeline of draft.timelines)
     for (const clip of timeline.clips.filter((c) => c.sourceId === source.id)) {
       const there = (picture: number): number => {
         const same = from && to && !sameRate(from, to) ? frameAtOrBefore(picture, from, to) : picture;
-        // Only a list's own timecode lies past the start of the file's.
-        return Math.max(0, Math.min(by.pictures - 1, same >= start ? same - start : same));
+        if (labels && from && to)
+          return clamped(relabelled(picture, from, labels === 'drop', { rate: to, start: by.timecode }), by);
+        // Only what counts from midnight lies past the start of the file's own timecode.
+        return clamped(same >= start ? same - start : same, by);
       };
       clip.inPicture = there(clip.inPicture);
       for (const pin of clip.curve ?? []) pin.picture = there(pin.picture);
+      // A list counts frames: as many pictures pass in each as the source counts more in a second.
+      if (labels && from && to && !clip.curve)
+        clip.speed = times(clip.speed, over(times(from, rate(nominalRate(to), nominalRate(from))), to));
       clip.sourceId = by.id;
       clip.cut = null;
       clip.headTrim = Math.max(clip.headTrim, earliestHead(mappingOf(clip, by, timeline, known)));
     }
   draft.alignments = draft.alignments.filter((x) => x.aId !== source.id && x.bId !== source.id);
   draft.sources = draft.sources.filter((s) => s.id !== source.id);
+}
+
+function clamped(picture: number, { pictures }: Source): number {
+  return Math.max(0, Math.min(pictures - 1, picture));
+}
+
+/** The picture of a source that bears the label which a count from midnight at a list's rate is. */
+function relabelled(frames: number, list: Rate, dropFrame: boolean, source: LabelledSource): number {
+  const label = formatTimecode(frames, list, { dropFrame: dropFrame && allowsDropFrame(list) });
+  const length = nominalRate(list);
+  return labelledRun({ from: label, to: label, speed: 0, dropFrame }, list, length, source)?.picture ?? frames;
 }
 
 /** Takes over what the file is now. Clips keep their place; those that reach past its last picture end with it. */

@@ -102,7 +102,11 @@ export const sourceSchema = z.object({
     .optional(),
   /** Named by an edit file and not found yet: where that says it lies. Its facts are the edit's until it is found. */
   lost: z
-    .object({ url: z.string().max(4096).nullable() })
+    .object({
+      url: z.string().max(4096).nullable(),
+      /** Where a list named it by source timecode: its pictures are labels from midnight, counted drop-frame or not. */
+      labels: z.enum(['drop', 'non-drop']).optional(),
+    })
     .nullable()
     .default(null),
 });

@@ -1,21 +1,28 @@
 import { curveFault, positionAt } from '@thawline/core/cadence';
 import {
   add,
+  countingOf,
   type Edit,
   type EditClip,
   type EditMedia,
   frameBefore,
   type Kept,
+  type LabelCounting,
+  type LabelledRun,
+  type LabelledSource,
+  labelledRun,
   type Moment,
   mediaKey,
   momentOf,
+  type SourceLabels,
+  type Sureness,
   sameMoment,
   scaled,
   subtract,
   type Trouble,
   ZERO,
 } from '@thawline/core/exchange';
-import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, secondsOf } from '@thawline/core/time';
+import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, secondsOf, times } from '@thawline/core/time';
 import { type Clip, clipSchema, idSchema, type Lane, type Project, type Source, type Timeline } from './document.js';
 import { mappingOf, type TimingOf } from './mapping.js';
 import { plainClip } from './place.js';
@@ -93,13 +100,18 @@ function timesOf(
   source: Source,
   timeline: Pick<Timeline, 'rate'>,
   known: TimingOf,
-): Pick<EditClip, 'from' | 'speed'> {
+): Pick<EditClip, 'from' | 'speed' | 'backward'> {
   const own = ownRate(source);
   const start = mediaStart(source) ?? ZERO;
   if (!own) return { from: start, speed: rate(1) };
   const base = momentOf(clip.inPicture, own);
   if (clip.fit === 'freeze') return { from: add(start, base), speed: null };
   const speed = actionSpeed(source, clip, timeline);
+  const back = backwardRun(clip);
+  if (back && !source.variable) {
+    const passing = times(back.perFrame, over(timeline.rate, own));
+    return { from: add(start, momentOf(back.lowest, own)), speed: passing, backward: true };
+  }
   if (source.variable || clip.curve) {
     const shown = positionAt(mappingOf(clip, source, timeline, known), 0).picture;
     const timing = known(source.mediaId);
@@ -107,6 +119,16 @@ function timesOf(
     return { from: add(start, momentOf(Math.round(seconds * 1e6), rate(1_000_000))), speed };
   }
   return { from: add(start, add(base, scaled(momentOf(clip.headTrim, timeline.rate), speed))), speed };
+}
+
+/** A clip whose whole curve is one even way back: pictures a frame, and the lowest that it shows. Null for any other. */
+function backwardRun({ curve, headTrim, length }: Clip): { readonly perFrame: Rate; readonly lowest: number } | null {
+  const [first, last] = curve ?? [];
+  if (!first || !last || curve?.length !== 2 || first.way !== 'even' || first.picture <= last.picture) return null;
+  if (first.frame > headTrim || last.frame < headTrim + length - 1) return null;
+  const perFrame = rate(first.picture - last.picture, last.frame - first.frame);
+  const gone = headTrim + length - 1 - first.frame;
+  return { perFrame, lowest: Math.max(0, first.picture - Math.floor((gone * perFrame.num) / perFrame.den)) };
 }
 
 /** The media's own time at its first picture; null where its file says nothing. */
@@ -119,7 +141,15 @@ function mediaStart(source: Source): Moment | null {
 function mediaOf(source: Source, url: string | null): EditMedia {
   const own = ownRate(source);
   const seconds = own && !source.variable ? momentOf(source.pictures, own) : null;
-  return { name: source.name, url: url ?? source.lost?.url ?? null, rate: own, start: mediaStart(source), seconds, kept: null };
+  return {
+    name: source.name,
+    url: url ?? source.lost?.url ?? null,
+    rate: own,
+    start: mediaStart(source),
+    seconds,
+    timecode: source.timecode,
+    kept: null,
+  };
 }
 
 export interface OpenOptions {
@@ -133,9 +163,27 @@ export interface OpenOptions {
 export interface OpenedEdit {
   /** The edit's own timeline last; those placed in it before. */
   readonly timelines: readonly Timeline[];
-  /** Stand-ins for media that are not at hand. */
+  /** Stand-ins for media that are not at hand: new ones, and those of before, made longer where they have to be. */
   readonly lost: readonly Source[];
   readonly troubles: readonly Trouble[];
+  /** What each event of a list comes to, in the list's order; empty for forms that name no labels. */
+  readonly events: readonly ListEvent[];
+}
+
+/** An event of a list, and the picture of its source that it begins at. */
+export interface ListEvent {
+  readonly timelineId: string;
+  readonly clipId: string;
+  /** Where it stands in the list: "line 12". */
+  readonly place: string;
+  /** Source in, as it is written. */
+  readonly label: string;
+  readonly sourceId: string;
+  readonly source: string;
+  /** Whether the source is still to be found: the picture is then counted from midnight. */
+  readonly lost: boolean;
+  readonly picture: number;
+  readonly sure: Sureness;
 }
 
 /** A plain edit as timelines of a project. Media that are not at hand are placed as sources to be found. */
@@ -143,10 +191,14 @@ export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
   const media = new Map<string, Source>();
   const troubles: Trouble[] = [];
   const lost: Source[] = [];
+  const named = new Map<string, { labels: SourceLabels; length: number }[]>();
   gather(edit, (clip, kind, base) => {
     const key = mediaKey(clip.media as EditMedia);
     const found = media.get(key);
-    const source = found ?? options.find(clip.media as EditMedia) ?? standIn(clip.media as EditMedia, base, options.newId());
+    const source =
+      found ??
+      atHand(options.find(clip.media as EditMedia)) ??
+      standIn(clip.media as EditMedia, base, options.newId(), clip.labels);
     if (!found) {
       media.set(key, source);
       if (source.lost) {
@@ -155,11 +207,28 @@ export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
       }
     }
     if (source.lost) widen(source, clip, kind, base);
+    if (clip.labels) named.set(key, [...(named.get(key) ?? []), { labels: clip.labels, length: clip.length }]);
   });
+  const events: ListEvent[] = [];
+  const countings = new Map<string, LabelCounting | null>();
   const sourceFor = (wanted: EditMedia): Source => media.get(mediaKey(wanted)) as Source;
+  const runOf = (clip: EditClip, base: Rate): LabelledRun | null => {
+    const wanted = clip.media as EditMedia;
+    const source = clip.labels && sourceFor(wanted);
+    const counted = source && labelledSource(source, base);
+    if (!clip.labels || !counted) return null;
+    const key = mediaKey(wanted);
+    if (!countings.has(key)) countings.set(key, countingOf(named.get(key) ?? [], base, counted));
+    return labelledRun(clip.labels, base, clip.length, counted, countings.get(key) ?? null);
+  };
   const timelines: Timeline[] = [];
-  build(edit, sourceFor, options, timelines, troubles);
-  return { timelines, lost, troubles };
+  build(edit, { sourceFor, runOf, newId: options.newId, sources: options.sources, events }, timelines, troubles);
+  return { timelines, lost, troubles, events };
+}
+
+/** What stands in for a file already is shared, as a copy: it may have to become longer. */
+function atHand(source: Source | null): Source | null {
+  return source?.lost ? { ...source } : source;
 }
 
 type Visit = (clip: EditClip, kind: Lane['kind'], base: Rate) => void;
@@ -172,8 +241,14 @@ function gather(edit: Edit, visit: Visit): void {
     }
 }
 
+/** What a list's labels are looked up in; what has no rate, or is sound alone, is counted as the list. */
+function labelledSource(source: Source, list: Rate): LabelledSource {
+  const own = source.kind === 'film' || source.kind === 'sequence' ? ownRate(source) : null;
+  return { rate: own ?? list, start: source.timecode };
+}
+
 /** A source in the place of one that is not at hand: its facts are what the edit tells. */
-function standIn(media: EditMedia, base: Rate, id: string): Source {
+function standIn(media: EditMedia, base: Rate, id: string, labels: SourceLabels | undefined): Source {
   const own = media.rate ?? base;
   const pictures = media.seconds ? Math.max(1, frameBefore(media.seconds, own)) : 1;
   return {
@@ -196,8 +271,13 @@ function standIn(media: EditMedia, base: Rate, id: string): Source {
     claimed: null,
     readAt: null,
     timecode: null,
-    lost: { url: media.url?.slice(0, 4096) ?? null },
+    lost: { url: media.url?.slice(0, 4096) ?? null, ...(labels ? { labels: dropping(labels) ? 'drop' : 'non-drop' } : {}) },
   };
+}
+
+/** Whether labels count drop-frame, as far as they tell. */
+function dropping({ from, dropFrame = false }: SourceLabels): boolean {
+  return /[;.]\d+$/.test(from) || dropFrame;
 }
 
 /** Makes a stand-in as long as its uses, and gives it sound where its sound is used. */
@@ -215,16 +295,18 @@ function widen(source: Source, clip: EditClip, kind: Lane['kind'], base: Rate): 
     source.sound = { seconds: source.seconds, sampleRate: 48_000, channels: 2, codec: 'unknown', startSeconds: 0 };
 }
 
-function build(
-  edit: Edit,
-  sourceFor: (media: EditMedia) => Source,
-  options: OpenOptions,
-  timelines: Timeline[],
-  troubles: Trouble[],
-): Timeline {
+interface Building extends Pick<OpenOptions, 'newId' | 'sources'> {
+  readonly sourceFor: (media: EditMedia) => Source;
+  readonly events: ListEvent[];
+  /** What a clip's source timecode means; null where it names none. */
+  readonly runOf: (clip: EditClip, base: Rate) => LabelledRun | null;
+}
+
+function build(edit: Edit, options: Building, timelines: Timeline[], troubles: Trouble[]): Timeline {
   const lanes: Lane[] = [];
   const clips: Clip[] = [];
   const nested = new Map<Edit, Timeline>();
+  const found: { clip: EditClip; made: Clip; run: LabelledRun; source: Source }[] = [];
   for (const lane of edit.lanes) {
     const number = lanes.filter((l) => l.kind === lane.kind).length + 1;
     const name = lane.name.trim().slice(0, 60) || `${lane.kind === 'picture' ? 'Picture' : 'Sound'} ${number}`;
@@ -232,10 +314,13 @@ function build(
     lanes.push({ id, kind: lane.kind, name, kept: lane.kept });
     for (const clip of lane.clips) {
       const inner = 'nested' in clip.media ? clip.media.nested : null;
-      if (inner && !nested.has(inner)) nested.set(inner, build(inner, sourceFor, options, timelines, troubles));
+      if (inner && !nested.has(inner)) nested.set(inner, build(inner, options, timelines, troubles));
       const timeline = inner && nested.get(inner);
-      const source = timeline ? { ...timelineFacts(timeline), name: timeline.name } : sourceFor(clip.media as EditMedia);
-      clips.push(fromEditClip(edit, clip, id, source, options.newId(), troubles));
+      const source = timeline ? { ...timelineFacts(timeline), name: timeline.name } : options.sourceFor(clip.media as EditMedia);
+      const run = options.runOf(clip, edit.rate);
+      const made = fromEditClip(edit, clip, run, { laneId: id, id: options.newId() }, source, troubles);
+      clips.push(made);
+      if (run) found.push({ clip, made, run, source: source as Source });
     }
   }
   if (!lanes.some((l) => l.kind === 'picture')) lanes.unshift({ id: 'p1', kind: 'picture', name: 'Picture 1', kept: null });
@@ -262,6 +347,12 @@ function build(
     kept: edit.kept,
   };
   timelines.push(made);
+  for (const { clip, made: at, run, source } of found)
+    options.events.push({
+      ...{ timelineId: made.id, clipId: at.id, place: clip.place ?? '', label: clip.labels?.from ?? '' },
+      ...{ sourceId: source.id, source: source.name, lost: source.lost !== null },
+      ...{ picture: run.picture, sure: run.sure },
+    });
   return made;
 }
 
@@ -292,11 +383,31 @@ function timelineFacts(timeline: Timeline): Facts {
   };
 }
 
-function fromEditClip(edit: Edit, clip: EditClip, laneId: string, facts: Facts, id: string, troubles: Trouble[]): Clip {
+function fromEditClip(
+  edit: Edit,
+  clip: EditClip,
+  run: LabelledRun | null,
+  { laneId, id }: { readonly laneId: string; readonly id: string },
+  facts: Facts,
+  troubles: Trouble[],
+): Clip {
   const source = facts as Source;
   const own = ownRate(source) ?? edit.rate;
   const told = 'nested' in clip.media ? ZERO : (clip.media.start ?? mediaStart(source) ?? ZERO);
-  const at = frameBefore(subtract(clip.from, told), own);
+  const at = run?.picture ?? frameBefore(subtract(clip.from, told), own);
+  const speed = run ? run.perFrame && times(run.perFrame, over(edit.rate, own)) : clip.speed;
+  if (run?.apart != null)
+    troubles.push({
+      code: 'lengths-differ',
+      place: clip.place ?? '',
+      detail: `${run.apart} pictures of the source are recorded for ${clip.length} frames`,
+    });
+  if (run?.sure === 'unsure')
+    troubles.push({
+      code: 'label-unsure',
+      place: clip.place ?? '',
+      detail: `${clip.labels?.from} is taken for picture ${at} of ${source.name}`,
+    });
   const inPicture = Math.max(0, Math.min(source.pictures - 1, at));
   if (at !== inPicture) troubles.push({ code: 'past-media', place: `${edit.name}, frame ${clip.start}`, detail: source.name });
   const { thawline, ...others } = ((clip.kept?.metadata as Record<string, unknown> | undefined) ?? {}) as Record<string, unknown>;
@@ -308,20 +419,35 @@ function fromEditClip(edit: Edit, clip: EditClip, laneId: string, facts: Facts, 
     start: clip.start,
     length: clip.length,
     inPicture,
-    fit: clip.speed === null ? 'freeze' : 'nearest',
-    speed: clip.speed === null ? rate(1) : within(over(clip.speed, readingSpeed(source))),
+    fit: speed === null ? 'freeze' : 'nearest',
+    speed: speed === null ? rate(1) : within(over(speed, readingSpeed(source))),
     label: clip.name && clip.name !== source.name ? clip.name.slice(0, 255) : null,
     kept,
   };
+  if ((run?.backward ?? clip.backward) && speed) Object.assign(base, backwards(base, over(times(speed, own), edit.rate), source));
   const exact = exactSchema.safeParse(thawline);
   if (!exact.success || exact.data.inPicture >= source.pictures) return base;
   if (exact.data.curve && curveFault(exact.data.curve, source.pictures, true)) return base;
   // What stands beside counts only while nobody has changed the standard fields.
   const candidate: Clip = { ...base, ...exact.data, link: exact.data.link };
-  const times = timesOf(candidate, { ...source, timecode: null, claimed: null }, edit, () => undefined);
-  const sameSpeed = times.speed && clip.speed ? near(times.speed, clip.speed) : times.speed === clip.speed;
-  const shift = add(times.from, told);
+  const written = timesOf(candidate, { ...source, timecode: null, claimed: null }, edit, () => undefined);
+  const sameSpeed = written.speed && clip.speed ? near(written.speed, clip.speed) : written.speed === clip.speed;
+  const shift = add(written.from, told);
   return sameSpeed && (sameMoment(shift, clip.from) || closeTo(shift, clip.from, own)) ? candidate : base;
+}
+
+/** The stretch from the in picture on, shown from its end: a curve that runs evenly back. */
+function backwards(clip: Clip, perFrame: Rate, source: Source): Partial<Clip> {
+  if (clip.length < 2) return {};
+  const last = source.pictures - 1;
+  const from = Math.min(last, clip.inPicture + Math.max(0, Math.round((clip.length * perFrame.num) / perFrame.den) - 1));
+  const to = Math.min(from, clip.inPicture);
+  return {
+    curve: [
+      { frame: 0, picture: from, way: 'even' },
+      { frame: clip.length - 1, picture: to, way: 'even' },
+    ],
+  };
 }
 
 /** Speeds are written as decimals: alike to ten digits is the same. */

@@ -27,7 +27,7 @@ export {
   timelineSchema,
 } from './document.js';
 export { DOCUMENT_FORMAT, FORMAT_STEPS, type FormatStep, migrateDocument, migratePatches } from './documentFormat.js';
-export type { OpenedEdit, OpenOptions, SaveOptions } from './edits.js';
+export type { ListEvent, OpenedEdit, OpenOptions, SaveOptions } from './edits.js';
 export { fromEdit, toEdit } from './edits.js';
 export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput, SettledForm } from './form.js';
 export {

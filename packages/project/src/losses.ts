@@ -1,6 +1,7 @@
 import { add, EDL_SOUNDS, type Edit, type EditClip, edlHoldsRate, momentOf, scaled } from '@thawline/core/exchange';
 import type { Clip, Project, Timeline } from './document.js';
 import { type SaveOptions, toEdit, toEditClip } from './edits.js';
+import { clipEnd } from './mapping.js';
 import { segmentsOf } from './plan.js';
 import { sourceOf } from './sources.js';
 
@@ -100,8 +101,9 @@ export function flattened(project: Project, timeline: Timeline, options: SaveOpt
     const source = clip && sourceOf(project, clip.sourceId);
     if (!clip || !source) return [];
     const whole = toEditClip(project, timeline, clip, source, options);
-    const hidden = from - clip.start;
-    const start = whole.speed ? add(whole.from, scaled(momentOf(hidden, timeline.rate), whole.speed)) : whole.from;
+    // What runs backward begins with its end.
+    const before = whole.backward ? clipEnd(clip) - to : from - clip.start;
+    const start = whole.speed ? add(whole.from, scaled(momentOf(before, timeline.rate), whole.speed)) : whole.from;
     return [{ ...whole, start: from, length: to - from, from: start }];
   });
   const lane = { kind: 'picture' as const, name: 'Picture 1', clips, kept: null };

@@ -82,18 +82,20 @@ export function setLanes(timeline: Timeline, lanes: readonly Lane[]): void {
   timeline.lanes = [...lanes.filter((l) => l.kind === 'picture'), ...lanes.filter((l) => l.kind === 'sound')];
 }
 
-/** Timelines and not yet found sources as an edit file brought them. */
 /**
  * Sources and timelines of an edit file beside those that are there, as plain values: thousands of clips that nobody has seen before need
- * no record of their changes.
- * @returns the project with them, and the patches that add them
+ * no record of their changes. A source that stands in for a file which is still to be found may be named again: it becomes as long as the
+ * new uses want it, and gains sound where they have some.
+ * @returns the project with them, and what came and changed
  */
 export function openEdit(
   project: Project,
   command: Of<'openEdit'>,
-): { readonly next: Project; readonly added: readonly Added[] } {
+): { readonly next: Project; readonly added: readonly Added[]; readonly widened: readonly Widened[] } {
   const ids = new Set([...project.sources, ...project.timelines].map((s) => s.id));
-  for (const { id } of [...command.sources, ...command.timelines]) {
+  const widened = widenedBy(project, command.sources);
+  const fresh = command.sources.filter((s) => !widened.some((w) => w.source.id === s.id));
+  for (const { id } of [...fresh, ...command.timelines]) {
     if (ids.has(id)) throw new Refused('id-taken', { id });
     ids.add(id);
   }
@@ -108,12 +110,47 @@ export function openEdit(
   }
   const { sources, timelines } = project;
   return {
-    next: { ...project, sources: [...sources, ...command.sources], timelines: [...timelines, ...command.timelines] },
+    next: {
+      ...project,
+      sources: [...sources.map((s) => widened.find((w) => w.source.id === s.id)?.source ?? s), ...fresh],
+      timelines: [...timelines, ...command.timelines],
+    },
+    widened,
     added: [
-      ...command.sources.map((value, i): Added => ({ path: ['sources', sources.length + i], value })),
+      ...fresh.map((value, i): Added => ({ path: ['sources', sources.length + i], value })),
       ...command.timelines.map((value, i): Added => ({ path: ['timelines', timelines.length + i], value })),
     ],
   };
+}
+
+interface Widened {
+  readonly index: number;
+  readonly before: Source;
+  readonly source: Source;
+}
+
+function widenedBy(project: Project, named: readonly Source[]): Widened[] {
+  return named.flatMap((source) => {
+    const index = project.sources.findIndex((s) => s.id === source.id);
+    const before = project.sources[index];
+    if (!before?.lost || !source.lost) return [];
+    const longer = source.pictures > before.pictures ? { pictures: source.pictures, seconds: source.seconds } : {};
+    return [
+      {
+        index,
+        before,
+        source: {
+          ...before,
+          ...longer,
+          sound: before.sound && source.sound ? longest(before.sound, source.sound) : (before.sound ?? source.sound),
+        },
+      },
+    ];
+  });
+}
+
+function longest<S extends { readonly seconds: number }>(a: S, b: S): S {
+  return a.seconds >= b.seconds ? a : b;
 }
 
 interface Added {

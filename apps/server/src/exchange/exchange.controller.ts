@@ -21,6 +21,15 @@ export class ExchangeController {
     return this.exchange.open(project, body.file, body.text, body.rate, { requestId: body.requestId, client: body.client });
   }
 
+  @Post('edits/preview')
+  @HttpCode(200)
+  preview(
+    @Param('project', checkedId) project: string,
+    @Body(new Checked(openEditBodySchema)) body: z.output<typeof openEditBodySchema>,
+  ) {
+    return this.exchange.preview(project, body.file, body.text, body.rate);
+  }
+
   @Get('timelines/:timeline/edit/:form/losses')
   losses(
     @Param('project', checkedId) project: string,

@@ -1,13 +1,14 @@
 import { pathToFileURL } from 'node:url';
 import { Inject, Injectable } from '@nestjs/common';
-import type { Asker, OpenEditReply } from '@thawline/contract';
+import type { Asker, EditPreviewReply, OpenEditReply } from '@thawline/contract';
 import { writeEdl, writeOtio } from '@thawline/core/exchange';
 import type { Rate } from '@thawline/core/time';
-import { type EditForm, flattened, lossesOf, type Project, type SaveOptions, toEdit } from '@thawline/project';
+import { type EditForm, flattened, lossesOf, type Project, type SaveOptions, timelineLength, toEdit } from '@thawline/project';
 import { Store } from '../database/store.js';
 import { yieldTurn } from '../database/yielding.js';
 import { Failure } from '../http/failure.js';
 import { ProjectsService } from '../projects/projects.service.js';
+import type { ReadEdit } from './readEdit.js';
 import { readInThread } from './readInThread.js';
 
 /** Edit files in and out: OpenTimelineIO and CMX 3600. */
@@ -20,17 +21,7 @@ export class ExchangeService {
 
   /** Opens the good part of an edit file as timelines, one step to undo; what could not be read is told with its place. */
   async open(projectId: string, file: string, text: string, edlRate: Rate | null, by: Asker = {}): Promise<OpenEditReply> {
-    const document = await this.projects.document(projectId);
-    const paths = [...(await this.paths(document))];
-    const { timelines, sources, troubles, nothing } = await readInThread({
-      file,
-      text,
-      edlRate,
-      sources: document.sources,
-      paths,
-    });
-    await yieldTurn();
-    if (nothing !== null) throw new Failure('not-an-edit', { file }, `${file} was not opened. ${nothing}`);
+    const { timelines, sources, troubles } = await this.read(projectId, file, text, edlRate);
     const change = await this.projects.command(projectId, { type: 'openEdit', file, timelines, sources }, by);
     return {
       change,
@@ -38,6 +29,26 @@ export class ExchangeService {
       clips: timelines.reduce((n, t) => n + t.clips.length, 0),
       troubles: [...troubles],
     };
+  }
+
+  /** What opening a file would come to. */
+  async preview(projectId: string, file: string, text: string, edlRate: Rate | null): Promise<EditPreviewReply> {
+    const { timelines, troubles, events } = await this.read(projectId, file, text, edlRate);
+    return {
+      clips: timelines.reduce((n, t) => n + t.clips.length, 0),
+      timelines: timelines.map((t) => ({ name: t.name, rate: t.rate, frames: timelineLength(t) })),
+      events: events.map(({ place, label, source, lost, picture, sure }) => ({ place, label, source, lost, picture, sure })),
+      troubles: [...troubles],
+    };
+  }
+
+  private async read(projectId: string, file: string, text: string, edlRate: Rate | null): Promise<ReadEdit> {
+    const document = await this.projects.document(projectId);
+    const paths = [...(await this.paths(document))];
+    const read = await readInThread({ file, text, edlRate, sources: document.sources, paths });
+    await yieldTurn();
+    if (read.nothing !== null) throw new Failure('not-an-edit', { file }, `${file} was not opened. ${read.nothing}`);
+    return read;
   }
 
   /** What a form cannot say of a timeline, before it is saved. */

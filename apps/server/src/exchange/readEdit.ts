@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { basename, extname } from 'node:path';
 import { type EditMedia, lastPart, type Opened, readEdl, readOtio, troubleSentence } from '@thawline/core/exchange';
 import { type Rate, rate } from '@thawline/core/time';
-import { fromEdit, type Source, type Timeline } from '@thawline/project';
+import { fromEdit, type ListEvent, type Source, type Timeline } from '@thawline/project';
 
 /** What reading an edit file needs to know. Plain values: they go to a thread. */
 export interface EditToRead {
@@ -20,6 +20,8 @@ export interface ReadEdit {
   readonly timelines: Timeline[];
   readonly sources: Source[];
   readonly troubles: readonly { readonly code: string; readonly place: string; readonly sentence: string }[];
+  /** Of a list, each event and the picture of its source that it begins at. */
+  readonly events: readonly ListEvent[];
   /** Why there is no edit in it; null where there is one. */
   readonly nothing: string | null;
 }
@@ -28,22 +30,24 @@ export function readEdit({ file, text, edlRate, sources, paths }: EditToRead): R
   const opened = readEditFile(file, text, edlRate);
   if (opened.edits.length === 0) {
     const said = opened.troubles.slice(0, 3).map(troubleSentence).join(' ');
-    return { timelines: [], sources: [], troubles: [], nothing: said };
+    return { timelines: [], sources: [], troubles: [], events: [], nothing: said };
   }
   const newId = (): string => randomUUID().replace(/-/g, '').slice(0, 16);
   const troubles = [...opened.troubles];
   const timelines: Timeline[] = [];
-  const lost: Source[] = [];
+  const events: ListEvent[] = [];
+  const lost = new Map<string, Source>();
   const places = new Map(paths);
   for (const edit of opened.edits) {
-    const atHand = [...sources, ...lost];
+    const atHand = [...lost.values(), ...sources.filter((s) => !lost.has(s.id))];
     const one = fromEdit(edit, { sources: atHand, find: mediaFinder(atHand, places), newId });
     timelines.push(...one.timelines);
-    lost.push(...one.lost);
+    events.push(...one.events);
+    for (const source of one.lost) lost.set(source.id, source);
     troubles.push(...one.troubles);
   }
   const told = troubles.map((t) => ({ code: t.code, place: t.place, sentence: troubleSentence(t) }));
-  return { timelines, sources: lost, troubles: told, nothing: null };
+  return { timelines, sources: [...lost.values()], troubles: told, events, nothing: null };
 }
 
 /** Reads by the file's ending, or by what the text looks like. */

@@ -1,6 +1,7 @@
 import { Anchor, Button, Group, Modal, SegmentedControl } from '@mantine/core';
-import { address, type OpenEditReply } from '@thawline/contract';
-import { parseRate } from '@thawline/core/time';
+import { useQuery } from '@tanstack/react-query';
+import { address, type EditPreviewReply, type OpenEditReply } from '@thawline/contract';
+import { formatRate, parseRate } from '@thawline/core/time';
 import { type EditForm, lossesOf, type Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
@@ -23,6 +24,19 @@ export function OpenEditSheet({ onClose }: { onClose: () => void }) {
   const list = file !== null && /\.edl$/i.test(file.name);
   const rate = parseRate(typed);
   const drop = useDropzone({ multiple: false, onDrop: ([first]) => setFile(first ?? null) });
+  const text = useQuery({
+    queryKey: ['edit-text', file?.name, file?.size, file?.lastModified],
+    queryFn: () => (file as File).text(),
+    enabled: file !== null,
+  });
+  const asked = file && (!list || rate) ? { file: file.name.slice(-255), text: text.data ?? '', rate: list ? rate : null } : null;
+  const preview = useQuery({
+    queryKey: ['edit-preview', id, asked?.file, file?.size, file?.lastModified, typed],
+    queryFn: () => call('previewEdit', { parameters: { project: id }, body: asked as NonNullable<typeof asked> }),
+    enabled: asked !== null && text.isSuccess,
+    retry: false,
+    gcTime: 0,
+  });
   const open = async (): Promise<void> => {
     if (!file || (list && !rate)) return;
     setBusy(true);
@@ -70,11 +84,15 @@ export function OpenEditSheet({ onClose }: { onClose: () => void }) {
               <RateField label="Rate of the list" typed={typed} onType={setTyped} what="frames" />
             </>
           )}
+          {preview.error && <p className="rust">{preview.error.message}</p>}
+          {preview.data && <Preview of={preview.data} />}
           <p className="quiet">
             The file is only read. Its clips find their sources by name; those that are not here yet are placed all the same and
             can be found afterwards. One undo takes all of it back.
           </p>
           <Group justify="flex-end">
+            {!file && <span className="quiet">Choose a file first.</span>}
+            {list && !rate && <span className="rust">Say the list's rate: 25, 23.976, 29.97df …</span>}
             <Button disabled={!file || (list && !rate)} loading={busy} onClick={() => void open()}>
               Open it
             </Button>
@@ -82,6 +100,59 @@ export function OpenEditSheet({ onClose }: { onClose: () => void }) {
         </>
       )}
     </Modal>
+  );
+}
+
+/** Rows that are shown of a list; what is unsure comes first. */
+const SHOWN_EVENTS = 300;
+const SURE_WORDS = { certain: 'certain', likely: 'likely', unsure: 'look at it' } as const;
+const SURE_TONES = { certain: 'moss', likely: 'quiet', unsure: 'sand' } as const;
+
+/** What a file would come to, before it is opened: of a list, which picture each event begins at. */
+function Preview({ of: { clips, timelines, events, troubles } }: { of: EditPreviewReply }) {
+  const order = { unsure: 0, likely: 1, certain: 2 } as const;
+  const rows = [...events].sort((a, b) => order[a.sure] - order[b.sure]).slice(0, SHOWN_EVENTS);
+  const [main] = timelines.slice(-1);
+  return (
+    <div data-testid="edit-preview">
+      <p>
+        <b className="number">{clips}</b> {clips === 1 ? 'clip' : 'clips'}
+        {main && (
+          <>
+            {' '}
+            in {main.name}, <span className="number">{formatRate(main.rate)}</span>
+          </>
+        )}
+        {troubles.length > 0 && <>, {plural(troubles.length, 'remark')}</>}.
+      </p>
+      {rows.length > 0 && (
+        <div className={classes.reportScroll}>
+          <table className={classes.report}>
+            <thead>
+              <tr>
+                <th>Where</th>
+                <th>Source in</th>
+                <th>Source</th>
+                <th>Picture</th>
+                <th>Sure</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((e, i) => (
+                <tr key={i}>
+                  <td className="quiet">{e.place}</td>
+                  <td className="number">{e.label}</td>
+                  <td>{e.source}</td>
+                  <td className="number">{e.lost ? '\u2013' : e.picture}</td>
+                  <td className={e.lost ? 'rust' : SURE_TONES[e.sure]}>{e.lost ? 'not here yet' : SURE_WORDS[e.sure]}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {events.length > rows.length && <p className="quiet">{events.length - rows.length} more events, all as sure.</p>}
+    </div>
   );
 }
 

@@ -1,3 +1,4 @@
+import { SURENESS } from '@thawline/core/exchange';
 import { commandSchema, documentSchema, idSchema, rateSchema } from '@thawline/project';
 import { z } from 'zod';
 
@@ -74,6 +75,25 @@ export const openEditBodySchema = z.object({
   rate: rateSchema.nullable().default(null),
   ...askerSchema.shape,
 });
+
+/** What an edit file would come to, before it is opened. */
+export const editPreviewSchema = z.object({
+  clips: z.int(),
+  timelines: z.array(z.object({ name: z.string(), rate: rateSchema, frames: z.int() })),
+  /** Events of a list: which picture of its source each begins at, and how sure that is. */
+  events: z.array(
+    z.object({
+      place: z.string(),
+      label: z.string(),
+      source: z.string(),
+      lost: z.boolean(),
+      picture: z.int(),
+      sure: z.enum(SURENESS),
+    }),
+  ),
+  troubles: openEditReplySchema.shape.troubles,
+});
+export type EditPreviewReply = z.infer<typeof editPreviewSchema>;
 
 export const commandBodySchema = z.object({ command: commandSchema, ...askerSchema.shape });
 

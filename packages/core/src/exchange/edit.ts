@@ -1,4 +1,5 @@
 import { CLIP_FRAMES, type Rate } from '../time/index.js';
+import type { SourceLabels } from './labels.js';
 import type { Moment } from './moment.js';
 
 /** An edit as a file tells it, in plain values: nothing of a project, nothing of a file format. */
@@ -35,6 +36,13 @@ export interface EditClip {
   readonly from: Moment;
   /** Media seconds a timeline second; null for a freeze. */
   readonly speed: Rate | null;
+  /** The stretch that begins at `from` is shown from its end to its beginning. */
+  readonly backward?: boolean;
+  /** Where a list names source timecode: what that says, and where it stands. It counts before `from` and `speed`. */
+  readonly labels?: SourceLabels;
+  readonly place?: string;
+  /** Marks that the file has on the clip, in frames of the timeline. */
+  readonly marks?: readonly EditMark[];
   /** What else the file knows of it, given back as it came. */
   readonly kept: Kept;
 }
@@ -48,6 +56,8 @@ export interface EditMedia {
   /** The media's own time at its first picture, and how long it runs; null where the edit does not say. */
   readonly start: Moment | null;
   readonly seconds: Moment | null;
+  /** What its first picture is called, ";" for drop-frame; null or left out where that is not known. */
+  readonly timecode?: string | null;
   readonly kept: Kept;
 }
 
@@ -74,8 +84,8 @@ export const TROUBLES = [
   'too-deep',
   'too-many',
   'transition',
-  'reverse',
   'switched-off',
+  'label-unsure',
   'unknown-effect',
   'bad-event',
   'bad-timecode',
@@ -112,8 +122,8 @@ const SENTENCES: Record<TroubleCode, (detail: string) => string> = {
   'too-deep': (d) => `${d} lies deeper than timelines are nested here; it was left out.`,
   'too-many': (d) => `There are more clips than ${d}; the rest was left out.`,
   transition: (d) => `${d} was opened as a cut.`,
-  reverse: (d) => `${d} runs backward; it was opened forward at that speed.`,
-  'switched-off': (d) => `${d} is switched off in the file; it is shown here, and stays switched off on the way back.`,
+  'switched-off': (d) => `${d} is switched off in the file; it is switched off here, too.`,
+  'label-unsure': (d) => `${d}: look whether it begins where it should.`,
   'unknown-effect': (d) => `${d} is kept for the way back, but has no effect here.`,
   'bad-event': (d) => `This is no event: ${d}. It was left out.`,
   'bad-timecode': (d) => `${d} is no timecode at this rate. The event was left out.`,

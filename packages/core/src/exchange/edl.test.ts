@@ -42,19 +42,21 @@ test('events lie at their record time, the hour is the start', () => {
     [0, rate(1)],
     [1, rate(1, 2)],
   ]);
-  expect(edit.marks).toEqual([{ frame: 37, length: 0, name: 'look here', kept: null }]);
+  expect(edit.marks).toEqual([{ frame: 37, length: 0, name: 'look here', kept: { color: 'RED' } }]);
 });
 
 test('CRLF, no last newline, a byte order mark and a thousand lines of comments change nothing', () => {
   const comments = Array.from({ length: 1000 }, (_, i) => `* NOTE ${i}`).join('\n');
   const messy = `\uFEFF${LIST.replace('* LOC', `${comments}\n* LOC`).trimEnd()}`.replace(/\n/g, '\r\n');
-  expect(read(messy).lanes.map((l) => l.clips.map((c) => ({ ...c, kept: null })))).toEqual(read(LIST).lanes.map((l) => l.clips));
+  const plain = (of: Edit) => of.lanes.map((l) => l.clips.map(({ kept: _, place: __, ...clip }) => clip));
+  expect(plain(read(messy))).toEqual(plain(read(LIST)));
 });
 
 test('what is written is read again as the same clips', () => {
   const edit = read(LIST);
   const again = read(writeEdl(edit));
-  expect(again.lanes).toEqual(edit.lanes);
+  const placed = (of: Edit) => of.lanes.map((l) => l.clips.map(({ place: _, ...clip }) => clip));
+  expect(placed(again)).toEqual(placed(edit));
   expect(again.marks).toEqual(edit.marks);
   expect(writeEdl(again)).toBe(writeEdl(edit));
 });
@@ -121,10 +123,6 @@ describe('what is wrong is told with its line, and the rest opens', () => {
     const { edits, troubles } = readEdl(list, rate(30000, 1001));
     expect(troubles.map((t) => [t.place, t.code])).toEqual([['line 3', 'mixed-drop-frame']]);
     expect(edits[0]?.lanes[0]?.clips.map((c) => c.start)).toEqual([0, 1800]);
-  });
-
-  test('source and record lengths that differ without a speed', () => {
-    expect(codes(event('001', '00:00:00:00 00:00:02:00'))).toEqual([['line 1', 'lengths-differ']]);
   });
 
   test('nothing that is an event', () => {

@@ -1,4 +1,4 @@
-import { allowsDropFrame, over, parseTimecode, type Rate, rate, rateToNumber } from '../time/index.js';
+import { allowsDropFrame, parseTimecode, type Rate, rate } from '../time/index.js';
 import {
   CLIPS_MAX,
   type Edit,
@@ -10,13 +10,14 @@ import {
   type Trouble,
   type TroubleCode,
 } from './edit.js';
-import { type Moment, momentOf, speedFromNumber, ZERO } from './moment.js';
+import { labelledRun, type SourceLabels } from './labels.js';
+import { momentOf } from './moment.js';
 import { lastPart } from './names.js';
 
 /**
  * Reads a CMX 3600 edit decision list (SMPTE 258M is its public description): events with source and record timecode,
- * FCM drop and non-drop, M2 speed lines, reel names, clip name and locator comments. The list tells no rate: it is given.
- * Dissolves and wipes are opened as cuts.
+ * FCM drop and non-drop, M2 speed lines, reel names, clip name and locator comments. The list tells no rate: it is given. Source timecode
+ * is handed on as it is written: labels.ts tells which pictures it means, where the source is known. Dissolves and wipes are opened as cuts.
  */
 export function readEdl(text: string, timeline: Rate): Opened {
   return new EdlReader(timeline).read(text);
@@ -28,14 +29,17 @@ interface Event {
   readonly reel: string;
   readonly channels: string;
   readonly transition: string;
-  readonly source: readonly [number, number];
+  /** As they are written. */
+  readonly source: readonly [string, string];
+  /** How the list counted there. */
+  readonly dropFrame: boolean;
   readonly record: readonly [number, number];
   /** Pictures a second by its M2 line. */
   speed: number | null;
   name: string | null;
   file: string | null;
   readonly notes: string[];
-  readonly marks: { frame: number; name: string }[];
+  readonly marks: { frame: number; name: string; color: string | null }[];
 }
 
 const EVENT =
@@ -139,13 +143,14 @@ class EdlReader {
       this.tell('bad-event', number, `${channels} names no channel`);
       return;
     }
-    const frames = codes.map((code) => this.frame(code));
-    const bad = frames.indexOf(null);
-    if (bad >= 0) {
-      this.tell('bad-timecode', number, codes[bad] ?? '');
+    const [from = '', to = '', ...record] = codes;
+    const frames = record.map((code) => this.frame(code));
+    const bad = [...[from, to].filter((code) => !isLabel(code)), ...record.filter((_, i) => frames[i] === null)][0];
+    if (bad !== undefined) {
+      this.tell('bad-timecode', number, bad);
       return;
     }
-    const [from = 0, to = 0, start = 0, end = 0] = frames as number[];
+    const [start = 0, end = 0] = frames as number[];
     // The first half of a dissolve is an event of no length that only names where it comes from.
     if (end === start && to === from) return;
     if (end <= start) {
@@ -161,6 +166,7 @@ class EdlReader {
       channels,
       transition,
       source: [from, to],
+      dropFrame: this.dropFrame ?? false,
       record: [start, end],
       speed: null,
       name: null,
@@ -200,7 +206,12 @@ class EdlReader {
     else if (mark) {
       const frame = this.frame(mark[1] ?? '');
       if (frame === null) this.tell('bad-timecode', number, mark[1] ?? '');
-      else last.marks.push({ frame, name: (mark[3] ?? '').trim() || (mark[2] ?? '') });
+      else
+        last.marks.push({
+          frame,
+          name: (mark[3] ?? '').trim() || (mark[2] ?? ''),
+          color: (mark[3] ?? '').trim() === '' ? null : (mark[2] ?? null),
+        });
     } else if (last.notes.length < 100) last.notes.push(text.slice(0, 500));
   }
 
@@ -212,7 +223,8 @@ class EdlReader {
     const marks: EditMark[] = [];
     for (const event of events) {
       for (const mark of event.marks)
-        if (mark.frame >= hour) marks.push({ frame: mark.frame - hour, length: 0, name: mark.name, kept: null });
+        if (mark.frame >= hour)
+          marks.push({ frame: mark.frame - hour, length: 0, name: mark.name, kept: mark.color ? { color: mark.color } : null });
       // Black is what a timeline shows where nothing is.
       if (/^(BL|BLACK)$/i.test(event.reel)) continue;
       if (event.record[1] - hour > FRAMES_MAX) {
@@ -271,8 +283,6 @@ class EdlReader {
 
   private clip(event: Event, hour: number): EditClip {
     const { source, record, speed } = event;
-    const length = record[1] - record[0];
-    const used = source[1] - source[0];
     const name = event.name ?? event.file ?? event.reel;
     const media: EditMedia = {
       name: event.file ? lastPart(event.file) : (event.name ?? event.reel),
@@ -282,35 +292,30 @@ class EdlReader {
       seconds: null,
       kept: { reel: event.reel },
     };
-    if (speed !== null && speed < 0) this.tell('reverse', event.line, `Event ${event.number}`);
-    const told = speed === null ? null : speed === 0 ? null : speedFromNumber(Math.abs(speed));
-    if (speed === null && used !== length)
-      this.tell('lengths-differ', event.line, `${used} frames of the source are recorded for ${length}`);
+    const [from, to] = source;
+    const labels: SourceLabels = { from, to, speed, dropFrame: event.dropFrame };
+    const length = record[1] - record[0];
+    // Where nothing is known of the source, labels count from midnight at the list's rate.
+    const run = labelledRun(labels, this.timeline, length, { rate: this.timeline, start: null });
     return {
       name,
       start: record[0] - hour,
       length,
       media,
-      from: source[0] > 0 ? this.moment(source[0]) : ZERO,
-      speed: speed === 0 ? null : told ? this.exactSpeed(told, used, length) : rate(1),
+      from: momentOf(run?.picture ?? 0, this.timeline),
+      speed: run ? run.perFrame : rate(1),
+      ...(run?.backward ? { backward: true } : {}),
+      labels,
+      place: `line ${event.line}`,
       kept: event.notes.length > 0 ? { notes: event.notes } : null,
     };
   }
+}
 
-  /** M2 lines are cut to a tenth: where source and record lengths tell a finer speed within that, it is the one. */
-  private exactSpeed(told: Rate, used: number, length: number): Rate {
-    const speed = over(told, this.timeline);
-    if (used <= 0) return speed;
-    const by = rate(used, length);
-    const frames = rateToNumber(this.timeline);
-    const apart = Math.abs(rateToNumber(by) - rateToNumber(speed)) * frames;
-    const grain = frames / length;
-    return apart > grain && apart <= 0.1 + grain ? by : speed;
-  }
-
-  private moment(frames: number): Moment {
-    return momentOf(frames, this.timeline);
-  }
+/** Whether a text is a timecode of some rate; which picture it means is the source's to say. */
+function isLabel(text: string): boolean {
+  const match = /^\d{1,4}:(\d{1,2}):(\d{1,2})[:;.](\d{1,3})$/.exec(text);
+  return match !== null && Number(match[1]) < 60 && Number(match[2]) < 60;
 }
 
 function lowerBound(clips: readonly EditClip[], start: number): number {

@@ -1,6 +1,7 @@
-import { formatTimecode, nominalRate, type Rate, rateToNumber } from '../time/index.js';
-import type { Edit, EditClip, EditMedia } from './edit.js';
-import { add, frameNear, type Moment, momentOf, scaled } from './moment.js';
+import { formatTimecode, nominalRate, over, type Rate, times } from '../time/index.js';
+import type { Edit, EditClip, EditMark, EditMedia } from './edit.js';
+import { type LabelledSource, labelsOf, type SourceLabels } from './labels.js';
+import { frameBefore, frameNear, subtract, ZERO } from './moment.js';
 
 /** An event is numbered with three digits; lists of more events count on with more. */
 const DIGITS = 3;
@@ -9,8 +10,8 @@ const DIGITS = 3;
 export const EDL_SOUNDS = 4;
 
 /**
- * Writes an edit as CMX 3600: its lowest picture lane and up to four sound lanes (the caller flattens what lies above). Source
- * timecode counts at the timeline's rate, speeds stand in M2 lines to a tenth of a picture a second.
+ * Writes an edit as CMX 3600: its lowest picture lane and up to four sound lanes (the caller flattens what lies above). Source timecode
+ * is what the source's own pictures are called (labels.ts), speeds stand in M2 lines to a tenth of a picture a second.
  */
 export function writeEdl(edit: Edit): string {
   const lines = [`TITLE: ${oneLine(edit.name, 70)}`, `FCM: ${edit.dropFrame ? 'DROP FRAME' : 'NON-DROP FRAME'}`];
@@ -24,16 +25,12 @@ export function writeEdl(edit: Edit): string {
   events.forEach(({ clip, channel }, index) => {
     const media = 'nested' in clip.media ? null : clip.media;
     const reel = reelOf(media);
-    const from = frameNear(atLeastZero(clip.from), edit.rate);
-    const to = from + Math.max(1, usedFrames(clip, edit.rate));
+    const named = clip.labels ?? labelsIn(clip, edit.rate);
     const start = edit.startFrame + clip.start;
     const number = String(index + 1).padStart(DIGITS, '0');
-    const times = [from, to, start, start + clip.length].map(code).join(' ');
-    lines.push(`${number}  ${reel.padEnd(8)} ${channel.padEnd(5)} C        ${times}`);
-    if (clip.speed === null || clip.speed.num !== clip.speed.den) {
-      const speed = clip.speed === null ? 0 : rateToNumber(clip.speed) * rateToNumber(edit.rate);
-      lines.push(`M2   ${reel.padEnd(8)} ${speed.toFixed(1).padStart(5, '0')}                ${code(from)}`);
-    }
+    const recorded = [start, start + clip.length].map(code).join(' ');
+    lines.push(`${number}  ${reel.padEnd(8)} ${channel.padEnd(5)} C        ${named.from} ${named.to} ${recorded}`);
+    if (named.speed !== null) lines.push(`M2   ${reel.padEnd(8)} ${speedWords(named.speed)}                ${named.from}`);
     lines.push(`* FROM CLIP NAME: ${oneLine(clip.name, 200)}`);
     if (media?.url) lines.push(`* SOURCE FILE: ${oneLine(media.url, 400)}`);
     const notes = clip.kept?.notes;
@@ -41,20 +38,31 @@ export function writeEdl(edit: Edit): string {
     for (const mark of channel === 'V'
       ? edit.marks.filter((m) => m.frame >= clip.start && m.frame < clip.start + clip.length)
       : [])
-      lines.push(`* LOC: ${code(edit.startFrame + mark.frame)} ORANGE  ${oneLine(mark.name, 100)}`);
+      lines.push(`* LOC: ${code(edit.startFrame + mark.frame)} ${colourOf(mark)}  ${oneLine(mark.name, 100)}`);
   });
   return `${lines.join('\r\n')}\r\n`;
 }
 
-/** Frames of source, counted at the timeline's rate, that a clip uses: at least 1. */
-export function usedFrames(clip: Pick<EditClip, 'from' | 'length' | 'speed'>, rate: Rate): number {
-  if (clip.speed === null) return 1;
-  const end = add(atLeastZero(clip.from), scaled(momentOf(clip.length, rate), clip.speed));
-  return frameNear(end, rate) - frameNear(atLeastZero(clip.from), rate);
+/** The labels of what a clip shows; of what has no rate of its own they count at the list's. */
+export function labelsIn(clip: Pick<EditClip, 'media' | 'from' | 'speed' | 'backward' | 'length'>, list: Rate): SourceLabels {
+  const media = 'nested' in clip.media ? null : clip.media;
+  const base = 'nested' in clip.media ? clip.media.nested.rate : (clip.media.rate ?? list);
+  const begins = media?.start ?? ZERO;
+  const start = media?.timecode ?? (begins.n === 0n ? null : formatTimecode(frameNear(begins, base), base));
+  const source: LabelledSource = { rate: base, start };
+  const picture = frameBefore(subtract(clip.from, begins), base);
+  const perFrame = clip.speed && times(clip.speed, over(base, list));
+  return labelsOf({ picture, perFrame, backward: clip.backward ?? false }, list, clip.length, source);
 }
 
-function atLeastZero(m: Moment): Moment {
-  return m.n < 0n ? { n: 0n, d: 1n } : m;
+/** "012.5", "-025.0": three digits before the point. */
+function speedWords(speed: number): string {
+  return `${speed < 0 ? '-' : ''}${Math.abs(speed).toFixed(1).padStart(5, '0')}`;
+}
+
+/** The colour that a mark came with; marks made here are orange. */
+function colourOf({ kept }: EditMark): string {
+  return typeof kept?.color === 'string' && /^[A-Z]{3,12}$/i.test(kept.color) ? kept.color.toUpperCase().padEnd(6) : 'ORANGE';
 }
 
 /** At most eight capitals and digits, as the format wants; the reel that the list came with, else from the name. */

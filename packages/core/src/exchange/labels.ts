@@ -21,6 +21,8 @@ export interface SourceLabels {
   readonly to: string;
   /** What the M2 line says, in pictures a second, negative backward; null without one. */
   readonly speed: number | null;
+  /** Whether the list counts drop-frame there; it says so of labels that have no ";", where the source's own timecode is not known. */
+  readonly dropFrame?: boolean;
 }
 
 /** What has to be known of a source to find a label in it. */
@@ -120,8 +122,8 @@ function readAs(
   length: number,
   source: LabelledSource,
 ): Reading | null {
-  const from = pictureOfLabel(labels.from, list, source, counting);
-  const to = pictureOfLabel(labels.to, list, source, counting);
+  const find = (label: string) => pictureOfLabel(label, list, source, counting, labels.dropFrame ?? false);
+  const [from, to] = [find(labels.from), find(labels.to)];
   if (!from || !to) return null;
   const low = Math.min(from.picture, to.picture);
   const used = Math.abs(to.picture - from.picture);
@@ -154,12 +156,13 @@ function pictureOfLabel(
   list: Rate,
   source: LabelledSource,
   counting: LabelCounting,
+  listDrops: boolean,
 ): { readonly picture: number; readonly exact: boolean } | null {
   const match = /^(.*)([:;.])(\d{1,3})$/.exec(label.trim());
   if (!match) return null;
   const [, clock = '', mark = ':', digits = '0'] = match;
   const dropMarked = mark !== ':';
-  const drop = allowsDropFrame(source.rate) && (source.start ? /[;.]\d+$/.test(source.start) : dropMarked);
+  const drop = allowsDropFrame(source.rate) && (source.start ? /[;.]\d+$/.test(source.start) : dropMarked || listDrops);
   const start = source.start ? (parsed(source.start, source.rate, drop) ?? 0) : 0;
   const frames = Number(digits);
   const step = nominalRate(counting === 'source' ? source.rate : list);

@@ -222,7 +222,10 @@ class Reader extends OtioValues {
       const clip = this.clip(thing, place, start, to - start, kind, depth);
       if (!clip) continue;
       // A track's own range may begin within a clip.
-      const hidden = item.start.n < 0n && clip.speed ? scaled(momentOf(-frameNear(item.start, base), base), clip.speed) : ZERO;
+      const hidden =
+        item.start.n < 0n && clip.speed && !clip.backward
+          ? scaled(momentOf(-frameNear(item.start, base), base), clip.speed)
+          : ZERO;
       clips.push({ ...clip, from: add(clip.from, hidden) });
       end = to;
     }
@@ -239,8 +242,8 @@ class Reader extends OtioValues {
   ): EditClip | null {
     const range = thing.source_range ? this.range(thing.source_range, place) : null;
     const effects = listOf(thing.effects);
-    const { speed, left } = this.speed(effects, place);
-    const placed = { name: nameOf(thing), start, length, speed };
+    const { speed, backward, left } = this.speed(effects, place);
+    const placed = { name: nameOf(thing), start, length, speed, ...(backward ? { backward } : {}) };
     if (schemaOf(thing) !== 'Clip') {
       if (depth >= DEPTH_MAX) {
         this.tell('too-deep', place, nameOf(thing));
@@ -263,7 +266,7 @@ class Reader extends OtioValues {
   }
 
   /** The product of all time effects; what is no time effect is left. */
-  private speed(effects: readonly unknown[], place: string): { speed: Rate | null; left: unknown[] } {
+  private speed(effects: readonly unknown[], place: string): { speed: Rate | null; backward: boolean; left: unknown[] } {
     let factor = 1;
     const left: unknown[] = [];
     for (const effect of effects) {
@@ -276,8 +279,7 @@ class Reader extends OtioValues {
         this.tell('unknown-effect', place, `The effect ${nameOf(effect)}`);
       }
     }
-    if (factor < 0) this.tell('reverse', place, 'This clip');
-    return { speed: factor === 0 ? null : (speedFromNumber(Math.abs(factor)) ?? rate(1)), left };
+    return { speed: factor === 0 ? null : (speedFromNumber(Math.abs(factor)) ?? rate(1)), backward: factor < 0, left };
   }
 
   private marks(thing: Thing, base: Rate, place: string): EditMark[] {

@@ -74,7 +74,7 @@ function itemOf(clip: EditClip, rate: Rate): Json {
     markers: [],
     ...kept,
     source_range: range(clip.from, base, clip.length, rate),
-    effects: [...warp(clip.speed), ...effects],
+    effects: [...warp(clip.speed, clip.backward ?? false), ...effects],
     enabled,
   };
   if (nested) {
@@ -112,19 +112,19 @@ function referenceOf(media: EditMedia): Json {
   return { ...common, OTIO_SCHEMA: 'ExternalReference.1', name: media.name, target_url: media.url };
 }
 
-function warp(speed: Rate | null): Json[] {
+function warp(speed: Rate | null, backward: boolean): Json[] {
   if (speed === null)
     return [
       { OTIO_SCHEMA: 'FreezeFrame.1', name: 'freeze', metadata: {}, effect_name: 'FreezeFrame', time_scalar: 0, enabled: true },
     ];
-  if (speed.num === speed.den) return [];
+  if (speed.num === speed.den && !backward) return [];
   return [
     {
       OTIO_SCHEMA: 'LinearTimeWarp.1',
       name: 'speed',
       metadata: {},
       effect_name: 'LinearTimeWarp',
-      time_scalar: rateToNumber(speed),
+      time_scalar: rateToNumber(speed) * (backward ? -1 : 1),
       enabled: true,
     },
   ];

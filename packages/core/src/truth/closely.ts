@@ -13,18 +13,21 @@ const APART_STEPS = 2;
 /** A frame shows another one's picture where, of the samples in which both differ, it is left so much nearer to that. */
 const CLOSE = 0.4;
 /**
- * What coding does not keep nobody can tell: these samples have to differ by so many times the usual error; and by so many steps, or all
- * together by such a share of all the errors of a picture: a faint difference in a few samples is what a coder leaves out first.
+ * What coding does not keep nobody can tell: these samples have to differ by so many times the usual error; and by so many steps, or by
+ * some and all together by such a share of all the errors of a picture: what is faint, or in a few samples, a coder leaves out first.
  */
 const ABOVE_CODING = 3;
 const PLAIN_STEPS = 16;
 const MUCH_SHARE = 0.25;
+const FAINT_STEPS = 5;
+/** Where coding usually leaves less than this, nothing was left out. */
+const LOSSLESS = 0.25;
 /** A block shows something else where it is off by so many steps and by more than so many times its own contrast: blurring never is; */
 const STRANGE_STEPS = 16;
 const STRANGE_TIMES = 1.25;
 /** or where of a contrast of at least so many steps, and so many times the usual error, less than such a share is left. */
-const CONTRAST_STEPS = 16;
-const CONTRAST_TIMES = 6;
+const CONTRAST_STEPS = 24;
+const CONTRAST_TIMES = 10;
 const CONTRAST_LEFT = 0.3;
 
 /** Or a whole picture that is so many steps off, and so many times as far as is usual. */
@@ -98,7 +101,8 @@ function between(
   }
   if (count === 0) return { nearer: false, clear: false, left: 0 };
   const mean = apart / count;
-  const clear = mean >= ABOVE_CODING * usual && (mean >= PLAIN_STEPS || apart >= MUCH_SHARE * usual * w.length);
+  const much = mean >= FAINT_STEPS && apart >= MUCH_SHARE * usual * w.length;
+  const clear = mean >= ABOVE_CODING * usual && (mean >= PLAIN_STEPS || much || usual < LOSSLESS);
   return { nearer: fromOther < CLOSE * fromOwn, clear, left: fromOther / count };
 }
 
