@@ -177,6 +177,12 @@ function changeTimeline(draft: Project, timeline: Timeline, command: TimelineCom
     case 'setRange':
       timeline.range = command.range;
       return;
+    case 'switchClips':
+      for (const clip of withLinked(timeline, command.clipIds)) {
+        if (command.off) clip.off = true;
+        else delete clip.off;
+      }
+      return;
     case 'setLanes':
       setLanes(timeline, command.lanes);
       return;

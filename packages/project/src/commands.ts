@@ -140,6 +140,8 @@ export const commandSchema = z.discriminatedUnion('type', [
   }),
   /** Cuts or pulls a clip's ends to these frames; linked clips follow as far as they have material. */
   z.object({ type: z.literal('trimClip'), timelineId, clipId: idSchema, start: frame, end: frame }),
+  /** Switches clips off, so that they are neither seen nor heard, or on again; linked ones go along. */
+  z.object({ type: z.literal('switchClips'), timelineId, clipIds, off: z.boolean() }),
   z.object({ type: z.literal('setFit'), timelineId, clipIds, fit: z.enum(FITS) }),
   /**
    * Runs a clip at one speed of the action (1 is real time, as it was taken), or along a time curve; null pins take the curve away.

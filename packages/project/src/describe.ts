@@ -102,6 +102,8 @@ export function describe(command: Command, before: Project): string {
       return command.range
         ? `Set in and out of ${timeline(command.timelineId)}`
         : `Cleared in and out of ${timeline(command.timelineId)}`;
+    case 'switchClips':
+      return `Switch ${clips(command.timelineId, command.clipIds)} ${command.off ? 'off' : 'on'}`;
     case 'setLanes':
       return `Changed the lanes of ${timeline(command.timelineId)}`;
     case 'openEdit':

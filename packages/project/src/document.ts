@@ -106,12 +106,23 @@ export const sourceSchema = z.object({
       url: z.string().max(4096).nullable(),
       /** Where a list named it by source timecode: its pictures are labels from midnight, counted drop-frame or not. */
       labels: z.enum(['drop', 'non-drop']).optional(),
+      /** The edit does not say how long it is: it is as long as its uses. */
+      guessed: z.literal(true).optional(),
     })
     .nullable()
     .default(null),
 });
 
-export const laneSchema = z.object({ id: idSchema, kind: z.enum(['picture', 'sound']), name: z.string().min(1).max(60), kept });
+/** Neither seen nor heard, though it keeps its place. Left out: it is on. */
+const switchedOff = z.literal(true).optional();
+
+export const laneSchema = z.object({
+  id: idSchema,
+  kind: z.enum(['picture', 'sound']),
+  name: z.string().min(1).max(60),
+  off: switchedOff,
+  kept,
+});
 
 /** How a picture of another size or shape is put into the frame: all of it, filling it, or pixel for pixel. */
 export const FRAMINGS = ['inside', 'fill', 'as-is'] as const;
@@ -199,6 +210,7 @@ export const clipSchema = z.object({
   slip: z.int().min(-1_000_000_000).max(1_000_000_000).default(0),
   /** Its own name in the edit file it came with, where that is not its source's. */
   label: z.string().max(255).nullable().default(null),
+  off: switchedOff,
   kept,
 });
 

@@ -4,7 +4,7 @@ import type { Patch } from 'immer';
  * The format of the documents that this program writes. Whoever changes what a document holds raises it by one and adds a step below:
  * stored projects, their history and project files come from any earlier format.
  */
-export const DOCUMENT_FORMAT = 1;
+export const DOCUMENT_FORMAT = 2;
 
 /** One named step from a format to the next. Both functions get plain JSON and return it changed; neither may throw. */
 export interface FormatStep {
@@ -18,7 +18,15 @@ export interface FormatStep {
 }
 
 /** Format 1 is what documents were when formats began; everything before was brought there by the database's own migrations. */
-export const FORMAT_STEPS: readonly FormatStep[] = [];
+export const FORMAT_STEPS: readonly FormatStep[] = [
+  // Both are left out of what came before, and mean then what it was.
+  {
+    name: 'lanes and clips switched off, stand-ins that count labels',
+    to: 2,
+    document: (document) => document,
+    patches: (patches) => patches,
+  },
+];
 
 /** A document of an earlier format as this program has it. */
 export function migrateDocument(document: unknown, from: number, steps = FORMAT_STEPS): unknown {

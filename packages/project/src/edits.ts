@@ -4,6 +4,7 @@ import {
   countingOf,
   type Edit,
   type EditClip,
+  type EditMark,
   type EditMedia,
   frameBefore,
   type Kept,
@@ -24,7 +25,7 @@ import {
 } from '@thawline/core/exchange';
 import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, secondsOf, times } from '@thawline/core/time';
 import { type Clip, clipSchema, idSchema, type Lane, type Project, type Source, type Timeline } from './document.js';
-import { mappingOf, type TimingOf } from './mapping.js';
+import { clipEnd, mappingOf, type TimingOf } from './mapping.js';
 import { plainClip } from './place.js';
 import { actionSpeed, ownRate, readingSpeed } from './reading.js';
 import { nestedOf, sourceOf } from './sources.js';
@@ -73,8 +74,14 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
     dropFrame,
     startFrame,
     size: { width, height },
-    lanes: timeline.lanes.map((lane) => ({ kind: lane.kind, name: lane.name, clips: clipsOf(lane), kept: lane.kept })),
-    marks: timeline.marks.map(({ frame, length, name: said, kept }) => ({ frame, length, name: said, kept })),
+    lanes: timeline.lanes.map((lane) => ({
+      kind: lane.kind,
+      name: lane.name,
+      clips: clipsOf(lane),
+      kept: lane.kept,
+      ...(lane.off ? { off: true } : {}),
+    })),
+    marks: timeline.marks.filter((m) => !clipUnder(timeline, m)).map(markOf),
     kept: timeline.kept,
   };
 }
@@ -83,14 +90,18 @@ export function toEditClip(project: Project, timeline: Timeline, clip: Clip, sou
   const inner = nestedOf(project, clip.sourceId);
   const { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link } = clip;
   const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link };
+  const { reference = null, ...kept } = (clip.kept ?? {}) as { reference?: Kept } & Record<string, unknown>;
   const metadata = (clip.kept?.metadata ?? {}) as Record<string, unknown>;
+  const marks = marksOn(timeline, clip).map((mark) => ({ ...markOf(mark), frame: mark.frame - clip.start }));
   return {
     name: clip.label ?? source.name,
     start: clip.start,
     length: clip.length,
-    media: inner ? { nested: toEdit(project, inner, options) } : mediaOf(source, options.urlOf(source)),
+    media: inner ? { nested: toEdit(project, inner, options) } : mediaOf(source, options.urlOf(source), reference),
+    ...(clip.off ? { off: true } : {}),
+    ...(marks.length > 0 ? { marks } : {}),
     ...timesOf(clip, source, timeline, options.known),
-    kept: { ...clip.kept, metadata: { ...metadata, thawline: exact } },
+    kept: { ...kept, metadata: { ...metadata, thawline: exact } },
   };
 }
 
@@ -138,9 +149,26 @@ function mediaStart(source: Source): Moment | null {
   return frame !== null && own ? momentOf(frame, own) : null;
 }
 
-function mediaOf(source: Source, url: string | null): EditMedia {
+function markOf({ frame, length, name, kept }: Timeline['marks'][number]): EditMark {
+  return { frame, length, name, kept };
+}
+
+/** The clip that a mark came on, where one of picture still lies under it; null for marks of the timeline itself. */
+function clipUnder(timeline: Timeline, { frame, kept }: Timeline['marks'][number]): Clip | null {
+  if (!kept?.onClip) return null;
+  const pictures = new Set(timeline.lanes.filter((l) => l.kind === 'picture').map((l) => l.id));
+  const under = timeline.clips.filter((c) => frame >= c.start && frame < clipEnd(c));
+  return under.find((c) => pictures.has(c.laneId)) ?? under[0] ?? null;
+}
+
+function marksOn(timeline: Timeline, clip: Clip): Timeline['marks'] {
+  return timeline.marks.filter((m) => clipUnder(timeline, m) === clip);
+}
+
+/** @param reference what an edit file said of a medium that is no file, as a generator; given back while none was found in its place */
+function mediaOf(source: Source, url: string | null, reference: Kept): EditMedia {
   const own = ownRate(source);
-  const seconds = own && !source.variable ? momentOf(source.pictures, own) : null;
+  const seconds = own && !source.variable && !source.lost?.guessed ? momentOf(source.pictures, own) : null;
   return {
     name: source.name,
     url: url ?? source.lost?.url ?? null,
@@ -148,7 +176,7 @@ function mediaOf(source: Source, url: string | null): EditMedia {
     start: mediaStart(source),
     seconds,
     timecode: source.timecode,
-    kept: null,
+    kept: source.lost ? reference : null,
   };
 }
 
@@ -271,7 +299,11 @@ function standIn(media: EditMedia, base: Rate, id: string, labels: SourceLabels 
     claimed: null,
     readAt: null,
     timecode: null,
-    lost: { url: media.url?.slice(0, 4096) ?? null, ...(labels ? { labels: dropping(labels) ? 'drop' : 'non-drop' } : {}) },
+    lost: {
+      url: media.url?.slice(0, 4096) ?? null,
+      ...(labels ? { labels: dropping(labels) ? 'drop' : 'non-drop' } : {}),
+      ...(media.seconds ? {} : { guessed: true }),
+    },
   };
 }
 
@@ -311,7 +343,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
     const number = lanes.filter((l) => l.kind === lane.kind).length + 1;
     const name = lane.name.trim().slice(0, 60) || `${lane.kind === 'picture' ? 'Picture' : 'Sound'} ${number}`;
     const id = `${lane.kind === 'picture' ? 'p' : 's'}${number}`;
-    lanes.push({ id, kind: lane.kind, name, kept: lane.kept });
+    lanes.push({ id, kind: lane.kind, name, ...(lane.off ? { off: true } : {}), kept: lane.kept });
     for (const clip of lane.clips) {
       const inner = 'nested' in clip.media ? clip.media.nested : null;
       if (inner && !nested.has(inner)) nested.set(inner, build(inner, options, timelines, troubles));
@@ -337,7 +369,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
     range: null,
     lanes,
     clips,
-    marks: edit.marks.map((m) => ({
+    marks: [...edit.marks, ...onClips(edit)].map((m) => ({
       id: options.newId(),
       frame: m.frame,
       length: m.length,
@@ -354,6 +386,15 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
       ...{ picture: run.picture, sure: run.sure },
     });
   return made;
+}
+
+/** Marks that stand on clips, where they are seen on the timeline. */
+function onClips(edit: Edit): EditMark[] {
+  return edit.lanes.flatMap((lane) =>
+    lane.clips.flatMap(({ marks = [], start, length }) =>
+      marks.filter((m) => m.frame >= 0 && m.frame < length).map((m) => ({ ...m, frame: m.frame + start })),
+    ),
+  );
 }
 
 function evenSize(width: number, height: number): { width: number; height: number } {
@@ -422,7 +463,8 @@ function fromEditClip(
     fit: speed === null ? 'freeze' : 'nearest',
     speed: speed === null ? rate(1) : within(over(speed, readingSpeed(source))),
     label: clip.name && clip.name !== source.name ? clip.name.slice(0, 255) : null,
-    kept,
+    ...(clip.off ? { off: true } : {}),
+    kept: withReference(kept, clip.media),
   };
   if ((run?.backward ?? clip.backward) && speed) Object.assign(base, backwards(base, over(times(speed, own), edit.rate), source));
   const exact = exactSchema.safeParse(thawline);
@@ -434,6 +476,12 @@ function fromEditClip(
   const sameSpeed = written.speed && clip.speed ? near(written.speed, clip.speed) : written.speed === clip.speed;
   const shift = add(written.from, told);
   return sameSpeed && (sameMoment(shift, clip.from) || closeTo(shift, clip.from, own)) ? candidate : base;
+}
+
+/** What is said of a medium that no file is, beside what else is kept of the clip. */
+function withReference(kept: Kept, media: EditClip['media']): Kept {
+  const reference = 'nested' in media ? null : media.kept;
+  return reference?.OTIO_SCHEMA ? { ...kept, reference } : kept;
 }
 
 /** The stretch from the in picture on, shown from its end: a curve that runs evenly back. */

@@ -88,7 +88,7 @@ export { curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
 export type { Reuse, ReusedStretch } from './reuse.js';
 export { reusedStretches } from './reuse.js';
 export { isSilent, soundOf, soundSpan, soundSpeed, soundWay } from './sound.js';
-export { filesOf, holds, isMoving, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
+export { filesOf, holds, isMoving, isOff, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
 export type { FrameTally, TimelineFrameState } from './tally.js';
 export { stateAt, tallyFrames } from './tally.js';
 export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './timelinecheck.js';

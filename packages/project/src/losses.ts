@@ -3,7 +3,7 @@ import type { Clip, Project, Timeline } from './document.js';
 import { type SaveOptions, toEdit, toEditClip } from './edits.js';
 import { clipEnd } from './mapping.js';
 import { segmentsOf } from './plan.js';
-import { sourceOf } from './sources.js';
+import { isOff, sourceOf } from './sources.js';
 
 export const EDIT_FORMS = ['otio', 'edl'] as const;
 export type EditForm = (typeof EDIT_FORMS)[number];
@@ -52,6 +52,9 @@ export function lossesOf(project: Project, timeline: Timeline, form: EditForm): 
     'of sound have sources read at another rate: what their sound does is left out.',
   );
   if (timeline.range) losses.push('In and out are left out.');
+  const onClips = timeline.marks.filter((m) => m.kept?.onClip).length;
+  if (form === 'edl' && onClips > 0)
+    losses.push(`${onClips} ${onClips === 1 ? 'mark of a clip becomes one' : 'marks of clips become marks'} of the timeline.`);
   return form === 'edl' ? [...losses, ...edlLosses(project, timeline, shown)] : losses;
 }
 
@@ -63,7 +66,14 @@ function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[])
   const losses: string[] = [];
   if (!edlHoldsRate(timeline.rate)) losses.push('Timecode of more than 100 frames a second is not read by others.');
   const seen = new Set(segmentsOf(timeline).map((s) => s.clip?.id));
-  const hidden = shown.filter((c) => !seen.has(c.id)).length;
+  const hidden = shown.filter((c) => !seen.has(c.id) && !isOff(timeline, c)).length;
+  const lanes = timeline.lanes.filter(
+    (l) => l.kind === 'picture' && timeline.clips.some((c) => c.laneId === l.id && !isOff(timeline, c)),
+  );
+  if (lanes.length > 1) losses.push(`${lanes.length} picture lanes become one: what lies above is cut into what lies beneath.`);
+  const off = timeline.clips.filter((c) => isOff(timeline, c)).length;
+  if (off > 0)
+    losses.push(`${off} ${off === 1 ? 'clip that is' : 'clips that are'} switched off ${off === 1 ? 'is' : 'are'} left out.`);
   if (hidden > 0)
     losses.push(
       `${hidden} ${hidden === 1 ? 'clip that others hide is' : 'clips that others hide are'} left out: a list has one picture lane.`,
@@ -107,5 +117,14 @@ export function flattened(project: Project, timeline: Timeline, options: SaveOpt
     return [{ ...whole, start: from, length: to - from, from: start }];
   });
   const lane = { kind: 'picture' as const, name: 'Picture 1', clips, kept: null };
-  return { ...edit, lanes: [lane, ...edit.lanes.filter((l) => l.kind === 'sound' && l.clips.length > 0)] };
+  return {
+    ...edit,
+    lanes: [
+      lane,
+      ...edit.lanes
+        .filter((l) => l.kind === 'sound' && !l.off)
+        .map((l) => ({ ...l, clips: l.clips.filter((c) => !c.off) }))
+        .filter((l) => l.clips.length > 0),
+    ],
+  };
 }

@@ -32,8 +32,8 @@ export function segmentsOf(timeline: Timeline): readonly Segment[] {
 
 function segment(timeline: Timeline): Segment[] {
   const lanes = timeline.lanes
-    .filter((l) => l.kind === 'picture')
-    .map((lane) => timeline.clips.filter((c) => c.laneId === lane.id).sort((a, b) => a.start - b.start));
+    .filter((l) => l.kind === 'picture' && !l.off)
+    .map((lane) => timeline.clips.filter((c) => c.laneId === lane.id && !c.off).sort((a, b) => a.start - b.start));
   const ends = lanes.flat().flatMap((c) => [c.start, clipEnd(c)]);
   const cuts = [...new Set([0, timelineLength(timeline), ...ends])].sort((a, b) => a - b);
   const at = lanes.map(() => 0);

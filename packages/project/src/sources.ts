@@ -1,6 +1,6 @@
 import { secondsOf } from '@thawline/core/time';
 import { isDraft } from 'immer';
-import type { Project, Source, Timeline } from './document.js';
+import type { Clip, Project, Source, Timeline } from './document.js';
 import { timelineLength } from './mapping.js';
 
 /** Whether a source has pictures in time: something to read at a rate, to check, to retime. */
@@ -82,11 +82,17 @@ export function holds(project: Project, inner: string, outer: string): boolean {
   return timeline?.clips.some((c) => holds(project, c.sourceId, outer)) ?? false;
 }
 
+/** Whether a clip is neither seen nor heard: it, or its lane, is switched off. */
+export function isOff(timeline: Timeline, clip: Clip): boolean {
+  return clip.off === true || timeline.lanes.some((l) => l.id === clip.laneId && l.off);
+}
+
 /** The files that a timeline (or a range of its frames) needs, those of timelines placed in it included, each once. */
 export function filesOf(project: Project, timeline: Timeline, range: Timeline['range'] = null): Source[] {
   const found = new Map<string, Source>();
   const look = (within: Timeline, of: Timeline['range']): void => {
     for (const clip of within.clips) {
+      if (isOff(within, clip)) continue;
       if (of && (clip.start >= of.to || clip.start + clip.length <= of.from)) continue;
       const inner = nestedOf(project, clip.sourceId);
       const source = inner ? undefined : sourceOf(project, clip.sourceId);

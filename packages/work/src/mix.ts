@@ -5,6 +5,7 @@ import { type Media, MediaError } from '@thawline/media';
 import {
   type Clip,
   clipEnd,
+  isOff,
   isSilent,
   mappingOf,
   nestedOf,
@@ -25,7 +26,7 @@ const MIX_BLOCK = 12_000;
 /** Whether any clip lies on a sound lane. */
 export function hasSound({ timeline }: Pick<RenderInput, 'timeline'>): boolean {
   const lanes = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
-  return timeline.clips.some((c) => lanes.has(c.laneId));
+  return timeline.clips.some((c) => lanes.has(c.laneId) && !isOff(timeline, c));
 }
 
 /**
@@ -39,6 +40,7 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
   const [first, total] = [sample(range.from), sample(range.to)];
   const lanes = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
   const silent = (clip: Clip): boolean => {
+    if (isOff(timeline, clip)) return true;
     const source = sourceOf(project, clip.sourceId);
     return !source || isSilent(source, clip);
   };

@@ -52,6 +52,7 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
       data-of={source.kind}
       data-lost={source.lost !== null || undefined}
       data-chosen={chosen || undefined}
+      data-off={clip.off}
       data-testid={`clip-${source.name}-${lane.kind}`}
       style={{ left: clip.start * scale, width: Math.max(4, width) }}
       onClick={(e) => onChoose(clip, how(e))}

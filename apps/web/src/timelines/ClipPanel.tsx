@@ -127,6 +127,11 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
             >
               {clip.fit === 'freeze' ? 'Let it run again' : 'Freeze its first picture'}
             </Menu.Item>
+            <Menu.Item
+              onClick={() => void run({ type: 'switchClips', timelineId, clipIds: chosen.map((c) => c.id), off: !clip.off })}
+            >
+              {clip.off ? 'Switch on' : 'Switch off: neither seen nor heard'}
+            </Menu.Item>
             <Menu.Item onClick={() => editing.slip(-1)}>Slip: a picture earlier</Menu.Item>
             <Menu.Item onClick={() => editing.slip(1)}>Slip: a picture later</Menu.Item>
             <Menu.Item disabled={!chosen.some((c) => c.link)} onClick={() => editing.link(false)}>

@@ -45,6 +45,7 @@ export const LaneRow = memo(function LaneRow({ lane, clips, timeline, scale, scr
       className={classes.lane}
       style={{ height: LANE }}
       data-over={isOver || undefined}
+      data-off={lane.off}
       data-testid={`lane-${lane.id}`}
     >
       <LaneName lane={lane} timeline={timeline} empty={clips.length === 0} />
@@ -90,9 +91,17 @@ function LaneName({ lane, timeline, empty }: { lane: Lane; timeline: Timeline; e
       <Menu.Target>
         <button type="button" className={classes.laneName} title={lane.name}>
           {lane.name}
+          {lane.off && <span className="quiet"> off</span>}
         </button>
       </Menu.Target>
       <Menu.Dropdown>
+        <Menu.Item
+          onClick={() =>
+            void run({ type: 'setLanes', timelineId, lanes: timeline.lanes.map((l) => (l.id === lane.id ? switched(l) : l)) })
+          }
+        >
+          Switch {lane.name} {lane.off ? 'on' : 'off'}
+        </Menu.Item>
         <Menu.Item disabled={empty} onClick={() => void run({ type: 'closeGaps', timelineId, laneId: lane.id })}>
           Close gaps on {lane.name}
         </Menu.Item>
@@ -105,6 +114,10 @@ function LaneName({ lane, timeline, empty }: { lane: Lane; timeline: Timeline; e
       </Menu.Dropdown>
     </Menu>
   );
+}
+
+function switched({ off, ...lane }: Lane): Lane {
+  return off ? lane : { ...lane, off: true };
 }
 
 function Painted({ clips, timeline, lane, scale, scroll, room, chosen }: Omit<Props, 'onChoose'>) {

@@ -22,6 +22,8 @@ export interface EditLane {
   readonly name: string;
   /** By start, not overlapping. */
   readonly clips: readonly EditClip[];
+  /** Switched off: nothing on it is seen or heard. */
+  readonly off?: boolean;
   readonly kept: Kept;
 }
 
@@ -41,8 +43,10 @@ export interface EditClip {
   /** Where a list names source timecode: what that says, and where it stands. It counts before `from` and `speed`. */
   readonly labels?: SourceLabels;
   readonly place?: string;
-  /** Marks that the file has on the clip, in frames of the timeline. */
+  /** Marks that the file has on the clip, in frames of the clip. */
   readonly marks?: readonly EditMark[];
+  /** Switched off: neither seen nor heard. */
+  readonly off?: boolean;
   /** What else the file knows of it, given back as it came. */
   readonly kept: Kept;
 }

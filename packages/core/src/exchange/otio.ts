@@ -8,6 +8,7 @@ import {
   type EditMark,
   type EditMedia,
   FRAMES_MAX,
+  type Kept,
   type Opened,
 } from './edit.js';
 import {
@@ -44,6 +45,14 @@ export function readOtio(text: string): Opened {
   }
   if (edits.length === 0 && reader.troubles.length === 0) reader.tell('not-an-edit', '', nameOf(root));
   return { edits, troubles: reader.troubles };
+}
+
+/** A gap that says something of itself, or a transition: given back where its place is what it was. */
+interface Between {
+  readonly what: 'gap' | 'transition';
+  readonly start: Moment;
+  readonly end: Moment;
+  readonly kept: Thing;
 }
 
 interface Item {
@@ -92,12 +101,19 @@ class Reader extends OtioValues {
       const whole: Thing = alone ? { children: [track], kind: 'Video', name: '' } : track;
       this.checkVersion(track, where);
       const kind = /audio/i.test(String(whole.kind ?? '')) ? ('sound' as const) : ('picture' as const);
-      const items = this.items(whole, where);
+      const { items, between } = this.items(whole, where);
+      const off = whole.enabled === false;
+      if (off) this.tell('switched-off', where, nameOf(track));
       lanes.push({
         kind,
         name: typeof whole.name === 'string' ? whole.name : '',
         clips: this.clipsOf(items, base, kind, where, depth),
-        kept: rest(whole, 'OTIO_SCHEMA', 'name', 'kind', 'children', 'markers', 'source_range', 'enabled', 'color'),
+        ...(off ? { off } : {}),
+        kept: withBetween(
+          rest(whole, 'OTIO_SCHEMA', 'name', 'kind', 'children', 'markers', 'source_range', 'enabled'),
+          between,
+          base,
+        ),
       });
       marks.push(...this.marks(whole, base, where));
     }
@@ -130,9 +146,10 @@ class Reader extends OtioValues {
   }
 
   /** The items of a track with where each begins and ends, gaps left out. A track's own range trims it. */
-  private items(track: Thing, place: string): Item[] {
+  private items(track: Thing, place: string): { readonly items: Item[]; readonly between: Between[] } {
     const trim = track.source_range === null || track.source_range === undefined ? null : this.range(track.source_range, place);
     const found: Item[] = [];
+    const between: Between[] = [];
     let at = trim ? subtract(ZERO, trim.start) : ZERO;
     let rounded = 0;
     for (const [index, child] of listOf(track.children).entries()) {
@@ -145,6 +162,7 @@ class Reader extends OtioValues {
       this.checkVersion(child, where);
       if (schema === 'Transition') {
         this.tell('transition', where, `A ${String(child.transition_type ?? 'transition').slice(0, 60)}`);
+        between.push({ what: 'transition', start: at, end: at, kept: child });
         continue;
       }
       this.beyond = false;
@@ -166,12 +184,17 @@ class Reader extends OtioValues {
       if (end !== exact) rounded++;
       if (['Clip', 'Stack', 'Track', 'Sequence', 'Timeline'].includes(schema))
         found.push({ thing: child, place: where, start: at, end });
-      else if (schema !== 'Gap' && schema !== 'Filler')
-        this.tell('unknown-object', where, String(child.OTIO_SCHEMA ?? nameOf(child)).slice(0, 60));
+      else if (schema === 'Gap' || schema === 'Filler') {
+        const kept = rest(child, 'OTIO_SCHEMA', 'source_range');
+        const says = Object.entries(kept ?? {}).some(
+          ([key, value]) => !(key === 'name' && value === '') && !(key === 'enabled' && value === true),
+        );
+        if (kept && says) between.push({ what: 'gap', start: at, end, kept });
+      } else this.tell('unknown-object', where, String(child.OTIO_SCHEMA ?? nameOf(child)).slice(0, 60));
       at = end;
     }
     if (rounded > 0) this.tell('rounded', place, String(rounded));
-    return found;
+    return { items: found, between };
   }
 
   private lengthOf(item: Thing, place: string, depth = 0): Moment | null {
@@ -219,7 +242,7 @@ class Reader extends OtioValues {
         this.tell('too-far', place, nameOf(thing));
         continue;
       }
-      const clip = this.clip(thing, place, start, to - start, kind, depth);
+      const clip = this.clip(thing, place, { start, length: to - start, base }, kind, depth);
       if (!clip) continue;
       // A track's own range may begin within a clip.
       const hidden =
@@ -235,15 +258,21 @@ class Reader extends OtioValues {
   private clip(
     thing: Thing,
     place: string,
-    start: number,
-    length: number,
+    { start, length, base }: { readonly start: number; readonly length: number; readonly base: Rate },
     kind: 'picture' | 'sound',
     depth: number,
   ): EditClip | null {
     const range = thing.source_range ? this.range(thing.source_range, place) : null;
     const effects = listOf(thing.effects);
     const { speed, backward, left } = this.speed(effects, place);
-    const placed = { name: nameOf(thing), start, length, speed, ...(backward ? { backward } : {}) };
+    const placed = {
+      name: nameOf(thing),
+      start,
+      length,
+      speed,
+      ...(backward ? { backward } : {}),
+      ...(thing.enabled === false ? { off: true } : {}),
+    };
     if (schemaOf(thing) !== 'Clip') {
       if (depth >= DEPTH_MAX) {
         this.tell('too-deep', place, nameOf(thing));
@@ -258,11 +287,12 @@ class Reader extends OtioValues {
     }
     const available = this.available(thing, place);
     const media = this.media(thing, available);
-    const known = rest(thing, ...READ_OF_CLIPS);
-    const hidden = thing.enabled === false ? { enabled: false } : null;
-    if (hidden) this.tell('switched-off', place, nameOf(thing));
-    const more = { ...known, ...this.otherReferences(thing), ...(left.length > 0 ? { effects: left } : {}), ...hidden };
-    return { ...placed, media, from: range?.start ?? available?.start ?? ZERO, kept: isEmpty(more) ? null : more };
+    const known = rest(thing, ...READ_OF_CLIPS, 'markers');
+    if (placed.off) this.tell('switched-off', place, nameOf(thing));
+    const more = { ...known, ...this.otherReferences(thing), ...(left.length > 0 ? { effects: left } : {}) };
+    const from = range?.start ?? available?.start ?? ZERO;
+    const marks = this.clipMarks(thing, { ...placed, from }, base, place);
+    return { ...placed, media, from, ...(marks.length > 0 ? { marks } : {}), kept: isEmpty(more) ? null : more };
   }
 
   /** The product of all time effects; what is no time effect is left. */
@@ -282,6 +312,33 @@ class Reader extends OtioValues {
     return { speed: factor === 0 ? null : (speedFromNumber(Math.abs(factor)) ?? rate(1)), backward: factor < 0, left };
   }
 
+  /**
+   * Marks on a clip stand at moments of its media; here at the frames of the clip that show these. The moment as it was written is kept
+   * beside, for as long as the mark stands where it came.
+   */
+  private clipMarks(
+    thing: Thing,
+    { from, speed, backward, length }: Pick<EditClip, 'from' | 'speed' | 'length' | 'backward'>,
+    base: Rate,
+    place: string,
+  ): EditMark[] {
+    if (!speed) return [];
+    return listOf(thing.markers).flatMap((marker, index) => {
+      const range = isThing(marker) ? this.range(marker.marked_range, `${place}, mark ${index + 1}`) : null;
+      if (!range || !isThing(marker)) return [];
+      const real = { num: speed.den, den: speed.num };
+      const at = frameNear(scaled(subtract(range.start, from), real), base);
+      const frame = backward ? length - 1 - at : at;
+      const kept = {
+        color: null,
+        ...rest(marker, 'OTIO_SCHEMA', 'name', 'marked_range'),
+        onClip: { frame, range: marker.marked_range },
+      };
+      const name = typeof marker.name === 'string' ? marker.name : '';
+      return [{ frame, length: Math.max(0, frameNear(scaled(range.length, real), base)), name, kept }];
+    });
+  }
+
   private marks(thing: Thing, base: Rate, place: string): EditMark[] {
     return listOf(thing.markers).flatMap((marker, index) => {
       if (!isThing(marker)) return [];
@@ -295,11 +352,23 @@ class Reader extends OtioValues {
           frame,
           length: Math.max(0, end - frame),
           name: typeof marker.name === 'string' ? marker.name : '',
-          kept: rest(marker, 'OTIO_SCHEMA', 'name', 'marked_range'),
+          // A colour of none is one that a program did not set: it stays so.
+          kept: { color: null, ...rest(marker, 'OTIO_SCHEMA', 'name', 'marked_range') },
         },
       ];
     });
   }
+}
+
+/** What a track keeps, with its gaps and transitions that say something, by frame. */
+function withBetween(kept: Kept, between: readonly Between[], base: Rate): Kept {
+  const of = (what: Between['what']) =>
+    between
+      .filter((b) => b.what === what)
+      .map(({ start, end, kept: own }) => ({ from: frameNear(start, base), to: frameNear(end, base), kept: own }));
+  const [gaps, transitions] = [of('gap'), of('transition')];
+  const more = { ...kept, ...(gaps.length > 0 ? { gaps } : {}), ...(transitions.length > 0 ? { transitions } : {}) };
+  return Object.keys(more).length > 0 ? more : null;
 }
 
 /** The rate that most clips and gaps of the tracks tell their length in. */

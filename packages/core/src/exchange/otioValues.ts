@@ -43,7 +43,6 @@ export const READ_OF_CLIPS = [
   'active_media_reference_key',
   'effects',
   'enabled',
-  'color',
 ];
 
 export interface Range {

@@ -1,6 +1,6 @@
 import { type Rate, rateToNumber } from '../time/index.js';
 import type { Edit, EditClip, EditLane, EditMark, EditMedia, Kept } from './edit.js';
-import { framesAt, type Moment } from './moment.js';
+import { add, framesAt, type Moment, momentOf, scaled } from './moment.js';
 
 /** Writes an edit as OpenTimelineIO JSON, indented. What was kept from the file it came from is given back. */
 export function writeOtio(edit: Edit): string {
@@ -35,24 +35,42 @@ function stackOf(edit: Edit): Json {
   };
 }
 
+/** A gap or a transition that a track came with. Frames. */
+interface Between {
+  readonly from: number;
+  readonly to: number;
+  readonly kept: Json;
+}
+
 function trackOf(lane: EditLane, rate: Rate): Json {
+  const { gaps = [], transitions = [], ...kept } = (lane.kept ?? {}) as { gaps?: Between[]; transitions?: Between[] } & Json;
   const children: Json[] = [];
   let at = 0;
+  const cut = (frame: number): void => {
+    // Where there is no cut any more there is nothing to go over.
+    for (const { from, kept: own } of transitions) if (from === frame) children.push(own);
+  };
   for (const clip of lane.clips) {
-    if (clip.start > at) children.push(gap(clip.start - at, rate));
+    if (clip.start > at) {
+      cut(at);
+      const known = gaps.find((g) => g.from === at && g.to === clip.start);
+      children.push({ ...gap(clip.start - at, rate), ...known?.kept });
+    }
+    cut(clip.start);
     children.push(itemOf(clip, rate));
     at = clip.start + clip.length;
   }
+  cut(at);
   return {
     metadata: {},
     effects: [],
-    ...lane.kept,
+    ...kept,
     OTIO_SCHEMA: 'Track.1',
     name: lane.name,
     kind: lane.kind === 'sound' ? 'Audio' : 'Video',
     source_range: null,
     markers: [],
-    enabled: true,
+    enabled: !lane.off,
     children,
   };
 }
@@ -64,18 +82,15 @@ function gap(length: number, rate: Rate): Json {
 
 function itemOf(clip: EditClip, rate: Rate): Json {
   const nested = 'nested' in clip.media ? clip.media.nested : null;
-  const { effects, enabled, ...kept } = { effects: [], enabled: true, ...clip.kept } as {
-    effects: unknown[];
-    enabled: boolean;
-  } & Json;
+  const { effects, ...kept } = { effects: [], ...clip.kept } as { effects: unknown[] } & Json;
   const base = 'nested' in clip.media ? clip.media.nested.rate : (clip.media.rate ?? rate);
   const common = {
     metadata: {},
-    markers: [],
+    markers: (clip.marks ?? []).map((mark) => markOnClip(mark, clip, base, rate)),
     ...kept,
     source_range: range(clip.from, base, clip.length, rate),
     effects: [...warp(clip.speed, clip.backward ?? false), ...effects],
-    enabled,
+    enabled: !clip.off,
   };
   if (nested) {
     // A stack has no start timecode, size or name of drop-frame of its own: they stand beside it.
@@ -139,6 +154,17 @@ function markOf(mark: EditMark, rate: Rate): Json {
     name: mark.name,
     marked_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(mark.frame, rate), duration: time(mark.length, rate) },
   };
+}
+
+/** A mark on a clip stands at the moment of its media that the frame shows. */
+function markOnClip(mark: EditMark, clip: EditClip, base: Rate, timeline: Rate): Json {
+  const { onClip, ...kept } = (mark.kept ?? {}) as { onClip?: { frame: number; range: Json } } & Json;
+  const plain = { ...mark, kept };
+  if (onClip?.frame === mark.frame && onClip.range) return { ...markOf(plain, base), marked_range: onClip.range };
+  const frame = clip.backward ? clip.length - 1 - mark.frame : mark.frame;
+  const speed = clip.speed ?? { num: 1, den: 1 };
+  const at = add(clip.from, scaled(momentOf(frame, timeline), speed));
+  return markOf({ ...plain, frame: framesAt(at, base) }, base);
 }
 
 /** Start in the media's rate, length in the timeline's (frames) or the media's own (a time). */
