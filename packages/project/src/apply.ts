@@ -19,6 +19,7 @@ import { findClip, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command, Refusal } from './commands.js';
 import type { Clip, Project, Source, Timeline } from './document.js';
 import { closeGaps, linkClips, moveClips, placeClips, setFit, slipClips, splitClips, trimClip } from './editing.js';
+import { followMarks } from './followMarks.js';
 import { mappingOf, noTiming, type TimingOf } from './mapping.js';
 import { judgePicture, markFrames, markPicture } from './notes.js';
 import { readAt } from './readat.js';
@@ -53,7 +54,10 @@ export function apply(project: Project, command: Command, known: TimingOf = noTi
     const [next, forward, backward] =
       command.type === 'openEdit'
         ? opened(project, command)
-        : produceWithPatches(project, (draft) => change(draft, command, known));
+        : produceWithPatches(project, (draft) => {
+            change(draft, command, known);
+            followMarks(project, draft, command.type, known);
+          });
     boundLengths(project, next);
     return { ok: true, project: next, difference: { forward, backward } };
   } catch (error) {

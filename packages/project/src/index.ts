@@ -63,7 +63,7 @@ export {
   segmentsOf,
   shownAt,
 } from './plan.js';
-export type { ReadAtPreview, SourceChange, UseChange } from './preview.js';
+export type { HoldingTimeline, ReadAtPreview, SourceChange, UseChange } from './preview.js';
 export { previewReadAt } from './preview.js';
 export {
   actionSpeed,

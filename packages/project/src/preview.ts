@@ -3,8 +3,10 @@ import type { Rate } from '@thawline/core/time';
 import { apply } from './apply.js';
 import type { Command, Uses } from './commands.js';
 import type { Clip, Project, Reading, Source, Timeline } from './document.js';
-import { mappingOf, type TimingOf } from './mapping.js';
+import { mappingOf, type TimingOf, timelineLength } from './mapping.js';
 import { readingSpeed, readSeconds, sameReading, semitones, tidyReading } from './reading.js';
+import { isSilent, soundOf, soundSpan } from './sound.js';
+import { sourceOf } from './sources.js';
 
 /** What reading a source otherwise comes to. */
 export interface SourceChange {
@@ -30,8 +32,18 @@ export interface UseChange {
   readonly natural: number;
   /** Frames between its new end and the next clip of its lane, less those before: a gap that comes. */
   readonly gap: number;
+  /** Frames at its end in which its sound has run out, that had some before. */
+  readonly silent: number;
   /** First and last picture shown, before and after. */
   readonly range: { readonly before: readonly [number, number]; readonly after: readonly [number, number] };
+}
+
+/** A timeline in which another one stands that changes its length. */
+export interface HoldingTimeline {
+  readonly timeline: Timeline;
+  readonly inner: Timeline;
+  /** Frames of the inner one that are not shown at its end (positive), or that are wanted and no longer there (negative). */
+  readonly lacks: number;
 }
 
 export interface ReadAtPreview {
@@ -41,6 +53,8 @@ export interface ReadAtPreview {
   readonly touched: readonly UseChange[];
   /** Clips of other sources that move along. */
   readonly moved: number;
+  /** Timelines that hold one which becomes longer or shorter, and would not show all of it, or black behind it. */
+  readonly holding: readonly HoldingTimeline[];
   /** Uses that show each picture once, or follow a time curve, and therefore stay as they are. */
   readonly untouched: number;
 }
@@ -101,11 +115,38 @@ export function previewReadAt(project: Project, command: ReadAt, known: TimingOf
         uses: usesOf(command, timeline, clip),
         natural: (free.get(clip.id)?.length ?? clip.length) - clip.length,
         gap: gapAfter(after.timelines[t] ?? timeline, now) - gapAfter(timeline, clip),
+        silent:
+          silentTail(after, after.timelines[t] ?? timeline, changed, now, known) -
+          silentTail(project, timeline, source, clip, known),
         range: { before: shown(clip, source, timeline, known), after: shown(now, changed, timeline, known) },
       });
     }
   });
-  return { changes, matching, touched, moved, untouched };
+  return { changes, matching, touched, moved, holding: holdingTimelines(project, after), untouched };
+}
+
+/** Frames at a clip's end in which the sound that is linked with it has run out. */
+function silentTail(project: Project, timeline: Timeline, source: Source, clip: Clip, known: TimingOf): number {
+  const sounding = soundOf(timeline, clip).find((c) => c.sourceId === clip.sourceId);
+  if (!sounding || !source.sound || isSilent(source, sounding) || !sourceOf(project, source.id)) return 0;
+  const { from, to } = soundSpan(source, sounding, timeline, known);
+  const end = source.sound.startSeconds + source.sound.seconds;
+  if (to <= from || to <= end) return 0;
+  return Math.max(0, Math.floor((sounding.length * (to - Math.max(from, end))) / (to - from)));
+}
+
+function holdingTimelines(before: Project, after: Project): HoldingTimeline[] {
+  return before.timelines.flatMap((timeline) => {
+    const inside = new Map(timeline.clips.map((c) => [c.sourceId, c]));
+    return [...inside].flatMap(([id, clip]) => {
+      const [inner, now] = [before, after].map((p) => p.timelines.find((t) => t.id === id));
+      if (!inner || !now || clip.curve || clip.fit === 'freeze') return [];
+      const change = timelineLength(now) - timelineLength(inner);
+      // What was trimmed before says nothing of the end.
+      const whole = clip.inPicture === 0 && clip.headTrim <= 0;
+      return change === 0 || !whole ? [] : [{ timeline, inner, lacks: change }];
+    });
+  });
 }
 
 function applied(project: Project, command: ReadAt, known: TimingOf): Project {

@@ -8,7 +8,7 @@ import { RateField } from '../rates/RateField.js';
 import { timelineRates } from '../rates/rates.js';
 import { plural, SOUND_CHOICES } from '../words.js';
 import { EvenWeave } from './EvenWeave.js';
-import { Changes, UseTable } from './ReadAtTables.js';
+import { Changes, Holding, UseTable } from './ReadAtTables.js';
 import classes from './readat.module.css';
 import { type Origin, type ReadChoice, readingsFor } from './readings.js';
 
@@ -167,6 +167,7 @@ export function ReadAt({
         )}
         {variable.length === 1 && pictures === 'even' && rate && timing && <EvenWeave timing={timing} rate={rate} />}
         {preview && changing > 0 && <Changes changes={preview.changes} sound={sound} />}
+        {preview && preview.holding.length > 0 && <Holding holding={preview.holding} />}
         {preview && preview.touched.length > 0 && (
           <UseTable touched={preview.touched} onUses={(id, how) => setExcept({ ...except, [id]: how })} />
         )}

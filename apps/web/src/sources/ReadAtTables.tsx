@@ -1,6 +1,6 @@
 import { NativeSelect, Table } from '@mantine/core';
 import { formatRate, formatTimecode } from '@thawline/core/time';
-import type { SoundWay, SourceChange, UseChange, Uses } from '@thawline/project';
+import type { HoldingTimeline, SoundWay, SourceChange, UseChange, Uses } from '@thawline/project';
 import { rateLabel } from '../rates/rates.js';
 import { clock, percent, plural } from '../words.js';
 import classes from './readat.module.css';
@@ -94,7 +94,10 @@ export function UseTable({ touched, onUses }: { touched: readonly UseChange[]; o
                 {use.before.length} &rarr; {use.after.length}
               </Table.Td>
               <Table.Td className="number">{ranges(use)}</Table.Td>
-              <Table.Td>{outcome(use)}</Table.Td>
+              <Table.Td>
+                {outcome(use)}
+                {use.silent > 0 && <span className="rust">; no sound for its last {plural(use.silent, 'frame')}</span>}
+              </Table.Td>
               <Table.Td>
                 <NativeSelect
                   size="xs"
@@ -110,6 +113,22 @@ export function UseTable({ touched, onUses }: { touched: readonly UseChange[]; o
       </Table>
       {touched.length > SHOWN && <p className="quiet">and {touched.length - SHOWN} more</p>}
     </div>
+  );
+}
+
+/** Timelines that hold one whose length changes: they show as many of its frames as before. */
+export function Holding({ holding }: { holding: readonly HoldingTimeline[] }) {
+  return (
+    <ul className={classes.holding} data-testid="read-holding">
+      {holding.map(({ timeline, inner, lacks }) => (
+        <li key={`${timeline.id} ${inner.id}`}>
+          {inner.name} stands in {timeline.name} as long as it was:{' '}
+          {lacks > 0
+            ? `its last ${plural(lacks, 'frame')} would not be seen there.`
+            : `${plural(-lacks, 'frame')} at its end would be black there.`}
+        </li>
+      ))}
+    </ul>
   );
 }
 

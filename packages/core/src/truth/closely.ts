@@ -10,8 +10,11 @@ const { abs, max, sqrt } = Math;
 const BLOCK = 16;
 /** Two pictures differ where samples are at least so many 8-bit steps apart. */
 const APART_STEPS = 2;
-/** A frame shows another one's picture where, of the samples in which both differ, it is left so much nearer to that. */
-const CLOSE = 0.4;
+/**
+ * A frame shows another one's picture where it lies so much of the way from its own to that: the projection of what is left on what both
+ * differ by, which noise of coding, however strong, hardly moves over many samples.
+ */
+const ON_THE_WAY = 0.6;
 /**
  * What coding does not keep nobody can tell: these samples have to differ by so many times the usual error; and by so many steps, or by
  * some and all together by such a share of all the errors of a picture: what is faint, or in a few samples, a coder leaves out first.
@@ -89,12 +92,14 @@ function between(
   other: LumaPicture,
   usual: number,
 ): { readonly nearer: boolean; readonly clear: boolean; readonly left: number } {
-  let [fromOwn, fromOther, apart, count] = [0, 0, 0, 0];
+  let [fromOther, apart, count, along, square] = [0, 0, 0, 0, 0];
   const [w, a, b] = [written.data, own.data, other.data];
   for (let i = 0; i < w.length; i++) {
-    const way = abs((a[i] as number) - (b[i] as number));
+    const step = (b[i] as number) - (a[i] as number);
+    const way = abs(step);
     if (way < APART_STEPS) continue;
-    fromOwn += abs((w[i] as number) - (a[i] as number));
+    along += step * ((w[i] as number) - (a[i] as number));
+    square += step * step;
     fromOther += abs((w[i] as number) - (b[i] as number));
     apart += way;
     count++;
@@ -103,7 +108,7 @@ function between(
   const mean = apart / count;
   const much = mean >= FAINT_STEPS && apart >= MUCH_SHARE * usual * w.length;
   const clear = mean >= ABOVE_CODING * usual && (mean >= PLAIN_STEPS || much || usual < LOSSLESS);
-  return { nearer: fromOther < CLOSE * fromOwn, clear, left: fromOther / count };
+  return { nearer: along > ON_THE_WAY * square, clear, left: fromOther / count };
 }
 
 /** Whether a written picture, or any block of it, shows something else than was composed. */
