@@ -144,7 +144,7 @@ async function describeEdit(input: string, json: boolean, options: EditOptions):
   process.stdout.write(`${timeline.name}, ${formatRate(timeline.rate)}, ${clips.length} clips\n`);
   for (const c of clips)
     process.stdout.write(
-      `${c.at}  ${c.name}, ${c.lane}: ${c.frames} frames, ${c.rate ? formatRate(c.rate) : 'no rate'}, steps ${c.steps.join(' ')}, ${c.hitches} ${c.hitches === 1 ? 'hitch' : 'hitches'}${'label' in c ? `, ${c.label} is ${c.source === null ? 'of a file not found' : `picture ${c.picture} of ${c.source}, ${c.sure}`}` : ''}\n`,
+      `${c.at}  ${c.name}, ${c.lane}: ${c.frames}${c.frames === 1 ? ' frame' : ' frames'}, ${c.rate ? formatRate(c.rate) : 'no rate'}, steps ${c.steps.join(' ')}, ${c.hitches} ${c.hitches === 1 ? 'hitch' : 'hitches'}${'label' in c ? `, ${c.label} is ${c.source === null ? 'of a file not found' : `picture ${c.picture} of ${c.source}, ${c.sure}`}` : ''}\n`,
     );
 }
 

@@ -138,7 +138,7 @@ async function renderFile(
     if (receipt.differs > 0) process.exitCode = 1;
     if (json) return void process.stdout.write(`${JSON.stringify({ files: paths, timeline: name, receipt })}\n`);
     process.stdout.write(
-      `${paths.join(', ')}: ${receipt.frames} frames at ${formatRate(input.timeline.rate)}, ${words(receipt)}\n`,
+      `${paths.join(', ')}: ${receipt.frames}${receipt.frames === 1 ? ' frame' : ' frames'} at ${formatRate(input.timeline.rate)}, ${words(receipt)}\n`,
     );
   } catch (error) {
     if (error instanceof MediaError) throw new Error(sentence(error.code, output, error.detail));

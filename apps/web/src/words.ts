@@ -1,7 +1,7 @@
 import { type Rate, rateToNumber } from '@thawline/core/time';
-import type { SoundWay } from '@thawline/project';
+import { type SoundWay, speedWords } from '@thawline/project';
 
-export { count, plural, verdictLong, verdictShort } from '@thawline/project';
+export { count, plural, speedWords, verdictLong, verdictShort } from '@thawline/project';
 
 /** Sentences and short forms that several views share. */
 
@@ -21,9 +21,9 @@ export function bytes(n: number): string {
   return n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(2)} GB`;
 }
 
-/** A speed as people say it: "83.42 %". */
+/** An exact speed of the action as it is said everywhere. */
 export function percent(speed: Rate): string {
-  return `${(rateToNumber(speed) * 100).toFixed(2)} %`;
+  return speedWords(rateToNumber(speed));
 }
 
 /** What sound does at another speed, in the words of every view. */

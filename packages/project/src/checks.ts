@@ -1,7 +1,8 @@
-import { earliestHead, furthestRun } from '@thawline/core/cadence';
+import { earliestHead } from '@thawline/core/cadence';
 import type { Clip, Project, Source, Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf } from './mapping.js';
 import type { Facts, RefusalCode } from './refusals.js';
+import { furthestLength } from './soundMaterial.js';
 import { sourceOf } from './sources.js';
 
 /** A command is turned down; nothing of it was done. */
@@ -43,13 +44,14 @@ export function withLinked(timeline: Timeline, clipIds: readonly string[]): Clip
 }
 
 /**
- * A clip may not begin before its source's first picture nor go on after its last one has ended.
+ * A clip may not begin before its source's first picture nor go on after its last one has ended; on a sound lane, after its sound has.
  * @param slack frames it may hold its last picture for all the same
  */
 export function checkMaterial(draft: Project, timeline: Timeline, clip: Clip, known: TimingOf, slack = 0): void {
   const source = findSource(draft, clip.sourceId);
   const mapping = mappingOf(clip, source, timeline, known);
-  if (clip.inPicture >= source.pictures || clip.headTrim < earliestHead(mapping) || clip.length > furthestRun(mapping) + slack) {
+  const furthest = furthestLength(source, clip, timeline, known);
+  if (clip.inPicture >= source.pictures || clip.headTrim < earliestHead(mapping) || clip.length > furthest + slack) {
     throw new Refused('past-source', { clip: source.name });
   }
 }

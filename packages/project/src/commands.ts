@@ -156,6 +156,8 @@ export const commandSchema = z.discriminatedUnion('type', [
     /** Whether eased stretches may run back on themselves. */
     backward: z.boolean().default(false),
     follow: z.enum(FOLLOWS),
+    /** The clip by itself, and not what is linked with it: sound beside pictures that stay as they are. */
+    alone: z.boolean().optional(),
     /** Frames, where another end than the same picture is meant. */
     length: frame.min(1).optional(),
   }),

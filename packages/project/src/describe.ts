@@ -74,7 +74,7 @@ export function describe(command: Command, before: Project): string {
       return `Placed ${what} on ${timeline(command.timelineId)}`;
     }
     case 'moveClips':
-      return `Moved ${clips(command.timelineId, command.clipIds)} by ${command.byFrames} frames`;
+      return `Moved ${clips(command.timelineId, command.clipIds)} by ${command.byFrames} ${Math.abs(command.byFrames) === 1 ? 'frame' : 'frames'}`;
     case 'trimClip':
       return `Trimmed ${clips(command.timelineId, [command.clipId])}`;
     case 'setFit':

@@ -3,6 +3,7 @@ import { checkMaterial, checkRoom, findClip, findSource, Refused, withLinked } f
 import type { Command } from './commands.js';
 import type { Clip, Project, Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf } from './mapping.js';
+import { furthestLength } from './soundMaterial.js';
 import { holds, nestedOf } from './sources.js';
 
 /** What commands do to the clips of one timeline. All work on a draft and throw Refused where a thing cannot be done. */
@@ -60,6 +61,11 @@ export function trimClip(draft: Project, timeline: Timeline, command: Of<'trimCl
     each.start = start;
     each.length = end - start;
     each.cut = null;
+    // What is linked follows as far as it has material: sound that goes on longer than its pictures may be pulled out.
+    if (each !== clip) {
+      const furthest = furthestLength(findSource(draft, each.sourceId), each, timeline, known);
+      each.length = Math.max(1, Math.min(each.length, furthest));
+    }
     // A carried clip may run a little past its pictures: cutting it shorter is always allowed.
     if (!shorter) checkMaterial(draft, timeline, each, known);
   }

@@ -13,6 +13,7 @@ import { type ClaimVerdict, judgeClaim, type Verdict } from '@thawline/core/trut
 import type { Project, Source } from './document.js';
 import { ownRate, picturesRead, readingSpeed, readRate, readSeconds, readsUnevenly, semitones } from './reading.js';
 import { isMoving } from './sources.js';
+import { speedWords } from './speedWords.js';
 
 /** What of a finished check the ledger needs. */
 export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'>;
@@ -167,5 +168,5 @@ function readFrom(source: Source): string {
     return `${source.readAt.held?.length ?? 0} held pictures left out, the others at their own moments`;
   if (source.readAt.pictures === 'even') return 'made even: each picture at its nearest frame';
   const speed = over(source.readAt.rate, ownRate(source) ?? source.readAt.rate);
-  return `${READ_FROM[source.readAt.from]}, ${(rateToNumber(speed) * 100).toFixed(2)} % of ${formatRate(source.measured.rate)}`;
+  return `${READ_FROM[source.readAt.from]}, ${speedWords(rateToNumber(speed))} of ${formatRate(source.measured.rate)}`;
 }

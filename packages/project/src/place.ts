@@ -1,7 +1,8 @@
 import { type Fit, longestRun } from '@thawline/core/cadence';
-import { nominalRate, rate } from '@thawline/core/time';
+import { nominalRate, type Rate, rate, rateToNumber } from '@thawline/core/time';
 import type { Clip, Source, Timeline } from './document.js';
 import { clipEnd, type TimingOf, timelineLength, timingOf } from './mapping.js';
+import { readingSpeed } from './reading.js';
 
 /** What stands still is placed for so long; it may then be trimmed to any length. */
 const STILL_SECONDS = 5;
@@ -14,6 +15,8 @@ export interface Placement {
   readonly start?: number | undefined;
   /** Wanted picture lane; the lowest when left out. */
   readonly laneId?: string | undefined;
+  /** Its picture or its sound alone; both when left out. */
+  readonly only?: 'picture' | 'sound' | undefined;
   /** Makes ids: two for a source with sound and one for their link. */
   readonly newId: () => string;
 }
@@ -37,12 +40,23 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   const way = source.kind === 'sound' ? 'nearest' : fit;
   const longest = longestRun({ timing, timeline: timeline.rate, fit: way, inPicture: 0, headTrim: 0 });
   const still = source.kind === 'still' || way === 'freeze';
-  const length = Math.max(1, still ? STILL_SECONDS * nominalRate(timeline.rate) : longest);
-  const soundLane = source.sound ? sounding : null;
-  const lanes = [...(source.kind === 'sound' ? [] : [pictureLane.id]), ...(soundLane ? [soundLane.id] : [])];
+  const soundLane = source.sound && placement.only !== 'picture' ? sounding : null;
+  const pictured = source.kind !== 'sound' && (placement.only !== 'sound' || !soundLane);
+  // Sound by itself is placed whole, though it goes on longer than its pictures.
+  const heard = soundLane && !pictured ? wholeSound(source, timeline.rate) : 0;
+  const length = Math.max(1, still ? STILL_SECONDS * nominalRate(timeline.rate) : Math.max(longest, heard));
+  const lanes = [...(pictured ? [pictureLane.id] : []), ...(soundLane ? [soundLane.id] : [])];
   const start = freeStart(timeline, lanes, placement.start ?? laneEnd(timeline, lanes), length);
   const link = lanes.length > 1 ? newId() : null;
   return lanes.map((laneId) => ({ ...plainClip(source.id), id: newId(), laneId, link, start, length, fit: way }));
+}
+
+/** Whole frames that a source's sound lasts from its first picture on, as it is read. */
+function wholeSound(source: Source, timeline: Rate): number {
+  if (!source.sound || source.kind === 'sound') return 0;
+  const seconds = source.sound.startSeconds + source.sound.seconds;
+  const speed = (source.readAt?.sound ?? 'along') === 'own' ? 1 : rateToNumber(readingSpeed(source));
+  return Math.floor((seconds * rateToNumber(timeline)) / speed + 1e-6);
 }
 
 /** A clip of a source from its first picture on, as all are before anything is done to them; its place is another's to fill in. */

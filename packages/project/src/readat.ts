@@ -1,9 +1,22 @@
-import { longestRun, type Mapping, positionAt } from '@thawline/core/cadence';
-import { averageRate, frameAtOrAfter, over, type Rate, rate, sameRate, spedUp, type Timing, times } from '@thawline/core/time';
+import { furthestRun, longestRun, type Mapping, positionAt } from '@thawline/core/cadence';
+import {
+  averageRate,
+  frameAtOrAfter,
+  over,
+  type Rate,
+  rate,
+  rateToNumber,
+  sameRate,
+  spedUp,
+  type Timing,
+  times,
+} from '@thawline/core/time';
 import type { Command, Uses } from './commands.js';
 import type { Clip, Project, Reading, Source, Timeline } from './document.js';
 import { clipEnd, type Run, type TimingOf, timingUnder } from './mapping.js';
 import { picturesRead, sameReading, sameTiming, tidyReading } from './reading.js';
+import { soundSpeed } from './sound.js';
+import { furthestLength, isSoundClip } from './soundMaterial.js';
 
 type ReadAt = Extract<Command, { type: 'readAt' }>;
 
@@ -40,12 +53,42 @@ export function readAt(draft: Project, command: ReadAt, known: TimingOf): void {
       // Pins name pictures, not moments: a curve stays as it is.
       if (clip.fit === 'pictures' || clip.curve) continue;
       const uses = choiceFor(timeline, clip, choices) ?? command.uses;
+      const long = soundBeyond(clip, { ...source, readAt: reading }, timeline, known);
       follow(clip, source, reading, timeline.rate, uses, known);
+      if (long) keepSound(clip, source, long, uses, timeline, known);
       entry.pulls = uses === 'move';
       changed = true;
     }
     if (changed) moveFollowers(before);
   }
+}
+
+/** A clip on a sound lane that goes on after its pictures end, as it was; null for any other. */
+function soundBeyond(
+  clip: Clip,
+  source: Source,
+  timeline: Timeline,
+  known: TimingOf,
+): { readonly clip: Clip; readonly source: Source } | null {
+  if (!isSoundClip(timeline, clip) || !source.sound) return null;
+  const pictures = furthestRun(run(clip, timingUnder(source, source.readAt, known), timeline.rate));
+  return clip.length > pictures ? { clip: { ...clip }, source } : null;
+}
+
+/** Sound that is longer than its pictures keeps what it sounded: they do not end it. */
+function keepSound(
+  clip: Clip,
+  source: Source,
+  was: { readonly clip: Clip; readonly source: Source },
+  uses: Uses,
+  timeline: Timeline,
+  known: TimingOf,
+): void {
+  const seconds =
+    (was.clip.length * rateToNumber(soundSpeed(was.source, was.clip, timeline))) /
+    rateToNumber(soundSpeed(source, clip, timeline));
+  const wanted = uses === 'move' ? Math.max(1, Math.round(seconds)) : was.clip.length;
+  clip.length = Math.max(1, Math.min(wanted, furthestLength(source, clip, timeline, known)));
 }
 
 function choiceFor(timeline: Timeline, clip: Clip, choices: ReadonlyMap<string, Uses>): Uses | undefined {

@@ -45,7 +45,7 @@ export const REFUSAL_SENTENCES: Readonly<Record<RefusalCode, (facts: Facts) => s
   'unknown-lane': () => 'There is no such lane.',
   'source-in-use': (f) => `${f.source} is used in ${list(f.timelines)}. Take it off there first, or remove it with its uses.`,
   'timeline-has-clips': (f) => `${f.timeline} has clips: another rate would re-time them. Carry the edit to that rate instead.`,
-  overlap: (f) => `On ${f.lane} the clips would lie over each other for ${f.frames} frames.`,
+  overlap: (f) => `On ${f.lane} the clips would lie over each other for ${frames(f.frames)}.`,
   'before-start': () => 'That is before frame 0.',
   'past-source': (f) => `${f.clip} has no pictures there.`,
   'id-taken': () => 'Something with that id is there already: it was not added again.',
@@ -70,7 +70,7 @@ export const REFUSAL_SENTENCES: Readonly<Record<RefusalCode, (facts: Facts) => s
   'no-time': (f) => `${f.clip} is a still: it has no time to change.`,
   'bad-speed': (f) =>
     `${f.clip} is read at another rate already: together with that this speed is slower, or faster, than a clip can run.`,
-  'too-long': (f) => `${f.clip} would run for ${f.frames} frames: ${f.most} are the most a clip can have.`,
+  'too-long': (f) => `${f.clip} would run for ${frames(f.frames)}: ${f.most} are the most a clip can have.`,
   'no-pictures': (f) => `${f.clip} is sound alone: it goes on a sound lane.`,
   'tie-twice': (f) => `Two ties of ${f.a} and ${f.b} stand on one moment. Move one of them, or take it away.`,
   'ties-cross': (f) => `Ties of ${f.a} and ${f.b} cross: what comes later in one would come earlier in the other.`,
@@ -81,6 +81,10 @@ export const REFUSAL_SENTENCES: Readonly<Record<RefusalCode, (facts: Facts) => s
 };
 
 /** By what is wrong with the pins. */
+function frames(n: Facts[string] | undefined): string {
+  return `${n} ${n === 1 ? 'frame' : 'frames'}`;
+}
+
 const CURVES: Record<string, (facts: Facts) => string> = {
   'two-on-a-frame': () => 'Two pins stand on one frame. Each needs a frame of its own, in rising order.',
   'past-source': (f) => `${f.clip} has ${f.pictures} pictures, 0 to ${Number(f.pictures) - 1}. A pin names another.`,

@@ -15,6 +15,7 @@ import { type Clip, type Project, rateSchema, type Source, type Timeline } from 
 import { clipEnd, mappingOf, type TimingOf, timingOf } from './mapping.js';
 import { framesThrough, moveFollowers } from './readat.js';
 import { actionSpeed, ownRate, readingSpeed } from './reading.js';
+import { furthestLength, isSoundClip, lengthAtSpeed } from './soundMaterial.js';
 
 /** Speeds and time curves of clips: what commands do, and the pins that make what a person asks for. */
 
@@ -23,7 +24,8 @@ type Of<T extends Command['type']> = Extract<Command, { type: T }>;
 export function retimeClip(draft: Project, timeline: Timeline, command: Of<'retimeClip'>, known: TimingOf): void {
   const clip = findClip(timeline, command.clipId);
   const before = timeline.clips.map((c) => ({ clip: c, lane: c.laneId, start: c.start, end: clipEnd(c), pulls: true }));
-  for (const part of withLinked(timeline, [clip.id])) retime(part, findSource(draft, part.sourceId), timeline, command, known);
+  for (const part of command.alone ? [clip] : withLinked(timeline, [clip.id]))
+    retime(part, findSource(draft, part.sourceId), timeline, command, known);
   if (command.follow === 'move') moveFollowers(before);
   checkRoom(timeline, timeline.clips);
 }
@@ -31,6 +33,7 @@ export function retimeClip(draft: Project, timeline: Timeline, command: Of<'reti
 function retime(clip: Clip, source: Source, timeline: Timeline, command: Of<'retimeClip'>, known: TimingOf): void {
   if (source.kind === 'still') throw new Refused('no-time', { clip: source.name });
   const { speed, pins, follow } = command;
+  const was = { ...clip };
   const { first, last, whole } = stretchOf(clip, source, timeline, known);
   const plain = speed !== undefined || pins === null || clip.fit === 'freeze' || clip.fit === 'pictures';
   if (speed) clip.speed = over(speed, readingSpeed(source));
@@ -46,10 +49,24 @@ function retime(clip: Clip, source: Source, timeline: Timeline, command: Of<'ret
     if (fault) throw new Refused('bad-curve', { fault, clip: source.name, pictures: source.pictures });
     clip.curve = pins;
   }
+  if (speed && isSoundClip(timeline, clip) && (command.alone || clip.link === null)) {
+    // Sound by itself has no last picture to end on: as much of it lasts longer or shorter.
+    clip.inPicture = was.inPicture;
+    clip.headTrim = trimmedAt(was, clip);
+    const long = command.length ?? (follow === 'keep' ? clip.length : lengthAtSpeed(source, was, clip, timeline));
+    clip.length = Math.max(1, Math.min(long, furthestLength(source, clip, timeline, known)));
+    return;
+  }
   const after = mappingOf(clip, source, timeline, known);
   const wanted =
     command.length ?? (follow === 'keep' ? clip.length : whole && !pins ? longestRun(after) : endOn(after, last, timeline.rate));
   clip.length = Math.max(1, Math.min(wanted, furthestRun(after)));
+}
+
+/** Frames of trimmed head that stand for the same stretch of source at another speed. */
+function trimmedAt(before: Clip, after: Clip): number {
+  const { num, den } = over(before.speed, after.speed);
+  return Math.round((before.headTrim * num) / den);
 }
 
 /** The pictures of a source that a clip is made of, first and last: to the source's end where it is as long as that allows. */

@@ -45,7 +45,7 @@ export function receiptPage(receipt: ReceiptReply, pictures: ReadonlyMap<number,
 <h2>${receipt.differs === 0 ? 'As asked' : `${receipt.differs} ${receipt.differs === 1 ? 'thing differs' : 'things differ'}`}</h2>
 <table><tr><th></th><th>Asked</th><th>Measured</th><th></th></tr>${lines.join('\n')}</table>
 ${places.length > 0 ? `<h2>Where pictures differ</h2>${places.join('\n')}` : ''}
-${receipt.alike > 0 ? `<p class="quiet">${receipt.alike} frames hardly differ from a neighbour and cannot be told from it.</p>` : ''}
+${receipt.alike > 0 ? `<p class="quiet">${receipt.alike} ${receipt.alike === 1 ? 'frame hardly differs' : 'frames hardly differ'} from a neighbour and cannot be told from it.</p>` : ''}
 ${handed.length > 0 ? `<h2>Handed over</h2><table>${handed.join('\n')}</table>` : ''}`,
   );
 }

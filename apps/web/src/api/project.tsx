@@ -45,6 +45,11 @@ export function tellError(error: unknown): void {
   notifications.show({ message, color: 'red', autoClose: 8000, withBorder: true });
 }
 
+/** Says something that happened and need not be undone, but may not be what was expected. */
+export function tell(message: string): void {
+  notifications.show({ message, autoClose: 8000, withBorder: true });
+}
+
 export function useProjectState(id: string) {
   return useQuery({
     queryKey: ['project', id],

@@ -12,7 +12,7 @@ import { useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { Weave } from '../weave/Weave.js';
-import { count, plural } from '../words.js';
+import { count, plural, speedWords } from '../words.js';
 import { pictureBehind } from './behind.js';
 import { CheckList, SAME_FROM } from './CheckList.js';
 import classes from './check.module.css';
@@ -84,7 +84,7 @@ function Compared({ found, picture }: { found: ComparisonReply; picture: number 
       <div className={classes.middle}>
         <section className={`sheet ${classes.verdict}`} data-testid="comparison">
           <Fact name="Begins at" value={`${found.offsetSeconds.toFixed(3)} s`} />
-          <Fact name="Speed" value={`${(found.speed * 100).toFixed(2)} %`} />
+          <Fact name="Speed" value={speedWords(found.speed)} />
           <Fact name="Matched" value={count(found.path.length)} />
           <Fact name="Certain" value={`${(found.certainty * 100).toFixed(1)} %`} />
           <p>{sentence(found)}</p>

@@ -1,5 +1,14 @@
 import { TextInput } from '@mantine/core';
-import { formatExact, formatRate, parseRate, type RateTrouble, rateTrouble, STANDARD_RATES, sameRate } from '@thawline/core/time';
+import {
+  countsFields,
+  formatExact,
+  formatRate,
+  parseRate,
+  type RateTrouble,
+  rateTrouble,
+  STANDARD_RATES,
+  sameRate,
+} from '@thawline/core/time';
 import classes from './rates.module.css';
 
 const TROUBLES: Record<Exclude<RateTrouble, 'empty'>, string> = {
@@ -49,7 +58,11 @@ export function RateField({ label, typed, onType, hint, disabled = false, what =
         disabled={disabled}
         onChange={(e) => onType(e.currentTarget.value)}
         error={trouble && trouble !== 'empty' ? TROUBLES[trouble] : undefined}
-        description={rate ? `exactly ${formatExact(rate)} ${what} a second` : (hint ?? 'Any fraction from 1/100 to 100000.')}
+        description={
+          rate
+            ? `exactly ${formatExact(rate)} ${what} a second${countsFields(typed) ? ', of two fields each' : ''}`
+            : (hint ?? 'Any fraction from 1/100 to 100000.')
+        }
         inputWrapperOrder={['label', 'input', 'description', 'error']}
       />
     </div>

@@ -10,7 +10,7 @@ import { call } from '../api/client.js';
 import { tellError, useJobs, useProject } from '../api/project.js';
 import { METHODS, type Method } from '../player/looks.js';
 import { Fact } from '../shell/Fact.js';
-import { count, SOUND_CHOICES } from '../words.js';
+import { count, plural, SOUND_CHOICES, speedWords } from '../words.js';
 import { countStates, quickStretches, speedAt } from './frames.js';
 import classes from './retime.module.css';
 import { usePan } from './usePan.js';
@@ -27,8 +27,8 @@ export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cade
   const sounds = soundOf(timeline, clip);
   return (
     <section className={`sheet ${classes.facts}`} data-testid="retime-facts">
-      <Fact name="Speed here" value={`${(speed * 100).toFixed(Math.abs(speed) < 0.1 ? 1 : 0)} %`} />
-      <Fact name="Runs" value={`${secondsOf(clip.length, timeline.rate).toFixed(2)} s`} under={`${count(clip.length)} frames`} />
+      <Fact name="Speed here" value={speedWords(speed)} />
+      <Fact name="Runs" value={`${secondsOf(clip.length, timeline.rate).toFixed(2)} s`} under={plural(clip.length, 'frame')} />
       <Fact name="Real" value={count(counts.real)} />
       <Fact name="Held" value={count(counts.held)} tone={counts.held > 0 ? 'ice' : undefined} />
       {counts.blended > 0 && <Fact name="Blended" value={count(counts.blended)} tone="sand" />}

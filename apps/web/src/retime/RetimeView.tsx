@@ -1,6 +1,6 @@
 import { Button, Select } from '@mantine/core';
 import { formatRate, nominalRate } from '@thawline/core/time';
-import { type Clip, type ClipCadence, cadenceOf, clipEnd, sourceOf, type Timeline } from '@thawline/project';
+import { type Clip, type ClipCadence, cadenceOf, clipEnd, isSoundClip, sourceOf, type Timeline } from '@thawline/project';
 import { useCallback, useMemo } from 'react';
 import { useParams } from 'react-router';
 import { useProject } from '../api/project.js';
@@ -16,6 +16,7 @@ import { retimable } from './frames.js';
 import { MadeStrip } from './MadeStrip.js';
 import { RetimeFacts } from './RetimeFacts.js';
 import classes from './retime.module.css';
+import { SoundRetime } from './SoundRetime.js';
 
 /** Slower and smoother: one clip's time, the ways between its pictures beside each other, and what of it is made. */
 export function RetimeView() {
@@ -45,7 +46,14 @@ export function RetimeView() {
   useWalk({ at: n, first: 0, last: (clip?.length ?? 1) - 1, second: timeline ? nominalRate(timeline.rate) : 25, onGo: to });
   const source = cadence?.source;
   const pictures = useMemo(() => source && picturesOf(project, source, timings), [project, source, timings]);
-  if (!timeline || !clip || !cadence || !pictures) return <Nothing timeline={timeline} />;
+  if (!timeline || !clip || !cadence || !source || !pictures) return <Nothing timeline={timeline} />;
+  if (isSoundClip(timeline, clip))
+    return (
+      <div className={classes.view}>
+        <Bar timeline={timeline} clip={clip} clips={clips} cadence={cadence} />
+        <SoundRetime key={clip.id} timeline={timeline} clip={clip} source={source} />
+      </div>
+    );
   return (
     <div className={classes.view}>
       <Bar timeline={timeline} clip={clip} clips={clips} cadence={cadence} />
@@ -95,7 +103,10 @@ function Bar({
         aria-label="Clip"
         allowDeselect={false}
         searchable
-        data={clips.map((c, i) => ({ value: c.id, label: `${names[i]} \u00b7 frames ${c.start} to ${clipEnd(c) - 1}` }))}
+        data={clips.map((c, i) => ({
+          value: c.id,
+          label: `${names[i]}${isSoundClip(timeline, c) ? ', sound' : ''} \u00b7 frames ${c.start} to ${clipEnd(c) - 1}`,
+        }))}
         value={clip.id}
         onChange={(id) => id && go('retime', timeline.id, id, 0)}
       />

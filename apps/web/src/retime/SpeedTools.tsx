@@ -9,6 +9,7 @@ import {
   parseSpeed,
   type Rate,
   rateToNumber,
+  readLength,
   SPEED_MAX,
   SPEED_MIN,
   secondsOf,
@@ -27,8 +28,8 @@ import {
 } from '@thawline/project';
 import { useState } from 'react';
 import { useChecks, useProject } from '../api/project.js';
-import { plural } from '../words.js';
-import { cleanestSlow, speedWords } from './frames.js';
+import { plural, speedWords } from '../words.js';
+import { cleanestSlow } from './frames.js';
 import classes from './retime.module.css';
 
 interface Props {
@@ -40,7 +41,7 @@ interface Props {
 }
 
 type Kind = 'percent' | 'rate' | 'length';
-const LABELS: Record<Kind, string> = { percent: 'Speed', rate: 'Shown at', length: 'Frames' };
+const LABELS: Record<Kind, string> = { percent: 'Speed', rate: 'Shown at', length: 'Length' };
 
 /** One speed all through, typed three ways; and the changes that place pins by themselves: slow here, stop, turn round. */
 export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
@@ -62,7 +63,10 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
   const read = (kind: Kind, text: string): Rate | null => {
     if (kind === 'percent') return parseSpeed(/%\s*$/.test(text) || text.includes('/') ? text : `${text}%`);
     const asked = kind === 'rate' ? parseRate(text) : null;
-    const speed = kind === 'rate' ? asked && own && over(asked, own) : lengthSpeed(clip, source, timeline, Number(text), timings);
+    const speed =
+      kind === 'rate'
+        ? asked && own && over(asked, own)
+        : lengthSpeed(clip, source, timeline, readLength(text, timeline) ?? 0, timings);
     return speed && rateToNumber(speed) >= SPEED_MIN && rateToNumber(speed) <= SPEED_MAX ? speed : null;
   };
   const speed = typed && read(typed.kind, typed.text);
@@ -81,7 +85,7 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
     const moved = after.clips.filter((c) => timeline.clips.find((was) => was.id === c.id)?.start !== c.start).length;
     const runs = `Runs ${plural(now.length, 'frame')}, ${secondsOf(now.length, timeline.rate).toFixed(2)} s`;
     const than = by === 0 ? '' : `, ${plural(Math.abs(by), 'frame')} ${by > 0 ? 'longer' : 'shorter'}`;
-    return `${speedWords(rateToNumber(wanted))}. ${runs}${than}${moved > 0 ? `; ${plural(moved, 'clip after it moves', 'clips after it move')}` : ''}${clip.curve ? '; its curve goes' : ''}.`;
+    return `${speedWords(rateToNumber(wanted), 3)}. ${runs}${than}${moved > 0 ? `; ${plural(moved, 'clip after it moves', 'clips after it move')}` : ''}${clip.curve ? '; its curve goes' : ''}.`;
   };
   const field = (kind: Kind, value: string, placeholder: string) => (
     <TextInput
@@ -105,7 +109,7 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
   return (
     <div className={classes.tools} data-testid="speed-tools">
       <Group gap={6} align="center">
-        {field('percent', constant === null ? '' : speedWords(constant), 'curve')}
+        {field('percent', constant === null ? '' : speedWords(constant, 3), 'curve')}
         {own && field('rate', constant === null ? '' : formatDecimalRate(constant * rateToNumber(own)), 'curve')}
         {field('length', String(clip.length), '')}
         {cleanest && (
@@ -116,7 +120,7 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
             ml="auto"
             title="The slowest without a made picture"
           >
-            Every picture once: {speedWords(rateToNumber(cleanest))}
+            Every picture once: {speedWords(rateToNumber(cleanest), 3)}
           </Button>
         )}
       </Group>
@@ -144,12 +148,12 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
           ? speed
             ? `${outcome(speed)} Enter takes it.`
             : typed.kind === 'length'
-              ? 'Not a length: a whole number of frames, at 1 % to 10,000 %.'
+              ? 'Not a length: frames (120), seconds (8s) or timecode (8:00), at 1 % to 10,000 %.'
               : typed.kind === 'rate'
                 ? 'Not a rate that can be shown. Try 25, or 24000/1001.'
                 : 'Not a speed from 1 % to 10,000 %. Try 25 %, or 1/4.'
           : cleanest
-            ? `Slower than ${speedWords(rateToNumber(cleanest))} pictures have to be made: ${check ? `the check found ${plural(source.pictures - check.held.length, 'new picture')} of ${source.pictures}` : 'not checked yet, so that every stored picture counts as new'}.`
+            ? `Slower than ${speedWords(rateToNumber(cleanest), 3)} pictures have to be made: ${check ? `the check found ${plural(source.pictures - check.held.length, 'new picture')} of ${source.pictures}` : 'not checked yet, so that every stored picture counts as new'}.`
             : ''}
       </p>
     </div>
@@ -230,7 +234,7 @@ function SlowHere({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'
           ? 'Whole frames, and a speed under 100 %.'
           : past
             ? 'The source ends before that: take fewer frames.'
-            : `From frame ${n}: pictures ${first?.picture} to ${last?.picture} take ${Number(slow) + 2 * Number(ramp)} frames; normal before and after.`
+            : `From frame ${n}: pictures ${first?.picture} to ${last?.picture} take ${plural(Number(slow) + 2 * Number(ramp), 'frame')}; normal before and after.`
       }
       onTake={() => onPins(pins)}
     >

@@ -1,6 +1,7 @@
 import { constantTiming, rate } from '@thawline/core/time';
+import { speedWords } from '@thawline/project';
 import { cadence, source } from '../player/cadence.fixture.js';
-import { cleanestSlow, countStates, positionsOf, quickStretches, slowRuns, speedAt, speedWords } from './frames.js';
+import { cleanestSlow, countStates, positionsOf, quickStretches, slowRuns, speedAt } from './frames.js';
 
 test('frames are counted by what they are, those chosen by hand as they were chosen', () => {
   const instead = [
@@ -56,5 +57,6 @@ test('a pan is too quick where its clip runs fast, and calm where it is slowed',
 });
 
 test('speeds are written as they are typed', () => {
-  expect([0.25, 1, 1 / 3, -0.5].map(speedWords)).toEqual(['25 %', '100 %', '33.333 %', '-50 %']);
+  expect([0.25, 1, 0.125, -0.5].map((s) => speedWords(s))).toEqual(['25 %', '100 %', '12.5 %', '-50 %']);
+  expect(speedWords(1 / 3, 3)).toBe('33.333 %');
 });

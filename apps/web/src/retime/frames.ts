@@ -47,11 +47,6 @@ export function quickStretches(mapping: Mapping, shifts: readonly Shift[]): Quic
   return quickPans(steps, rateToNumber(mapping.timeline));
 }
 
-/** A speed as people type it: 25 %, 33.333 %. */
-export function speedWords(speed: number): string {
-  return `${Number((speed * 100).toFixed(3))} %`;
-}
-
 /** Runs of frames that pass less than a picture each and do not stand: here pictures have to be made, whatever the fit. `to` is not included. */
 export function slowRuns(positions: Float64Array): { from: number; to: number }[] {
   const runs: { from: number; to: number }[] = [];
@@ -83,13 +78,16 @@ export function countStates(cadence: ClipCadence): Record<FrameState, number> {
   return counts;
 }
 
-/** The clips of picture lanes that can be retimed, in the order of the timeline. */
+/** The clips that can be retimed, in the order of the timeline: moving pictures, and whatever sounds. */
 export function retimable(
   clips: readonly Clip[],
   lanes: ReadonlySet<string>,
   sourceOf: (id: string) => Source | undefined,
 ): Clip[] {
   return clips
-    .filter((c) => lanes.has(c.laneId) && isMoving(sourceOf(c.sourceId) ?? { kind: 'still' }))
-    .sort((a, b) => a.start - b.start);
+    .filter((c) => {
+      const source = sourceOf(c.sourceId);
+      return lanes.has(c.laneId) ? isMoving(source ?? { kind: 'still' }) : Boolean(source?.sound);
+    })
+    .sort((a, b) => a.start - b.start || Number(lanes.has(b.laneId)) - Number(lanes.has(a.laneId)));
 }

@@ -7,7 +7,7 @@ import { useProject } from '../api/project.js';
 import { useAsked } from '../state/asked.js';
 import { place } from '../state/places.js';
 import { useView, type ViewingSpeed } from '../state/view.js';
-import { count, plural } from '../words.js';
+import { plural } from '../words.js';
 import { mismatches, ratesOf } from './chain.js';
 import classes from './shell.module.css';
 
@@ -40,7 +40,7 @@ export function RateChain() {
           <div key={i}>
             {m.name} <span className="number quiet">{m.sourceRate}</span>:{' '}
             {m.hitches > 0
-              ? `${count(m.hitches)} hitches, ${m.perSecond.toFixed(2)} a second`
+              ? `${plural(m.hitches, 'hitch', 'hitches')}, ${m.perSecond.toFixed(2)} a second`
               : m.fit === 'nearest'
                 ? 'even, no hitches'
                 : m.fit === 'blend'

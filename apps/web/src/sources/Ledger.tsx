@@ -8,7 +8,7 @@ import { pictureAddress } from '../player/pictures.js';
 import { CLAIM_HINT, useClaim } from '../rates/useClaim.js';
 import { useGo } from '../state/places.js';
 import { WholeWave } from '../wave/WholeWave.js';
-import { clock, count, plural, verdictLong } from '../words.js';
+import { clock, count, plural, speedWords, verdictLong } from '../words.js';
 import { Comb } from './Comb.js';
 import { FileNotice } from './FileNotice.js';
 import { LostNotice } from './LostNotice.js';
@@ -59,8 +59,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
       <div className="quiet">{factsOf(source)}</div>
       {read && ledger.seconds !== null && (
         <div>
-          as read it runs <b className="number">{clock(ledger.seconds)}</b>,{' '}
-          <b className="number">{(ledger.speed * 100).toFixed(2)} %</b>
+          as read it runs <b className="number">{clock(ledger.seconds)}</b>, <b className="number">{speedWords(ledger.speed)}</b>
           {source.sound && Math.abs(ledger.semitones) > 0.005 && soundWords(source, ledger.semitones)}
         </div>
       )}

@@ -1,12 +1,21 @@
 import { useDraggable } from '@dnd-kit/core';
 import { fitMakes } from '@thawline/core/cadence';
 import { formatRate, sameRate } from '@thawline/core/time';
-import { type Clip, cadenceOf, type Lane, passingRate, readsUnevenly, sourceOf, type Timeline } from '@thawline/project';
+import {
+  actionSpeed,
+  type Clip,
+  cadenceOf,
+  type Lane,
+  passingRate,
+  readsUnevenly,
+  sourceOf,
+  type Timeline,
+} from '@thawline/project';
 import { memo, useMemo } from 'react';
 import { useProject } from '../api/project.js';
 import { rateLabel } from '../rates/rates.js';
 import { ClipWave } from '../wave/ClipWave.js';
-import { percent } from '../words.js';
+import { percent, plural } from '../words.js';
 import { how, type useChoose } from './editing.js';
 import classes from './lanes.module.css';
 
@@ -33,7 +42,8 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
   if (!source) return null;
   const width = clip.length * scale;
   const runs = passingRate(source, clip);
-  const sped = clip.speed.num === clip.speed.den ? '' : ` at ${percent(clip.speed)}`;
+  const speed = actionSpeed(source, clip, timeline);
+  const sped = clip.speed.num === clip.speed.den || clip.curve ? '' : ` at ${percent(speed)}`;
   const same = !runs || clip.fit === 'freeze' || (!readsUnevenly(source) && sameRate(runs, timeline.rate));
   const rates =
     clip.fit === 'freeze'
@@ -59,7 +69,7 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
       onKeyDown={(e) => e.key === 'Enter' && onChoose(clip, how(e))}
       role="button"
       tabIndex={0}
-      aria-label={`${source.name} on ${lane.name}, frame ${clip.start}, ${clip.length} frames`}
+      aria-label={`${source.name} on ${lane.name}, frame ${clip.start}, ${plural(clip.length, 'frame')}`}
       title={`${clip.label ?? source.name}, ${rates}${source.lost ? ', not found yet' : ''}`}
     >
       {lane.kind === 'sound' && source.sound && (

@@ -1,7 +1,7 @@
 import { Button, Group, Menu, SegmentedControl } from '@mantine/core';
 import { IconDots } from '@tabler/icons-react';
 import { formatRate } from '@thawline/core/time';
-import { boxOf, type Clip, clipEnd, type Framing, type Source, sourceOf, type Timeline } from '@thawline/project';
+import { actionSpeed, boxOf, type Clip, clipEnd, type Framing, type Source, sourceOf, type Timeline } from '@thawline/project';
 import { memo } from 'react';
 import { useProject } from '../api/project.js';
 import { rateLabel } from '../rates/rates.js';
@@ -54,6 +54,7 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
     if (frame > clip.start && frame < clipEnd(clip))
       void (part === 'head' ? trim(frame, clipEnd(clip)) : trim(clip.start, frame));
   };
+  const speed = actionSpeed(source, clip, timeline);
   return (
     <section className={`sheet ${classes.panel}`} data-testid="clip-panel">
       <Group justify="space-between" wrap="nowrap">
@@ -69,12 +70,12 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
           )}{' '}
           {source.kind === 'sound' ? '' : source.kind === 'timeline' ? 'a timeline at ' : 'read at '}
           <b className="number">{rateLabel(source)}</b>
-          {clip.speed.num !== clip.speed.den && (
+          {speed.num !== speed.den && clip.fit !== 'freeze' && !clip.curve && (
             <>
-              , sped to <b className="number">{percent(clip.speed)}</b>
+              , runs at <b className="number">{percent(speed)}</b>
             </>
-          )}{' '}
-          in a timeline of <b className="number">{formatRate(timeline.rate)}</b>
+          )}
+          {clip.curve && ', along a curve'} in a timeline of <b className="number">{formatRate(timeline.rate)}</b>
         </span>
       </Group>
       {lane?.kind === 'sound' && source.sound ? (

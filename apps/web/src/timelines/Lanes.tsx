@@ -8,7 +8,7 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { useElementSize } from '@mantine/hooks';
-import { nominalRate } from '@thawline/core/time';
+import { clockTimecode, nominalRate } from '@thawline/core/time';
 import {
   apply,
   type Clip,
@@ -21,7 +21,7 @@ import {
   timelineLength,
 } from '@thawline/project';
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import { useProject } from '../api/project.js';
+import { tell, useProject } from '../api/project.js';
 import { headedFor, useGo } from '../state/places.js';
 import { newId, useView } from '../state/view.js';
 import { type Dragged, dropCommand, snapPlaces } from './drag.js';
@@ -79,17 +79,30 @@ export const Lanes = memo(function Lanes({ timeline, setFrame, frameNow, chosen,
   }, [shown]);
   const ids = useMemo(() => new Set(chosen.map((c) => c.id)), [chosen]);
 
+  /** The frame over which a dragged source's left edge is. */
+  const wantedStart = (event: DragMoveEvent | DragEndEvent): number => {
+    const box = scroller.current?.getBoundingClientRect();
+    const at = event.active.rect.current.translated;
+    return box && at ? Math.round((at.left - box.left + scroll - LABELS) / scale) : 0;
+  };
   const commandOf = (event: DragMoveEvent | DragEndEvent): Command | null => {
     const dragged = event.active.data.current as Dragged | undefined;
     if (!dragged) return null;
-    const box = scroller.current?.getBoundingClientRect();
-    const initial = event.active.rect.current.translated;
-    const at = box && initial ? Math.round((initial.left - box.left + scroll - LABELS) / scale) : 0;
-    const frames = dragged.what === 'source' ? at : Math.round(event.delta.x / scale);
+    const frames = dragged.what === 'source' ? wantedStart(event) : Math.round(event.delta.x / scale);
     const over = (event.over?.data.current as { lane: Lane } | undefined)?.lane;
     const reach = Math.max(1, Math.round(REACH / scale));
     const snap = useView.getState().snapping ? { places: snapPlaces(timeline, frameNow()), reach } : null;
     return dropCommand(dragged, { timeline, timings, chosen: [...ids], frames, over, snap });
+  };
+  /** What is said where a source could not begin where it was let go; null where it does. */
+  const elsewhere = (event: DragEndEvent, command: Command): string | null => {
+    const dragged = event.active.data.current as Dragged | undefined;
+    if (dragged?.what !== 'source' || command.type !== 'placeClips') return null;
+    const wanted = wantedStart(event);
+    const start = command.clips[0]?.start ?? wanted;
+    const reach = Math.max(1, Math.round(REACH / scale));
+    if (Math.abs(start - wanted) <= reach) return null;
+    return `${dragged.source.name} had no room at ${clockTimecode(Math.max(0, wanted), timeline)}: it was placed at ${clockTimecode(start, timeline)}, the next free place.`;
   };
   const onMove = (event: DragMoveEvent): void => {
     const command = commandOf(event);
@@ -99,13 +112,15 @@ export const Lanes = memo(function Lanes({ timeline, setFrame, frameNow, chosen,
     const command = commandOf(event);
     setPreview(null);
     const nothing = command?.type === 'moveClips' && command.byFrames === 0 && command.byLanes === 0;
-    if (command && !nothing) void run(command);
+    if (!command || nothing) return;
+    const taken = elsewhere(event, command);
+    void run(command).then((done) => done && taken && tell(taken));
   };
-  const place = (source: Source): void => {
+  const place = (source: Source, only?: 'picture' | 'sound'): void => {
     let clips: Clip[] = [];
     const placing = (now: Project): Command => {
       const current = now.timelines.find((t) => t.id === timeline.id) ?? timeline;
-      clips = clipsFor({ timeline: current, source, fit: 'nearest', newId }, timings);
+      clips = clipsFor({ timeline: current, source, fit: 'nearest', only, newId }, timings);
       return { type: 'placeClips', timelineId: timeline.id, clips };
     };
     void run(placing).then((done) => {

@@ -20,7 +20,7 @@ import { call } from '../api/client.js';
 import { useProject } from '../api/project.js';
 import { Fact } from '../shell/Fact.js';
 import { ClipWave } from '../wave/ClipWave.js';
-import { SOUND_CHOICES } from '../words.js';
+import { SOUND_CHOICES, speedWords } from '../words.js';
 import classes from './sound.module.css';
 
 /** True peak that sound is brought up to, in dBTP; what coding adds is the render's to say. */
@@ -140,7 +140,7 @@ function wayWords(way: SoundWay, speed: number, tones: number, clip: Clip): stri
       ? 'from its in point on, beside the curve'
       : 'follows the time curve; silent where that stands or runs back';
   if (Math.abs(speed - 1) < 1e-9) return 'real time: as it was recorded';
-  const percent = `${(speed * 100).toFixed(2)} %`;
+  const percent = speedWords(speed);
   if (way === 'own') return `at 100 % while the pictures run at ${percent}`;
   return way === 'pitch'
     ? `at ${percent}, its pitch kept`

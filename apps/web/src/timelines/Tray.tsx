@@ -13,7 +13,7 @@ const MOST = 40;
 
 interface Props {
   readonly timeline: Timeline;
-  readonly onPlace: (source: Source) => void;
+  readonly onPlace: (source: Source, only?: 'picture' | 'sound') => void;
   readonly scale: number;
   /** What stands at its head. */
   readonly before: React.ReactNode;
@@ -45,7 +45,7 @@ export function Tray({ timeline, onPlace, scale, before }: Props) {
       )}
       <div className={classes.sources}>
         {named.slice(0, MOST).map((source) => (
-          <SourceChip key={source.id} source={source} onPlace={() => onPlace(source)} />
+          <SourceChip key={source.id} source={source} onPlace={(only) => onPlace(source, only)} />
         ))}
         {named.length > MOST && <span className="quiet">and {named.length - MOST} more</span>}
       </div>
@@ -67,11 +67,13 @@ export function Tray({ timeline, onPlace, scale, before }: Props) {
   );
 }
 
-function SourceChip({ source, onPlace }: { source: Source; onPlace: () => void }) {
+/** Shift places the picture alone, Alt the sound alone. */
+function SourceChip({ source, onPlace }: { source: Source; onPlace: (only?: 'picture' | 'sound') => void }) {
   const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({
     id: `source-${source.id}`,
     data: { what: 'source', source },
   });
+  const both = source.sound !== null && source.kind !== 'sound';
   return (
     <button
       type="button"
@@ -84,8 +86,8 @@ function SourceChip({ source, onPlace }: { source: Source; onPlace: () => void }
           ? { transform: `translate(${transform.x}px, ${transform.y}px)`, zIndex: 20, opacity: isDragging ? 0.8 : 1 }
           : undefined
       }
-      onClick={onPlace}
-      title={`Place ${source.name} at the end${source.lost ? ' (not found yet)' : ''}`}
+      onClick={(e) => onPlace(both ? (e.altKey ? 'sound' : e.shiftKey ? 'picture' : undefined) : undefined)}
+      title={`Place ${source.name} at the end${source.lost ? ' (not found yet)' : ''}${both ? '; with Shift its picture alone, with Alt its sound alone' : ''}`}
       {...listeners}
       {...attributes}
     >

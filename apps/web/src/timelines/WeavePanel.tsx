@@ -9,7 +9,7 @@ import { pictureAddress } from '../player/pictures.js';
 import { rateLabel } from '../rates/rates.js';
 import { useView } from '../state/view.js';
 import { Weave } from '../weave/Weave.js';
-import { count } from '../words.js';
+import { count, plural } from '../words.js';
 import { nextFinding } from './findings.js';
 import { wider } from './scale.js';
 import classes from './weave.module.css';
@@ -117,8 +117,8 @@ function Hitches({ timeline, frame, setFrame, hitches }: Omit<Props, 'chosen'>) 
             {hitches.length === 0
               ? 'no hitches'
               : next === null
-                ? `${count(hitches.length)} hitches, none after this`
-                : `${count(hitches.length)} hitches, next in ${count(next - frame)} frames`}
+                ? `${plural(hitches.length, 'hitch', 'hitches')}, none after this`
+                : `${plural(hitches.length, 'hitch', 'hitches')}, next in ${plural(next - frame, 'frame')}`}
           </button>
         </Popover.Target>
         <Popover.Dropdown>

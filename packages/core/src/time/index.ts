@@ -2,9 +2,10 @@ export { gcd, gcdBig, mulDivFloor } from './exact.js';
 export type { SoundGap } from './gap.js';
 export { soundGap } from './gap.js';
 export type { Clock, Place, PlaceKind } from './place.js';
-export { clockTimecode, placeWords, readPlace } from './place.js';
+export { clockTimecode, placeWords, readLength, readPlace } from './place.js';
 export type { Rate, RateTrouble, Snapped } from './rate.js';
 export {
+  countsFields,
   formatDecimalRate,
   formatExact,
   formatRate,

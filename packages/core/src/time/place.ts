@@ -18,7 +18,7 @@ export type Place =
       readonly kind: PlaceKind /** Frames from the timeline's first; may be negative. */;
       readonly frame: number;
     }
-  | { readonly ok: false; readonly why: 'empty' | 'not-a-place' | 'no-such-frame' };
+  | { readonly ok: false; readonly why: 'empty' | 'not-a-place' | 'no-such-frame' | 'dropped' };
 
 /** Prints a frame of a timeline as its timecode. */
 export function clockTimecode(frame: number, clock: Clock): string {
@@ -54,17 +54,19 @@ export function readPlace(text: string, clock: Clock, now: number): Place {
   if (!/[:;]/.test(bare)) return { ok: false, why: 'not-a-place' };
   if (sign === 0) return absolute(bare, clock);
   const by = parseTimecode(bare, clock.rate, { dropFrame: false });
-  return by === null ? trouble(bare) : { ok: true, kind: 'by-timecode', frame: now + sign * by };
+  return by === null ? trouble(bare, { ...clock, dropFrame: false }) : { ok: true, kind: 'by-timecode', frame: now + sign * by };
 }
 
 function absolute(text: string, clock: Clock): Place {
   // Who types ":" on a drop-frame clock means that clock.
   const frame = parseTimecode(text, clock.rate, { dropFrame: clock.dropFrame });
-  return frame === null ? trouble(text) : { ok: true, kind: 'timecode', frame: frame - clock.startFrame };
+  return frame === null ? trouble(text, clock) : { ok: true, kind: 'timecode', frame: frame - clock.startFrame };
 }
 
 /** A timecode in form that names no frame (frame 25 of 25, a dropped number) is told apart from what is no timecode at all. */
-function trouble(text: string): Place {
+function trouble(text: string, { rate: r, dropFrame }: Clock): Place {
+  // All it lacks is that drop-frame leaves its number out.
+  if (dropFrame && parseTimecode(text, r, { dropFrame: false }) !== null) return { ok: false, why: 'dropped' };
   return { ok: false, why: /^(\d{1,4}[:;]){1,3}\d{1,3}$/.test(text) ? 'no-such-frame' : 'not-a-place' };
 }
 
@@ -83,8 +85,20 @@ export function placeWords(place: Place, clock: Clock, now: number): string {
     const by = place.frame - now;
     return place.kind.startsWith('by-') ? `${shown}: ${Math.abs(by)} ${by < 0 ? 'back' : 'on'}` : shown;
   }
+  if (place.why === 'dropped')
+    return `drop-frame has no such number: at each minute but every tenth it goes on with ;${String(nominalRate(clock.rate) / 15).padStart(2, '0')}`;
   if (place.why === 'empty') return 'a timecode, a frame, +12 or -1s';
   return place.why === 'no-such-frame'
     ? `no such frame: seconds and minutes go to 59, frames to ${nominalRate(clock.rate) - 1}`
     : 'not understood: try 1:02:03:04, 120, 2.5s, +12 or -1s';
+}
+
+/**
+ * Reads a length as a person types it, in frames: "120", "8s", "2.5s", a timecode ("0:10" is ten frames, "8:00" eight seconds, "1:00:00" a
+ * minute). Null where it is none, or less than a frame.
+ */
+export function readLength(text: string, clock: Pick<Clock, 'rate' | 'dropFrame'>): number | null {
+  const place = readPlace(text, { ...clock, startFrame: 0 }, 0);
+  if (!place.ok || place.kind.startsWith('by-') || place.frame < 1) return null;
+  return place.frame;
 }

@@ -113,3 +113,20 @@ test('why something typed is no rate', () => {
     null,
   ]);
 });
+
+test('what is written behind a rate: frames, dropped numbers, fields', () => {
+  expect(['29.97df', '29.97 ndf', '25p', '24psf'].map(parseRate)).toEqual([
+    rate(30000, 1001),
+    rate(30000, 1001),
+    rate(25),
+    rate(24),
+  ]);
+  expect(['59.94i', '50i', '60i', '25i', '29.97i'].map(parseRate)).toEqual([
+    rate(30000, 1001),
+    rate(25),
+    rate(30),
+    rate(25),
+    rate(30000, 1001),
+  ]);
+  expect(rateTrouble('59.94x')).toBe('not-a-number');
+});

@@ -119,15 +119,28 @@ function rateFromDecimal(text: string): Rate | null {
   return rate(Math.round(value * scale), scale);
 }
 
+/** How people write behind a rate what it counts: frames, dropped numbers (which change no rate), or fields. */
+const SUFFIX = /\s*(fps|ndf|df|nd|d|p|psf|i|\/s)$/i;
+/** From here on a rate of interlaced pictures counts fields: 50i is 25 frames, 25i is 25, too. */
+const FIELDS_FROM = 47;
+
+/** Whether a typed rate counts fields: "59.94i". */
+export function countsFields(text: string): boolean {
+  const value = Number(text.trim().replace(SUFFIX, '').replace(',', '.'));
+  return /i$/i.test(text.trim()) && value >= FIELDS_FROM;
+}
+
 /**
- * Reads what a person types: "25", "23.976", "23,976", "24000/1001", "24fps", "24 fps".
+ * Reads what a person types: "25", "23.976", "23,976", "24000/1001", "24fps", "24 fps", "29.97df"; "59.94i" are fields, of which two
+ * are a frame.
  * Null when it is not a rate between RATE_MIN and RATE_MAX: 0, negative numbers, NaN, 1000001/1.
  */
 export function parseRate(text: string): Rate | null {
-  const clean = text
-    .trim()
-    .replace(/\s*(fps|p|\/s)$/i, '')
-    .replace(',', '.');
+  if (countsFields(text)) {
+    const fields = parseRate(text.trim().replace(SUFFIX, ''));
+    return fields && rate(fields.num, fields.den * 2);
+  }
+  const clean = text.trim().replace(SUFFIX, '').replace(',', '.');
   const fraction = /^(\d{1,9})\s*\/\s*(\d{1,9})$/.exec(clean);
   if (fraction) {
     const num = Number(fraction[1]);
@@ -145,7 +158,7 @@ export function rateTrouble(text: string): RateTrouble | null {
   if (parseRate(text)) return null;
   const clean = text.trim().replace(',', '.');
   if (clean === '') return 'empty';
-  const [top = '', bottom = '1'] = clean.replace(/\s*(fps|p|\/s)$/i, '').split('/');
+  const [top = '', bottom = '1'] = clean.replace(SUFFIX, '').split('/');
   const value = Number(top) / Number(bottom);
   if (top === '' || Number.isNaN(value)) return 'not-a-number';
   if (value < 0) return 'negative';
