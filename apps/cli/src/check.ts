@@ -1,4 +1,4 @@
-import { CALM_SECONDS, quickPans } from '@thawline/core/motion';
+import { calmSeconds, quickPans } from '@thawline/core/motion';
 import { formatRate, rateToNumber } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { check, heldOut, measurePan } from '@thawline/work';
@@ -43,6 +43,6 @@ export async function panCommand(files: string[], values: Values): Promise<void>
   if (values.json) return print({ rate, shifts, pans });
   const words = pans.map((p) => `pictures ${p.from} to ${p.to - 1} cross the frame in ${p.seconds.toFixed(1)} s`);
   process.stdout.write(
-    `${file} at ${formatRate(rate)}: ${words.length === 0 ? `nothing crosses the frame in under ${CALM_SECONDS} s` : words.join('; ')}\n`,
+    `${file} at ${formatRate(rate)}: ${words.length === 0 ? `nothing crosses the frame in under ${calmSeconds(rateToNumber(rate)).toFixed(1)} s` : words.join('; ')}\n`,
   );
 }

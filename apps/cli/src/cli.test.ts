@@ -160,8 +160,9 @@ test('pan says how fast a point crosses the frame, at any rate', () => {
   // 156 of 640 pixels a second: across in 4.1 s.
   expect(pans).toMatchObject([{ from: 0, to: 60 }]);
   expect(Math.abs(pans[0].seconds - 640 / 156)).toBeLessThan(0.15);
-  expect(json('pan', pan, '--rate', '15').pans).toEqual([]);
-  expect(thawline('pan', start('warden-interview', 50)).out).toMatch(/nothing crosses the frame in under 7 s/);
+  // What counts is how far it moves from one shown frame to the next: slower it is no calmer as long as each picture is a frame.
+  expect(json('pan', pan, '--rate', '15').pans).toMatchObject([{ from: 0, to: 60 }]);
+  expect(thawline('pan', start('warden-interview', 50)).out).toMatch(/nothing crosses the frame in under 6.7 s/);
 });
 
 test('make follows a curve, backward too, and says what is wrong with one', () => {

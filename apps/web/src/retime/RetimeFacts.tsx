@@ -1,9 +1,9 @@
 import { Button, Group, SegmentedControl, Select } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
-import { CALM_SECONDS } from '@thawline/core/motion';
+import { calmSeconds } from '@thawline/core/motion';
 import type { Mix } from '@thawline/core/picture';
-import { secondsOf } from '@thawline/core/time';
+import { rateToNumber, secondsOf } from '@thawline/core/time';
 import { type ClipCadence, type SoundWay, type Source, soundOf, soundWay, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { call } from '../api/client.js';
@@ -99,16 +99,18 @@ function PanFact({ cadence, speed }: { cadence: ClipCadence; speed: number }) {
     (j) => j.kind === 'pan' && j.subject === source.mediaId && (j.state === 'running' || j.state === 'queued'),
   );
   const pan = usePan(source);
+  // What counts is how far it moves from one shown frame to the next.
+  const calm = calmSeconds(rateToNumber(mapping.timeline));
   const quick = useMemo(() => (pan ? quickStretches(mapping, pan.shifts) : []), [pan, mapping]);
   if (pan) {
-    if (quick.length === 0) return <Fact name="Pan" value="calm" under={`none under ${CALM_SECONDS} s`} />;
+    if (quick.length === 0) return <Fact name="Pan" value="calm" under={`none under ${calm.toFixed(1)} s`} />;
     const seconds = Math.min(...quick.map((q) => q.seconds));
     return (
       <Fact
         name="Pan crosses in"
         value={`${seconds.toFixed(1)} s`}
         tone="rust"
-        under={`calm at ${Math.floor(((Math.abs(speed) * seconds) / CALM_SECONDS) * 100)} %, ${CALM_SECONDS} s`}
+        under={`calm at ${Math.floor(((Math.abs(speed) * seconds) / calm) * 100)} %, ${calm.toFixed(1)} s`}
       />
     );
   }
@@ -116,7 +118,7 @@ function PanFact({ cadence, speed }: { cadence: ClipCadence; speed: number }) {
     <Ask
       name="Pan"
       label="Measure it"
-      title={`How quickly a point crosses the frame: under ${CALM_SECONDS} s a pan strobes`}
+      title={`How quickly a point crosses the frame: under ${calm.toFixed(1)} s a pan strobes at this rate`}
       running={running}
       onAsk={() => {
         call('startJobs', { parameters: { project: id }, body: { kind: 'pan', sourceId: source.id } }).catch(tellError);

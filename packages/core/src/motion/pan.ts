@@ -4,8 +4,16 @@ export interface Shift {
   readonly y: number;
 }
 
-/** The rule of thumb: what crosses the frame in less than this strobes at 24 to 30 pictures a second, however even its steps. */
-export const CALM_SECONDS = 7;
+/**
+ * What moves by more than this share of the frame from one shown frame to the next strobes, however even its steps: a width in 7 s at 24, in
+ * 5.6 s at 30, in 2.8 s at 60.
+ */
+export const CALM_SHARE = 1 / (7 * 24);
+
+/** Seconds in which a point may cross the frame at the least, at so many shown frames a second. */
+export function calmSeconds(framesPerSecond: number): number {
+  return 1 / (CALM_SHARE * framesPerSecond);
+}
 
 /** Differences count up to here: what moves by itself, or comes in at an edge, does not steer the whole. */
 const CAP = 24;
@@ -13,6 +21,14 @@ const CAP = 24;
 const REACH = 0.45;
 /** Coarsest level: as small as that, so that all shifts can be tried. */
 const COARSEST = 40;
+/** Times that a shift is refined at most, and the step in samples below which it stands. */
+const REFINED = 12;
+const FINE = 0.0005;
+/** Differences are weighed by Tukey's biweight: none beyond so many medians, which are seven standard deviations of noise; at least so many steps. */
+const BEYOND = 4.7 * 1.4826;
+const LEAST_OFF = 2;
+/** Bins that differences are counted in, for a step. */
+const BINS = 8;
 
 interface Level {
   readonly data: Uint8Array;
@@ -22,7 +38,7 @@ interface Level {
 
 /**
  * The shift of a camera between two pictures: the one that leaves least between them, capped differences over the overlap; all shifts on the
- * smallest level, then two steps either way on each finer one, and the lowest point of a parabola.
+ * smallest level, then two steps either way on each finer one, and from there to a fraction of a sample by gradients (see refined).
  * @param a luma, width * height; a few hundred samples wide are enough
  */
 export function panBetween(a: Uint8Array, b: Uint8Array, width: number, height: number): Shift {
@@ -44,18 +60,89 @@ export function panBetween(a: Uint8Array, b: Uint8Array, width: number, height: 
     }
   }
   const [p, q] = [first[0] as Level, second[0] as Level];
-  const at = (dx: number, dy: number): number => differenceAt(p, q, dx, dy);
-  const middle = at(x, y);
-  return {
-    x: (x + lowest(at(x - 1, y), middle, at(x + 1, y))) / width,
-    y: (y + lowest(at(x, y - 1), middle, at(x, y + 1))) / height,
-  };
+  const fine = refined(p, q, x, y);
+  return { x: fine.x / width, y: fine.y / height };
 }
 
-/** Where a parabola through three costs at -1, 0 and 1 is lowest. */
-function lowest(before: number, middle: number, after: number): number {
-  const bend = before - 2 * middle + after;
-  return bend > 1e-9 && Number.isFinite(bend) ? Math.max(-0.5, Math.min(0.5, (before - after) / (2 * bend))) : 0;
+/**
+ * A whole shift to a fraction of a sample, by steps along the gradients of both pictures' mean (Lucas and Kanade 1981, "An iterative image
+ * registration technique"), weighed by how far off each sample is (Tukey). Where the steps end, noise of either picture weighs alike on both sides: the shift is pulled nowhere, not even to
+ * whole samples as costs of whole shifts are.
+ */
+function refined(a: Level, b: Level, x: number, y: number): { readonly x: number; readonly y: number } {
+  const [p, q] = [smoothed(a), smoothed(b)];
+  const { width, height } = a;
+  let [u, v] = [x, y];
+  // Differences above it are no part of the whole; it falls to what noise leaves.
+  let most = CAP;
+  const counts = new Uint32Array(CAP * BINS + 1);
+  for (let step = 0; step < REFINED; step++) {
+    const [wholeX, wholeY] = [Math.floor(u), Math.floor(v)];
+    const [partX, partY] = [u - wholeX, v - wholeY];
+    const moved = (i: number): number => {
+      const top = (q[i] as number) + ((q[i + 1] as number) - (q[i] as number)) * partX;
+      const under = (q[i + width] as number) + ((q[i + width + 1] as number) - (q[i + width] as number)) * partX;
+      return top + (under - top) * partY;
+    };
+    const [left, right] = [Math.max(1, 1 - wholeX), Math.min(width - 1, width - wholeX - 2)];
+    const [up, down] = [Math.max(1, 1 - wholeY), Math.min(height - 1, height - wholeY - 2)];
+    let [xx, xy, yy, bx, by, n] = [0, 0, 0, 0, 0, 0];
+    counts.fill(0);
+    for (let row = up; row < down; row++) {
+      for (let column = left; column < right; column++) {
+        const i = row * width + column;
+        const j = (row + wholeY) * width + column + wholeX;
+        const off = (p[i] as number) - moved(j);
+        const size = Math.abs(off);
+        const bin = Math.min(counts.length - 1, Math.floor(size * BINS));
+        counts[bin] = (counts[bin] as number) + 1;
+        // What moves by itself does not steer the whole.
+        if (size >= most) continue;
+        const weight = (1 - (off / most) ** 2) ** 2;
+        const gx = ((p[i + 1] as number) - (p[i - 1] as number) + moved(j + 1) - moved(j - 1)) / 4;
+        const gy = ((p[i + width] as number) - (p[i - width] as number) + moved(j + width) - moved(j - width)) / 4;
+        xx += weight * gx * gx;
+        xy += weight * gx * gy;
+        yy += weight * gy * gy;
+        bx += weight * gx * off;
+        by += weight * gy * off;
+        n++;
+      }
+    }
+    const area = xx * yy - xy * xy;
+    // With nothing in it, or lines one way alone, a picture does not say how far it moved.
+    if (n === 0 || area <= 1e-6 * (xx + yy) * (xx + yy)) break;
+    const [dx, dy] = [(yy * bx - xy * by) / area, (xx * by - xy * bx) / area];
+    if (!(Math.abs(dx) < 2 && Math.abs(dy) < 2)) break;
+    u += dx;
+    v += dy;
+    if (Math.abs(u - x) > 2 || Math.abs(v - y) > 2) return { x, y };
+    if (step > 2 && Math.abs(dx) < FINE && Math.abs(dy) < FINE) break;
+    most = Math.max(LEAST_OFF, Math.min(CAP, BEYOND * medianOf(counts)));
+  }
+  return { x: u, y: v };
+}
+
+/** The median of differences counted in BINS a step. */
+function medianOf(counts: Uint32Array): number {
+  let left = counts.reduce((sum, n) => sum + n, 0) / 2;
+  for (let bin = 0; bin < counts.length; bin++) {
+    left -= counts[bin] as number;
+    if (left <= 0) return (bin + 0.5) / BINS;
+  }
+  return CAP;
+}
+
+/** A level with its finest noise taken off: weights 1 2 1 both ways. Its border stays as it is. */
+function smoothed({ data, width, height }: Level): Float32Array {
+  const out = Float32Array.from(data);
+  for (let y = 1; y < height - 1; y++)
+    for (let x = 1; x < width - 1; x++) {
+      const i = y * width + x;
+      const row = (k: number): number => (data[k - 1] as number) + 2 * (data[k] as number) + (data[k + 1] as number);
+      out[i] = (row(i - width) + 2 * row(i) + row(i + width)) / 16;
+    }
+  return out;
 }
 
 function levelsFrom(data: Uint8Array, width: number, height: number): Level[] {
@@ -107,13 +194,14 @@ export interface QuickPan {
 }
 
 /**
- * Stretches of at least a quarter of a second in which a point would cross the frame in under CALM_SECONDS. Shifts are averaged over a
+ * Stretches of at least a quarter of a second in which a point moves by more than CALM_SHARE a step. Shifts are averaged over a
  * quarter of a second first: a shaking hand goes back and forth, a pan does not.
- * @param shifts of each step, the first one 0
- * @param perSecond steps a second as they are shown
+ * @param shifts of each shown frame from the one before, the first one 0
+ * @param perSecond shown frames a second
  */
 export function quickPans(shifts: readonly Shift[], perSecond: number): QuickPan[] {
   const span = Math.max(1, Math.round(perSecond / 4));
+  const calm = calmSeconds(perSecond);
   const found: QuickPan[] = [];
   let [sumX, sumY] = [0, 0];
   for (let k = 0; k < shifts.length + (span >> 1); k++) {
@@ -124,7 +212,7 @@ export function quickPans(shifts: readonly Shift[], perSecond: number): QuickPan
     if (at < 0) continue;
     const count = Math.min(k, shifts.length - 1) - Math.max(0, k - span + 1) + 1;
     const seconds = crossingSeconds({ x: sumX / count, y: sumY / count }, perSecond);
-    if (seconds >= CALM_SECONDS) continue;
+    if (seconds >= calm) continue;
     const last = found.at(-1);
     if (last?.to === at) found[found.length - 1] = { from: last.from, to: at + 1, seconds: Math.min(last.seconds, seconds) };
     else found.push({ from: at, to: at + 1, seconds });
