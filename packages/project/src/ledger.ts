@@ -16,7 +16,8 @@ import { isMoving } from './sources.js';
 import { speedWords } from './speedWords.js';
 
 /** What of a finished check the ledger needs. */
-export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'>;
+export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'> &
+  Partial<Pick<Verdict, 'fields'>>;
 
 export interface LedgerLine {
   readonly what: 'claimed' | 'stored' | 'measured' | 'true' | 'sound' | 'read';
@@ -125,7 +126,7 @@ export function ledgerOf(project: Project, source: Source, check: CheckFacts | n
     if (check && trueRate !== null) add('true', trueRate, trueFrom(check), snapRate(trueRate)?.ppm ?? null, isPadded(check));
     else add('true', null, 'not checked yet');
   }
-  if (gap?.impliedRate && source.sound) {
+  if (gap?.impliedRate && gap.standard && source.sound) {
     const bare = source.pictures / source.sound.seconds;
     add(
       'sound',

@@ -49,6 +49,8 @@ export function AddSheet({
       )}
       <Passed passed={plan.passed} refused={plan.refused} />
       <Group justify="flex-end" mt="md">
+        {plan.items.length === 0 && <span className="quiet">Nothing in there can be added.</span>}
+        {series.length > 0 && !rate && <span className="rust">Say at which rate the numbered pictures are read.</span>}
         <Button
           disabled={plan.items.length === 0 || (series.length > 0 && !rate)}
           onClick={() => onAdd(plan, series.length > 0 ? rate : null)}

@@ -190,7 +190,8 @@ function Notices({
   const [chart, setChart] = useState(false);
   const timing = useTiming(source.variable ? source : undefined);
   const { gap, claim } = ledger;
-  const implied = gap?.impliedRate;
+  // 13.889 is no rate that anybody takes: such a one is there for who asks for it.
+  const implied = gap?.standard ? gap.impliedRate : null;
   const fits = implied && source.readAt && rateToNumber(source.readAt.rate) === rateToNumber(implied);
   const { numbers } = source;
   return (
@@ -199,6 +200,15 @@ function Notices({
         <div className="notice" data-tone={fits ? 'moss' : 'rust'}>
           The sound runs {Math.abs(gap.seconds).toFixed(2)} s {gap.seconds > 0 ? 'longer' : 'shorter'} than the pictures as
           stored.
+          {gap.impliedRate && !implied && (
+            <>
+              {' '}
+              No usual rate makes them as long as it is.
+              <button type="button" className={classes.do} onClick={() => onReadAt({})}>
+                Read at another rate&hellip;
+              </button>
+            </>
+          )}
           {implied && (fits ? ` Read at ${formatRate(implied)} they fit.` : ` Pictures at ${formatRate(implied)} would fit it.`)}
           {implied && !fits && (
             <button type="button" className={classes.do} onClick={() => onReadAt({ origin: 'sound' })}>

@@ -1,8 +1,8 @@
 import { Button, Group, Modal, SegmentedControl } from '@mantine/core';
 import type { CheckSummary } from '@thawline/contract';
-import { formatRate, parseRate, sameRate } from '@thawline/core/time';
+import { formatRate, parseRate, sameRate, usualRate } from '@thawline/core/time';
 import { previewReadAt, type SoundWay, type Source, type Uses } from '@thawline/project';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useProject, useTiming } from '../api/project.js';
 import { RateField } from '../rates/RateField.js';
 import { timelineRates } from '../rates/rates.js';
@@ -50,6 +50,12 @@ export function ReadAt({
     () => (id: string) => timings(id) ?? (id === variable[0]?.mediaId ? timing : undefined),
     [timings, timing, variable],
   );
+  const usual = useMemo(() => (timing ? usualRate(timing) : null), [timing]);
+  // To be made even asks for a rate: the one that most of its pictures follow is there to begin with.
+  const proposes = suggested.pictures === 'even' && origin === 'typed' && usual !== null;
+  useEffect(() => {
+    if (proposes) setTyped((before) => before || formatRate(usual));
+  }, [proposes, usual]);
   const { readings, left } = useMemo(
     () => readingsFor({ origin, rate, pictures, sound }, sources, checks),
     [origin, rate, pictures, sound, sources, checks],
@@ -90,6 +96,17 @@ export function ReadAt({
             <Pick on={origin === 'new'} onPick={() => setOrigin('new')}>
               new pictures only
             </Pick>
+            {usual && (
+              <Pick
+                on={origin === 'typed' && rate !== null && sameRate(rate, usual)}
+                onPick={() => {
+                  setOrigin('typed');
+                  setTyped(formatRate(usual));
+                }}
+              >
+                as most pictures come: <b className="number">{formatRate(usual)}</b>
+              </Pick>
+            )}
             {rates.map((t) => (
               <Pick
                 key={t.name}

@@ -3,12 +3,11 @@ import { formatRate } from '@thawline/core/time';
 import { isMoving } from '@thawline/project';
 import { useMemo, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useParams } from 'react-router';
 import { call } from '../api/client.js';
 import { tellError, useChecks, useFiles, useJobs, useProject } from '../api/project.js';
 import { suggestRate } from '../shell/chain.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useShortcut } from '../shell/keys.js';
 import { useGo } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { bytes, plural } from '../words.js';
@@ -86,7 +85,7 @@ export function SourcesView() {
     targets.length > 0
       ? targets.filter(isMoving)
       : project.sources.filter((s) => isMoving(s) && !checks.has(s.mediaId) && !checking.has(s.mediaId));
-  useHotkeys(keysOf('readAt'), () => meant.some(isMoving) && setReading({}), {
+  useShortcut('readAt', () => meant.some(isMoving) && setReading({}), {
     enabled: reading === null && !browsing && plan === null,
   });
   const { progress, report } = adding;

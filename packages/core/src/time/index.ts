@@ -36,7 +36,9 @@ export {
   CLIP_FRAMES,
   constantTiming,
   evenTiming,
+  type MovedPicture,
   measureTiming,
+  movedByEven,
   newOnlyTiming,
   pictureAfter,
   pictureAt,
@@ -47,4 +49,5 @@ export {
   spedUp,
   timingLength,
   timingSeconds,
+  usualRate,
 } from './timing.js';

@@ -3,6 +3,7 @@ import {
   constantTiming,
   evenTiming,
   measureTiming,
+  movedByEven,
   newOnlyTiming,
   pictureAfter,
   pictureAt,
@@ -13,6 +14,7 @@ import {
   type Timing,
   timingLength,
   timingSeconds,
+  usualRate,
 } from './index.js';
 
 const grid = (count: number, perPicture: number, round: (n: number) => number = Math.round): number[] =>
@@ -130,5 +132,26 @@ describe('new pictures only', () => {
   test('with none held it is the even timing', () => {
     const all = newOnlyTiming(10, [], rate(25));
     expect(Array.from({ length: 10 }, (_, n) => pictureAt(all, n, rate(25)))).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 8, 9]);
+  });
+});
+
+describe('variable timing made even', () => {
+  /** Stored 30, in milliseconds, every ninth picture left out. */
+  const ticks = Array.from({ length: 300 }, (_, k) => Math.round((k * 1000) / 30)).filter((_, k) => k % 9 !== 5);
+  const dropped = { kind: 'variable', ticks: Int32Array.from(ticks), end: 10_000, timeBase: rate(1000) } as const;
+
+  test('the rate that most pictures follow is proposed: dropouts are no lower rate', () => {
+    expect(usualRate(dropped)).toEqual(rate(30));
+    expect(usualRate({ kind: 'constant', rate: rate(25), pictures: 10 })).toBeNull();
+    expect(usualRate({ ...dropped, ticks: Int32Array.from(ticks, (t) => t * 3) })).toBeNull();
+  });
+
+  test('each picture that moves is named, and by how much', () => {
+    const late = { ...dropped, ticks: Int32Array.from(ticks, (t, k) => (k === 40 ? t + 12 : t)) };
+    const moved = movedByEven(late, rate(30));
+    expect(moved[0]).toMatchObject({ picture: 40 });
+    expect(moved[0]?.ms).toBeCloseTo(-12, 0);
+    // Rounding to milliseconds alone moves the others.
+    expect(Math.abs(moved[1]?.ms ?? 0)).toBeLessThan(0.6);
   });
 });

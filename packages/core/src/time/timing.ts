@@ -75,6 +75,46 @@ export function spedUp(timing: Timing, speed: Rate): Timing {
   return { ...timing, timeBase: times(timing.timeBase, speed) };
 }
 
+/** How far the usual gap may lie from a standard rate's and still be called it: containers that count in milliseconds are off by 2 %. */
+const USUAL_PPM = 20_000;
+
+/**
+ * The rate that most pictures of variable timing follow: one over the median of their gaps, as the standard rate it is near to. A camera
+ * that leaves out pictures in the dark has still taken 30 a second. Null for other timing, and where the median is near no standard rate.
+ */
+export function usualRate(timing: Timing): Rate | null {
+  if (timing.kind !== 'variable' || timing.ticks.length < 3) return null;
+  const gaps = Float64Array.from(
+    { length: timing.ticks.length - 1 },
+    (_, k) => (timing.ticks[k + 1] as number) - (timing.ticks[k] as number),
+  ).sort();
+  // Of gaps in whole milliseconds the middle half's mean says more than the one in the middle.
+  const [from, to] = [gaps.length >> 2, Math.max((gaps.length >> 2) + 1, (gaps.length * 3) >> 2)];
+  const middle = gaps.subarray(from, to);
+  const gap = middle.reduce((sum, g) => sum + g, 0) / middle.length;
+  return gap > 0 ? (snapRate(rateToNumber(timing.timeBase) / gap, USUAL_PPM)?.rate ?? null) : null;
+}
+
+/** A picture that making timing even moves, and by how much. */
+export interface MovedPicture {
+  readonly picture: number;
+  /** Later is positive. */
+  readonly ms: number;
+}
+
+/** What `evenTiming` does to each picture that it moves by a tenth of a millisecond and more, the furthest first. */
+export function movedByEven(timing: Timing, to: Rate): MovedPicture[] {
+  const even = evenTiming(timing, to);
+  if (timing.kind !== 'variable' || even.kind !== 'variable') return [];
+  const [was, now] = [rateToNumber(timing.timeBase), rateToNumber(to)];
+  return Array.from(timing.ticks, (tick, picture) => ({
+    picture,
+    ms: ((even.ticks[picture] as number) / now - tick / was) * 1000,
+  }))
+    .filter(({ ms }) => Math.abs(ms) >= 0.1)
+    .sort((a, b) => Math.abs(b.ms) - Math.abs(a.ms));
+}
+
 /**
  * Variable timing made even: each picture begins at the frame of rate `to` that lies nearest to its own moment (halves go
  * up). Where two fall on one frame the later is shown and the other skipped; a frame that none falls on holds the picture before.
