@@ -53,11 +53,25 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
     const { missing } = source.numbers;
     add('missing', `${missing} ${missing === 1 ? 'number is' : 'numbers are'} missing`);
   }
-  if (source.fields !== 'progressive') add('interlaced', `interlaced, ${source.fields} first`);
+  const fields = fieldWords(source, check);
+  if (fields) add('interlaced', fields);
   if (measured && !source.variable && !isUsual(source)) add('odd', `odd rate: ${formatRate(measured.rate)}`);
   if (measured && Math.abs(measured.ppm) > DRIFT_PPM)
     add('drift', `${measured.ppm.toFixed(0)} ppm off ${formatRate(measured.rate)}`);
   return found;
+}
+
+/** What the file says of its fields, and what a check saw of them where that says more. */
+function fieldWords(source: Source, check: CheckFacts | null): string | null {
+  const said = source.fields !== 'progressive';
+  // Where nothing moves no comb can be seen.
+  const seen = check && check.kind !== 'still' ? (check.fields?.kind ?? null) : null;
+  if (seen === 'interlaced')
+    return said
+      ? `interlaced, ${source.fields} first: two moments a picture`
+      : 'combs where the file says progressive: two moments a picture';
+  if (!said) return null;
+  return seen === 'none' ? `says interlaced, ${source.fields} first; no combs found` : `interlaced, ${source.fields} first`;
 }
 
 /** A rate that practice has a name for, or a whole high one of a camera. */
