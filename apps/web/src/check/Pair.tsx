@@ -2,10 +2,9 @@ import { Button, SegmentedControl, TextInput } from '@mantine/core';
 import type { Verdict } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
 import { useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useProject } from '../api/project.js';
 import { pictureAddress } from '../player/pictures.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useShortcut } from '../shell/keys.js';
 import classes from './check.module.css';
 
 /** The chosen picture and the one before it, in turn at one place or beside each other. */
@@ -17,8 +16,8 @@ export function Pair({ source, verdict, picture }: { source: Source; verdict: Pi
   const said = source.judged?.some((j) => j.picture === picture) ?? false;
   const as = said ? null : holds ? ('new' as const) : ('held' as const);
   const judge = { type: 'judgePicture' as const, sourceId: source.id, picture, as };
-  useHotkeys(keysOf('flip'), () => setBefore((b) => !b));
-  useHotkeys(keysOf('correct'), () => void run(judge));
+  useShortcut('flip', () => setBefore((b) => !b));
+  useShortcut('correct', () => void run(judge));
   if (picture === 0) return null;
   const shown = way === 'beside' ? [picture - 1, picture] : [before ? picture - 1 : picture];
   return (

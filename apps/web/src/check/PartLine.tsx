@@ -3,9 +3,8 @@ import type { CheckReply, JobReply } from '@thawline/contract';
 import { beside } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
 import { useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { pictureAddress } from '../player/pictures.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useShortcut } from '../shell/keys.js';
 import { count } from '../words.js';
 import type { PartAsked } from './CheckView.js';
 import classes from './check.module.css';
@@ -30,8 +29,8 @@ export function PartLine({ source, picture, partial, shown, onShow, onCheck, run
   const [from, setFrom] = useState(0);
   const [to, setTo] = useState(source.pictures);
   const [region, setRegion] = useState<Region | null>(null);
-  useHotkeys(keysOf('inHere'), () => setFrom(Math.min(picture, to - 2)));
-  useHotkeys(keysOf('outHere'), () => setTo(Math.max(picture + 1, from + 2)));
+  useShortcut('inHere', () => setFrom(Math.min(picture, to - 2)));
+  useShortcut('outHere', () => setTo(Math.max(picture + 1, from + 2)));
   const whole = from === 0 && to === source.pictures && !region;
   return (
     <div className={classes.part}>

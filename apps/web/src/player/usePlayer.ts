@@ -1,4 +1,4 @@
-import type { Timeline } from '@thawline/project';
+import { type Timeline, timelineLength } from '@thawline/project';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useProject } from '../api/project.js';
 import { useView, VIEWING_SPEEDS, type ViewingSpeed } from '../state/view.js';
@@ -48,7 +48,8 @@ export function usePlayer(timeline: Timeline | undefined, frameNow: () => number
         timeline,
         timings,
         canvas: canvas.current,
-        from: frameNow(),
+        // From behind the last frame it begins anew.
+        from: frameNow() >= timelineLength(timeline) ? 0 : frameNow(),
         speed: at,
         loop: looping,
         onFrame: (frame, counted) => {

@@ -2,11 +2,10 @@ import { Group, SegmentedControl, Select } from '@mantine/core';
 import { rateToNumber } from '@thawline/core/time';
 import type { ClipCadence } from '@thawline/project';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { type Look, lookAt, lookOf, momentOf, type Pictures, WAYS, type Way } from '../player/looks.js';
 import { type Moment, useMade } from '../player/made.js';
 import { Transport } from '../player/Transport.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useShortcut } from '../shell/keys.js';
 import { LookCanvas } from './LookCanvas.js';
 import classes from './retime.module.css';
 
@@ -59,7 +58,7 @@ export function Compare({ cadence, pictures, n, onFrame }: Props) {
       return !moment || made.get(moment) !== undefined || made.isLost(moment);
     }),
   );
-  useHotkeys(keysOf('play'), playing.toggle, { preventDefault: true });
+  useShortcut('play', playing.toggle, { preventDefault: true });
   const well = useRef<HTMLDivElement>(null);
   const drag = (event: React.PointerEvent): void => {
     const box = well.current?.getBoundingClientRect();

@@ -2,11 +2,10 @@ import { Button, Group } from '@mantine/core';
 import { type FrameState, frameState, SHARES } from '@thawline/core/cadence';
 import type { ClipCadence, Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { useProject } from '../api/project.js';
 import { lookOf, momentOf, momentOrWhy, type Pictures } from '../player/looks.js';
 import { type Moment, useMade } from '../player/made.js';
-import { keysOf } from '../shell/shortcuts.js';
+import { useShortcut } from '../shell/keys.js';
 import { count, plural } from '../words.js';
 import { LookCanvas } from './LookCanvas.js';
 import classes from './retime.module.css';
@@ -62,13 +61,13 @@ export function MadeStrip({ timeline, cadence, pictures, n, onFrame }: Props) {
   const chosen = clip.instead.find((i) => i.frame === n + clip.headTrim);
   const choose = (as: 'nearest' | 'blend' | null): void =>
     void run({ type: 'chooseFrames', timelineId: timeline.id, clipId: clip.id, frames: [n], as });
-  useHotkeys(keysOf('leastSure'), walk);
-  useHotkeys(
-    keysOf('takeNearest'),
+  useShortcut('leastSure', walk);
+  useShortcut(
+    'takeNearest',
     () => clip.fit === 'motion' && (state === 'made' || chosen) && choose(chosen?.as === 'nearest' ? null : 'nearest'),
   );
-  useHotkeys(
-    keysOf('takeBlend'),
+  useShortcut(
+    'takeBlend',
     () => clip.fit === 'motion' && (state === 'made' || chosen) && choose(chosen?.as === 'blend' ? null : 'blend'),
   );
   return (

@@ -36,18 +36,21 @@ export function RateChain() {
         <b>
           {plural(odd.length, 'clip does', 'clips do')} not run at {rate}
         </b>
-        {odd.slice(0, 6).map((m, i) => (
-          <div key={i}>
-            {m.name} <span className="number quiet">{m.sourceRate}</span>:{' '}
-            {m.hitches > 0
-              ? `${plural(m.hitches, 'hitch', 'hitches')}, ${m.perSecond.toFixed(2)} a second`
-              : m.fit === 'nearest'
-                ? 'even, no hitches'
-                : m.fit === 'blend'
-                  ? 'blended'
-                  : 'keeps pictures'}
-          </div>
-        ))}
+        <div className={classes.odd}>
+          {odd.map((m) => (
+            <div key={m.clipId}>
+              <Link to={place(id, 'timelines', timeline?.id, m.clipId)}>{m.name}</Link>{' '}
+              <span className="number quiet">{m.sourceRate}</span>:{' '}
+              {m.hitches > 0
+                ? `${plural(m.hitches, 'hitch', 'hitches')}, ${m.perSecond.toFixed(2)} a second`
+                : m.fit === 'nearest'
+                  ? 'even, no hitches'
+                  : m.fit === 'blend'
+                    ? 'blended'
+                    : 'keeps pictures'}
+            </div>
+          ))}
+        </div>
         <div className="quiet">Choose a clip on the timeline to compare its fits.</div>
       </Join>
       <Link className={classes.link} to={place(id, 'timelines', timeline?.id)}>

@@ -9,19 +9,19 @@ import {
   IconSun,
 } from '@tabler/icons-react';
 import { useEffect, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, NavLink, Outlet, useMatch, useParams } from 'react-router';
-import { ProjectProvider, useProject, useProjectState } from '../api/project.js';
+import { ProjectProvider, tell, useProject, useProjectState } from '../api/project.js';
 import { place, VIEWS, type View } from '../state/places.js';
 import { useView } from '../state/view.js';
 import { HistoryDrawer } from './HistoryDrawer.js';
 import { JobsMenu } from './JobsMenu.js';
+import { useShortcut } from './keys.js';
 import { RateChain } from './RateChain.js';
 import { useReleasedChoices } from './release.js';
 import { ShortcutSheet } from './ShortcutSheet.js';
 import classes from './shell.module.css';
-import { keysOf } from './shortcuts.js';
 import { UnsavedNotice } from './UnsavedNotice.js';
+import { useStrayDrops } from './useStrayDrops.js';
 
 const HINTS: Record<View, string> = {
   sources: 'what you shot',
@@ -68,9 +68,10 @@ function Frame() {
     if (onTimeline) setLastTimeline(onTimeline);
   }, [onTimeline, setLastTimeline]);
   useReleasedChoices();
-  useHotkeys(keysOf('undo'), undo, { preventDefault: true });
-  useHotkeys(keysOf('redo'), redo, { preventDefault: true });
-  useHotkeys(keysOf('shortcuts'), () => setSheet(true), { useKey: true });
+  useStrayDrops(refuseDrop);
+  useShortcut('undo', undo, { preventDefault: true });
+  useShortcut('redo', redo, { preventDefault: true });
+  useShortcut('shortcuts', () => setSheet(true), { useKey: true });
   return (
     <div className={classes.frame}>
       <header className={classes.header}>
@@ -122,6 +123,12 @@ function Frame() {
       <HistoryDrawer opened={history} onClose={() => setHistory(false)} />
       <ShortcutSheet opened={sheet} onClose={() => setSheet(false)} />
     </div>
+  );
+}
+
+function refuseDrop(files: number): void {
+  tell(
+    `${files === 1 ? 'That file was' : 'Those files were'} not taken: drop files on Sources, or an edit file on the sheet that opens one.`,
   );
 }
 

@@ -16,6 +16,9 @@ import { rateLabel } from '../rates/rates.js';
 
 /** A source on the timeline that does not run at its rate. */
 export interface Mismatch {
+  readonly clipId: string;
+  /** First frame on the timeline. */
+  readonly start: number;
   readonly name: string;
   readonly sourceRate: string;
   readonly hitches: number;
@@ -36,7 +39,15 @@ export function mismatches(project: Project, timeline: Timeline, known: TimingOf
     if (!runs || (!readsUnevenly(source) && sameRate(runs, timeline.rate))) continue;
     const facts = cadenceFacts(cadence.mapping, cadence.map, ownRate(source));
     const sourceRate = readsUnevenly(source) ? `about ${formatRate(runs)}, variable` : formatRate(runs);
-    found.push({ name: source.name, sourceRate, hitches: facts.hitches, perSecond: facts.hitchesPerSecond, fit: clip.fit });
+    found.push({
+      clipId: clip.id,
+      start: clip.start,
+      name: clip.label ?? source.name,
+      sourceRate,
+      hitches: facts.hitches,
+      perSecond: facts.hitchesPerSecond,
+      fit: clip.fit,
+    });
   }
   return found;
 }

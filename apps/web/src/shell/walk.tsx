@@ -1,7 +1,6 @@
 import { Button } from '@mantine/core';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { around } from './around.js';
-import { keysOf } from './shortcuts.js';
+import { useShortcut } from './keys.js';
 
 interface Walk {
   /** Where it stands, among numbers from first to last. */
@@ -24,14 +23,14 @@ export function useWalk({ at, first, last, second, onGo, found = [] }: Walk): {
     if (wanted !== undefined) onGo(Math.max(first, Math.min(last, wanted)));
   };
   const { next, previous } = around(found, at);
-  useHotkeys(keysOf('back'), () => to(at - 1), { preventDefault: true });
-  useHotkeys(keysOf('on'), () => to(at + 1), { preventDefault: true });
-  useHotkeys(keysOf('backSecond'), () => to(at - second), { preventDefault: true });
-  useHotkeys(keysOf('onSecond'), () => to(at + second), { preventDefault: true });
-  useHotkeys(keysOf('first'), () => to(first), { preventDefault: true });
-  useHotkeys(keysOf('last'), () => to(last), { preventDefault: true });
-  useHotkeys(keysOf('nextFinding'), () => to(next));
-  useHotkeys(keysOf('previousFinding'), () => to(previous));
+  useShortcut('back', () => to(at - 1), { preventDefault: true });
+  useShortcut('on', () => to(at + 1), { preventDefault: true });
+  useShortcut('backSecond', () => to(at - second), { preventDefault: true });
+  useShortcut('onSecond', () => to(at + second), { preventDefault: true });
+  useShortcut('first', () => to(first), { preventDefault: true });
+  useShortcut('last', () => to(last), { preventDefault: true });
+  useShortcut('nextFinding', () => to(next));
+  useShortcut('previousFinding', () => to(previous));
   return { next, previous };
 }
 

@@ -1,7 +1,8 @@
-import { clockTimecode, nominalRate } from '@thawline/core/time';
+import { clockTimecode } from '@thawline/core/time';
 import type { Timeline } from '@thawline/project';
 import { LABELS } from './LaneRow.js';
 import classes from './lanes.module.css';
+import { rulerFrames } from './scale.js';
 
 interface Props {
   readonly timeline: Timeline;
@@ -14,12 +15,7 @@ interface Props {
 
 /** Timecode as far apart as it stays readable, in to out, marks; a press goes to that frame. */
 export function Ruler({ timeline, scale, total, from, room, onFrame }: Props) {
-  const base = nominalRate(timeline.rate);
-  const steps = [1, 2, 5, 10, base, base * 2, base * 5, base * 10, base * 30, base * 60, base * 300, base * 600];
-  const every = steps.find((n) => n * scale >= 88) ?? base * 3600;
-  const first = Math.max(0, Math.floor((from - 100) / scale / every)) * every;
-  const lines: number[] = [];
-  for (let f = first; f * scale < Math.min(total, from + room + 200); f += every) lines.push(f);
+  const lines = rulerFrames(timeline, 88 / scale, Math.max(0, (from - 100) / scale), Math.min(total, from + room + 200) / scale);
   const { range } = timeline;
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: keys move the playhead everywhere on the view

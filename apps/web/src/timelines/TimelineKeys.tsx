@@ -1,7 +1,7 @@
 import { nominalRate } from '@thawline/core/time';
 import { type Timeline, timelineLength } from '@thawline/project';
-import { useHotkeys } from 'react-hotkeys-hook';
-import { keysOf, type ShortcutName } from '../shell/shortcuts.js';
+import { useShortcut } from '../shell/keys.js';
+import type { ShortcutName } from '../shell/shortcuts.js';
 import { useView } from '../state/view.js';
 import type { Editing } from './editing.js';
 import { nextFinding } from './findings.js';
@@ -22,7 +22,7 @@ interface Props {
 export function TimelineKeys({ timeline, editing, frameNow, setFrame, hitches, onPlay, onSpeed, onGoTo }: Props) {
   const second = nominalRate(timeline.rate);
   const key = (name: ShortcutName, act: () => void): void => {
-    useHotkeys(keysOf(name), act, { preventDefault: true }, [act]);
+    useShortcut(name, act, { preventDefault: true });
   };
   const by = (frames: number) => () => setFrame(frameNow() + frames);
   const find = (way: 1 | -1) => () => {
@@ -43,13 +43,17 @@ export function TimelineKeys({ timeline, editing, frameNow, setFrame, hitches, o
   key('backSecond', by(-second));
   key('onSecond', by(second));
   key('first', () => setFrame(0));
-  key('last', () => setFrame(timelineLength(timeline) - 1));
+  // To the last frame; from there to the place behind it, where what comes next begins.
+  key('last', () => {
+    const length = timelineLength(timeline);
+    setFrame(frameNow() >= length - 1 ? length : length - 1);
+  });
   key('nextFinding', find(1));
   key('previousFinding', find(-1));
   key('nudgeBack', () => editing.move(-1, 0));
   key('nudgeOn', () => editing.move(1, 0));
-  key('laneUp', () => editing.move(0, 1));
-  key('laneDown', () => editing.move(0, -1));
+  key('laneUp', () => editing.lane(-1));
+  key('laneDown', () => editing.lane(1));
   key('headEarlier', () => editing.trim(-1, 0));
   key('headLater', () => editing.trim(1, 0));
   key('tailEarlier', () => editing.trim(0, -1));
@@ -58,7 +62,7 @@ export function TimelineKeys({ timeline, editing, frameNow, setFrame, hitches, o
   key('slipOn', () => editing.slip(1));
   key('split', editing.split);
   // With no clip chosen it stays the browser's own, for text.
-  useHotkeys(keysOf('copy'), editing.copy, { preventDefault: () => editing.count > 0 }, [editing]);
+  useShortcut('copy', () => void editing.copy(), { preventDefault: () => editing.count > 0 });
   key('cut', editing.cut);
   key('paste', editing.paste);
   key('allClips', editing.chooseAll);

@@ -31,7 +31,7 @@ export function TimelinesView() {
   useEffect(() => {
     if (timeline && timeline.id !== id) go('timelines', timeline.id);
   }, [timeline, id, go]);
-  const { frame, frameNow, setFrame } = usePlayhead(timeline?.id, timeline ? Math.max(0, timelineLength(timeline) - 1) : 0);
+  const { frame, frameNow, setFrame } = usePlayhead(timeline?.id, timeline ? timelineLength(timeline) : 0);
   const hitches = useMemo(() => (timeline ? findings(project, timeline, timings) : []), [project, timeline, timings]);
   const chosen = useChoice(timeline, clipId);
   const editing = useEditing(timeline ?? NO_TIMELINE, chosen, frameNow);
@@ -126,7 +126,7 @@ interface PlayheadState {
   readonly setFrame: (frame: number) => void;
 }
 
-/** The playhead: kept by this browser while it runs, and in the address (?f=) so that reload and links keep the place. */
+/** The playhead, up to the place behind the last frame: kept by this browser while it runs, and in the address (?f=) so that reload and links keep the place. */
 function usePlayhead(timeline: string | undefined, last: number): PlayheadState {
   const [search, setSearch] = useSearchParams();
   const known = useView((s) => (timeline ? s.playheads[timeline] : undefined));

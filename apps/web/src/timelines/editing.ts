@@ -96,6 +96,12 @@ export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow
       /** Clips that are chosen. */
       count: ids.length,
       move: (byFrames: number, byLanes: number) => onChosen({ type: 'moveClips', timelineId, clipIds: ids, byFrames, byLanes }),
+      /** A lane down (1) or up (-1) on the screen: picture lanes are drawn from the top, sound lanes from their first. */
+      lane: (down: 1 | -1) => {
+        const kind = timeline.lanes.find((l) => l.id === chosen[0]?.laneId)?.kind;
+        const byLanes = kind === 'sound' ? down : -down;
+        onChosen({ type: 'moveClips', timelineId, clipIds: ids, byFrames: 0, byLanes });
+      },
       trim: (head: number, tail: number) => {
         for (const clip of chosen.slice(0, 1))
           void run((now) => {
