@@ -23,6 +23,8 @@ const ABOVE_CODING = 3;
 const PLAIN_STEPS = 16;
 const MUCH_SHARE = 0.25;
 const FAINT_STEPS = 5;
+/** Where what both differ by is faint, most of it has to be gone once the other one is taken: else a coder smeared one into the other. */
+const FAINT_LEFT = 0.4;
 /** Where coding usually leaves less than this, nothing was left out. */
 const LOSSLESS = 0.25;
 /** A block shows something else where it is off by so many steps and by more than so many times its own contrast: blurring never is; */
@@ -106,9 +108,10 @@ function between(
   }
   if (count === 0) return { nearer: false, clear: false, left: 0 };
   const mean = apart / count;
-  const much = mean >= FAINT_STEPS && apart >= MUCH_SHARE * usual * w.length;
+  const left = fromOther / count;
+  const much = mean >= FAINT_STEPS && apart >= MUCH_SHARE * usual * w.length && left <= FAINT_LEFT * mean;
   const clear = mean >= ABOVE_CODING * usual && (mean >= PLAIN_STEPS || much || usual < LOSSLESS);
-  return { nearer: along > ON_THE_WAY * square, clear, left: fromOther / count };
+  return { nearer: along > ON_THE_WAY * square, clear, left };
 }
 
 /** Whether a written picture, or any block of it, shows something else than was composed. */

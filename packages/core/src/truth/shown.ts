@@ -1,7 +1,7 @@
 /** Which of the frames that were asked for a written file shows at each place, told by small pictures while both pass by. */
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { abs, floor, max } = Math;
+const { abs, floor, max, min } = Math;
 
 /** Frames on each side of where it is expected that a picture is looked for. */
 const REACH = 4;
@@ -29,9 +29,15 @@ const STRANGE_SHARE = 0.6;
 const DOUBT_SHARE = 0.35;
 /** where these two differ by so much, as root of the sum of squares in 8-bit steps: rounding moves it by a tenth of that way. */
 const DOUBT_LENGTH = 3;
-/** Or where one sample is so many steps off, and so many times as far as is usual in the file. */
+/**
+ * Or where one sample is so many steps off, and so many times as far as is usual in the file, and in the frames before or after it,
+ * whichever is least: where a motion is made anew, small, all is off by much, and would hide what is not. Beyond so many it always is.
+ */
 const DOUBT_STEPS = 10;
 const DOUBT_TIMES = 3;
+const DOUBT_MOST = 30;
+/** Frames that say what is usual on each side of one. */
+const DOUBT_BESIDE = 5;
 
 /** Frames that show something else than was asked, all alike. */
 export interface WrongRun {
@@ -97,7 +103,11 @@ export class ShownMeter {
     }
     const shows = Int32Array.from(this.shows);
     const usualPeak = median(this.peaks.filter((p) => p >= 0));
-    const peaked = (n: number): boolean => (this.peaks[n] as number) > max(DOUBT_STEPS, usualPeak * DOUBT_TIMES);
+    const peaked = (n: number): boolean => {
+      const beside = [this.peaks.slice(max(0, n - DOUBT_BESIDE), n), this.peaks.slice(n + 1, n + 1 + DOUBT_BESIDE)];
+      const usualHere = min(usualPeak, ...beside.filter((peaks) => peaks.length === DOUBT_BESIDE).map(median));
+      return (this.peaks[n] as number) > max(DOUBT_STEPS, min(DOUBT_MOST, usualHere * DOUBT_TIMES));
+    };
     const doubtful = this.shows.flatMap((at, n) => (at !== n || this.drawn[n] || peaked(n) ? [n] : []));
     return { shows, wrong: wrongRuns(shows), alike: this.alike, doubtful };
   }
