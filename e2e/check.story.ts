@@ -54,7 +54,7 @@ test('the verdict is read in one line; a claim is typed and answered with what f
   await expect(page.getByText('Not a rate. Try 600, or 1/24 of 600.')).toBeVisible();
   await claim.fill('1/24 of 600');
   await claim.press('Enter');
-  await expect(page.getByTestId('claim-answer')).toContainText('200 fits');
+  await expect(page.getByTestId('claim-answer')).toContainText('fits a claim of 200');
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /Added/);
   await expect(claim).toHaveValue('');

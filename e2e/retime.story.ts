@@ -97,13 +97,13 @@ test('a speed is typed, its outcome stands before it is taken, and what follows 
   await undo();
   await expect(speed).toHaveValue('100 %');
   await page.getByText('keeps its place').click();
-  await tools().getByLabel('Frames').fill('200');
+  await tools().getByLabel('Length').fill('200');
   await expect(tools().getByRole('status')).toContainText('50 %. Runs 100 frames');
   for (const nonsense of ['abc', '2.5', '0', '1e30']) {
-    await tools().getByLabel('Frames').fill(nonsense);
+    await tools().getByLabel('Length').fill(nonsense);
     await expect(tools().getByRole('status')).toContainText('Not a length');
   }
-  await tools().getByLabel('Frames').press('Escape');
+  await tools().getByLabel('Length').press('Escape');
   await page.getByText('what follows moves').click();
 });
 

@@ -473,8 +473,8 @@ test('a file that is no edit is refused by name and changes nothing', async () =
   writeFileSync(join(server.folder, 'broken.otio'), '{"OTIO_SCHEMA": ');
   await page.getByRole('button', { name: 'Open edit file' }).click();
   await dialog().getByLabel('Edit file').setInputFiles(join(server.folder, 'broken.otio'));
-  await dialog().getByRole('button', { name: 'Open it' }).click();
-  await expect(page.getByText(/broken.otio was not opened. This is not JSON/)).toBeVisible();
+  await expect(dialog().getByText(/broken.otio was not opened. This is not JSON/)).toBeVisible();
+  await expect(dialog().getByRole('button', { name: 'Open it' })).toBeDisabled();
   await page.keyboard.press('Escape');
   expect((await document()).timelines).toHaveLength(before);
 });

@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { OpenEditReply, ProjectState } from '@thawline/contract';
+import type { EditPreviewReply, OpenEditReply, ProjectState } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
 import { type Command, type CommandInput, clipsFor, noTiming, type Source } from '@thawline/project';
 import { withCurves, withTimelines } from './database/migrations.js';
@@ -110,6 +110,31 @@ test("a list counts from the file's own timecode; what is not here yet is placed
   expect(timeline()?.clips[1]).toMatchObject({ inPicture: 50, length: 25 });
   await server.ask(`/projects/${project}/undo`, {});
   expect((await state()).document.sources.filter((s) => s.lost)).toHaveLength(1);
+});
+
+test('before a list is opened each event tells its picture and how sure that is, and nothing is opened', async () => {
+  const list = [
+    'TITLE: TIDE',
+    '001  SHORE    V     C        01:00:02:00 01:00:03:00 00:00:00:00 00:00:01:00',
+    '* FROM CLIP NAME: shore.mov',
+    '002  SHORE    V     C        01:00:09:00 01:00:10:00 00:00:01:00 00:00:02:00',
+    '* FROM CLIP NAME: nowhere.mov',
+  ].join('\n');
+  const before = await state();
+  const preview = await server.ask<EditPreviewReply>(`/projects/${project}/edits/preview`, {
+    file: 'tide.edl',
+    text: list,
+    rate: rate(25),
+  });
+  expect(preview.timelines).toEqual([{ name: 'TIDE', rate: rate(25), frames: 50 }]);
+  expect(preview.events).toMatchObject([
+    { source: source.name, lost: false, picture: 50, sure: 'certain' },
+    { source: 'nowhere.mov', lost: true },
+  ]);
+  expect(await state()).toEqual(before);
+  await expect(
+    server.ask(`/projects/${project}/edits/preview`, { file: 'sheet.edl', text: 'a shopping list', rate: rate(25) }),
+  ).rejects.toMatchObject({ status: 422 });
 });
 
 test('what a form cannot say is told before it is saved; an unknown form is refused', async () => {

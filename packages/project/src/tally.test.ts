@@ -73,3 +73,15 @@ test('where two clips meet on the same picture, it is held', () => {
   expect(tally(split).held).toBe(0);
   expect(tally(back).held).toBe(1);
 });
+
+test('clips that are switched off are neither seen nor heard, and come back; what lies under them is', () => {
+  const project = run(base, place(base, 'talk', 0));
+  const all = tally(project);
+  const ids = (project.timelines[0]?.clips ?? []).map((c) => c.id);
+  const off = run(project, { type: 'switchClips', timelineId: 't', clipIds: ids.slice(0, 1), off: true });
+  // Linked sound goes with its picture.
+  expect(off.timelines[0]?.clips.every((c) => c.off)).toBe(true);
+  expect(tally(off)).toMatchObject({ frames: all.frames, real: 0, held: 0, made: 0 });
+  const on = run(off, { type: 'switchClips', timelineId: 't', clipIds: ids.slice(0, 1), off: false });
+  expect(on).toEqual(project);
+});

@@ -40,7 +40,7 @@ function answer(claim: Claim, source: Source, trueRate: number, timeline: { num:
   const parts = [
     kept
       ? `Kept: every picture of ${formatRate(claim.rate)} is new.`
-      : `Not kept: ${slow > 1.005 ? `played ${number(slow)} times slower than it was shot, a claim of ${formatRate(claim.rate)}` : `a claim of ${formatRate(claim.rate)}`} wants every picture new. What is new comes from ${number(fits)} pictures a second.`,
+      : `Not kept: ${slow > 1.005 ? `played ${number(slow)} times slower than it was shot, a claim of ${formatRate(claim.rate)}` : `a claim of ${formatRate(claim.rate)}`} wants every picture new. What is new here fits a claim of ${number(fits)}.`,
   ];
   if (playing && !sameRate(playing, measured))
     parts.push(`It would play at ${formatRate(playing)}; this file plays at ${formatRate(measured)}.`);

@@ -169,7 +169,7 @@ function Cost({ trial, trying, lossless }: { trial: TrialReply | null; trying: b
   const room = trial.free < trial.bytes.most * 2.2;
   return (
     <p className={classes.cost} data-testid="cost" data-trying={trying || undefined}>
-      <Estimated of={trial.bytes} say={bytes} /> in <Estimated of={trial.seconds} say={clock} />
+      Comes to <Estimated of={trial.bytes} say={bytes} /> in <Estimated of={trial.seconds} say={clock} />
       {trial.reused > 0 && (
         <>
           , <b className="number">{count(trial.reused)}</b> frames are there already

@@ -93,7 +93,7 @@ export function OpenEditSheet({ onClose }: { onClose: () => void }) {
           <Group justify="flex-end">
             {!file && <span className="quiet">Choose a file first.</span>}
             {list && !rate && <span className="rust">Say the list's rate: 25, 23.976, 29.97df …</span>}
-            <Button disabled={!file || (list && !rate)} loading={busy} onClick={() => void open()}>
+            <Button disabled={!file || (list && !rate) || preview.isError} loading={busy} onClick={() => void open()}>
               Open it
             </Button>
           </Group>

@@ -74,13 +74,18 @@ export function lookClosely(
   others: ReadonlyMap<number, LumaPicture>,
   usual: number,
 ): CloseLook {
-  let best: { readonly frame: number; readonly left: number } | null = null;
+  let best: { readonly frame: number; readonly error: number } | null = null;
   let alike = false;
   for (const [frame, other] of others) {
-    const { nearer, clear, left } = between(written, own, other, usual);
+    const { nearer, clear } = between(written, own, other, usual);
     if (!nearer) continue;
-    if (!clear) alike = true;
-    else if (!best || left < best.left) best = { frame, left };
+    if (!clear) {
+      alike = true;
+      continue;
+    }
+    // Over the whole picture: each of them differs from its own in other samples.
+    const error = codingError(written, other);
+    if (!best || error < best.error) best = { frame, error };
   }
   if (best && !isStrange(written, others.get(best.frame) as LumaPicture, usual)) return { shows: 'other', frame: best.frame };
   if (isStrange(written, own, usual)) return { shows: 'strange' };
@@ -93,7 +98,7 @@ function between(
   own: LumaPicture,
   other: LumaPicture,
   usual: number,
-): { readonly nearer: boolean; readonly clear: boolean; readonly left: number } {
+): { readonly nearer: boolean; readonly clear: boolean } {
   let [fromOther, apart, count, along, square] = [0, 0, 0, 0, 0];
   const [w, a, b] = [written.data, own.data, other.data];
   for (let i = 0; i < w.length; i++) {
@@ -106,12 +111,12 @@ function between(
     apart += way;
     count++;
   }
-  if (count === 0) return { nearer: false, clear: false, left: 0 };
+  if (count === 0) return { nearer: false, clear: false };
   const mean = apart / count;
   const left = fromOther / count;
   const much = mean >= FAINT_STEPS && apart >= MUCH_SHARE * usual * w.length && left <= FAINT_LEFT * mean;
   const clear = mean >= ABOVE_CODING * usual && (mean >= PLAIN_STEPS || much || usual < LOSSLESS);
-  return { nearer: along > ON_THE_WAY * square, clear, left };
+  return { nearer: along > ON_THE_WAY * square, clear };
 }
 
 /** Whether a written picture, or any block of it, shows something else than was composed. */

@@ -1,0 +1,135 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { rate } from '@thawline/core/time';
+import { ffmpeg } from '@thawline/media';
+import { type Clip, formSchema, type RenderFormInput, renderedAt } from '@thawline/project';
+import { composed } from '../compose.js';
+import { measureReceipt, type Receipt, type RenderInput } from '../index.js';
+import { after, projectOf, rendered } from '../project.fixture.js';
+
+/** A receipt never objects to a render that nobody touched, and finds what is planted, on material that tries it. (`bench receipts`: more.) */
+const folder = mkdtempSync(join(tmpdir(), 'thawline-untouched-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+const [WIDTH, HEIGHT, PICTURES, FRAMES] = [192, 108, 30, 24];
+type Sample = (k: number, x: number, y: number) => number;
+
+const grain = (k: number, x: number, y: number): number => ((k * 7919 + x * 104_729 + y * 1_299_709) % 9) - 4;
+const hills: Sample = (k, x, y) => 120 + 50 * Math.sin((x + 2 * k) / 9) + 30 * Math.cos((y - k) / 7) + grain(k, x, y);
+const MATERIALS: Record<string, Sample> = {
+  dot: (k, x, y) => (x >= 20 + 3 * k && x < 32 + 3 * k && y >= 30 && y < 42 ? 235 : 16),
+  speck: (k, x, y) => (x >= 20 + 2 * k && x < 24 + 2 * k && y >= 40 && y < 44 ? 235 : 128),
+  flashes: (k, x, y) => (k % 7 === 3 ? 215 + hills(k, x, y) / 8 : hills(k, x, y)),
+  fades: (k, x, y) => 16 + ((hills(k, x, y) - 16) * Math.min(k, 12, PICTURES - k)) / 12,
+  black: (k, x, y) => (k > 5 && k < 9 ? 16 : hills(k, x, y)),
+  // Two moments in a picture, line by line.
+  fields: (k, x, y) => ((x + 6 * k + 3 * (y % 2)) % 48 < 24 ? 60 : 190),
+  cuts: (k, x, y) => (Math.floor(k / 9) % 2 ? 250 - hills(k, x, y) : hills(k, x, y)),
+  lines: (k, x) => ((x + 3 * k) % 40 > 37 ? 218 : 128),
+};
+
+async function sourceOf(material: string): Promise<string> {
+  const path = join(folder, `${material}.mkv`);
+  const sample = MATERIALS[material] as Sample;
+  const picture = (k: number): Uint8Array => {
+    const plane = new Uint8Array((WIDTH * HEIGHT * 3) / 2).fill(128);
+    for (let y = 0; y < HEIGHT; y++) for (let x = 0; x < WIDTH; x++) plane[y * WIDTH + x] = Math.round(sample(k, x, y));
+    return plane;
+  };
+  const request = { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv' as const };
+  await ffmpeg.encode(
+    path,
+    request,
+    Array.from({ length: PICTURES }, (_, k) => picture(k)),
+  );
+  return path;
+}
+
+interface Case {
+  readonly material: string;
+  readonly fit: Clip['fit'];
+  /** Of the timeline; clips lie on 25 at half their speed or as they are. */
+  readonly speed: number;
+  readonly form: RenderFormInput;
+}
+const QUIET = { sound: 'off', timecode: false } as const;
+const CASES: readonly Case[] = [
+  { material: 'dot', fit: 'nearest', speed: 1, form: { kind: 'png' } },
+  { material: 'dot', fit: 'motion', speed: 2, form: { kind: 'mkv' } },
+  { material: 'speck', fit: 'nearest', speed: 1, form: { kind: 'mp4', quality: 26 } },
+  { material: 'flashes', fit: 'motion', speed: 1, form: { kind: 'mp4', rate: rate(60), way: 'motion' } },
+  { material: 'fades', fit: 'blend', speed: 2, form: { kind: 'webm' } },
+  { material: 'black', fit: 'motion', speed: 2, form: { kind: 'mp4', depth: 10 } },
+  { material: 'fields', fit: 'motion', speed: 2, form: { kind: 'png' } },
+  { material: 'cuts', fit: 'motion', speed: 2, form: { kind: 'mp4', rate: rate(30000, 1001), way: 'blend' } },
+  { material: 'lines', fit: 'blend', speed: 2, form: { kind: 'y4m' } },
+];
+
+async function inputOf({ material, fit, speed, form }: Case): Promise<RenderInput> {
+  const placed = await projectOf({ width: WIDTH, height: HEIGHT }, [await sourceOf(material), 'nearest', 0]);
+  const clipIds = placed.timeline.clips.map((c) => c.id);
+  const slow = after(
+    placed,
+    ...(speed === 1
+      ? []
+      : [
+          {
+            type: 'retimeClip' as const,
+            timelineId: 't',
+            clipId: clipIds[0] ?? '',
+            pins: [
+              { frame: 0, picture: 0, way: 'even' as const },
+              { frame: 50, picture: 50 / speed, way: 'even' as const },
+            ],
+            follow: 'keep' as const,
+          },
+        ]),
+    { type: 'setFit', timelineId: 't', clipIds, fit },
+  );
+  const at = renderedAt(slow.project, slow.timeline, formSchema.parse(form));
+  return { ...slow, ...at, range: { from: at.range.from, to: Math.min(at.range.to, at.range.from + FRAMES) } };
+}
+
+const quiet = (): void => undefined;
+const measured = (input: RenderInput, files: readonly string[], form: RenderFormInput): Promise<Receipt> =>
+  measureReceipt(ffmpeg, { input, form: formSchema.parse(form), files }, quiet);
+
+/** A lossless file of some frames, as if it had been rendered. */
+async function pretend(input: RenderInput, frames: readonly Uint8Array[], name: string): Promise<string> {
+  const path = join(folder, name);
+  const { rate: at } = input.timeline;
+  const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
+  await ffmpeg.encode(path, { width: WIDTH, height: HEIGHT, rate: at, pixelFormat, form: 'mkv' }, frames);
+  return path;
+}
+
+const steps = (a: Uint8Array, b: Uint8Array): number => {
+  let most = 0;
+  for (let i = 0; i < WIDTH * HEIGHT; i++) most = Math.max(most, Math.abs((a[i] as number) - (b[i] as number)));
+  return most;
+};
+
+test.each(CASES)(
+  '$material, $fit, as $form.kind: nothing is objected to, and a held frame is found',
+  async (tried) => {
+    const form = { ...QUIET, ...tried.form };
+    const input = await inputOf(tried);
+    const { paths, input: look } = await rendered(input, join(folder, `${tried.material}-${tried.fit}.x`), form);
+    const receipt = await measured(look, paths, form);
+    expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
+    expect(receipt.wrong).toEqual([]);
+
+    // The same with a frame that shows the one before: the dot of 12 samples one step late is enough.
+    const plain = { ...QUIET, kind: 'mkv' as const };
+    const { input: own } = await rendered(input, join(folder, `${tried.material}-${tried.fit}-plain.mkv`), plain);
+    const frames: Uint8Array[] = [];
+    for await (const frame of composed(ffmpeg, own, own.timeline)) frames.push(frame.slice());
+    const at = frames.findIndex((f, n) => n > 6 && steps(f, frames[n - 1] as Uint8Array) > (tried.material === 'fades' ? 8 : 20));
+    expect(at).toBeGreaterThan(6);
+    const held = frames.map((f, n) => (n === at ? (frames[n - 1] as Uint8Array) : f));
+    const found = await measured(own, [await pretend(own, held, `${tried.material}-${tried.fit}-held.mkv`)], plain);
+    expect(found.wrong).toMatchObject([{ frame: at, frames: 1 }]);
+  },
+  60_000,
+);
