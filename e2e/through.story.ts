@@ -139,7 +139,7 @@ test('the viewer shows exactly the picture of the frame', async () => {
 });
 
 test('another fit shows its price before, and is one step to undo', async () => {
-  await expect(page.getByTestId('fit-pictures')).toContainText('83.4 %');
+  await expect(page.getByTestId('fit-pictures')).toContainText('83.42 %');
   await expect(page.getByTestId('fit-pictures')).toContainText('-3.14 st');
   await page.getByTestId('fit-blend').click();
   await expect(page.getByTestId('fit-blend')).toHaveAttribute('aria-selected', 'true');

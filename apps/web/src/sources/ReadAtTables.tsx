@@ -1,5 +1,5 @@
 import { NativeSelect, Table } from '@mantine/core';
-import { formatRate, formatTimecode } from '@thawline/core/time';
+import { clockTimecode, formatRate } from '@thawline/core/time';
 import type { HoldingTimeline, SoundWay, SourceChange, UseChange, Uses } from '@thawline/project';
 import { rateLabel } from '../rates/rates.js';
 import { clock, percent, plural } from '../words.js';
@@ -89,7 +89,7 @@ export function UseTable({ touched, onUses }: { touched: readonly UseChange[]; o
               <Table.Td className={classes.name} title={use.source.name}>
                 {use.timeline.name} <small className="quiet">{use.source.name}</small>
               </Table.Td>
-              <Table.Td className="number">{formatTimecode(use.after.start, use.timeline.rate)}</Table.Td>
+              <Table.Td className="number">{clockTimecode(use.after.start, use.timeline)}</Table.Td>
               <Table.Td className="number">
                 {use.before.length} &rarr; {use.after.length}
               </Table.Td>

@@ -142,7 +142,7 @@ function Preview({ of: { clips, timelines, events, troubles } }: { of: EditPrevi
                 <tr key={i}>
                   <td className="quiet">{e.place}</td>
                   <td className="number">{e.label}</td>
-                  <td>{e.source}</td>
+                  <td className={classes.longName}>{e.source}</td>
                   <td className="number">{e.lost ? '\u2013' : e.picture}</td>
                   <td className={e.lost ? 'rust' : SURE_TONES[e.sure]}>{e.lost ? 'not here yet' : SURE_WORDS[e.sure]}</td>
                 </tr>
@@ -151,7 +151,14 @@ function Preview({ of: { clips, timelines, events, troubles } }: { of: EditPrevi
           </table>
         </div>
       )}
-      {events.length > rows.length && <p className="quiet">{events.length - rows.length} more events, all as sure.</p>}
+      {events.length > rows.length && <p className="quiet">{events.length - rows.length} more events, at least as sure.</p>}
+      {troubles.length > 0 && (
+        <ul className={classes.troubles}>
+          {troubles.map((t, i) => (
+            <li key={i}>{t.sentence}</li>
+          ))}
+        </ul>
+      )}
     </div>
   );
 }

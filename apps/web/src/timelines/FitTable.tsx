@@ -15,7 +15,7 @@ import {
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../api/project.js';
-import { count, plural } from '../words.js';
+import { count, plural, speedWords } from '../words.js';
 import classes from './clip.module.css';
 
 const ROWS: readonly (readonly [Fit, string, string])[] = [
@@ -127,21 +127,13 @@ function PriceCells({ row, price, sound }: { row: Fit; price: Price; sound: bool
           `${seconds.toFixed(2)} s`
         )}
       </td>
-      <td className="number">
-        {row === 'freeze'
-          ? '0 %'
-          : spread(
-              speeds.map((s) => s * 100),
-              1,
-              ' %',
-            )}
-      </td>
+      <td className="number">{row === 'freeze' ? speedWords(0) : speedSpread(speeds)}</td>
       <td className="number">{price.steps}</td>
       <td className={`number ${hitches > 0 ? 'rust' : ''}`}>
         {made > 0
-          ? `0, ${count(made)} made`
+          ? `${count(hitches)}, ${count(made)} made`
           : blended > 0
-            ? `0, ${count(blended)} blended`
+            ? `${count(hitches)}, ${count(blended)} blended`
             : hitches > 0
               ? `${count(hitches)}, ${price.perSecond.toFixed(2)}/s`
               : '0'}
@@ -156,6 +148,11 @@ function PriceCells({ row, price, sound }: { row: Fit; price: Price; sound: bool
       </td>
     </>
   );
+}
+
+function speedSpread(speeds: readonly number[]): string {
+  const [low, high] = [speedWords(Math.min(...speeds)), speedWords(Math.max(...speeds))];
+  return low === high ? low : `${low}\u2013${high}`;
 }
 
 /** One number, or the least and the most. */
