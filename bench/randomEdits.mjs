@@ -170,10 +170,11 @@ export async function editOf(seed, number, { longer = 1, most = 70 } = {}) {
       shutter: below(5) === 0 ? pick([90, 180, 360]) : 0,
       framing: pick(['inside', 'fill', 'as-is']),
       mix: pick(['stored', 'light']),
+      ...(i > 0 && below(4) === 0 ? { dissolve: { before: below(6), after: 1 + below(6) } } : {}),
     };
     clips.push(clip);
     if (below(2)) clips.push({ ...clip, id: `d${i}`, laneId: 'q', curve: null, shutter: 0, fit: 'nearest' });
-    notes.push(`${source.name} ${fit}${curve ? ' curve' : ''}${clip.shutter ? ` ${clip.shutter}\u00b0` : ''}`);
+    notes.push(`${source.name} ${fit}${curve ? ' curve' : ''}${clip.shutter ? ` ${clip.shutter}\u00b0` : ''}${clip.dissolve ? ' dissolve' : ''}`);
     start += length + (below(4) === 0 ? 3 : 0);
   }
   let timeline = { ...empty, clips };

@@ -52,7 +52,8 @@ const FAULTS = [
 function faulty(kind, frames, size, deep, { below }) {
   const n = frames.length;
   const same = (a, b) => apart(frames[a], frames[b], size, deep) < SEEN_STEPS;
-  const places = Array.from({ length: n }, (_, i) => i).filter((i) => i > 6 && i < n - 6);
+  const margin = n > 20 ? 6 : 1;
+  const places = Array.from({ length: n }, (_, i) => i).filter((i) => i > margin && i < n - margin);
   const first = places.length > 0 ? below(places.length) : 0;
   const turned = [...places.slice(first), ...places.slice(0, first)];
   const most = deep ? 65535 : 255;
@@ -79,7 +80,7 @@ function faulty(kind, frames, size, deep, { below }) {
       );
     case 'again':
       return at(
-        (i) => !same(i, i - 5) && !same(i, i - 1) && !same(i, i + 1),
+        (i) => i >= 5 && !same(i, i - 5) && !same(i, i - 1) && !same(i, i + 1),
         (i) => put(i, frames[i - 5]),
       );
     case 'skip':
@@ -215,6 +216,10 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
       made = faulty(kind, frames, edit.input.timeline, deep, edit.chance);
       if (!made) kind = ['hold', 'black', 'foreign', 'band'][i % 4];
     }
+    if (!made) {
+      tally.skipped++;
+      continue;
+    }
     const quiet = ['y4m', 'png'].includes(form.kind) ? { ...mute, sound: 'off' } : mute;
     const planted = { input: unplaced.input, form: quiet, colour: unplaced.colour };
     const ending = form.kind === 'png' ? '' : `.${form.kind}`;
@@ -240,6 +245,6 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
   }
 }
 say(
-  `${tally.rendered} edits rendered: ${tally.objections.length} objected to. ${tally.planted} faults planted: ${tally.missed.length} missed, ${tally.misplaced.length} told at another place. ${((performance.now() - began) / 1000).toFixed(0)} s.`,
+  `${tally.rendered} edits rendered: ${tally.objections.length} objected to. ${tally.planted} faults planted: ${tally.missed.length} missed, ${tally.misplaced.length} told at another place; ${tally.skipped} too short to hold one. ${((performance.now() - began) / 1000).toFixed(0)} s.`,
 );
 if (tally.objections.length + tally.missed.length + tally.misplaced.length > 0) process.exitCode = 1;

@@ -221,6 +221,26 @@ test('clips are dragged, snap to cuts, and several go together', async () => {
   await page.keyboard.press('Escape');
 });
 
+test('a clip comes in by a dissolve: drawn, seen in the viewer, priced, and a cut again', async () => {
+  await page.getByRole('button', { name: /jetty-pan on Picture 1, frame 280/ }).click();
+  const row = page.getByTestId('dissolve');
+  await row.getByText('dissolve', { exact: true }).click();
+  await row.getByLabel('Frames of the dissolve').fill('20');
+  await row.getByLabel('Frames of the dissolve').press('Enter');
+  const comesIn = async () => (await timeline('Cut')).clips.find((c) => c.start === 280 && c.dissolve)?.dissolve;
+  await expect.poll(comesIn).toEqual({ before: 10, after: 10 });
+  await expect(page.getByRole('img', { name: 'Dissolve over 20 frames' })).toBeVisible();
+  await row.getByText('after', { exact: true }).click();
+  await expect.poll(comesIn).toEqual({ before: 0, after: 20 });
+  await goTo('290');
+  await expect(page.getByLabel('Viewer', { exact: true })).toContainText('dissolve 53%');
+  await expect(page.getByTestId('viewer').locator('img')).toHaveCount(2);
+  await row.getByText('cut', { exact: true }).click();
+  await expect.poll(comesIn).toBeUndefined();
+  for (let i = 0; i < 4; i++) await undo();
+  await page.keyboard.press('Escape');
+});
+
 test('fits are compared for one clip and for all of a rate, evenness and price included', async () => {
   await place('jetty-pan');
   await expect.poll(async () => (await timeline('Cut')).clips.length).toBe(6);

@@ -17,6 +17,7 @@ import { applyPatches, enablePatches, type Patch, produceWithPatches, setAutoFre
 import { placeAligned, setTies } from './align.js';
 import { findClip, findTimeline, Refused, withLinked } from './checks.js';
 import type { Command, Refusal } from './commands.js';
+import { setDissolve } from './dissolves.js';
 import type { Clip, Project, Source, Timeline } from './document.js';
 import { closeGaps, linkClips, moveClips, placeClips, setFit, slipClips, splitClips, trimClip } from './editing.js';
 import { followMarks } from './followMarks.js';
@@ -186,6 +187,9 @@ function changeTimeline(draft: Project, timeline: Timeline, command: TimelineCom
         if (command.off) clip.off = true;
         else delete clip.off;
       }
+      return;
+    case 'setDissolve':
+      setDissolve(draft, timeline, command);
       return;
     case 'setLanes':
       setLanes(timeline, command.lanes);

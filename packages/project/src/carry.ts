@@ -10,7 +10,7 @@ import {
   secondsOf,
 } from '@thawline/core/time';
 import { keepAligned } from './aligned.js';
-import type { Clip, Project, Source, Timeline } from './document.js';
+import type { Clip, Dissolve, Project, Source, Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf } from './mapping.js';
 import { passingRate } from './reading.js';
 import { sourceOf } from './sources.js';
@@ -45,6 +45,7 @@ export function carryClip(
 ): Clip {
   // A choice is for a frame: at another rate there are others.
   const carried: Clip = { ...clip, ...place, cut: null, instead: sameRate(from, to) ? clip.instead : [] };
+  if (clip.dissolve) carried.dissolve = carriedDissolve(clip.dissolve, from, to);
   if (!source || source.kind === 'still' || clip.fit === 'freeze') return carried;
   const before = mappingOf(clip, source, { rate: from }, known);
   const passing = passingRate(source, clip);
@@ -60,6 +61,12 @@ export function carryClip(
   const after = mappingOf({ ...carried, headTrim: 0 }, source, { rate: to }, known);
   const headTrim = headFor(after, first, clip.headTrim, from, to);
   return headTrim === null ? { ...carried, inPicture: first, headTrim: 0 } : { ...carried, headTrim };
+}
+
+/** As long in time, a frame at least. */
+function carriedDissolve({ before, after, ...rest }: Dissolve, from: Rate, to: Rate): Dissolve {
+  const [b, a] = [frameNearest(before, from, to), frameNearest(after, from, to)];
+  return { ...rest, before: b, after: a + b > 0 ? a : 1 };
 }
 
 /** Pins on the frames nearest to their moments; of two that fall on one frame the first stays. */

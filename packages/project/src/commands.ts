@@ -142,6 +142,8 @@ export const commandSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('trimClip'), timelineId, clipId: idSchema, start: frame, end: frame }),
   /** Switches clips off, so that they are neither seen nor heard, or on again; linked ones go along. */
   z.object({ type: z.literal('switchClips'), timelineId, clipIds, off: z.boolean() }),
+  /** Lets a clip come in over the one that ends where it begins, from so many frames before the cut to so many behind it; 0 and 0: by a cut. */
+  z.object({ type: z.literal('setDissolve'), timelineId, clipId: idSchema, before: z.int().min(0), after: z.int().min(0) }),
   z.object({ type: z.literal('setFit'), timelineId, clipIds, fit: z.enum(FITS) }),
   /**
    * Runs a clip at one speed of the action (1 is real time, as it was taken), or along a time curve; null pins take the curve away.

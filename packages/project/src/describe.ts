@@ -102,6 +102,10 @@ export function describe(command: Command, before: Project): string {
       return command.range
         ? `Set in and out of ${timeline(command.timelineId)}`
         : `Cleared in and out of ${timeline(command.timelineId)}`;
+    case 'setDissolve':
+      return command.before + command.after === 0
+        ? `Cut to ${clips(command.timelineId, [command.clipId])}`
+        : `Dissolve to ${clips(command.timelineId, [command.clipId])} over ${counted(command.before + command.after, 'frame')}`;
     case 'switchClips':
       return `Switch ${clips(command.timelineId, command.clipIds)} ${command.off ? 'off' : 'on'}`;
     case 'setLanes':

@@ -152,6 +152,14 @@ export const LEVEL_MAX = 24;
 export const INSTEADS = ['nearest', 'blend'] as const;
 
 /**
+ * How a clip comes in over the one that ends where it begins: from `before` frames before the cut to `after` behind it. Left out: by a cut.
+ * Where nothing ends at its start there is nothing to come from, and it begins as by a cut.
+ */
+export const dissolveSchema = z
+  .object({ before: z.int().min(0).max(CLIP_FRAMES), after: z.int().min(0).max(CLIP_FRAMES), kept: kept.optional() })
+  .refine(({ before, after }) => before + after > 0);
+
+/**
  * A source placed on a lane. Frame n of the clip (0 is its first) shows the picture that core's step map gives for
  * inPicture and headTrim. Picture and sound of one placement are two clips with the same link and move together.
  */
@@ -210,6 +218,7 @@ export const clipSchema = z.object({
   slip: z.int().min(-1_000_000_000).max(1_000_000_000).default(0),
   /** Its own name in the edit file it came with, where that is not its source's. */
   label: z.string().max(255).nullable().default(null),
+  dissolve: dissolveSchema.optional(),
   off: switchedOff,
   kept,
 });
@@ -264,6 +273,7 @@ export type Reading = z.infer<typeof readingSchema>;
 export type SoundWay = z.infer<typeof soundWaySchema>;
 export type Source = z.infer<typeof sourceSchema>;
 export type Mark = z.infer<typeof markSchema>;
+export type Dissolve = z.infer<typeof dissolveSchema>;
 export type Lane = z.infer<typeof laneSchema>;
 export type Clip = z.infer<typeof clipSchema>;
 export type Alignment = z.infer<typeof alignmentSchema>;

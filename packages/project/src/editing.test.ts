@@ -218,3 +218,14 @@ test('drop-frame is refused where it does not exist', () => {
     refused(base, { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 640, height: 360, dropFrame: true }),
   ).toBe('no-drop-frame');
 });
+
+test('the second half of a split clip is slipped by more pictures than its in point lies in', () => {
+  const whole = run(base, place(base, 'talk', 0));
+  const split = run(whole, { type: 'splitClips', timelineId: 't', clipIds: [], frame: 100, seed: 's' });
+  const right = timeline(split, 't').clips.find((c) => c.start === 100 && c.laneId === 'p1')?.id ?? '';
+  const slipped = run(split, { type: 'slipClips', timelineId: 't', clipIds: [right], byPictures: -40 });
+  expect(shownAt(slipped, timeline(slipped, 't'), 100, noTiming)?.picture).toBe(60);
+  expect(shownAt(slipped, timeline(slipped, 't'), 399, noTiming)?.picture).toBe(359);
+  const past = (): unknown => run(split, { type: 'slipClips', timelineId: 't', clipIds: [right], byPictures: -101 });
+  expect(past).toThrow('past-source');
+});

@@ -1,4 +1,5 @@
 import { longestRun, positionAt } from '@thawline/core/cadence';
+import { over, rate, type Timing } from '@thawline/core/time';
 import { checkMaterial, checkRoom, findClip, findSource, Refused, withLinked } from './checks.js';
 import type { Command } from './commands.js';
 import type { Clip, Project, Timeline } from './document.js';
@@ -77,6 +78,7 @@ export function slipClips(draft: Project, timeline: Timeline, command: Of<'slipC
   for (const clip of withLinked(timeline, command.clipIds)) {
     const source = findSource(draft, clip.sourceId);
     clip.inPicture += command.byPictures;
+    if (clip.inPicture < 0) countFromLater(timeline, clip, mappingOf(clip, source, timeline, known).timing);
     if (clip.curve) for (const pin of clip.curve) pin.picture += command.byPictures;
     clip.cut = null;
     if (clip.curve?.some((pin) => pin.picture < 0 || pin.picture >= source.pictures))
@@ -84,6 +86,19 @@ export function slipClips(draft: Project, timeline: Timeline, command: Of<'slipC
     if (clip.inPicture < 0) throw new Refused('past-source', { clip: source.name });
     checkMaterial(draft, timeline, clip, known);
   }
+}
+
+/**
+ * Lets a clip whose in picture lies before the first one count from a later one instead, by whole turns of its cadence: it shows the
+ * same. A clip that was split far from its in point may well be slipped by more than that lies in.
+ */
+function countFromLater(timeline: Timeline, clip: Clip, timing: Timing): void {
+  if (timing.kind !== 'constant') return;
+  const turn = clip.fit === 'pictures' ? rate(1) : over(timing.rate, timeline.rate);
+  const turns = Math.ceil(-clip.inPicture / turn.num);
+  if (clip.headTrim < turns * turn.den) return;
+  clip.inPicture += turns * turn.num;
+  clip.headTrim -= turns * turn.den;
 }
 
 /**
@@ -103,7 +118,8 @@ export function splitClips(timeline: Timeline, command: Of<'splitClips'>): void 
     if (ids.has(id)) throw new Refused('id-taken', { id });
     if (clip.link !== null && !links.has(clip.link)) links.set(clip.link, `${seed}-l${links.size}`);
     const by = frame - clip.start;
-    const right = { ...clip, id, start: frame, length: clip.length - by, headTrim: clip.headTrim + by, cut: null };
+    const { dissolve: _, ...rest } = clip;
+    const right = { ...rest, id, start: frame, length: clip.length - by, headTrim: clip.headTrim + by, cut: null };
     timeline.clips.push({ ...right, link: clip.link && (links.get(clip.link) ?? null) });
     clip.length = by;
     clip.cut = null;

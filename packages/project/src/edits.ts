@@ -24,7 +24,17 @@ import {
   ZERO,
 } from '@thawline/core/exchange';
 import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, secondsOf, times } from '@thawline/core/time';
-import { type Clip, clipSchema, idSchema, type Lane, type Project, type Source, type Timeline } from './document.js';
+import { clipBefore } from './dissolves.js';
+import {
+  type Clip,
+  clipSchema,
+  type Dissolve,
+  idSchema,
+  type Lane,
+  type Project,
+  type Source,
+  type Timeline,
+} from './document.js';
 import { clipEnd, mappingOf, type TimingOf } from './mapping.js';
 import { plainClip } from './place.js';
 import { actionSpeed, ownRate, readingSpeed } from './reading.js';
@@ -99,6 +109,7 @@ export function toEditClip(project: Project, timeline: Timeline, clip: Clip, sou
     length: clip.length,
     media: inner ? { nested: toEdit(project, inner, options) } : mediaOf(source, options.urlOf(source), reference),
     ...(clip.off ? { off: true } : {}),
+    ...(clip.dissolve && clipBefore(timeline, clip) ? { dissolve: { kept: null, ...clip.dissolve } } : {}),
     ...(marks.length > 0 ? { marks } : {}),
     ...timesOf(clip, source, timeline, options.known),
     kept: { ...kept, metadata: { ...metadata, thawline: exact } },
@@ -464,6 +475,7 @@ function fromEditClip(
     speed: speed === null ? rate(1) : within(over(speed, readingSpeed(source))),
     label: clip.name && clip.name !== source.name ? clip.name.slice(0, 255) : null,
     ...(clip.off ? { off: true } : {}),
+    ...(clip.dissolve ? { dissolve: comesIn(clip.dissolve) } : {}),
     kept: withReference(kept, clip.media),
   };
   if ((run?.backward ?? clip.backward) && speed) Object.assign(base, backwards(base, over(times(speed, own), edit.rate), source));
@@ -476,6 +488,10 @@ function fromEditClip(
   const sameSpeed = written.speed && clip.speed ? near(written.speed, clip.speed) : written.speed === clip.speed;
   const shift = add(written.from, told);
   return sameSpeed && (sameMoment(shift, clip.from) || closeTo(shift, clip.from, own)) ? candidate : base;
+}
+
+function comesIn({ before, after, kept }: NonNullable<EditClip['dissolve']>): Dissolve {
+  return { before, after, ...(kept ? { kept } : {}) };
 }
 
 /** What is said of a medium that no file is, beside what else is kept of the clip. */

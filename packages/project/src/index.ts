@@ -9,7 +9,9 @@ export type { Command, CommandInput, CommandType, Follow, Refusal, Uses } from '
 export { commandSchema, FOLLOWS, USES } from './commands.js';
 export { type Commuted, moveStepFirst, moveStepLast } from './commute.js';
 export { describe } from './describe.js';
-export type { Alignment, Clip, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
+export type { Dissolving } from './dissolves.js';
+export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './dissolves.js';
+export type { Alignment, Clip, Dissolve, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
 export {
   clipSchema,
   curveSchema,

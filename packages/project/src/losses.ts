@@ -1,4 +1,5 @@
 import { add, EDL_SOUNDS, type Edit, type EditClip, edlHoldsRate, momentOf, scaled } from '@thawline/core/exchange';
+import type { Dissolving } from './dissolves.js';
 import type { Clip, Project, Timeline } from './document.js';
 import { type SaveOptions, toEdit, toEditClip } from './edits.js';
 import { clipEnd } from './mapping.js';
@@ -78,6 +79,11 @@ function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[])
     losses.push(
       `${hidden} ${hidden === 1 ? 'clip that others hide is' : 'clips that others hide are'} left out: a list has one picture lane.`,
     );
+  const covered = [...dissolvesSeen(timeline)].filter(([{ from, to }, frames]) => frames < to - from).length;
+  if (covered > 0)
+    losses.push(
+      `${covered} ${covered === 1 ? 'dissolve that something covers becomes a cut' : 'dissolves that something covers become cuts'}.`,
+    );
   const soundLanes = timeline.lanes.filter((l) => l.kind === 'sound' && timeline.clips.some((c) => c.laneId === l.id)).length;
   if (soundLanes > EDL_SOUNDS)
     losses.push(`${soundLanes - EDL_SOUNDS} of ${soundLanes} sound lanes are left out: a list has ${EDL_SOUNDS}.`);
@@ -104,17 +110,50 @@ function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[])
   return losses;
 }
 
+interface SeenRun {
+  readonly from: number;
+  readonly to: number;
+  readonly clip: Clip;
+  /** What it comes in by, from its first frame on. */
+  readonly dissolve?: Dissolving;
+}
+
+/** Dissolves and how many of their frames are seen. */
+function dissolvesSeen(timeline: Timeline): Map<Dissolving, number> {
+  const seen = new Map<Dissolving, number>();
+  for (const { from, to, dissolve } of segmentsOf(timeline))
+    if (dissolve) seen.set(dissolve, (seen.get(dissolve) ?? 0) + to - from);
+  return seen;
+}
+
+/** Runs of frames that show a clip. A dissolve that is seen from its first frame to its last belongs to the clip that comes in. */
+function seenRuns(timeline: Timeline): SeenRun[] {
+  const segments = segmentsOf(timeline);
+  const seen = dissolvesSeen(timeline);
+  const runs: SeenRun[] = [];
+  for (const { from, to, clip, dissolve } of segments) {
+    const whole = dissolve && seen.get(dissolve) === dissolve.to - dissolve.from ? dissolve : undefined;
+    const shown = whole ? whole.into : clip;
+    const last = runs.at(-1);
+    if (!shown) continue;
+    if (last?.clip === shown && last.to === from) runs[runs.length - 1] = { ...last, to };
+    else runs.push({ from, to, clip: shown, ...(whole ? { dissolve: whole } : {}) });
+  }
+  return runs;
+}
+
 /** The edit with one picture lane: what is seen, cut where something else covers it. For forms that have no more. */
 export function flattened(project: Project, timeline: Timeline, options: SaveOptions): Edit {
   const edit = toEdit(project, timeline, options);
-  const clips = segmentsOf(timeline).flatMap(({ from, to, clip }): EditClip[] => {
-    const source = clip && sourceOf(project, clip.sourceId);
-    if (!clip || !source) return [];
-    const whole = toEditClip(project, timeline, clip, source, options);
+  const clips = seenRuns(timeline).flatMap(({ from, to, clip, dissolve }): EditClip[] => {
+    const source = sourceOf(project, clip.sourceId);
+    if (!source) return [];
+    const { dissolve: _, ...whole } = toEditClip(project, timeline, clip, source, options);
+    const over = dissolve ? { dissolve: { before: 0, after: dissolve.to - dissolve.from, kept: null } } : {};
     // What runs backward begins with its end.
     const before = whole.backward ? clipEnd(clip) - to : from - clip.start;
     const start = whole.speed ? add(whole.from, scaled(momentOf(before, timeline.rate), whole.speed)) : whole.from;
-    return [{ ...whole, start: from, length: to - from, from: start }];
+    return [{ ...whole, ...over, start: from, length: to - from, from: start }];
   });
   const lane = { kind: 'picture' as const, name: 'Picture 1', clips, kept: null };
   return {

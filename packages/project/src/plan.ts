@@ -1,6 +1,7 @@
-import { frameContent, type Mapping, picturesIn, positionAt, type StepMap, stepMap } from '@thawline/core/cadence';
+import { frameContent, type Mapping, picturesIn, positionAt, SHARES, type StepMap, stepMap } from '@thawline/core/cadence';
 import { type Framed, frameBox, type Shape } from '@thawline/core/picture';
 import { isDraft } from 'immer';
+import { type Dissolving, dissolveShare, dissolvesOf } from './dissolves.js';
 import type { Clip, Project, Source, Timeline } from './document.js';
 import { clipEnd, mappingOf, type TimingOf, timelineLength } from './mapping.js';
 import { nestedOf, sourceOf } from './sources.js';
@@ -11,8 +12,10 @@ export interface Segment {
   readonly from: number;
   /** Last frame, not included. */
   readonly to: number;
-  /** Null: black. */
+  /** Null: black. In a dissolve: the one of both whose place it is. */
   readonly clip: Clip | null;
+  /** Left out: nothing gives way to anything here. */
+  readonly dissolve?: Dissolving;
 }
 
 const planned = new WeakMap<Timeline, readonly Segment[]>();
@@ -34,7 +37,8 @@ function segment(timeline: Timeline): Segment[] {
   const lanes = timeline.lanes
     .filter((l) => l.kind === 'picture' && !l.off)
     .map((lane) => timeline.clips.filter((c) => c.laneId === lane.id && !c.off).sort((a, b) => a.start - b.start));
-  const ends = lanes.flat().flatMap((c) => [c.start, clipEnd(c)]);
+  const dissolves = lanes.map(dissolvesOf);
+  const ends = [...lanes.flat().flatMap((c) => [c.start, clipEnd(c)]), ...dissolves.flat().flatMap((d) => [d.from, d.to])];
   const cuts = [...new Set([0, timelineLength(timeline), ...ends])].sort((a, b) => a - b);
   const at = lanes.map(() => 0);
   const segments: Segment[] = [];
@@ -42,16 +46,19 @@ function segment(timeline: Timeline): Segment[] {
     const from = cuts[i] as number;
     const to = cuts[i + 1] as number;
     let top: Clip | null = null;
+    let dissolve: Dissolving | undefined;
     for (let lane = lanes.length - 1; lane >= 0 && !top; lane--) {
       const clips = lanes[lane] as Clip[];
       while (at[lane] !== undefined && clips[at[lane] as number] && clipEnd(clips[at[lane] as number] as Clip) <= from)
         at[lane] = (at[lane] as number) + 1;
       const clip = clips[at[lane] as number];
-      if (clip && clip.start <= from) top = clip;
+      if (!clip || clip.start > from) continue;
+      top = clip;
+      dissolve = dissolves[lane]?.find((d) => d.from <= from && d.to >= to);
     }
     const last = segments[segments.length - 1];
-    if (last && last.clip === top) segments[segments.length - 1] = { ...last, to };
-    else segments.push({ from, to, clip: top });
+    if (last && last.clip === top && last.dissolve === dissolve) segments[segments.length - 1] = { ...last, to };
+    else segments.push({ from, to, clip: top, ...(dissolve ? { dissolve } : {}) });
   }
   return segments;
 }
@@ -133,12 +140,49 @@ function stack(
   layers: Layer[],
   depth: number,
 ): void {
-  const shown = shownAt(project, timeline, frame, known);
-  if (!shown || depth > 12) {
+  const segment = segmentAt(timeline, frame);
+  if (!segment?.clip || depth > 12) {
     if (depth > 0) layers.push({ source: null, picture: 0, ...within });
     return;
   }
-  const { clip, source } = shown;
+  const { clip, dissolve } = segment;
+  const one = (of: Clip, part: Within): void => stackClip(project, timeline, of, frame, known, part, layers, depth);
+  if (!dissolve) {
+    one(clip, within);
+    return;
+  }
+  one(dissolve.out, within);
+  const opacity = (within.opacity * dissolveShare(dissolve, frame)) / SHARES;
+  // Where its picture leaves the frame black, what it comes in over gives way to black.
+  const source = sourceOf(project, dissolve.into.sourceId);
+  const framed = source && boxOf(source, timeline, dissolve.into);
+  for (const seen of around(framed?.seen ?? { x: 0, y: 0, width: 0, height: 0 }))
+    layers.push({ source: null, picture: 0, ...within, opacity, box: inside(within.box, seen), seen: inside(within.box, seen) });
+  one(dissolve.into, { ...within, opacity });
+}
+
+/** The parts of a frame that lie beside a box in it. */
+function around({ x, y, width, height }: Shape): Shape[] {
+  return [
+    { x: 0, y: 0, width: 1, height: y },
+    { x: 0, y: y + height, width: 1, height: 1 - y - height },
+    { x: 0, y, width: x, height },
+    { x: x + width, y, width: 1 - x - width, height },
+  ].filter((s) => s.width > 1e-9 && s.height > 1e-9);
+}
+
+function stackClip(
+  project: Project,
+  timeline: Timeline,
+  clip: Clip,
+  frame: number,
+  known: TimingOf,
+  within: Within,
+  layers: Layer[],
+  depth: number,
+): void {
+  const source = sourceOf(project, clip.sourceId);
+  if (!source) return;
   const content = frameContent(mappingOf(clip, source, timeline, known), frame - clip.start);
   const inner = nestedOf(project, clip.sourceId);
   const framed = boxOf(source, timeline, clip);
@@ -151,7 +195,7 @@ function stack(
   for (const [number, weight] of drawn) {
     beneath += weight;
     // Over what lies beneath it, a picture covers its own part of all that is there then.
-    const opacity = beneath === weight ? within.opacity : (within.opacity * weight) / beneath;
+    const opacity = (within.opacity * weight) / (1 - within.opacity + within.opacity * beneath);
     const next = { box, seen, opacity, toBeMade: within.toBeMade || (content.kind === 'made' && beneath !== weight) };
     const at = Math.min(source.pictures - 1, number);
     if (inner) stack(project, inner, at, known, next, layers, depth + 1);

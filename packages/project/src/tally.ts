@@ -1,5 +1,6 @@
 import { type FrameState, frameContent, frameState, standsStill } from '@thawline/core/cadence';
-import type { Project, Source, Timeline } from './document.js';
+import { dissolveShare } from './dissolves.js';
+import type { Clip, Project, Source, Timeline } from './document.js';
 import { type TimingOf, timelineLength } from './mapping.js';
 import { cadenceOf, segmentAt, segmentsOf } from './plan.js';
 import { nestedOf } from './sources.js';
@@ -42,11 +43,11 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
     if (!cadence) continue;
     covered += to - from;
     const { clip, source, mapping, map } = cadence;
-    if (source.lost) {
+    if (source.lost && !segment.dissolve) {
       tally.missing += to - from;
       continue;
     }
-    const nested = nestedOf(project, source.id) !== undefined;
+    const nested = nestedOf(project, source.id) !== undefined || segment.dissolve !== undefined;
     for (let frame = from; frame < to; frame++) {
       const before = frame > first ? frame - 1 : null;
       // Where clips meet, the frame before is another's.
@@ -90,7 +91,16 @@ interface Seen {
 const BLACK: Seen = { state: 'black', key: 'black', still: true };
 
 function seenAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Seen {
-  const clip = segmentAt(timeline, frame)?.clip;
+  const { clip = null, dissolve } = segmentAt(timeline, frame) ?? {};
+  if (!dissolve) return seenOf(project, timeline, clip, frame, known);
+  const [out, into] = [dissolve.out, dissolve.into].map((of) => seenOf(project, timeline, of, frame, known)) as [Seen, Seen];
+  const states = [out.state, into.state];
+  const state = states.includes('missing') ? 'missing' : states.includes('made') ? 'made' : 'blended';
+  return { state, key: `${out.key} over ${into.key} ${dissolveShare(dissolve, frame)}`, still: false };
+}
+
+/** What one clip shows there. */
+function seenOf(project: Project, timeline: Timeline, clip: Clip | null, frame: number, known: TimingOf): Seen {
   const cadence = clip && cadenceOf(project, timeline, clip, known);
   if (!clip || !cadence) return BLACK;
   const { source, mapping } = cadence;

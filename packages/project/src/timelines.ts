@@ -222,6 +222,8 @@ function unpacked(
     const from = Math.max(start, part.start);
     const to = Math.min(start + length, part.start + part.length);
     if (to <= from) return [];
+    // What it came in over is not there any more.
+    if (from > start) delete carried.dissolve;
     return [{ ...carried, start: from, length: to - from, headTrim: carried.headTrim + from - start }];
   });
 }

@@ -133,3 +133,20 @@ test('an open shutter averages what it covers', async () => {
   for (const n of [0, 7, 30])
     for (const i of [3, 500, 1999]) expect(Math.abs((shown[n]?.[i] ?? 0) - wanted(n, i))).toBeLessThanOrEqual(0.5);
 });
+
+test('a dissolve is a mix of both clips, each going on beyond its cut', async () => {
+  const shown = await frames(
+    { type: 'splitClips', frame: 100, seed: 's' },
+    { type: 'slipClips', clipIds: ['s-0'], byPictures: -50 },
+    { type: 'setDissolve', clipId: 's-0', before: 4, after: 6 },
+  );
+  const mixed = (n: number): Uint8Array => {
+    const out = new Uint8Array(shown[0]?.length ?? 0);
+    mix8(REAL[n] as Uint8Array, REAL[n - 50] as Uint8Array, Math.round(((2 * (n - 96) + 1) * 256) / 20), out);
+    return out;
+  };
+  expect(shown).toHaveLength(PICTURES);
+  expect(numbersOf(shown.slice(90, 96))).toEqual([90, 91, 92, 93, 94, 95]);
+  for (let n = 96; n < 106; n++) expect(Buffer.compare(shown[n] as Uint8Array, mixed(n))).toBe(0);
+  expect(numbersOf(shown.slice(106, 110))).toEqual([56, 57, 58, 59]);
+});

@@ -13,6 +13,8 @@ import type { Timing } from '@thawline/core/time';
 import { type Encoding, type Media, MediaError, type Probe } from '@thawline/media';
 import {
   type Clip,
+  type Dissolving,
+  dissolveShare,
   mappingOf,
   nestedOf,
   type Project,
@@ -89,7 +91,7 @@ export function timingFrom(files: RenderInput['files']): TimingOf {
  * @param size of the frames given, the timeline's shape
  */
 export async function* composed(media: Media, input: RenderInput, size: Size, signal?: AbortSignal): AsyncGenerator<Uint8Array> {
-  const { project, timeline } = input;
+  const { timeline } = input;
   const range = rangeOf(input);
   const layout = layoutOf(input);
   const full = input.look?.colour?.range === 'full';
@@ -100,20 +102,68 @@ export async function* composed(media: Media, input: RenderInput, size: Size, si
     const to = Math.min(range.to, whole.to);
     if (to <= from) continue;
     at = to;
-    const source = whole.clip && sourceOf(project, whole.clip.sourceId);
-    fillBlack(layout, size.width, size.height, frame, full);
-    if (!whole.clip || !source) {
-      for (let n = from; n < to; n++) yield frame;
+    if (whole.dissolve) {
+      yield* dissolved(media, input, whole.dissolve, { from, to }, size, signal);
       continue;
     }
-    const box = boxAt(shapeOf(input, source), timeline, whole.clip, size);
-    for await (const picture of clipFrames(media, input, whole.clip, source, { from, to }, box, signal)) {
-      placePicture(layout, picture, box, size, frame);
-      yield frame;
+    if (whole.clip) {
+      yield* clipAlone(media, input, whole.clip, { from, to }, size, signal);
+      continue;
     }
+    fillBlack(layout, size.width, size.height, frame, full);
+    for (let n = from; n < to; n++) yield frame;
   }
   fillBlack(layout, size.width, size.height, frame, full);
   for (let n = at; n < range.to; n++) yield frame;
+}
+
+/** Frames in which one clip gives way to another: both composed, each by itself, and mixed as they are stored. */
+async function* dissolved(
+  media: Media,
+  input: RenderInput,
+  dissolve: Dissolving,
+  range: FrameRange,
+  size: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const layout = layoutOf(input);
+  const { make } = mixing(layout, size.width, size.height);
+  const mixed = new Uint8Array(pictureBytes(layout, size.width, size.height));
+  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(media, input, clip, range, size, signal));
+  try {
+    for (let frame = range.from; frame < range.to; frame++) {
+      const [a, b] = await Promise.all([out?.next(), into?.next()]);
+      if (!a || a.done || !b || b.done) return;
+      make({ k: 0, picture: a.value }, { k: 1, picture: b.value }, dissolveShare(dissolve, frame), mixed);
+      yield mixed;
+    }
+  } finally {
+    await Promise.all([out?.return(undefined), into?.return(undefined)]);
+  }
+}
+
+/** Whole frames with one clip in them; each is good until the next. */
+async function* clipAlone(
+  media: Media,
+  input: RenderInput,
+  clip: Clip,
+  range: FrameRange,
+  size: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const layout = layoutOf(input);
+  const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
+  fillBlack(layout, size.width, size.height, frame, input.look?.colour?.range === 'full');
+  const source = sourceOf(input.project, clip.sourceId);
+  if (!source) {
+    for (let n = range.from; n < range.to; n++) yield frame;
+    return;
+  }
+  const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
+  for await (const picture of clipFrames(media, input, clip, source, range, box, signal)) {
+    placePicture(layout, picture, box, size, frame);
+    yield frame;
+  }
 }
 
 /** What a clip shows at the timeline's frames, at the size of its box; each is good until the next. */

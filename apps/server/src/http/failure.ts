@@ -63,6 +63,7 @@ export const STATUS: Record<ErrorCode, number> = {
   'lane-in-use': 409,
   'nothing-there': 409,
   'no-gaps': 409,
+  'nothing-before': 409,
   'one-clip': 422,
   'bad-curve': 422,
   'no-time': 422,

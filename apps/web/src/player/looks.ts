@@ -118,7 +118,9 @@ export interface MadeFrame {
 
 /** What is made for a frame of a timeline, by motion or an open shutter; null where nothing is, or what is made is seen only when it is rendered. */
 export function madeAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): MadeFrame | null {
-  const clip = segmentAt(timeline, frame)?.clip;
+  const { clip = null, dissolve } = segmentAt(timeline, frame) ?? {};
+  // In a dissolve it is one of two: what is made shows as the mix that stands for it.
+  if (dissolve) return null;
   const cadence = clip && (clip.fit === 'motion' || clip.shutter > 0) ? cadenceOf(project, timeline, clip, known) : null;
   if (!clip || !cadence) return null;
   const { source } = cadence;

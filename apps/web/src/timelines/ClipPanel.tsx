@@ -8,6 +8,7 @@ import { rateLabel } from '../rates/rates.js';
 import { useGo } from '../state/places.js';
 import { percent, plural } from '../words.js';
 import classes from './clip.module.css';
+import { DissolveRow } from './DissolveRow.js';
 import type { Editing } from './editing.js';
 import { FitTable } from './FitTable.js';
 import { PlaceField } from './PlaceField.js';
@@ -153,6 +154,7 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
           Take off
         </Button>
       </Group>
+      {one && lane?.kind === 'picture' && <DissolveRow key={clip.id} timeline={timeline} clip={clip} />}
       {lane?.kind === 'picture' && <FramingRow timeline={timeline} chosen={chosen} clip={clip} source={source} />}
     </section>
   );

@@ -1,9 +1,10 @@
 import { useDroppable } from '@dnd-kit/core';
 import { Menu } from '@mantine/core';
-import { type Clip, cadenceOf, clipEnd, type Lane, type Timeline } from '@thawline/project';
+import { type Clip, cadenceOf, clipEnd, type Dissolving, dissolvesOf, type Lane, type Timeline } from '@thawline/project';
 import { memo, useLayoutEffect, useMemo, useRef } from 'react';
 import { useProject } from '../api/project.js';
 import { painterOf } from '../weave/canvas.js';
+import { plural } from '../words.js';
 import { ClipBox } from './ClipBox.js';
 import { how, type useChoose } from './editing.js';
 import classes from './lanes.module.css';
@@ -76,10 +77,29 @@ export const LaneRow = memo(function LaneRow({ lane, clips, timeline, scale, scr
             onChoose={onChoose}
           />
         ))}
+        {lane.kind === 'picture' && dissolvesOf(seen).map((d) => <DissolveMark key={d.into.id} dissolve={d} scale={scale} />)}
       </div>
     </div>
   );
 });
+
+/** Two lines that cross over the frames in which one clip gives way to the next. */
+function DissolveMark({ dissolve: { from, to }, scale }: { dissolve: Dissolving; scale: number }) {
+  const width = Math.max(2, (to - from) * scale);
+  return (
+    <svg
+      className={classes.dissolve}
+      style={{ left: from * scale, width }}
+      viewBox="0 0 10 10"
+      preserveAspectRatio="none"
+      role="img"
+      aria-label={`Dissolve over ${plural(to - from, 'frame')}`}
+    >
+      <rect width="10" height="10" />
+      <path d="M0 0L10 10M0 10L10 0" vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
 
 /** What a lane is called; a press offers what is done to it alone. */
 function LaneName({ lane, timeline, empty }: { lane: Lane; timeline: Timeline; empty: boolean }) {

@@ -1,7 +1,16 @@
 import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
 import { IconRepeat } from '@tabler/icons-react';
 import { SHARES } from '@thawline/core/cadence';
-import { type Layer, layersAt, type Shown, shownAt, type Timeline, timelineLength } from '@thawline/project';
+import {
+  dissolveShare,
+  type Layer,
+  layersAt,
+  type Shown,
+  segmentAt,
+  shownAt,
+  type Timeline,
+  timelineLength,
+} from '@thawline/project';
 import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../api/project.js';
 import { drawFramed, previewSize } from '../player/draw.js';
@@ -38,6 +47,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
     () => (frame > 0 ? shownAt(project, timeline, frame - 1, timings) : null),
     [project, timeline, frame, timings],
   );
+  const over = segmentAt(timeline, frame)?.dissolve;
   const layers = useMemo(() => layersAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
   useEffect(() => {
     if (playing.on) return;
@@ -100,7 +110,11 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
               ? 'nothing here: black'
               : 'empty timeline'}
         </span>
-        <span className="number">{stateOf(shown, before, layers, own?.moment, made)}</span>
+        <span className="number">
+          {over
+            ? `dissolve ${Math.round((dissolveShare(over, frame) / SHARES) * 100)}%`
+            : stateOf(shown, before, layers, own?.moment, made)}
+        </span>
       </Group>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
         <Transport playing={playing.on} onPlay={playing.toggle} onStep={(by) => setFrame(frame + by)}>

@@ -47,6 +47,8 @@ export interface EditClip {
   readonly marks?: readonly EditMark[];
   /** Switched off: neither seen nor heard. */
   readonly off?: boolean;
+  /** It comes in over the clip of its lane that ends where it begins: frames before the cut and behind it. */
+  readonly dissolve?: { readonly before: number; readonly after: number; readonly kept: Kept };
   /** What else the file knows of it, given back as it came. */
   readonly kept: Kept;
 }

@@ -69,7 +69,25 @@ test('drop-frame: record and source times count without the dropped numbers, bot
   expect(writeEdl(edit)).toContain('01:00:00;00 01:01:00;02');
 });
 
-test('a dissolve opens as a cut and takes its name from what it goes to', () => {
+test('a dissolve comes in over the clip that ends there, wipes and dissolves of sound are told', () => {
+  const list = `001  FLOES    V     C        00:00:00:00 00:00:02:00 00:00:00:00 00:00:02:00
+002  FLOES    V     C        00:00:02:00 00:00:02:00 00:00:02:00 00:00:02:00
+002  RIDGE    V     D    025 00:00:00:00 00:00:02:00 00:00:02:00 00:00:04:00
+003  JETTY    AA/V  D    300 00:00:00:00 00:00:01:00 00:00:04:00 00:00:05:00
+004  SKIFF    V     W001 010 00:00:00:00 00:00:01:00 00:00:05:00 00:00:06:00
+`;
+  const { edits, troubles } = readEdl(list, rate(25));
+  const [picture, ...sounds] = edits[0]?.lanes ?? [];
+  // No longer than the clip that comes in.
+  expect(picture?.clips.map((c) => c.dissolve?.after ?? 0)).toEqual([0, 25, 25, 0]);
+  expect(sounds.flatMap((l) => l.clips.map((c) => c.dissolve))).toEqual([undefined, undefined]);
+  expect(troubles.map((t) => [t.place, t.detail])).toEqual([
+    ['line 5', 'A wipe or key'],
+    ['line 4', 'A dissolve of sound'],
+  ]);
+});
+
+test('a dissolve from black opens as a cut and takes its name from what it goes to', () => {
   const list = `001  FLOES    V     C        00:00:01:00 00:00:01:00 00:00:02:00 00:00:02:00
 001  RIDGE    V     D    025 00:00:00:00 00:00:02:00 00:00:02:00 00:00:04:00
 * FROM CLIP NAME: floe-drift
@@ -77,7 +95,7 @@ test('a dissolve opens as a cut and takes its name from what it goes to', () => 
 `;
   const { edits, troubles } = readEdl(list, rate(25));
   expect(edits[0]?.lanes[0]?.clips.map((c) => [c.name, c.start, c.length])).toEqual([['ridge-stock', 50, 50]]);
-  expect(troubles.map((t) => t.code)).toEqual(['transition']);
+  expect(troubles).toMatchObject([{ code: 'transition', place: 'line 2', detail: 'A dissolve from black' }]);
 });
 
 test('M2 rounds to a tenth: the lengths tell the finer speed', () => {

@@ -17,7 +17,7 @@ import { lastPart } from './names.js';
 /**
  * Reads a CMX 3600 edit decision list (SMPTE 258M is its public description): events with source and record timecode,
  * FCM drop and non-drop, M2 speed lines, reel names, clip name and locator comments. The list tells no rate: it is given. Source timecode
- * is handed on as it is written: labels.ts tells which pictures it means, where the source is known. Dissolves and wipes are opened as cuts.
+ * is handed on as it is written: labels.ts tells which pictures it means, where the source is known. Wipes and keys are opened as cuts.
  */
 export function readEdl(text: string, timeline: Rate): Opened {
   return new EdlReader(timeline).read(text);
@@ -29,6 +29,8 @@ interface Event {
   readonly reel: string;
   readonly channels: string;
   readonly transition: string;
+  /** Frames over which a dissolve goes; 0 for a cut. */
+  readonly over: number;
   /** As they are written. */
   readonly source: readonly [string, string];
   /** How the list counted there. */
@@ -138,7 +140,7 @@ class EdlReader {
       this.tell('bad-event', number, line.trim());
       return;
     }
-    const [, id = '', reel = '', channels = '', transition = '', , ...codes] = match;
+    const [, id = '', reel = '', channels = '', transition = '', over = '', ...codes] = match;
     if (!channelsOf(channels)) {
       this.tell('bad-event', number, `${channels} names no channel`);
       return;
@@ -158,13 +160,16 @@ class EdlReader {
       return;
     }
     if (events.length >= CLIPS_MAX) return;
-    if (!/^C$/i.test(transition)) this.tell('transition', number, /^D/i.test(transition) ? 'A dissolve' : 'A wipe or key');
+    const dissolves = /^D$/i.test(transition) && Number(over) > 0;
+    if (!dissolves && !/^C$/i.test(transition))
+      this.tell('transition', number, /^D$/i.test(transition) ? 'A dissolve' : 'A wipe or key');
     events.push({
       line: number,
       number: id,
       reel,
       channels,
       transition,
+      over: dissolves ? Number(over) : 0,
       source: [from, to],
       dropFrame: this.dropFrame ?? false,
       record: [start, end],
@@ -233,9 +238,12 @@ class EdlReader {
       }
       const clip = this.clip(event, hour);
       const channels = channelsOf(event.channels) ?? { picture: false, sounds: [] };
-      if (channels.picture) this.put(lanes.picture, 0, clip, event);
+      const dissolve = { before: 0, after: Math.min(event.over, clip.length), kept: null };
+      if (channels.picture) this.put(lanes.picture, 0, event.over > 0 ? { ...clip, dissolve } : clip, event);
+      if (event.over > 0 && channels.sounds.length > 0) this.tell('transition', event.line, 'A dissolve of sound');
       for (const sound of channels.sounds) this.put(lanes.sound, sound - 1, clip, event);
     }
+    lanes.picture = lanes.picture.map((clips) => this.comingOver(clips));
     const named = (kind: 'picture' | 'sound') =>
       lanes[kind].map((clips, i) => ({
         kind,
@@ -253,6 +261,17 @@ class EdlReader {
       marks: marks.sort((a, b) => a.frame - b.frame),
       kept: null,
     };
+  }
+
+  /** A dissolve goes from the clip that ends there; from black, or over what lies beneath, it is a cut. */
+  private comingOver(clips: readonly EditClip[]): EditClip[] {
+    return clips.map((clip, i) => {
+      const before = clips[i - 1];
+      if (!clip.dissolve || (before && before.start + before.length === clip.start)) return clip;
+      this.tell('transition', Number(/\d+/.exec(clip.place ?? '')?.[0] ?? 0), 'A dissolve from black');
+      const { dissolve: _, ...rest } = clip;
+      return rest;
+    });
   }
 
   private hourBefore(frame: number): number {

@@ -28,10 +28,21 @@ export function writeEdl(edit: Edit): string {
     const named = clip.labels ?? labelsIn(clip, edit.rate);
     const start = edit.startFrame + clip.start;
     const number = String(index + 1).padStart(DIGITS, '0');
+    const out = channel === 'V' && clip.dissolve ? picture?.clips.find((c) => c.start + c.length === clip.start) : undefined;
+    if (out) {
+      // What it comes in over stands before it as an event of no length.
+      const left = 'nested' in out.media ? null : out.media;
+      const at = (out.labels ?? labelsIn(out, edit.rate)).to;
+      lines.push(`${number}  ${reelOf(left).padEnd(8)} ${channel.padEnd(5)} C        ${at} ${at} ${code(start)} ${code(start)}`);
+    }
+    const way = out
+      ? `D    ${String((clip.dissolve?.before ?? 0) + (clip.dissolve?.after ?? 0)).padStart(3, '0')} `
+      : 'C        ';
     const recorded = [start, start + clip.length].map(code).join(' ');
-    lines.push(`${number}  ${reel.padEnd(8)} ${channel.padEnd(5)} C        ${named.from} ${named.to} ${recorded}`);
+    lines.push(`${number}  ${reel.padEnd(8)} ${channel.padEnd(5)} ${way}${named.from} ${named.to} ${recorded}`);
     if (named.speed !== null) lines.push(`M2   ${reel.padEnd(8)} ${speedWords(named.speed)}                ${named.from}`);
-    lines.push(`* FROM CLIP NAME: ${oneLine(clip.name, 200)}`);
+    if (out) lines.push(`* FROM CLIP NAME: ${oneLine(out.name, 200)}`);
+    lines.push(`* ${out ? 'TO' : 'FROM'} CLIP NAME: ${oneLine(clip.name, 200)}`);
     if (media?.url) lines.push(`* SOURCE FILE: ${oneLine(media.url, 400)}`);
     const notes = clip.kept?.notes;
     if (Array.isArray(notes)) for (const note of notes) lines.push(`* ${oneLine(String(note), 400)}`);

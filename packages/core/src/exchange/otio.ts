@@ -60,6 +60,8 @@ interface Item {
   readonly place: string;
   readonly start: Moment;
   readonly end: Moment;
+  /** The transition that it comes in by, where that is a dissolve. */
+  readonly dissolve?: Thing;
 }
 
 class Reader extends OtioValues {
@@ -101,7 +103,7 @@ class Reader extends OtioValues {
       const whole: Thing = alone ? { children: [track], kind: 'Video', name: '' } : track;
       this.checkVersion(track, where);
       const kind = /audio/i.test(String(whole.kind ?? '')) ? ('sound' as const) : ('picture' as const);
-      const { items, between } = this.items(whole, where);
+      const { items, between } = this.items(whole, where, kind === 'picture');
       const off = whole.enabled === false;
       if (off) this.tell('switched-off', where, nameOf(track));
       lanes.push({
@@ -146,12 +148,20 @@ class Reader extends OtioValues {
   }
 
   /** The items of a track with where each begins and ends, gaps left out. A track's own range trims it. */
-  private items(track: Thing, place: string): { readonly items: Item[]; readonly between: Between[] } {
+  private items(track: Thing, place: string, picture: boolean): { readonly items: Item[]; readonly between: Between[] } {
     const trim = track.source_range === null || track.source_range === undefined ? null : this.range(track.source_range, place);
     const found: Item[] = [];
     const between: Between[] = [];
     let at = trim ? subtract(ZERO, trim.start) : ZERO;
     let rounded = 0;
+    /** A dissolve that the next item comes in by. */
+    let coming: { readonly thing: Thing; readonly where: string } | null = null;
+    const cut = (): void => {
+      if (!coming) return;
+      this.tell('transition', coming.where, `A ${String(coming.thing.transition_type ?? 'transition').slice(0, 60)}`);
+      between.push({ what: 'transition', start: at, end: at, kept: coming.thing });
+      coming = null;
+    };
     for (const [index, child] of listOf(track.children).entries()) {
       const where = `${place} / ${nameOf(child)} (${index + 1})`;
       if (!isThing(child)) {
@@ -161,8 +171,9 @@ class Reader extends OtioValues {
       const schema = schemaOf(child);
       this.checkVersion(child, where);
       if (schema === 'Transition') {
-        this.tell('transition', where, `A ${String(child.transition_type ?? 'transition').slice(0, 60)}`);
-        between.push({ what: 'transition', start: at, end: at, kept: child });
+        cut();
+        coming = { thing: child, where };
+        if (!picture || !/dissolve/i.test(String(child.transition_type ?? '')) || found.at(-1)?.end !== at) cut();
         continue;
       }
       this.beyond = false;
@@ -182,17 +193,23 @@ class Reader extends OtioValues {
       const exact = add(at, length);
       const end = bounded(exact);
       if (end !== exact) rounded++;
-      if (['Clip', 'Stack', 'Track', 'Sequence', 'Timeline'].includes(schema))
-        found.push({ thing: child, place: where, start: at, end });
-      else if (schema === 'Gap' || schema === 'Filler') {
+      if (['Clip', 'Stack', 'Track', 'Sequence', 'Timeline'].includes(schema)) {
+        found.push({ thing: child, place: where, start: at, end, ...(coming ? { dissolve: coming.thing } : {}) });
+        coming = null;
+      } else if (schema === 'Gap' || schema === 'Filler') {
+        cut();
         const kept = rest(child, 'OTIO_SCHEMA', 'source_range');
         const says = Object.entries(kept ?? {}).some(
           ([key, value]) => !(key === 'name' && value === '') && !(key === 'enabled' && value === true),
         );
         if (kept && says) between.push({ what: 'gap', start: at, end, kept });
-      } else this.tell('unknown-object', where, String(child.OTIO_SCHEMA ?? nameOf(child)).slice(0, 60));
+      } else {
+        cut();
+        this.tell('unknown-object', where, String(child.OTIO_SCHEMA ?? nameOf(child)).slice(0, 60));
+      }
       at = end;
     }
+    cut();
     if (rounded > 0) this.tell('rounded', place, String(rounded));
     return { items: found, between };
   }
@@ -226,7 +243,7 @@ class Reader extends OtioValues {
   private clipsOf(items: readonly Item[], base: Rate, kind: 'picture' | 'sound', lane: string, depth: number): EditClip[] {
     const clips: EditClip[] = [];
     let end = 0;
-    for (const { thing, place, ...item } of items) {
+    for (const { thing, place, dissolve, ...item } of items) {
       if (++this.clips > CLIPS_MAX) {
         if (this.clips === CLIPS_MAX + 1) this.tell('too-many', lane, CLIPS_MAX.toLocaleString('en'));
         break;
@@ -249,10 +266,22 @@ class Reader extends OtioValues {
         item.start.n < 0n && clip.speed && !clip.backward
           ? scaled(momentOf(-frameNear(item.start, base), base), clip.speed)
           : ZERO;
-      clips.push({ ...clip, from: add(clip.from, hidden) });
+      const over = dissolve && clips.length > 0 && end === start ? this.dissolveOf(dissolve, place, base) : null;
+      clips.push({ ...clip, from: add(clip.from, hidden), ...(over ? { dissolve: over } : {}) });
       end = to;
     }
     return clips;
+  }
+
+  /** How long a dissolve lasts on both sides of its cut; null where it lasts for no frame. */
+  private dissolveOf(thing: Thing, place: string, base: Rate): NonNullable<EditClip['dissolve']> | null {
+    const frames = (value: unknown): number => Math.max(0, frameNear(this.time(value, place)?.moment ?? ZERO, base));
+    const [before, after] = [frames(thing.in_offset), frames(thing.out_offset)];
+    if (before + after === 0 || before + after > FRAMES_MAX) {
+      this.tell('transition', place, 'A dissolve');
+      return null;
+    }
+    return { before, after, kept: rest(thing, 'OTIO_SCHEMA', 'in_offset', 'out_offset') };
   }
 
   private clip(

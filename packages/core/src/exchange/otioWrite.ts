@@ -57,6 +57,7 @@ function trackOf(lane: EditLane, rate: Rate): Json {
       children.push({ ...gap(clip.start - at, rate), ...known?.kept });
     }
     cut(clip.start);
+    if (clip.dissolve && clip.start === at && children.length > 0) children.push(dissolveOf(clip.dissolve, rate));
     children.push(itemOf(clip, rate));
     at = clip.start + clip.length;
   }
@@ -73,6 +74,11 @@ function trackOf(lane: EditLane, rate: Rate): Json {
     enabled: !lane.off,
     children,
   };
+}
+
+function dissolveOf({ before, after, kept }: NonNullable<EditClip['dissolve']>, rate: Rate): Json {
+  const common = { name: '', metadata: {}, transition_type: 'SMPTE_Dissolve', ...kept };
+  return { ...common, OTIO_SCHEMA: 'Transition.1', in_offset: time(before, rate), out_offset: time(after, rate) };
 }
 
 function gap(length: number, rate: Rate): Json {

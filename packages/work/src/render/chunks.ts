@@ -51,8 +51,8 @@ export function chunksOf(input: RenderInput): Chunk[] {
 function covering(timeline: Timeline, range: Chunk): Segment[] {
   const within: Segment[] = [];
   let at = range.from;
-  for (const { from, to, clip } of segmentsOf(timeline)) {
-    const part = { from: Math.max(range.from, from), to: Math.min(range.to, to), clip };
+  for (const segment of segmentsOf(timeline)) {
+    const part = { ...segment, from: Math.max(range.from, segment.from), to: Math.min(range.to, segment.to) };
     if (part.to <= part.from) continue;
     within.push(part);
     at = part.to;
@@ -66,9 +66,9 @@ export function isMaking(input: RenderInput, { from, to }: Chunk): boolean {
   return segmentsOf(input.timeline).some((s) => s.from < to && s.to > from && making(input, s));
 }
 
-function making({ project }: RenderInput, { clip }: Segment): boolean {
-  if (!clip) return false;
-  return clip.fit === 'motion' || clip.shutter > 0 || nestedOf(project, clip.sourceId) !== undefined;
+function making({ project }: RenderInput, { clip, dissolve }: Segment): boolean {
+  const seen = dissolve ? [dissolve.out, dissolve.into] : clip ? [clip] : [];
+  return seen.some((c) => c.fit === 'motion' || c.shutter > 0 || nestedOf(project, c.sourceId) !== undefined);
 }
 
 function piecesOf({ from, to, clip }: Segment, most: number, least: number): Chunk[] {

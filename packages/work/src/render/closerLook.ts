@@ -1,12 +1,14 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type CloseLook, codingError, type LumaPicture, lookClosely, type Shown } from '@thawline/core/truth';
+import { type CloseLook, codingError, type LumaPicture, lookClosely, type Shown, wrongRuns } from '@thawline/core/truth';
 import { type Media, type Probe, seriesPattern } from '@thawline/media';
-import type { SettledForm } from '@thawline/project';
+import { FORMS, type SettledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
-import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
+import { composed, type RenderInput, rangeOf } from '../compose.js';
+import { codedAnew } from './codedAnew.js';
 import type { RenderColour } from './look.js';
+import { lumaOf } from './luma.js';
 import { lookedAt } from './render.js';
 
 /** Frames on each side whose pictures a doubtful one may show. */
@@ -28,7 +30,7 @@ export interface WrittenFile {
 export interface CloserRequest {
   readonly input: RenderInput;
   readonly file: WrittenFile;
-  readonly form: Pick<SettledForm, 'kind' | 'depth'>;
+  readonly form: SettledForm;
   /** What small pictures say. */
   readonly shown: Shown;
   readonly signal?: AbortSignal;
@@ -64,7 +66,42 @@ export async function closerLook(
     done += chunk.length;
     progress(done, doubtful.length, 'looking closely');
   }
+  if (sameSize && !FORMS[form.kind].lossless) {
+    const suspects = strayFrames(shows.subarray(0, wanted));
+    const coded = await codedAnew(media, { input, form, colour, ...(signal ? { signal } : {}) }, suspects, progress);
+    const looking = { input, file, through, ...(signal ? { signal } : {}) };
+    for (const chunk of chunksOf([...coded.keys()], atOnce(width * height)))
+      for (const n of await smearedBy(media, looking, chunk, shown, coded)) {
+        shows[n] = n;
+        alike++;
+      }
+  }
   return { shows, alike };
+}
+
+/** Wrong frames in stretches that are short enough for a coder to have made them so. */
+function strayFrames(shows: Int32Array): number[] {
+  return wrongRuns(shows)
+    .filter((run) => run.frames < PROVEN_BY)
+    .flatMap(({ frame, frames }) => Array.from({ length: frames }, (_, i) => frame + i));
+}
+
+/** Those of the frames that the coder shows just as wrongly where it codes what was asked for. */
+async function smearedBy(
+  media: Media,
+  looking: Looking,
+  frames: readonly number[],
+  shown: Shown,
+  coded: ReadonlyMap<number, LumaPicture>,
+): Promise<number[]> {
+  const { sets, usual } = await gather(media, looking, frames, shown);
+  return sets.flatMap(({ n, picture, own, others }) => {
+    const anew = coded.get(n);
+    if (!anew || codingError(picture, anew) >= codingError(picture, own)) return [];
+    const [was, is] = [lookClosely(picture, own, others, usual), lookClosely(anew, own, others, usual)];
+    const alike = was.shows === is.shows && (was.shows !== 'other' || (is.shows === 'other' && was.frame === is.frame));
+    return alike ? [n] : [];
+  });
 }
 
 function atOnce(lumaBytes: number): number {
@@ -102,12 +139,26 @@ interface Looking {
   readonly signal?: AbortSignal;
 }
 
-async function lookAt(
+async function lookAt(media: Media, looking: Looking, frames: readonly number[], shown: Shown): Promise<Map<number, CloseLook>> {
+  const { sets, usual } = await gather(media, looking, frames, shown);
+  return new Map(sets.map(({ n, picture, own, others }) => [n, lookClosely(picture, own, others, usual)]));
+}
+
+/** A written frame with the pictures that were composed for it and for frames near by. */
+interface Gathered {
+  readonly n: number;
+  readonly picture: LumaPicture;
+  readonly own: LumaPicture;
+  readonly others: ReadonlyMap<number, LumaPicture>;
+}
+
+/** All that is needed to tell what frames show, and what coding usually leaves of them. */
+async function gather(
   media: Media,
   looking: Looking,
   frames: readonly number[],
   { shows: small, doubtful }: Shown,
-): Promise<Map<number, CloseLook>> {
+): Promise<{ readonly sets: readonly Gathered[]; readonly usual: number }> {
   const { input, file, signal } = looking;
   const range = rangeOf(input);
   const wanted = range.to - range.from;
@@ -136,7 +187,7 @@ async function lookAt(
   });
   // Where all are in doubt each shows one of them, whichever: what is left of the nearest is coding.
   const usual = errors.length > 0 ? median(errors) : median(sets.map(({ picture, own, others }) => least(picture, own, others)));
-  return new Map(sets.map(({ n, picture, own, others }) => [n, lookClosely(picture, own, others, usual)]));
+  return { sets, usual };
 }
 
 function least(picture: LumaPicture, own: LumaPicture, others: ReadonlyMap<number, LumaPicture>): number {
@@ -217,13 +268,4 @@ async function asPngs(
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
-}
-
-/** The luma of a composed picture, 8 bit, in a buffer of its own. */
-function lumaOf(input: RenderInput, picture: Uint8Array): LumaPicture {
-  const { width, height } = input.timeline;
-  const layout = layoutOf(input);
-  if (layout.bytes === 1) return { width, height, data: picture.slice(0, width * height) };
-  const words = new Uint16Array(picture.buffer, picture.byteOffset, width * height);
-  return { width, height, data: Uint8Array.from(words, (value) => value >> (layout.bits - 8)) };
 }

@@ -3,6 +3,7 @@ import { frameContent } from '@thawline/core/cadence';
 import type { Size } from '@thawline/core/picture';
 import {
   type Clip,
+  dissolveShare,
   filesOf,
   mappingOf,
   nestedOf,
@@ -34,16 +35,25 @@ export function contentOf(
   for (let at = from; at < to; ) {
     const segment = segmentAt(timeline, at);
     const end = Math.min(to, segment?.to ?? to);
-    const source = segment?.clip && sourceOf(input.project, segment.clip.sourceId);
-    if (segment?.clip && source) shownBy(hash, input, segment.clip, source, { from: at, to: end });
+    const { clip = null, dissolve } = segment ?? {};
+    if (dissolve) {
+      for (let frame = at; frame < end; frame++) hash.update(`${dissolveShare(dissolve, frame)} `);
+      shownBy(hash, input, dissolve.out, { from: at, to: end });
+      shownBy(hash, input, dissolve.into, { from: at, to: end });
+    } else if (clip) shownBy(hash, input, clip, { from: at, to: end });
     else hash.update(`black ${end - at}\n`);
     at = end;
   }
   return hash.digest('hex').slice(0, 40);
 }
 
-function shownBy(hash: Hash, input: RenderInput, clip: Clip, source: Source, { from, to }: Chunk): void {
+function shownBy(hash: Hash, input: RenderInput, clip: Clip, { from, to }: Chunk): void {
   const { timeline } = input;
+  const source = sourceOf(input.project, clip.sourceId);
+  if (!source) {
+    hash.update(`black ${to - from}\n`);
+    return;
+  }
   const size: Size = timeline;
   const mapping = mappingOf(clip, source, timeline, timingFrom(input.files));
   const box = boxAt(shapeOf(input, source), timeline, clip, size);

@@ -115,6 +115,29 @@ test('another rate, another sound and another coding are each told', async () =>
   expect(differing(await measured(input, paths, { kind: 'mp4' }))).toEqual(['coding']);
 });
 
+test('a dissolve is as asked where it is written, and another one is made anew', async () => {
+  const pictures = input.timeline.clips[0]?.id ?? '';
+  const cut = after(
+    input,
+    { type: 'splitClips', timelineId: 't', clipIds: [pictures], frame: 40, seed: 's' },
+    { type: 'slipClips', timelineId: 't', clipIds: ['s-0'], byPictures: -20 },
+  );
+  const over = (before: number): RenderInput =>
+    after(cut, { type: 'setDissolve', timelineId: 't', clipId: 's-0', before, after: 6 });
+  const cache = join(folder, 'dissolve-cache');
+  const first = await rendered(over(6), join(folder, 'over.mp4'), MUTE, cache);
+  expect(await measured(first.input, first.paths, MUTE)).toMatchObject({ differs: 0, wrong: [], frames: 75 });
+  const other = await rendered(over(3), join(folder, 'over-2.mp4'), MUTE, cache);
+  // What lies behind it is there already.
+  expect(other.reused).toBe(29);
+  expect(await measured(other.input, other.paths, MUTE)).toMatchObject({ differs: 0 });
+  // Cut instead of dissolved: told.
+  const { paths } = await rendered(cut, join(folder, 'cut.mp4'), MUTE);
+  const told = await measured(first.input, paths, MUTE);
+  expect(told.wrong.length).toBeGreaterThan(0);
+  expect(Math.min(...told.wrong.map((w) => w.frame))).toBeLessThanOrEqual(36);
+});
+
 test('equal neighbours are not called wrong, and are counted', async () => {
   const flat = await projectOf({ width: WIDTH, height: HEIGHT }, [await source(folder, 'flat.mkv', rate(25), 1), 'nearest', 0]);
   const { paths } = await rendered(flat, join(folder, 'flat.mp4'), { quality: 40 });

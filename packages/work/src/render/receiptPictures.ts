@@ -1,6 +1,6 @@
 import { type Shown, ShownMeter, type WrongRun, wrongRuns } from '@thawline/core/truth';
 import type { Encoding, Media } from '@thawline/media';
-import { type SettledForm, shownAt } from '@thawline/project';
+import { type SettledForm, segmentAt, shownAt } from '@thawline/project';
 import type { Progress } from '../check.js';
 import { type RenderInput, rangeOf, timingFrom } from '../compose.js';
 import { smallFrames } from '../small.js';
@@ -27,7 +27,7 @@ export async function pictureLines(
   media: Media,
   input: RenderInput,
   file: WrittenFile,
-  form: Pick<SettledForm, 'kind' | 'depth'>,
+  form: SettledForm,
   progress: Progress,
   signal?: AbortSignal,
 ): Promise<PictureLines> {
@@ -77,8 +77,11 @@ function shownLines(input: RenderInput, shows: Int32Array, places: number): Rece
   const { from } = rangeOf(input);
   const known = timingFrom(input.files);
   const picture = (frame: number): string => {
-    const shown = frame < 0 ? null : shownAt(input.project, input.timeline, from + frame, known);
-    return frame < 0 ? 'lost' : shown ? `${shown.clip.id} ${shown.picture} ${shown.nextShare}` : 'black';
+    if (frame < 0) return 'lost';
+    const dissolve = segmentAt(input.timeline, from + frame)?.dissolve;
+    if (dissolve) return `${dissolve.into.id} over ${from + frame}`;
+    const shown = shownAt(input.project, input.timeline, from + frame, known);
+    return shown ? `${shown.clip.id} ${shown.picture} ${shown.nextShare}` : 'black';
   };
   let [held, hitches, wrong] = [0, 0, 0];
   for (let n = 0; n < shows.length; n++) {

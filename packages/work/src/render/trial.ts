@@ -150,8 +150,8 @@ function levelOf(sound: CodedSound | null): Pick<Trial, 'loudness' | 'peak' | 'a
 
 /** What frames are alike in, as far as an edit tells: made or not, and of which source. */
 function kindOf(input: RenderInput, part: WantedPart): string {
-  const clip = segmentAt(input.timeline, part.from)?.clip;
-  return `${isMaking(input, part)} ${clip?.sourceId ?? 'black'} ${clip?.fit ?? ''}`;
+  const { clip = null, dissolve } = segmentAt(input.timeline, part.from) ?? {};
+  return `${isMaking(input, part)} ${dissolve !== undefined} ${clip?.sourceId ?? 'black'} ${clip?.fit ?? ''}`;
 }
 
 function kindsOf(input: RenderInput, parts: readonly WantedPart[]): Map<string, WantedPart[]> {
