@@ -19,7 +19,16 @@ type Document = {
     name: string;
     rate: { num: number; den: number };
     range: { from: number; to: number } | null;
-    clips: { id: string; start: number; length: number; laneId: string; inPicture: number; link: string | null; fit: string }[];
+    clips: {
+      id: string;
+      start: number;
+      length: number;
+      laneId: string;
+      inPicture: number;
+      link: string | null;
+      fit: string;
+      dissolve?: object;
+    }[];
   }[];
 };
 
@@ -233,7 +242,7 @@ test('a clip comes in by a dissolve: drawn, seen in the viewer, priced, and a cu
   await row.getByText('after', { exact: true }).click();
   await expect.poll(comesIn).toEqual({ before: 0, after: 20 });
   await goTo('290');
-  await expect(page.getByLabel('Viewer', { exact: true })).toContainText('dissolve 53%');
+  await expect(page.getByLabel('Viewer', { exact: true })).toContainText('dissolve 52%');
   await expect(page.getByTestId('viewer').locator('img')).toHaveCount(2);
   await row.getByText('cut', { exact: true }).click();
   await expect.poll(comesIn).toBeUndefined();
