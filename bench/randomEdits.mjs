@@ -174,7 +174,9 @@ export async function editOf(seed, number, { longer = 1, most = 70 } = {}) {
     };
     clips.push(clip);
     if (below(2)) clips.push({ ...clip, id: `d${i}`, laneId: 'q', curve: null, shutter: 0, fit: 'nearest' });
-    notes.push(`${source.name} ${fit}${curve ? ' curve' : ''}${clip.shutter ? ` ${clip.shutter}\u00b0` : ''}${clip.dissolve ? ' dissolve' : ''}`);
+    notes.push(
+      `${source.name} ${fit}${curve ? ' curve' : ''}${clip.shutter ? ` ${clip.shutter}\u00b0` : ''}${clip.dissolve ? ' dissolve' : ''}`,
+    );
     start += length + (below(4) === 0 ? 3 : 0);
   }
   let timeline = { ...empty, clips };

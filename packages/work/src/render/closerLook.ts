@@ -16,7 +16,7 @@ const REACH = 8;
 /** Doubtful frames that are no further apart are looked at together: opening a file anew costs about as much as decoding these. */
 const TOGETHER = 24;
 /** Frames that are looked at at a time, fewer where they are large. */
-const AT_ONCE = 24;
+const AT_ONCE = 96;
 const AT_ONCE_BYTES = 128 << 20;
 /** Of a stretch in which all is shifted alike, so many frames are looked at; where those are as small pictures said, so is the rest. */
 const PROVEN_BY = 16;
@@ -205,16 +205,19 @@ async function composedLumas(
   needed: ReadonlySet<number>,
 ): Promise<Map<number, LumaPicture>> {
   const { from } = rangeOf(input);
+  const lumas = new Map<number, LumaPicture>();
   const pictures = new Map<number, Uint8Array>();
   for (const run of runsOf(needed)) {
     let n = run.from;
     const range = { from: from + run.from, to: from + run.to };
     for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
-      if (needed.has(n)) pictures.set(n, picture.slice());
+      if (needed.has(n) && through) pictures.set(n, picture.slice());
+      else if (needed.has(n)) lumas.set(n, lumaOf(input, picture));
       n++;
     }
   }
-  const made = through ? await through([...pictures.values()]) : [...pictures.values()];
+  if (!through) return lumas;
+  const made = await through([...pictures.values()]);
   return new Map([...pictures.keys()].map((n, i) => [n, lumaOf(input, made[i] as Uint8Array)]));
 }
 

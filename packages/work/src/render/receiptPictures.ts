@@ -38,12 +38,14 @@ export async function pictureLines(
 }
 
 /** Decodes the file and composes the edit beside each other, small. */
-async function shownSmall(
+export async function shownSmall(
   media: Media,
   input: RenderInput,
   { path, probe }: WrittenFile,
   progress: Progress,
   signal?: AbortSignal,
+  /** After each frame that both have. */
+  passed: () => void = () => undefined,
 ): Promise<{ readonly shown: Shown; readonly frames: number }> {
   const { from, to } = rangeOf(input);
   const wanted = to - from;
@@ -65,6 +67,7 @@ async function shownSmall(
         if (frames % 10 === 0) progress(Math.min(frames, wanted), wanted, 'measuring the file');
       }
       if (one.done && other.done) break;
+      passed();
     }
   } finally {
     await Promise.all([left.return?.(undefined), right.return?.(undefined)]);

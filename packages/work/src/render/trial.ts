@@ -73,6 +73,8 @@ const LEAST_OPEN = 0.1;
 const TIME_OPEN = 0.2;
 /** Frames that are tried as PNG. */
 const PNG_FRAMES = 8;
+/** Seconds until an encoder of PNGs begins, once. */
+const PNG_START = 0.12;
 /** "FRAME" and a line's end before each picture of Y4M. */
 const Y4M_MARK = 6;
 /** Processes that a render starts besides its parts: joining, probing, decoding what came out. Each takes about as long as a decoder's start. */
@@ -131,10 +133,7 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
     const squares = tries.flatMap((t) => (t.square === null ? [] : [t.square]));
     return {
       ...{ frames, reused: there.frames, free, bytes, ...level },
-      seconds: around(
-        secondsFor(input, missing, tries, { frames, bytes: bytes.value, sound, rewriting: rewritten?.seconds ?? 0 }),
-        TIME_OPEN,
-      ),
+      seconds: secondsFor(input, missing, tries, { frames, bytes: bytes.value, sound, rewriting: rewritten?.seconds ?? 0 }),
       psnr: FORMS[form.kind].lossless || squares.length === 0 ? null : psnrOf(mean(squares), 255),
     };
   } finally {
@@ -212,19 +211,18 @@ function codedBytes(input: RenderInput, missing: readonly WantedPart[], tries: r
       const keys = Math.ceil(length / KEY_EVERY);
       const bytes = whole ?? keys * key + (length - keys) * frame;
       value += bytes;
-      if (whole == null) open += bytes * openShare(own);
+      if (whole == null) open += bytes * openShare(own.map((t) => t.frameBytes));
     }
   }
   return { value, least: Math.max(0, value - open), most: value + open };
 }
 
 /** How far an estimate may be off, as a share: by how far its tries are apart, and how few they are. */
-function openShare(tries: readonly TriedPart[]): number {
-  if (tries.length < 2) return ONCE_OPEN;
-  const values = tries.map((t) => t.frameBytes);
+function openShare(values: readonly number[]): number {
+  if (values.length < 2) return ONCE_OPEN;
   const middle = mean(values);
-  const spread = Math.sqrt(mean(values.map((v) => (v - middle) ** 2))) / Math.max(1, middle);
-  return Math.max(LEAST_OPEN, spread + ONCE_OPEN / tries.length);
+  const spread = middle > 0 ? Math.sqrt(mean(values.map((v) => (v - middle) ** 2))) / middle : 0;
+  return Math.max(LEAST_OPEN, spread + ONCE_OPEN / values.length);
 }
 
 interface Whole {
@@ -235,21 +233,30 @@ interface Whole {
   readonly rewriting: number;
 }
 
-function secondsFor(input: RenderInput, missing: readonly WantedPart[], tries: readonly TriedPart[], whole: Whole): number {
+function secondsFor(input: RenderInput, missing: readonly WantedPart[], tries: readonly TriedPart[], whole: Whole): Estimate {
   const { frames, bytes, sound, rewriting } = whole;
+  let measuring = 0;
   const start = tries.length > 0 ? mean(tries.map((t) => t.startSeconds)) : 0.15;
-  let writing = 0;
+  let [writing, open] = [0, 0];
   for (const [kind, parts] of kindsOf(input, missing)) {
     const own = triesFor(input, kind, tries);
+    const each = own.map((t) => t.frameSeconds + t.measureSeconds);
+    const tried = parts.every((part) => own.some((t) => t.part === part && t.wholeBytes !== null));
     // While one part comes to its end the next is begun.
     writing += framesIn(parts) * mean(own.map((t) => t.frameSeconds)) + (parts.length * mean(own.map((t) => t.endSeconds))) / 2;
+    measuring += framesIn(parts) * mean(own.map((t) => t.measureSeconds));
+    if (!tried) open += framesIn(parts) * mean(each) * openShare(each);
   }
-  const measuring = frames * (tries.length > 0 ? mean(tries.map((t) => t.measureSeconds)) : 0.002);
+  // What is there already is measured all the same.
+  const rest = frames - framesIn(missing);
+  measuring += rest * (tries.length > 0 ? mean(tries.map((t) => t.measureSeconds)) : 0.002);
   // Mixed for the file and once more to be held against it; coded, and decoded again.
   const heard = sound
     ? 2 * sound.mixSeconds + sound.codeSeconds + (sound.gainDb === 0 ? 0 : 2 * (sound.mixSeconds + sound.codeSeconds))
     : 0;
-  return STARTS * start + writing + measuring + heard + rewriting + bytes / COPY_PACE + bytes / HASH_PACE;
+  const value = STARTS * start + writing + measuring + heard + rewriting + bytes / COPY_PACE + bytes / HASH_PACE;
+  open = Math.max(open, value * TIME_OPEN);
+  return { value, least: Math.max(0, value - open), most: value + open };
 }
 
 /** Bytes and seconds of forms that are made of their parts' pictures anew; null for those that hold them as they are coded. */
@@ -279,11 +286,11 @@ async function rewrittenBytes(
   const request = { width, height, rate, pixelFormat, colour, form: form.kind, ...(signal ? { signal } : {}) };
   const begun = performance.now();
   await media.encode(seriesPattern(folder, 'png'), request, chosen);
-  const seconds = (performance.now() - begun) / 1000;
+  const pace = Math.max(0, (performance.now() - begun) / 1000 - PNG_START) / tried;
   const each = (await bytesOf([folder])) / tried;
   return {
     bytes: around(each * frames, tried === frames ? 0 : ONCE_OPEN / Math.sqrt(tried)),
-    seconds: (seconds * frames) / tried,
+    seconds: PNG_START + pace * frames,
   };
 }
 

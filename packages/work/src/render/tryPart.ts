@@ -3,10 +3,10 @@ import { join } from 'node:path';
 import { meanSquare, planeSizes } from '@thawline/core/picture';
 import type { EncodeRequest, Known, Media } from '@thawline/media';
 import type { SettledForm } from '@thawline/project';
-import { composed, layoutOf, type RenderInput } from '../compose.js';
-import { smallFrames } from '../small.js';
+import { composed, layoutOf, type RenderInput, rangeOf } from '../compose.js';
+import { closerLook } from './closerLook.js';
 import type { RenderColour } from './look.js';
-import { MEASURED_SIZE } from './receiptPictures.js';
+import { shownSmall } from './receiptPictures.js';
 import { partForm, partRequest, type WantedPart } from './write.js';
 
 /** What a little of a part took, written and measured as a render does both. */
@@ -18,11 +18,11 @@ export interface TriedPart {
   readonly frameBytes: number;
   /** Of all of the part, where all of it was tried; else null. */
   readonly wholeBytes: number | null;
-  /** Seconds until the first frame was there, for each of the others, and from the last one to the file's end. */
+  /** Seconds until the first frame was there, for each frame until it was coded, and for the file's end. */
   readonly startSeconds: number;
   readonly frameSeconds: number;
   readonly endSeconds: number;
-  /** Seconds that measuring a frame takes. */
+  /** Seconds that measuring a frame takes, and looking closely at those of them that have to be, shared out among all. */
   readonly measureSeconds: number;
   /** Mean squared difference of coded and composed luma; null where depth is not 8 bit. */
   readonly square: number | null;
@@ -39,6 +39,8 @@ export interface TryRequest {
 
 /** Frames that pictures are compared by: enough for a mean. */
 const COMPARED = 8;
+/** Seconds that an encoder takes for its end at most: what it takes longer is for pictures that it still holds. */
+const END_MOST = 0.08;
 /** However slow they are, so many frames are tried: fewer are mostly their key picture. */
 const FRAMES_LEAST = 6;
 
@@ -78,14 +80,14 @@ export async function tryPart(
     const ended = performance.now();
     const [key = 0, ...rest] = await media.packetBytes(path, signal);
     const mean = rest.length === 0 ? key : rest.reduce((sum, n) => sum + n, 0) / rest.length;
-    const others = Math.max(1, frames - 1);
+    const endSeconds = Math.min(END_MOST, (ended - clock.last) / 1000);
     return {
       ...{ part, frames, keyBytes: key, frameBytes: mean },
       wholeBytes: frames === length ? (await stat(path)).size : null,
       startSeconds: (clock.first - clock.begun) / 1000,
-      frameSeconds: (clock.last - clock.first) / 1000 / others,
-      endSeconds: (ended - clock.last) / 1000,
-      measureSeconds: await measurePace(media, { ...input, range: { from, to: from + frames } }, path, encoding, frames),
+      frameSeconds: ((ended - clock.first) / 1000 - endSeconds) / frames,
+      endSeconds,
+      measureSeconds: await measurePace(media, { ...request, input: { ...input, range: { from, to: from + frames } } }, path),
       square: layout.bytes === 1 ? await squareOf(media, path, encoding, kept) : null,
     };
   } finally {
@@ -98,25 +100,28 @@ function knownOf({ width, height, rate, pixelFormat }: EncodeRequest, pictures: 
   return { timing, firstSeconds: 0, width, height, container: 'mp4', pixelFormat };
 }
 
-/** Seconds a frame that composing and decoding it small take, beside each other, as the receipt does both. */
-async function measurePace(
-  media: Media,
-  input: RenderInput,
-  path: string,
-  encoding: EncodeRequest,
-  frames: number,
-): Promise<number> {
-  const asked = smallFrames(media, input, MEASURED_SIZE)[Symbol.asyncIterator]();
-  const request = { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area' as const };
-  const written = media.openPictures(path, knownOf(encoding, frames), request)[Symbol.asyncIterator]();
-  try {
-    await Promise.all([asked.next(), written.next()]);
-    const first = performance.now();
-    for (let n = 1; n < frames; n++) await Promise.all([asked.next(), written.next()]);
-    return (performance.now() - first) / 1000 / Math.max(1, frames - 1);
-  } finally {
-    await Promise.all([asked.return?.(undefined), written.return?.(undefined)]);
-  }
+/** Seconds a frame that a receipt takes for it: composed and decoded small, beside each other, and what is doubtful once more. */
+async function measurePace(media: Media, { input, form, signal }: TryRequest, path: string): Promise<number> {
+  const probe = await media.probe(path, signal);
+  const { from, to } = rangeOf(input);
+  const asked = { input, file: { path, probe }, form, ...(signal ? { signal } : {}) };
+  const begun = performance.now();
+  let first = 0;
+  const { shown } = await shownSmall(
+    media,
+    input,
+    asked.file,
+    () => undefined,
+    signal,
+    () => {
+      first ||= performance.now();
+    },
+  );
+  const small = performance.now();
+  await closerLook(media, { ...asked, shown }, () => undefined);
+  const closely = shown.doubtful.length > 0 ? performance.now() - small : 0;
+  const frames = to - from;
+  return ((small - (first || begun)) / Math.max(1, frames - 1) + closely / frames) / 1000;
 }
 
 async function squareOf(media: Media, path: string, encoding: EncodeRequest, kept: readonly Uint8Array[]): Promise<number> {
