@@ -45,7 +45,7 @@ test('what coding does not keep is not called wrong, and said to be alike', () =
   const own = picture(slope);
   const faint = picture((x, y) => slope(x, y) + (x < 20 && y < 10 ? 3 : 0));
   const written = coded(faint, 2);
-  expect(lookClosely(written, own, new Map([[11, faint]]), usualOf(coded(own, 2), own))).toEqual({ shows: 'alike' });
+  expect(lookClosely(written, own, new Map([[11, faint]]), usualOf(coded(own, 2), own))).toEqual({ shows: 'alike', frame: 11 });
 });
 
 test('faint pictures smeared half into the one before are not that one', () => {

@@ -49,8 +49,8 @@ export interface LumaPicture {
 /** What a written frame shows. */
 export type CloseLook =
   | { readonly shows: 'own' }
-  /** Its own and that one's picture differ by less than coding leaves. */
-  | { readonly shows: 'alike' }
+  /** It is nearer to that one's picture, but that and its own differ by less than coding leaves. */
+  | { readonly shows: 'alike'; readonly frame: number }
   | { readonly shows: 'other'; readonly frame: number }
   /** Something that none of them shows. */
   | { readonly shows: 'strange' };
@@ -74,22 +74,24 @@ export function lookClosely(
   others: ReadonlyMap<number, LumaPicture>,
   usual: number,
 ): CloseLook {
-  let best: { readonly frame: number; readonly error: number } | null = null;
-  let alike = false;
+  let best: Nearest | null = null;
+  let faint: Nearest | null = null;
   for (const [frame, other] of others) {
     const { nearer, clear } = between(written, own, other, usual);
     if (!nearer) continue;
-    if (!clear) {
-      alike = true;
-      continue;
-    }
     // Over the whole picture: each of them differs from its own in other samples.
     const error = codingError(written, other);
-    if (!best || error < best.error) best = { frame, error };
+    if (clear && (!best || error < best.error)) best = { frame, error };
+    if (!clear && (!faint || error < faint.error)) faint = { frame, error };
   }
   if (best && !isStrange(written, others.get(best.frame) as LumaPicture, usual)) return { shows: 'other', frame: best.frame };
   if (isStrange(written, own, usual)) return { shows: 'strange' };
-  return { shows: alike ? 'alike' : 'own' };
+  return faint ? { shows: 'alike', frame: faint.frame } : { shows: 'own' };
+}
+
+interface Nearest {
+  readonly frame: number;
+  readonly error: number;
 }
 
 /** Where two composed pictures differ: whether a written one is nearer to the other, and whether they differ by more than coding leaves. */

@@ -1,7 +1,15 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type CloseLook, codingError, type LumaPicture, lookClosely, type Shown, wrongRuns } from '@thawline/core/truth';
+import {
+  type CloseLook,
+  codingError,
+  type LumaPicture,
+  lookClosely,
+  type Shown,
+  type WrongRun,
+  wrongRuns,
+} from '@thawline/core/truth';
 import { type Media, type Probe, seriesPattern } from '@thawline/media';
 import { FORMS, type SettledForm } from '@thawline/project';
 import type { Progress } from '../check.js';
@@ -53,6 +61,7 @@ export async function closerLook(
   const sameSize = file.probe.width === width && file.probe.height === height;
   const doubtful = sameSize ? shown.doubtful.filter((n) => n < wanted) : [];
   let alike = shown.alike;
+  const nearer = new Map<number, number>();
   let done = 0;
   for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
     const proven = isProven(chunk, shows, shown);
@@ -60,31 +69,72 @@ export async function closerLook(
       const looks = await lookAt(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown);
       for (const [n, look] of looks) {
         shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
-        if (look.shows === 'alike') alike++;
+        if (look.shows !== 'alike') continue;
+        alike++;
+        nearer.set(n, look.frame);
       }
     }
     done += chunk.length;
     progress(done, doubtful.length, 'looking closely');
   }
+  for (const n of shiftedAlike(nearer)) {
+    shows[n] = nearer.get(n) as number;
+    alike--;
+  }
   if (sameSize && !FORMS[form.kind].lossless) {
-    const suspects = strayFrames(shows.subarray(0, wanted));
+    const runs = strayRuns(shows.subarray(0, wanted));
+    const suspects = runs.flatMap(tried);
     const coded = await codedAnew(media, { input, form, colour, ...(signal ? { signal } : {}) }, suspects, progress);
     const looking = { input, file, through, ...(signal ? { signal } : {}) };
+    const smeared = new Set<number>();
     for (const chunk of chunksOf([...coded.keys()], atOnce(width * height)))
-      for (const n of await smearedBy(media, looking, chunk, shown, coded)) {
-        shows[n] = n;
-        alike++;
-      }
+      for (const n of await smearedBy(media, looking, chunk, shown, coded)) smeared.add(n);
+    for (const run of runs) {
+      const all = tried(run).every((n) => smeared.has(n));
+      for (let n = run.frame; n < run.frame + run.frames; n++)
+        if (all || smeared.has(n)) {
+          shows[n] = n;
+          alike++;
+        }
+    }
   }
   return { shows, alike };
 }
 
-/** Wrong frames in stretches that are short enough for a coder to have made them so. */
-function strayFrames(shows: Int32Array): number[] {
-  return wrongRuns(shows)
-    .filter((run) => run.frames < PROVEN_BY)
-    .flatMap(({ frame, frames }) => Array.from({ length: frames }, (_, i) => frame + i));
+/** Frames of which so many follow each other, each nearer to the one that is as far off, are shifted: coding favours none of these. */
+const SHIFTED_LEAST = 4;
+
+function shiftedAlike(nearer: ReadonlyMap<number, number>): number[] {
+  const found: number[] = [];
+  let run: number[] = [];
+  const end = (): void => {
+    if (run.length >= SHIFTED_LEAST) found.push(...run);
+    run = [];
+  };
+  for (const n of [...nearer.keys()].sort((a, b) => a - b)) {
+    const last = run.at(-1);
+    const goesOn = last === n - 1 && (nearer.get(n) as number) - n === (nearer.get(last) as number) - last;
+    if (!goesOn) end();
+    run.push(n);
+  }
+  end();
+  return found;
 }
+
+/**
+ * Stretches of wrong frames that a coder may have made so: some that show the picture before, or however many that lack what a texture holds.
+ */
+function strayRuns(shows: Int32Array): WrongRun[] {
+  return wrongRuns(shows).filter((run) => run.shows === null || run.frames < PROVEN_BY);
+}
+
+/** The frames of a stretch that are coded anew: the first of them stand for the rest. */
+function tried({ frame, frames }: WrongRun): number[] {
+  return Array.from({ length: Math.min(frames, PROVEN_BY) }, (_, i) => frame + i);
+}
+
+/** Coded anew a frame is the same where they differ by less than so much of what coding makes of it; the same coder's are equal. */
+const SAME_SHARE = 0.5;
 
 /** Those of the frames that the coder shows just as wrongly where it codes what was asked for. */
 async function smearedBy(
@@ -97,10 +147,10 @@ async function smearedBy(
   const { sets, usual } = await gather(media, looking, frames, shown);
   return sets.flatMap(({ n, picture, own, others }) => {
     const anew = coded.get(n);
-    if (!anew || codingError(picture, anew) >= codingError(picture, own)) return [];
+    if (!anew || codingError(picture, anew) > SAME_SHARE * codingError(anew, own)) return [];
     const [was, is] = [lookClosely(picture, own, others, usual), lookClosely(anew, own, others, usual)];
-    const alike = was.shows === is.shows && (was.shows !== 'other' || (is.shows === 'other' && was.frame === is.frame));
-    return alike ? [n] : [];
+    const frame = (look: CloseLook): number | null => ('frame' in look ? look.frame : null);
+    return was.shows === is.shows && frame(was) === frame(is) ? [n] : [];
   });
 }
 

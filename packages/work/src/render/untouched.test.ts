@@ -133,3 +133,24 @@ test.each(CASES)(
   },
   60_000,
 );
+
+test('frames that move by so little that coding hides each are told where all are shifted by one', async () => {
+  MATERIALS.slow = (k, x, y) => 120 + 40 * Math.sin((x + 0.2 * k) / 6) + 30 * Math.cos((y - 0.2 * k) / 5);
+  const input = await inputOf({ material: 'slow', fit: 'nearest', speed: 1, form: {} });
+  const form = { ...QUIET, quality: 28 };
+  const { input: own, paths } = await rendered(input, join(folder, 'slow.mp4'), form);
+  expect(await measured(own, paths, form)).toMatchObject({ differs: 0 });
+  const frames: Uint8Array[] = [];
+  for await (const frame of composed(ffmpeg, own, own.timeline)) frames.push(frame.slice());
+  const skipped = [...frames.slice(0, 8), ...frames.slice(9), frames.at(-1) as Uint8Array];
+  const path = join(folder, 'slow-skipped.mp4');
+  const request = { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' as const, crf: 28 };
+  const colour = { matrix: 'smpte170m', range: 'limited' as const, primaries: null, transfer: null };
+  await ffmpeg.encode(path, { ...request, colour }, skipped);
+  const found = await measured(own, [path], form);
+  const [run, ...more] = found.wrong;
+  expect(more).toEqual([]);
+  // Coding takes from what comes next already: within two frames of where it was left out.
+  expect(Math.abs((run?.frame ?? 0) - 8)).toBeLessThanOrEqual(2);
+  expect(run?.shows).toBe((run?.frame ?? 0) + 1);
+}, 60_000);
