@@ -210,7 +210,8 @@ export function quickPans(shifts: readonly Shift[], perSecond: number): QuickPan
     sumY += (coming?.y ?? 0) - (going?.y ?? 0);
     const at = k - (span >> 1);
     if (at < 0) continue;
-    const count = Math.min(k, shifts.length - 1) - Math.max(0, k - span + 1) + 1;
+    // Before the first picture there is none to have moved from: its shift is none.
+    const count = Math.max(1, Math.min(k, shifts.length - 1) - Math.max(1, k - span + 1) + 1);
     const seconds = crossingSeconds({ x: sumX / count, y: sumY / count }, perSecond);
     if (seconds >= calm) continue;
     const last = found.at(-1);

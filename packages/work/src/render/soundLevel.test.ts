@@ -40,7 +40,7 @@ test('coding adds to the peak of loud sound, and that is told', async () => {
   expect(bytes).toBeGreaterThan(10_000);
 });
 
-test.each([{ kind: 'mp4' }, { kind: 'webm' }, { kind: 'y4m' }] as const)(
+test.each([{ kind: 'mp4' }, { kind: 'webm' }] as const)(
   'a peak that is asked for is that of the file as it decodes, up and down: %p',
   async (kind) => {
     for (const [of, name] of [
