@@ -230,7 +230,7 @@ test('clips are dragged, snap to cuts, and several go together', async () => {
   await page.keyboard.press('Escape');
 });
 
-test('a clip comes in by a dissolve: drawn, seen in the viewer, priced, and a cut again', async () => {
+test('a clip comes in by a dissolve: drawn, seen in the viewer, and a cut again', async () => {
   await page.getByRole('button', { name: /jetty-pan on Picture 1, frame 280/ }).click();
   const row = page.getByTestId('dissolve');
   await row.getByText('dissolve', { exact: true }).click();

@@ -9,8 +9,10 @@ import {
   flattened,
   fromEdit,
   layersAt,
+  lossesOf,
   noTiming,
   type Project,
+  plainClip,
   segmentsOf,
   type Timeline,
   tallyFrames,
@@ -147,4 +149,37 @@ test('a list holds it as the two halves of an event, and shows the same frames w
   expect(troubles).toEqual([]);
   const again = edits[0] && opened(dissolved, edits[0]);
   for (const frame of [0, 55, 56, 60, 65, 66, 109]) expect(again && shares(again, frame)).toEqual(shares(dissolved, frame));
+});
+
+test('a list of a dissolve that begins before a source does begins with the first picture there is, and that is said before', () => {
+  const early = run(dissolved, { type: 'setDissolve', timelineId: 't', clipId: second, before: 30, after: 6 });
+  const text = writeEdl(flattened(early, timelineOf(early), options));
+  expect(text.split('\r\n').filter((l) => /^002/.test(l))[1]).toBe(
+    '002  MORAINE  V     D    026 00:00:00:00 00:00:02:20 00:00:01:15 00:00:04:10',
+  );
+  expect(lossesOf(early, timelineOf(early), 'edl')).toContainEqual(expect.stringContaining('before its source does'));
+  expect(lossesOf(dissolved, timelineOf(dissolved), 'edl')).toEqual([]);
+});
+
+test('in a timeline that is blended itself both clips weigh what they should', () => {
+  const inner = timelineOf(dissolved);
+  const outer: Timeline = { ...inner, id: 'o', rate: rate(50), clips: [] };
+  const holds: Project = { ...dissolved, timelines: [...dissolved.timelines, outer] };
+  const source = { ...plainClip(inner.id), id: 'n', laneId: 'p1', start: 0, length: 200, fit: 'blend' as const };
+  const placed: Project = { ...holds, timelines: [inner, { ...outer, clips: [source] }] };
+  // Frame 121 lies half way between 60 and 61 of the inner one: the shares there are 45 and 55 %.
+  const layers = layersAt(placed, placed.timelines[1] as Timeline, 121, noTiming);
+  const weights = new Map<string, number>();
+  layers.forEach((l, i) => {
+    const weight = layers.slice(i + 1).reduce((w, above) => w * (1 - above.opacity), l.opacity);
+    const key = `${l.source?.id} ${l.picture}`;
+    weights.set(key, (weights.get(key) ?? 0) + weight);
+  });
+  const near = (n: number) => expect.closeTo(n, 4);
+  expect(Object.fromEntries(weights)).toEqual({
+    'slush 60': near(0.275),
+    'moraine 20': near(0.225),
+    'slush 61': near(0.225),
+    'moraine 21': near(0.275),
+  });
 });

@@ -1,8 +1,8 @@
 import { add, EDL_SOUNDS, type Edit, type EditClip, edlHoldsRate, momentOf, scaled } from '@thawline/core/exchange';
-import type { Dissolving } from './dissolves.js';
+import { beyondPictures, type Dissolving } from './dissolves.js';
 import type { Clip, Project, Timeline } from './document.js';
 import { type SaveOptions, toEdit, toEditClip } from './edits.js';
-import { clipEnd } from './mapping.js';
+import { clipEnd, noTiming, type TimingOf } from './mapping.js';
 import { segmentsOf } from './plan.js';
 import { isOff, sourceOf } from './sources.js';
 
@@ -79,7 +79,13 @@ function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[])
     losses.push(
       `${hidden} ${hidden === 1 ? 'clip that others hide is' : 'clips that others hide are'} left out: a list has one picture lane.`,
     );
-  const covered = [...dissolvesSeen(timeline)].filter(([{ from, to }, frames]) => frames < to - from).length;
+  const dissolves = [...dissolvesSeen(timeline)];
+  const early = dissolves.filter(([d]) => beyondPictures(project, timeline, d, noTiming).into > 0).length;
+  if (early > 0)
+    losses.push(
+      `${early} ${early === 1 ? 'dissolve begins before its source does: it is' : 'dissolves begin before their sources do: they are'} shortened.`,
+    );
+  const covered = dissolves.filter(([{ from, to }, frames]) => frames < to - from).length;
   if (covered > 0)
     losses.push(
       `${covered} ${covered === 1 ? 'dissolve that something covers becomes a cut' : 'dissolves that something covers become cuts'}.`,
@@ -114,8 +120,8 @@ interface SeenRun {
   readonly from: number;
   readonly to: number;
   readonly clip: Clip;
-  /** What it comes in by, from its first frame on. */
-  readonly dissolve?: Dissolving;
+  /** Frames of the dissolve that it comes in by, from its first one on; 0: a cut. */
+  readonly over: number;
 }
 
 /** Dissolves and how many of their frames are seen. */
@@ -126,18 +132,28 @@ function dissolvesSeen(timeline: Timeline): Map<Dissolving, number> {
   return seen;
 }
 
-/** Runs of frames that show a clip. A dissolve that is seen from its first frame to its last belongs to the clip that comes in. */
-function seenRuns(timeline: Timeline): SeenRun[] {
+/**
+ * Runs of frames that show a clip. A dissolve that is seen from its first frame to its last belongs to the clip that comes in, as far as
+ * that has pictures: a list has no label for those before the first.
+ */
+function seenRuns(project: Project, timeline: Timeline, known: TimingOf): SeenRun[] {
   const segments = segmentsOf(timeline);
   const seen = dissolvesSeen(timeline);
   const runs: SeenRun[] = [];
-  for (const { from, to, clip, dissolve } of segments) {
-    const whole = dissolve && seen.get(dissolve) === dissolve.to - dissolve.from ? dissolve : undefined;
-    const shown = whole ? whole.into : clip;
+  const show = (from: number, to: number, clip: Clip, over: number): void => {
     const last = runs.at(-1);
-    if (!shown) continue;
-    if (last?.clip === shown && last.to === from) runs[runs.length - 1] = { ...last, to };
-    else runs.push({ from, to, clip: shown, ...(whole ? { dissolve: whole } : {}) });
+    if (to <= from) return;
+    if (last?.clip === clip && last.to === from) runs[runs.length - 1] = { ...last, to };
+    else runs.push({ from, to, clip, over });
+  };
+  for (const { from, to, clip, dissolve } of segments) {
+    if (!dissolve || seen.get(dissolve) !== dissolve.to - dissolve.from) {
+      if (clip) show(from, to, clip, 0);
+      continue;
+    }
+    const begins = dissolve.from + beyondPictures(project, timeline, dissolve, known).into;
+    show(from, Math.min(to, begins), dissolve.out, 0);
+    show(Math.max(from, begins), to, dissolve.into, dissolve.to - begins);
   }
   return runs;
 }
@@ -145,11 +161,11 @@ function seenRuns(timeline: Timeline): SeenRun[] {
 /** The edit with one picture lane: what is seen, cut where something else covers it. For forms that have no more. */
 export function flattened(project: Project, timeline: Timeline, options: SaveOptions): Edit {
   const edit = toEdit(project, timeline, options);
-  const clips = seenRuns(timeline).flatMap(({ from, to, clip, dissolve }): EditClip[] => {
+  const clips = seenRuns(project, timeline, options.known).flatMap(({ from, to, clip, over: frames }): EditClip[] => {
     const source = sourceOf(project, clip.sourceId);
     if (!source) return [];
     const { dissolve: _, ...whole } = toEditClip(project, timeline, clip, source, options);
-    const over = dissolve ? { dissolve: { before: 0, after: dissolve.to - dissolve.from, kept: null } } : {};
+    const over = frames > 0 ? { dissolve: { before: 0, after: frames, kept: null } } : {};
     // What runs backward begins with its end.
     const before = whole.backward ? clipEnd(clip) - to : from - clip.start;
     const start = whole.speed ? add(whole.from, scaled(momentOf(before, timeline.rate), whole.speed)) : whole.from;

@@ -115,7 +115,7 @@ const WHOLE: Shape = { x: 0, y: 0, width: 1, height: 1 };
 /** The pictures of files that a frame is put together from, lowest first; placed timelines are followed to their own. */
 export function layersAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Layer[] {
   const layers: Layer[] = [];
-  stack(project, timeline, frame, known, ALONE, layers, 0);
+  stack({ project, known, layers }, timeline, frame, ALONE, 0);
   return layers;
 }
 
@@ -131,28 +131,30 @@ const LAYERS_MOST = 12;
 type Within = Omit<Layer, 'source' | 'picture'>;
 const ALONE: Within = { box: WHOLE, seen: WHOLE, opacity: 1, toBeMade: false };
 
-function stack(
-  project: Project,
-  timeline: Timeline,
-  frame: number,
-  known: TimingOf,
-  within: Within,
-  layers: Layer[],
-  depth: number,
-): void {
+interface Stacking {
+  readonly project: Project;
+  readonly known: TimingOf;
+  /** Where layers are put. */
+  readonly layers: Layer[];
+}
+
+function stack(stacking: Stacking, timeline: Timeline, frame: number, within: Within, depth: number): void {
+  const { project, layers } = stacking;
   const segment = segmentAt(timeline, frame);
   if (!segment?.clip || depth > 12) {
     if (depth > 0) layers.push({ source: null, picture: 0, ...within });
     return;
   }
   const { clip, dissolve } = segment;
-  const one = (of: Clip, part: Within): void => stackClip(project, timeline, of, frame, known, part, layers, depth);
+  const one = (of: Clip, part: Within): void => stackClip(stacking, timeline, of, frame, part, depth);
   if (!dissolve) {
     one(clip, within);
     return;
   }
-  one(dissolve.out, within);
-  const opacity = (within.opacity * dissolveShare(dissolve, frame)) / SHARES;
+  const share = dissolveShare(dissolve, frame) / SHARES;
+  const opacity = within.opacity * share;
+  // What comes in takes its share of all beneath it, of the one that goes out as of what that lies on.
+  one(dissolve.out, { ...within, opacity: (within.opacity * (1 - share)) / (1 - opacity) });
   // Where its picture leaves the frame black, what it comes in over gives way to black.
   const source = sourceOf(project, dissolve.into.sourceId);
   const framed = source && boxOf(source, timeline, dissolve.into);
@@ -171,16 +173,8 @@ function around({ x, y, width, height }: Shape): Shape[] {
   ].filter((s) => s.width > 1e-9 && s.height > 1e-9);
 }
 
-function stackClip(
-  project: Project,
-  timeline: Timeline,
-  clip: Clip,
-  frame: number,
-  known: TimingOf,
-  within: Within,
-  layers: Layer[],
-  depth: number,
-): void {
+function stackClip(stacking: Stacking, timeline: Timeline, clip: Clip, frame: number, within: Within, depth: number): void {
+  const { project, known, layers } = stacking;
   const source = sourceOf(project, clip.sourceId);
   if (!source) return;
   const content = frameContent(mappingOf(clip, source, timeline, known), frame - clip.start);
@@ -198,7 +192,7 @@ function stackClip(
     const opacity = (within.opacity * weight) / (1 - within.opacity + within.opacity * beneath);
     const next = { box, seen, opacity, toBeMade: within.toBeMade || (content.kind === 'made' && beneath !== weight) };
     const at = Math.min(source.pictures - 1, number);
-    if (inner) stack(project, inner, at, known, next, layers, depth + 1);
+    if (inner) stack(stacking, inner, at, next, depth + 1);
     else layers.push({ source, picture: at, ...next });
   }
 }

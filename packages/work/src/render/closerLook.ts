@@ -62,13 +62,17 @@ export async function closerLook(
   const doubtful = sameSize ? shown.doubtful.filter((n) => n < wanted) : [];
   let alike = shown.alike;
   const nearer = new Map<number, number>();
+  /** How far strange frames are from what was asked for. */
+  const errors = new Map<number, number>();
   let done = 0;
   for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
     const proven = isProven(chunk, shows, shown);
     if (!proven) {
-      const looks = await lookAt(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown);
-      for (const [n, look] of looks) {
+      const { sets, usual } = await gather(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown);
+      for (const { n, picture, own, others } of sets) {
+        const look = lookClosely(picture, own, others, usual);
         shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
+        if (look.shows === 'strange') errors.set(n, codingError(picture, own));
         if (look.shows !== 'alike') continue;
         alike++;
         nearer.set(n, look.frame);
@@ -91,8 +95,9 @@ export async function closerLook(
       for (const n of await smearedBy(media, looking, chunk, shown, coded)) smeared.add(n);
     for (const run of runs) {
       const all = tried(run).every((n) => smeared.has(n));
+      const most = REST_TIMES * Math.max(...tried(run).map((n) => errors.get(n) ?? 0));
       for (let n = run.frame; n < run.frame + run.frames; n++)
-        if (all || smeared.has(n)) {
+        if (smeared.has(n) || (all && (errors.get(n) ?? Number.POSITIVE_INFINITY) <= most)) {
           shows[n] = n;
           alike++;
         }
@@ -127,6 +132,9 @@ function shiftedAlike(nearer: ReadonlyMap<number, number>): number[] {
 function strayRuns(shows: Int32Array): WrongRun[] {
   return wrongRuns(shows).filter((run) => run.shows === null || run.frames < PROVEN_BY);
 }
+
+/** Frames of a stretch that were not coded anew are as its first ones where they are off by no more than so many times as much. */
+const REST_TIMES = 1.5;
 
 /** The frames of a stretch that are coded anew: the first of them stand for the rest. */
 function tried({ frame, frames }: WrongRun): number[] {
@@ -187,11 +195,6 @@ interface Looking {
   /** What the form makes of composed pictures before they are coded; null: nothing. */
   readonly through: ((pictures: Uint8Array[]) => Promise<Uint8Array[]>) | null;
   readonly signal?: AbortSignal;
-}
-
-async function lookAt(media: Media, looking: Looking, frames: readonly number[], shown: Shown): Promise<Map<number, CloseLook>> {
-  const { sets, usual } = await gather(media, looking, frames, shown);
-  return new Map(sets.map(({ n, picture, own, others }) => [n, lookClosely(picture, own, others, usual)]));
 }
 
 /** A written frame with the pictures that were composed for it and for frames near by. */

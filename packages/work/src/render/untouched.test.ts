@@ -145,3 +145,22 @@ test('frames that move by so little that coding hides each are told where all ar
   expect(Math.abs((run?.frame ?? 0) - 8)).toBeLessThanOrEqual(2);
   expect(run?.shows).toBe((run?.frame ?? 0) + 1);
 }, 60_000);
+
+test('a texture that low quality takes away is as asked for as long as it lasts, but for a fault within it', async () => {
+  const noise = (k: number, x: number, y: number): number =>
+    Math.abs(Math.sin((k + 1) * 12.9898 + x * 78.233 + y * 37.719) * 43_758.5453) % 1;
+  MATERIALS.grain = (k, x, y) => 60 + 120 * noise(k, x, y);
+  const form = { ...QUIET, quality: 45 };
+  const input = await inputOf({ material: 'grain', fit: 'nearest', speed: 1, form });
+  const { input: own, paths } = await rendered(input, join(folder, 'grain.mp4'), form);
+  expect(await measured(own, paths, form)).toMatchObject({ differs: 0 });
+  const frames: Uint8Array[] = [];
+  for await (const frame of composed(ffmpeg, own, own.timeline)) frames.push(frame.slice());
+  const fault = frames.map((f, n) => (n === 17 ? f.map(() => 128).fill(16, 0, WIDTH * HEIGHT) : f));
+  const path = join(folder, 'grain-black.mp4');
+  const request = { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' as const, crf: 45 };
+  const colour = { matrix: 'smpte170m', range: 'limited' as const, primaries: null, transfer: null };
+  await ffmpeg.encode(path, { ...request, colour }, fault);
+  const found = await measured(own, [path], form);
+  expect(found.wrong.some((w) => w.frame <= 17 && w.frame + w.frames > 17)).toBe(true);
+}, 60_000);
