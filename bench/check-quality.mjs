@@ -16,7 +16,7 @@ const seeds = process.argv
   .map(Number);
 if (seeds.length === 0) seeds.push(101);
 
-const entry = new URL('../packages/work/dist/worker.js', import.meta.url);
+const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
 const tasks = [];
 for (const seed of seeds) {
   await writeTrials(seed);

@@ -37,7 +37,7 @@ try {
     spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-i', file, '-map', '0:v:0', '-f', 'null', '-']);
     bare.push((performance.now() - at) / 1000);
     at = performance.now();
-    const entry = new URL('../packages/work/dist/worker.js', import.meta.url);
+    const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
     const { verdict } = await runInThread({ kind: 'check', path: file, probe }, entry, () => undefined);
     checked.push((performance.now() - at) / 1000);
     ratios.push(checked.at(-1) / bare.at(-1));

@@ -9,7 +9,7 @@ import { join } from 'node:path';
 import { rate } from '../packages/core/dist/time/index.js';
 import { ffmpeg, seriesPattern } from '../packages/media/dist/index.js';
 import { settledForm } from '../packages/project/dist/index.js';
-import { composed } from '../packages/work/dist/compose.js';
+import { composed } from '../packages/work/dist/compose/compose.js';
 import { measureReceipt, mixedSound, renderTimeline } from '../packages/work/dist/index.js';
 import { editOf } from './randomEdits.mjs';
 

@@ -4,7 +4,7 @@
  */
 
 import { pixelLayout } from '../packages/core/dist/picture/index.js';
-import { MotionPool } from '../packages/work/dist/motionPool.js';
+import { MotionPool } from '../packages/work/dist/motion/pool.js';
 import { scenes } from './moving.mjs';
 
 const ROUNDS = 7;
@@ -12,7 +12,7 @@ const PAIRS = 40;
 const median = (values) => [...values].sort((a, b) => a - b)[values.length >> 1];
 const [{ width, height, reals }] = scenes(103, '720p', 'hand-held');
 const data = { layout: pixelLayout('yuv420p'), width, height };
-const entry = new URL('../packages/work/dist/motionWorker.js', import.meta.url);
+const entry = new URL('../packages/work/dist/motion/worker.js', import.meta.url);
 
 /** Seconds for all pictures; as many are on their way as keep every thread busy. */
 async function seconds(pool) {

@@ -1,8 +1,8 @@
 /**
- * Holds the house's arrows: who may import whom. Core knows the kernels alone (no DOM, no Node: its tsconfig sees to that), web knows
- * neither work nor media.
+ * Checks the imports between packages and files. Who may import whom: core only the kernels (no DOM, no Node: its tsconfig sees to
+ * that), web neither work nor media. And no file imports itself by way of others, not even for a type.
  */
-import { readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 const MAY = {
@@ -25,6 +25,8 @@ const TESTS_MAY = ['rig', 'media'];
 
 const wrong = [];
 let read = 0;
+/** Imports within a package: path of each file, and the paths that it imports. */
+const imports = new Map();
 
 function walk(folder, check) {
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
@@ -40,6 +42,7 @@ for (const [room, may] of Object.entries(MAY)) {
     read++;
     const test = /\.(test|fixture)\.tsx?$/.test(path);
     const text = readFileSync(path, 'utf8');
+    imports.set(path, []);
     for (const [, target] of text.matchAll(/(?<!['\w])(?:from|import)\s*\(?\s*'([^']+)'/g)) {
       const ours = /^@thawline\/([a-z]+)/.exec(target)?.[1];
       if (
@@ -58,6 +61,7 @@ for (const [room, may] of Object.entries(MAY)) {
         wrong.push(`${path}: no Node here: ${target}`);
       }
       const up = target.startsWith('.') && join(path, '..', target);
+      if (up) imports.get(path).push(...['ts', 'tsx'].map((ending) => up.replace(/\.js$/, `.${ending}`)).filter(existsSync));
       if (up && !up.startsWith(join(room, 'src'))) wrong.push(`${path}: leaves its package by ${target}`);
       if (room === 'packages/core' && !ours && !target.startsWith('.') && !test) {
         wrong.push(`${path}: core imports nobody but the kernels: ${target}`);
@@ -66,9 +70,35 @@ for (const [room, may] of Object.entries(MAY)) {
   });
 }
 
+for (const circle of circles(imports)) wrong.push(`imports in a circle: ${circle.join(', ')}`);
+
+/** Groups of files that reach each other: strongly connected components of two or more (Tarjan 1972). */
+function circles(graph) {
+  const found = [];
+  const index = new Map();
+  const lowest = new Map();
+  const open = [];
+  function visit(file) {
+    index.set(file, index.size);
+    lowest.set(file, index.get(file));
+    open.push(file);
+    for (const next of graph.get(file) ?? []) {
+      if (!index.has(next)) {
+        visit(next);
+        lowest.set(file, Math.min(lowest.get(file), lowest.get(next)));
+      } else if (open.includes(next)) lowest.set(file, Math.min(lowest.get(file), index.get(next)));
+    }
+    if (lowest.get(file) !== index.get(file)) return;
+    const group = open.splice(open.indexOf(file));
+    if (group.length > 1) found.push(group);
+  }
+  for (const file of graph.keys()) if (!index.has(file)) visit(file);
+  return found;
+}
+
 if (read < 50) wrong.push(`only ${read} files were read: the rooms have moved, and this script has not`);
 if (wrong.length > 0) {
   process.stderr.write(`${wrong.join('\n')}\n`);
   process.exit(1);
 }
-process.stdout.write(`${read} files keep the arrows.\n`);
+process.stdout.write(`${read} files keep the arrows, and none is in a circle.\n`);

@@ -17,7 +17,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   const shutterDegrees = shutterOf(values.shutter ?? '0');
   const threads = {
     count: threadsOf(values.threads),
-    entry: new URL('./motionWorker.js', import.meta.resolve('@thawline/work')),
+    entry: new URL(import.meta.resolve('@thawline/work/motion/worker')),
   };
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
   const curve = values.curve === undefined ? null : await readCurve(values.curve);

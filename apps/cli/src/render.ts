@@ -118,7 +118,7 @@ async function renderFile(
   const path = resolve(output);
   // Beside the file: there is room for it if there is room at all.
   const work = await mkdtemp(join(dirname(path), '.thawline-'));
-  const threads = { count: availableParallelism(), entry: new URL('./motionWorker.js', import.meta.resolve('@thawline/work')) };
+  const threads = { count: availableParallelism(), entry: new URL(import.meta.resolve('@thawline/work/motion/worker')) };
   const { form } = options;
   try {
     const request = { input: { ...input, threads }, form, path, work, cache: null };

@@ -12,7 +12,7 @@ export const checkHere: Checker = (path, probe) => check(ffmpeg, path, probe, ()
 export const checkInThread: Checker = (path, probe) =>
   runInThread(
     { kind: 'check', path, probe },
-    new URL('./worker.js', import.meta.resolve('@thawline/work')),
+    new URL(import.meta.resolve('@thawline/work/jobs/worker')),
     () => undefined,
   ) as Promise<CheckResult>;
 

@@ -129,7 +129,7 @@ class AppModule {
 
 /** Jobs run in threads of the compiled worker. */
 const inThreads: Runner = (spec, progress, signal, show) =>
-  runInThread(spec, new URL('./worker.js', import.meta.resolve('@thawline/work')), progress, signal, show);
+  runInThread(spec, new URL(import.meta.resolve('@thawline/work/jobs/worker')), progress, signal, show);
 
 /** Builds the server on its data folder; the caller listens and closes. */
 export async function createApp(settings: Settings): Promise<NestExpressApplication> {

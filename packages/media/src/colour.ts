@@ -1,4 +1,12 @@
-import type { Colour, PixelRange } from './port.js';
+export type PixelRange = 'limited' | 'full';
+
+/** Names of ITU-T H.273 as FFmpeg spells them ("bt709", "smpte170m"); null where the file says nothing. */
+export interface Colour {
+  readonly matrix: string | null;
+  readonly primaries: string | null;
+  readonly transfer: string | null;
+  readonly range: PixelRange | null;
+}
 
 /** How numbers of a picture become light: matrix and range, both settled. */
 export interface Encoding {

@@ -7,11 +7,10 @@ import { probe, probeSeries } from './probe.js';
 import { openSound } from './sound.js';
 import { version } from './version.js';
 
-export type { Encoding } from './colour.js';
+export type { Colour, Encoding, PixelRange } from './colour.js';
 export { settledColour } from './colour.js';
 export type {
   AnyIterable,
-  Colour,
   EncodeRequest,
   JoinRequest,
   Known,
@@ -19,7 +18,6 @@ export type {
   MediaCode,
   PictureRequest,
   Pictures,
-  PixelRange,
   Probe,
   SoundEncodeRequest,
   SoundFacts,

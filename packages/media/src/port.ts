@@ -1,5 +1,5 @@
 import type { Rate, Timing } from '@thawline/core/time';
-import type { Encoding } from './colour.js';
+import type { Colour, Encoding } from './colour.js';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
@@ -37,16 +37,6 @@ export interface Probe {
   readonly endsEarly?: boolean;
   /** What the file calls its first picture: "01:00:00:00", with ";" for drop-frame; null where it says nothing. */
   readonly timecode: string | null;
-}
-
-export type PixelRange = 'limited' | 'full';
-
-/** Names of ITU-T H.273 as FFmpeg spells them ("bt709", "smpte170m"); null where the file says nothing. */
-export interface Colour {
-  readonly matrix: string | null;
-  readonly primaries: string | null;
-  readonly transfer: string | null;
-  readonly range: PixelRange | null;
 }
 
 export interface SoundFacts {

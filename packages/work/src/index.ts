@@ -1,13 +1,20 @@
-export type { AlignResult } from './align.js';
-export { align } from './align.js';
-export type { CheckOptions, CheckResult, Progress } from './check.js';
-export { check } from './check.js';
-export type { Compared, Comparison } from './compare.js';
-export { compare } from './compare.js';
-export type { FrameRange, RenderInput, SourceFile } from './compose.js';
-export type { Delivered } from './deliver.js';
-export { JobError, SoundError } from './errors.js';
-export { sourceFacts } from './facts.js';
+export type { AlignResult } from './analyse/align.js';
+export { align } from './analyse/align.js';
+export type { CheckOptions, CheckResult } from './analyse/check.js';
+export { check } from './analyse/check.js';
+export type { Compared, Comparison } from './analyse/compare.js';
+export { compare } from './analyse/compare.js';
+export type { HeldOut, Rebuilt } from './analyse/heldOut.js';
+export { heldOut } from './analyse/heldOut.js';
+export type { PanResult } from './analyse/pan.js';
+export { measurePan } from './analyse/pan.js';
+export { hasSound, mixedSound } from './audio/mix.js';
+export { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from './audio/stretch.js';
+export { type Loudness, loudnessOfFile, makeWave, readLoudness, readWave, waveFile } from './audio/waveform.js';
+export type { FrameRange, RenderInput, SourceFile } from './compose/input.js';
+export { askedFrame } from './compose/oneFrame.js';
+export type { Delivered } from './deliver/deliver.js';
+export type { Trial } from './estimate/estimate.js';
 export {
   atomicWrite,
   atomicWriteFile,
@@ -16,26 +23,19 @@ export {
   syncTree,
   unfinishedPath,
 } from './files/atomicWrite.js';
-export type { HeldOut, Rebuilt } from './heldout.js';
-export { heldOut } from './heldout.js';
-export type { MakeMethod, MakeOptions, MakeResult } from './make.js';
-export { formOf, make } from './make.js';
-export { hasSound, mixedSound } from './mix.js';
-export type { PanResult } from './pan.js';
-export { measurePan } from './pan.js';
-export type { Show } from './perform.js';
-export { perform } from './perform.js';
-export type { JobErrorCode, JobKind, JobResult, JobResults, JobSpec, RenderResult } from './protocol.js';
-export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy.js';
-export { askedFrame } from './render/frame.js';
-export { cacheState, trimCache } from './render/parts.js';
-export type { ReceiptRequest } from './render/receipt.js';
-export { measureReceipt } from './render/receipt.js';
-export type { NamedPicture, Receipt, ReceiptLine } from './render/receiptTypes.js';
-export type { RenderRequest, Unplaced } from './render/render.js';
-export { renderTimeline, type WavStream, wavOf } from './render/render.js';
-export type { Trial } from './render/trial.js';
-export { fingerprintOfAll, stampOf } from './render/written.js';
-export { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from './sound.js';
-export { runInThread } from './thread.js';
-export { type Loudness, loudnessOfFile, makeWave, readLoudness, readWave, waveFile } from './wave.js';
+export { sourceFacts } from './files/sourceFacts.js';
+export type { Progress, ShowPicture } from './jobs/context.js';
+export { JobError, type JobErrorCode, SoundError } from './jobs/errors.js';
+export type { JobKind, JobResult, JobResults, JobSpec, RenderResult } from './jobs/messages.js';
+export { perform } from './jobs/perform.js';
+export { runInThread } from './jobs/thread.js';
+export type { MakeMethod, MakeOptions, MakeResult } from './make/make.js';
+export { formOf, make } from './make/make.js';
+export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy/proxy.js';
+export type { ReceiptRequest } from './receipt/measure.js';
+export { measureReceipt } from './receipt/measure.js';
+export { fingerprintOfAll, stampOf } from './receipt/stamp.js';
+export type { NamedPicture, Receipt, ReceiptLine } from './receipt/types.js';
+export { cacheState, trimCache } from './render/partCache.js';
+export type { RenderRequest, Unplaced } from './render/renderTimeline.js';
+export { renderTimeline, type WavStream, wavOf } from './render/renderTimeline.js';

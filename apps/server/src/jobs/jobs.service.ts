@@ -3,7 +3,7 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { JobReply } from '@thawline/contract';
-import { type JobResult, type JobSpec, type Progress, removeUnfinished, type Show } from '@thawline/work';
+import { type JobResult, type JobSpec, type Progress, removeUnfinished, type ShowPicture } from '@thawline/work';
 import { type ListedJob, Store, type StoredJob } from '../database/store.js';
 import { asStoreError } from '../database/storeError.js';
 import { EventsService } from '../events/events.service.js';
@@ -15,7 +15,7 @@ import { Pace } from './pace.js';
 import { SpecsService } from './specs.service.js';
 
 /** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
-export type Runner = (spec: JobSpec, progress: Progress, signal: AbortSignal, show: Show) => Promise<JobResult>;
+export type Runner = (spec: JobSpec, progress: Progress, signal: AbortSignal, show: ShowPicture) => Promise<JobResult>;
 export const RUNNER = Symbol('runner');
 
 /** Jobs that have ended are listed up to so many. */
@@ -278,7 +278,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       Object.assign(live, { done, total, phase });
       this.tell({ ...job, done, total, phase });
     };
-    const show: Show = (frame, jpeg) => {
+    const show: ShowPicture = (frame, jpeg) => {
       live.picture = { frame, jpeg };
     };
     try {

@@ -1,29 +1,14 @@
 import { Button } from '@mantine/core';
-import { useQuery } from '@tanstack/react-query';
 import type { CheckSummary, ComparisonSummary, JobReply } from '@thawline/contract';
-import { isMoving, type Source } from '@thawline/project';
+import type { Source } from '@thawline/project';
 import { useState } from 'react';
-import { call } from '../api/client.js';
 import { useChecks, useJobs, useProject } from '../api/project.js';
 import { useGo } from '../state/places.js';
 import { plural, verdictShort } from '../words.js';
 import { CompareSheet } from './CompareSheet.js';
 import classes from './check.module.css';
+import { useComparisons, useMoving } from './queries.js';
 import { timelineShort, useTimelineChecks } from './timelines.js';
-
-/** Sources that pictures in time can be looked for in: a still has no rate to check. */
-export function useMoving(): readonly Source[] {
-  const { project } = useProject();
-  return project.sources.filter(isMoving);
-}
-
-export function useComparisons(id: string): readonly ComparisonSummary[] {
-  const found = useQuery({
-    queryKey: ['comparisons', id],
-    queryFn: () => call('comparisons', { parameters: { project: id } }),
-  });
-  return found.data ?? [];
-}
 
 /** What was checked and compared, and the way to more of it. */
 export function CheckList({ source, comparison, timeline }: { source?: string; comparison?: string; timeline?: string }) {

@@ -11,13 +11,14 @@ import { Fact } from '../shell/Fact.js';
 import { useWalk } from '../shell/walk.js';
 import { useGo } from '../state/places.js';
 import { count, verdictLong } from '../words.js';
-import { CheckList, useMoving } from './CheckList.js';
+import { CheckList } from './CheckList.js';
 import { ClaimLine } from './ClaimLine.js';
 import classes from './check.module.css';
 import { Findings } from './Findings.js';
 import { findingsOf } from './found.js';
 import { Pair } from './Pair.js';
-import { PartLine } from './PartLine.js';
+import { type CheckedPart, PartLine } from './PartLine.js';
+import { useMoving } from './queries.js';
 import { runLengths } from './runs.js';
 import { Strip } from './Strip.js';
 import { Trace } from './Trace.js';
@@ -56,12 +57,6 @@ export function CheckView() {
   );
 }
 
-/** A part of a file to check: pictures (`to` not included), and where to look in each, in shares of it. */
-export interface PartAsked {
-  readonly range: { readonly from: number; readonly to: number } | null;
-  readonly region: { readonly x: number; readonly y: number; readonly width: number; readonly height: number } | null;
-}
-
 function Checked({
   source,
   picture,
@@ -85,7 +80,7 @@ function Checked({
     queryFn: () => call('partCheck', { parameters: { media: source.mediaId } }),
     enabled: checked,
   });
-  const start = (asked: PartAsked | null = null): void => {
+  const start = (asked: CheckedPart | null = null): void => {
     const body = { kind: 'check', sourceIds: [source.id], ...(asked ?? {}) };
     call('startJobs', { parameters: { project: id }, body })
       .then(() => setPart(asked !== null))

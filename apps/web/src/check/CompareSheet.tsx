@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { call } from '../api/client.js';
 import { tellError, useProject } from '../api/project.js';
 import { count } from '../words.js';
-import { useMoving } from './CheckList.js';
+import { useMoving } from './queries.js';
 
 /** Chooses two sources or timelines to compare, and says what that takes. */
 export function CompareSheet({ opened, onClose, first }: { opened: boolean; onClose: () => void; first?: string | undefined }) {

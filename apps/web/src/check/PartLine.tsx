@@ -6,10 +6,15 @@ import { useState } from 'react';
 import { pictureAddress } from '../player/pictures.js';
 import { useShortcut } from '../shell/keys.js';
 import { count } from '../words.js';
-import type { PartAsked } from './CheckView.js';
 import classes from './check.module.css';
 
-type Region = NonNullable<PartAsked['region']>;
+/** A part of a file to check: pictures (`to` not included), and where to look in each, in shares of it. */
+export interface CheckedPart {
+  readonly range: { readonly from: number; readonly to: number } | null;
+  readonly region: { readonly x: number; readonly y: number; readonly width: number; readonly height: number } | null;
+}
+
+type Region = NonNullable<CheckedPart['region']>;
 
 interface Props {
   readonly source: Source;
@@ -18,7 +23,7 @@ interface Props {
   readonly partial: CheckReply | null;
   readonly shown: boolean;
   readonly onShow: (part: boolean) => void;
-  readonly onCheck: (asked: PartAsked) => void;
+  readonly onCheck: (asked: CheckedPart) => void;
   readonly running: JobReply | null;
   /** What goes on changing while pictures hold, as found by the check that is shown. */
   readonly counter: CheckReply['counter'];

@@ -2,8 +2,8 @@ import { useElementSize } from '@mantine/hooks';
 import { useLayoutEffect, useMemo, useRef } from 'react';
 import { painterOf } from './canvas.js';
 import { columnsOf } from './layout.js';
-import type { WeaveProps } from './Weave.js';
 import classes from './weave.module.css';
+import type { WeaveProps } from './weaveProps.js';
 
 const LEFT = 108;
 const HEIGHT = 84;

@@ -1,5 +1,3 @@
-import { SUMS } from './steps.js';
-
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { floor, max, min } = Math;
 
@@ -19,6 +17,9 @@ export const BLOCK = 16;
 
 /** Noise that rounding to 8 bits leaves at the least. */
 const ROUNDING = 1 / 24;
+
+/** Sums a block: of difference d, slopes x and y, and dd, dx, dy, xx, xy, yy, ff, with f the second difference along lines. */
+export const SUMS = 10;
 
 /** Cuts a picture into blocks that tile it: about BLOCK on a side. */
 export interface Grid {

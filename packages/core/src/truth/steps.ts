@@ -1,7 +1,5 @@
-import type { Grid } from './blocks.js';
+import { type Grid, SUMS } from './blocks.js';
 
-/** Sums a block: of difference d, slopes x and y, and dd, dx, dy, xx, xy, yy, ff, with f the second difference along lines. */
-export const SUMS = 10;
 /** A coarse sample is the sum of COARSE x COARSE fine ones. */
 export const COARSE = 4;
 

@@ -1,6 +1,6 @@
 import { Heap } from '@thawline/kernels';
-import type { Grid } from './blocks.js';
-import { type Steps, SUMS } from './steps.js';
+import { type Grid, SUMS } from './blocks.js';
+import type { Steps } from './steps.js';
 
 /** A grid in the kernels' memory. */
 interface Place {

@@ -1,0 +1,25 @@
+import type { Mapping, StepMap } from '@thawline/core/cadence';
+import type { Rate } from '@thawline/core/time';
+
+/** What both ways of drawing a weave are given: box by box, or a whole clip at once. */
+export interface WeaveProps {
+  readonly mapping: Mapping;
+  readonly map: StepMap;
+  /** Frame of the clip in the middle. */
+  readonly at: number;
+  /** Number that the clip's first frame bears on the timeline. */
+  readonly firstFrame: number;
+  /** What the two rows are called; "source" and "timeline" unless told otherwise. */
+  readonly rows?: { readonly above: string; readonly below: string };
+  readonly sourceLabel: string;
+  readonly timelineLabel: string;
+  /** Pixels a frame; 0 fits the whole clip in. */
+  readonly zoom: number;
+  /** A screen whose refreshes are drawn underneath; null for none. */
+  readonly screen: Rate | null;
+  /** Where a picture is to be had, for the film strip; null where there is none. */
+  readonly pictureAt: ((picture: number) => string) | null;
+  /** Width of a picture over its height. */
+  readonly shape: number;
+  readonly onFrame: (frame: number) => void;
+}

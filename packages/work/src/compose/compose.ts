@@ -1,0 +1,163 @@
+import { frameContent, positionAt } from '@thawline/core/cadence';
+import { fillBlack, pictureBytes, placePicture, type Size } from '@thawline/core/picture';
+import { type Media, MediaError } from '@thawline/media';
+import {
+  type Clip,
+  type Dissolving,
+  dissolveShare,
+  mappingOf,
+  nestedOf,
+  type Source,
+  segmentsOf,
+  sourceOf,
+  timelineLength,
+} from '@thawline/project';
+import { MotionPool } from '../motion/pool.js';
+import { type FrameSource, framesAhead, framesOf, noFrames } from './clipFrames.js';
+import { boxAt, type FrameRange, layoutOf, PLAIN, type RenderInput, rangeOf, shapeOf, timingFrom } from './input.js';
+import { Moving, mixing } from './interpolate.js';
+import { PictureWalk } from './pictureWalk.js';
+
+/**
+ * Each frame of the input's range, composed into one buffer that the next frame overwrites. Timelines that stand in it are
+ * composed in their turn, straight at the size they are shown.
+ * @param size of the frames given, the timeline's shape
+ */
+export async function* composed(media: Media, input: RenderInput, size: Size, signal?: AbortSignal): AsyncGenerator<Uint8Array> {
+  const { timeline } = input;
+  const range = rangeOf(input);
+  const layout = layoutOf(input);
+  const full = input.look?.colour?.range === 'full';
+  const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
+  let at = range.from;
+  for (const whole of segmentsOf(timeline)) {
+    const from = Math.max(range.from, whole.from);
+    const to = Math.min(range.to, whole.to);
+    if (to <= from) continue;
+    at = to;
+    if (whole.dissolve) {
+      yield* dissolved(media, input, whole.dissolve, { from, to }, size, signal);
+      continue;
+    }
+    if (whole.clip) {
+      yield* clipAlone(media, input, whole.clip, { from, to }, size, signal);
+      continue;
+    }
+    fillBlack(layout, size.width, size.height, frame, full);
+    for (let n = from; n < to; n++) yield frame;
+  }
+  fillBlack(layout, size.width, size.height, frame, full);
+  for (let n = at; n < range.to; n++) yield frame;
+}
+
+/** Frames in which one clip gives way to another: both composed, each by itself, and mixed as they are stored. */
+async function* dissolved(
+  media: Media,
+  input: RenderInput,
+  dissolve: Dissolving,
+  range: FrameRange,
+  size: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const layout = layoutOf(input);
+  const { make } = mixing(layout, size.width, size.height);
+  const mixed = new Uint8Array(pictureBytes(layout, size.width, size.height));
+  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(media, input, clip, range, size, signal));
+  try {
+    for (let frame = range.from; frame < range.to; frame++) {
+      const [a, b] = await Promise.all([out?.next(), into?.next()]);
+      if (!a || a.done || !b || b.done) return;
+      make({ k: 0, picture: a.value }, { k: 1, picture: b.value }, dissolveShare(dissolve, frame), mixed);
+      yield mixed;
+    }
+  } finally {
+    await Promise.all([out?.return(undefined), into?.return(undefined)]);
+  }
+}
+
+/** Whole frames with one clip in them; each is good until the next. */
+async function* clipAlone(
+  media: Media,
+  input: RenderInput,
+  clip: Clip,
+  range: FrameRange,
+  size: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const layout = layoutOf(input);
+  const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
+  fillBlack(layout, size.width, size.height, frame, input.look?.colour?.range === 'full');
+  const source = sourceOf(input.project, clip.sourceId);
+  if (!source) {
+    for (let n = range.from; n < range.to; n++) yield frame;
+    return;
+  }
+  const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
+  for await (const picture of clipFrames(media, input, clip, source, range, box, signal)) {
+    placePicture(layout, picture, box, size, frame);
+    yield frame;
+  }
+}
+
+/** What a clip shows at the timeline's frames, at the size of its box; each is good until the next. */
+function clipFrames(
+  media: Media,
+  input: RenderInput,
+  clip: Clip,
+  source: Source,
+  { from, to }: FrameRange,
+  box: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
+  const layout = layoutOf(input);
+  const moving = clip.fit === 'motion';
+  const mixed = mixing(layout, box.width, box.height, clip.mix);
+  const between = moving ? new Moving(layout, box.width, box.height) : mixed;
+  const bytes = pictureBytes(layout, box.width, box.height);
+  const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width: box.width, height: box.height }) : null;
+  const first = positionAt(mapping, from - clip.start).picture;
+  const open = (at: number) => picturesOf(media, input, source, at, box, signal);
+  const frames: FrameSource = {
+    walk: new PictureWalk(open, first, between, bytes),
+    between,
+    ...(moving ? { mixing: mixed } : {}),
+    pool,
+    ahead: pool ? framesAhead(pool, clip.shutter) : 0,
+    layout,
+    bytes,
+    frames: to - from,
+    content: (n) => frameContent(mapping, from - clip.start + n),
+  };
+  return framesOf(frames, noFrames());
+}
+
+/** A source's pictures from one on, at the size of their box. */
+async function* picturesOf(
+  media: Media,
+  input: RenderInput,
+  source: Source,
+  first: number,
+  box: Size,
+  signal?: AbortSignal,
+): AsyncGenerator<Uint8Array> {
+  const inner = nestedOf(input.project, source.id);
+  if (inner) {
+    const range = { from: first, to: Math.max(first + 1, timelineLength(inner)) };
+    // The walk holds on to a picture while it asks for the next: each is handed over as a copy.
+    for await (const picture of composed(media, { ...input, timeline: inner, range }, box, signal)) yield picture.slice();
+    return;
+  }
+  const file = input.files[source.mediaId];
+  if (!file) throw new MediaError('missing-file');
+  const scaled =
+    box.width === file.probe.width && box.height === file.probe.height ? {} : { width: box.width, height: box.height };
+  const { pixelFormat, colour } = input.look ?? PLAIN;
+  yield* media.openPictures(file.path, file.probe, {
+    pixelFormat,
+    from: first,
+    ...scaled,
+    ...(colour ? { colour } : {}),
+    ...(signal ? { signal } : {}),
+  });
+}

@@ -1,0 +1,80 @@
+import { type Box, type PixelLayout, pixelLayout, placeBox, type Size } from '@thawline/core/picture';
+import type { Timing } from '@thawline/core/time';
+import { type Encoding, MediaError, type Probe } from '@thawline/media';
+import { type Clip, type Project, type Source, type Timeline, type TimingOf, timelineLength } from '@thawline/project';
+import type { MotionThreads } from '../motion/pool.js';
+
+/** A source's file as a job finds it. */
+export interface SourceFile {
+  readonly path: string;
+  readonly probe: Probe;
+  /** Another one whenever the file's contents are others; what is made from it may be kept under it. */
+  readonly identity?: string;
+}
+
+/** What frames are composed as. */
+export interface Look {
+  /** A planar format of core/picture. */
+  readonly pixelFormat: string;
+  /** Sources of other colours are converted. Null: each as it is stored. */
+  readonly colour: Encoding | null;
+}
+
+export interface RenderInput {
+  readonly project: Project;
+  readonly timeline: Timeline;
+  /** By media id. */
+  readonly files: Readonly<Record<string, SourceFile>>;
+  /** In to out, `to` not included; the whole timeline when left out. */
+  readonly range?: FrameRange | null;
+  /** 8-bit 4:2:0 in the sources' own colours when left out. */
+  readonly look?: Look;
+  /** What the mix is brought up by, in dB; 0 when left out. Of placed timelines nothing. */
+  readonly gainDb?: number;
+  /** The mix may rise above full scale: it is only measured. */
+  readonly unlimited?: boolean;
+  /** Threads for pictures made by motion; else they are made here. */
+  readonly threads?: MotionThreads;
+}
+
+export interface FrameRange {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** 8-bit 4:2:0, each source in its own colours. */
+export const PLAIN: Look = { pixelFormat: 'yuv420p', colour: null };
+
+/** How frames of an input lie in their buffers. */
+export function layoutOf({ look = PLAIN }: Pick<RenderInput, 'look'>): PixelLayout {
+  const layout = pixelLayout(look.pixelFormat);
+  if (!layout) throw new MediaError('encode-failed', `no such pixel format: ${look.pixelFormat}`);
+  return layout;
+}
+
+export function rangeOf(input: Pick<RenderInput, 'timeline' | 'range'>): FrameRange {
+  return input.range ?? { from: 0, to: timelineLength(input.timeline) };
+}
+
+export function timingFrom(files: RenderInput['files']): TimingOf {
+  return (mediaId): Timing | undefined => files[mediaId]?.probe.timing;
+}
+
+export function shapeOf(input: RenderInput, source: Source): Size {
+  const probe = input.files[source.mediaId]?.probe;
+  return probe ? { width: probe.width * probe.sampleAspect, height: probe.height } : source;
+}
+
+/** The clip's box in frames of `size`, which may be smaller than the timeline's own. */
+export function boxAt(shape: Size, timeline: Timeline, clip: Clip, size: Size): Box {
+  const box = placeBox(shape, timeline, clip.framing);
+  if (size.width === timeline.width && size.height === timeline.height) return box;
+  const even = (n: number, scale: number): number => Math.round((n * scale) / 2) * 2;
+  const [across, down] = [size.width / timeline.width, size.height / timeline.height];
+  return {
+    x: even(box.x, across),
+    y: even(box.y, down),
+    width: Math.max(2, even(box.width, across)),
+    height: Math.max(2, even(box.height, down)),
+  };
+}

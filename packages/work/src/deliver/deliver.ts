@@ -1,0 +1,78 @@
+import { readFile, stat } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { type Desk, DeskError, NOTHING_SENT, type Reason, type Started } from '@thawline/desk';
+import { atomicWriteFile } from '../files/atomicWrite.js';
+import type { Progress } from '../jobs/context.js';
+
+export interface DeliverRequest {
+  /** Address of the desk. */
+  readonly desk: string;
+  readonly path: string;
+  /** Where it is written down how far the hand-over came, so that it goes on after whatever stopped it. */
+  readonly notes: string;
+  readonly signal?: AbortSignal;
+}
+
+/** What the desk answered. */
+export interface Delivered {
+  /** Its own number for it. */
+  readonly delivery: string;
+  readonly accepted: boolean;
+  readonly reasons: readonly Reason[];
+}
+
+/** A desk is asked so often what it says, and is given up after so long. */
+const ASK_EVERY_MS = 400;
+const ASK_FOR_MS = 10 * 60_000;
+
+/** Hands a file over: sends what is not there yet, then waits for the answer. */
+export async function deliver(desk: Desk, request: DeliverRequest, progress: Progress): Promise<Delivered> {
+  const { path, notes, signal } = request;
+  const { size } = await stat(path);
+  const started = await startedOf(notes);
+  const sending = {
+    ...{ path, name: basename(path), bytes: size, started },
+    remember: (now: Started) => atomicWriteFile(notes, JSON.stringify(now)),
+    progress: (sent: number) => progress(sent, size, 'sending'),
+    ...(signal ? { signal } : {}),
+  };
+  const delivery = await desk.send(sending);
+  for (let waited = 0; waited < ASK_FOR_MS; waited += ASK_EVERY_MS) {
+    const verdict = await desk.verdict(delivery, signal);
+    if (verdict) {
+      return { delivery, accepted: verdict.state === 'accepted', reasons: verdict.state === 'refused' ? verdict.reasons : [] };
+    }
+    progress(size, size, 'the desk is looking at it');
+    await pause(ASK_EVERY_MS, signal);
+  }
+  throw new DeskError('desk-silent', 'it never says what it makes of it');
+}
+
+async function startedOf(notes: string): Promise<Started> {
+  const text = await readFile(notes, 'utf8').catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') return null;
+    throw error;
+  });
+  if (text === null) return NOTHING_SENT;
+  try {
+    const { upload, delivery } = JSON.parse(text) as Partial<Started>;
+    return { upload: upload ?? null, delivery: delivery ?? null };
+  } catch {
+    // Cut off while it was written: the desk forgets an upload that nobody goes on with.
+    return NOTHING_SENT;
+  }
+}
+
+function pause(ms: number, signal?: AbortSignal): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const stop = (): void => {
+      clearTimeout(timer);
+      reject(new DeskError('aborted'));
+    };
+    const timer = setTimeout(() => {
+      signal?.removeEventListener('abort', stop);
+      resolve();
+    }, ms);
+    signal?.addEventListener('abort', stop, { once: true });
+  });
+}

@@ -1,0 +1,68 @@
+import { availableParallelism } from 'node:os';
+import { parentPort } from 'node:worker_threads';
+import { ffmpeg, MediaError } from '@thawline/media';
+import { JobError, SoundError } from './errors.js';
+import type { FromWorker, JobSpec, ToWorker } from './messages.js';
+import { perform } from './perform.js';
+
+/** A worker thread's life: job after job, until one fails, is stopped, or nobody gives it another. */
+let stop = new AbortController();
+const post = (message: FromWorker): void => parentPort?.postMessage(message);
+
+parentPort?.on('message', (message: ToWorker) => {
+  switch (message.type) {
+    case 'job':
+      stop = new AbortController();
+      void work(message.spec);
+      return;
+    case 'abort':
+      stop.abort();
+      return;
+    default:
+      message satisfies never;
+  }
+});
+
+let said = 0;
+const progress = (done: number, total: number | null, phase: string): void => {
+  const now = performance.now();
+  // Ten times a second is enough for anybody.
+  if (now - said < 100 && done !== total) return;
+  said = now;
+  post({ type: 'progress', done, total, phase });
+};
+
+const show = (frame: number, jpeg: Uint8Array): void => post({ type: 'picture', frame, jpeg });
+
+async function work(spec: JobSpec): Promise<void> {
+  said = 0;
+  try {
+    const result = await perform(ffmpeg, withThreads(spec), progress, stop.signal, show);
+    post({ type: 'done', result });
+  } catch (error) {
+    post(failure(error));
+    parentPort?.close();
+  }
+}
+
+function failure(error: unknown): FromWorker {
+  if (error instanceof MediaError) {
+    const which = error instanceof SoundError ? { which: error.which } : {};
+    return { type: 'failed', code: error.code, detail: error.detail, ...which };
+  }
+  // Of the desk, or of a thread of this one's own that makes pictures.
+  if (error instanceof JobError) return { type: 'failed', code: error.code, detail: error.detail };
+  return { type: 'failed', ...systemFailure(error) };
+}
+
+/** Pictures made by motion come from threads of their own, as many as there are cores. */
+function withThreads(spec: JobSpec): JobSpec {
+  const threads = { count: availableParallelism(), entry: new URL('../motion/worker.js', import.meta.url) };
+  const composing = spec.kind === 'render' || spec.kind === 'receipt' || spec.kind === 'trial';
+  return composing ? { ...spec, input: { ...spec.input, threads } } : spec;
+}
+
+function systemFailure(error: unknown): { code: 'disk-full' | 'broken'; detail: string } {
+  const full = error instanceof Error && 'code' in error && error.code === 'ENOSPC';
+  return { code: full ? 'disk-full' : 'broken', detail: error instanceof Error ? error.message : String(error) };
+}

@@ -1,0 +1,120 @@
+import { extname } from 'node:path';
+import { type Curve, curveFault, frameContent, furthestRun } from '@thawline/core/cadence';
+import { type Mix, pictureBytes, pixelLayout } from '@thawline/core/picture';
+import { type Rate, rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
+import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
+import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from '../audio/stretch.js';
+import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/clipFrames.js';
+import { Moving, mixing } from '../compose/interpolate.js';
+import { PictureWalk } from '../compose/pictureWalk.js';
+import { atomicWrite } from '../files/atomicWrite.js';
+import type { Progress } from '../jobs/context.js';
+import { MotionPool, type MotionThreads } from '../motion/pool.js';
+
+/** What stands at a moment between two pictures: the earlier one, a mix of both, or one made by motion. */
+export type MakeMethod = 'nearest' | 'blend' | 'motion';
+
+export interface MakeOptions {
+  readonly rate: Rate;
+  readonly method: MakeMethod;
+  /** How a blend is mixed; as stored when left out. */
+  readonly mix?: Mix;
+  /** Of the pictures; other than 1 leaves the sound out. */
+  readonly speed?: Rate;
+  /** Which picture a frame shows, instead of an even speed; leaves the sound out. It goes on to the source's end, or its own where it runs back. */
+  readonly curve?: Curve;
+  /** 0 to 360: how much of a frame the shutter is open, what it covers is averaged; 0 shows the frame's own moment alone. */
+  readonly shutterDegrees?: number;
+  /** Threads for pictures made by motion: how many, and the compiled file motion/worker. Else they are made here. */
+  readonly threads?: MotionThreads;
+  readonly signal?: AbortSignal;
+}
+
+export interface MakeResult extends Readonly<FrameTally> {
+  readonly file: string;
+  readonly frames: number;
+}
+
+type MakeForm = Exclude<EncodeRequest['form'], 'png'>;
+
+const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.y4m': 'y4m' };
+
+/** The form that a file's ending stands for; null when it is none of them. */
+export function formOf(path: string): MakeForm | null {
+  return FORMS[extname(path).toLowerCase()] ?? null;
+}
+
+/** A curve that ends on its furthest picture goes on to the source's end. */
+function curveFrames(curve: Curve, toEnd: number): number {
+  const last = curve.at(-1);
+  if (!last) return toEnd;
+  return curve.some((pin) => pin.picture > last.picture) ? last.frame + 1 : toEnd;
+}
+
+/**
+ * Writes the source at another rate, in real time: frame n shows the source at n / rate, frame 0 is picture 0, and there
+ * are floor(length x rate) frames, at least 1. Sound goes along untouched where the form holds sound.
+ */
+export async function make(
+  media: Media,
+  input: string,
+  probe: Probe,
+  output: string,
+  options: MakeOptions,
+  progress: Progress,
+): Promise<MakeResult> {
+  const form = formOf(output);
+  if (!form) throw new MediaError('encode-failed', 'the output has to end in .y4m, .mkv or .mp4');
+  if (probe.kind === 'still') throw new MediaError('no-picture');
+  const pixelFormat = pixelLayout(probe.pixelFormat) ? probe.pixelFormat : 'yuv420p';
+  const layout = pixelLayout(pixelFormat);
+  if (!layout) throw new MediaError('decode-failed', pixelFormat);
+  const bytes = pictureBytes(layout, probe.width, probe.height);
+  const speed = options.speed ?? { num: 1, den: 1 };
+  const timing = spedUp(probe.timing, speed);
+  const shutter = options.shutterDegrees ?? 0;
+  const curve = options.curve ?? null;
+  const fault = curve && curveFault(curve, probe.pictures);
+  if (fault) throw new RangeError(`the pins make no curve: ${fault}`);
+  const run = { timing, timeline: options.rate, fit: options.method, inPicture: 0, headTrim: 0, curve, shutterDegrees: shutter };
+  const frames = curve ? curveFrames(curve, furthestRun(run)) : timingLength(timing, options.rate);
+  const mapping = { ...run, length: frames };
+  const tally = noFrames();
+  const signal = options.signal ? { signal: options.signal } : {};
+  const moving = options.method === 'motion';
+  const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout, probe.width, probe.height, options.mix);
+  const pictures = async function* (): AsyncGenerator<Uint8Array> {
+    const { threads } = options;
+    const size = { layout, width: probe.width, height: probe.height };
+    const pool = moving && threads ? new MotionPool(threads, size) : null;
+    const walk = new PictureWalk((from) => media.openPictures(input, probe, { pixelFormat, from, ...signal }), 0, between, bytes);
+    const content = (n: number) => frameContent(mapping, n);
+    const ahead = pool ? framesAhead(pool, shutter) : 0;
+    let n = 0;
+    for await (const frame of framesOf({ walk, between, pool, ahead, layout, bytes, frames, content }, tally)) {
+      yield frame;
+      if (n++ % 10 === 0) progress(n, frames, 'writing frames');
+    }
+  };
+  const withSound = probe.sound !== null && form !== 'y4m' && rateToNumber(speed) === 1 && !curve;
+  await atomicWrite(output, (partial) =>
+    media.encode(
+      partial,
+      {
+        width: probe.width,
+        height: probe.height,
+        rate: options.rate,
+        pixelFormat,
+        form,
+        ...(withSound ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
+        ...signal,
+      },
+      pictures(),
+      withSound
+        ? sourceSound(media, input, probe, { samples: sampleOfFrame(frames, options.rate), ...resampled(0, rate(1)), ...signal })
+        : undefined,
+    ),
+  );
+  progress(frames, frames, 'done');
+  return { file: output, frames, ...tally };
+}

@@ -1,0 +1,328 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import {
+  type CloseLook,
+  codingError,
+  type LumaPicture,
+  lookClosely,
+  type Shown,
+  type WrongRun,
+  wrongRuns,
+} from '@thawline/core/truth';
+import { type Media, type Probe, seriesPattern } from '@thawline/media';
+import { FORMS, type SettledForm } from '@thawline/project';
+import { composed } from '../compose/compose.js';
+import { type RenderInput, rangeOf } from '../compose/input.js';
+import { lumaOf } from '../compose/luma.js';
+import type { Progress } from '../jobs/context.js';
+import type { RenderColour } from '../render/colour.js';
+import { lookedAt } from '../render/renderTimeline.js';
+import { codedAnew } from './codedAnew.js';
+
+/** Frames on each side whose pictures a doubtful one may show. */
+const REACH = 8;
+/** Doubtful frames that are no further apart are looked at together: opening a file anew costs about as much as decoding these. */
+const TOGETHER = 24;
+/** Frames that are looked at at a time, fewer where they are large. */
+const AT_ONCE = 96;
+const AT_ONCE_BYTES = 128 << 20;
+/** Of a stretch in which all is shifted alike, so many frames are looked at; where those are as small pictures said, so is the rest. */
+const PROVEN_BY = 16;
+
+/** A written file as it is decoded: a path, or a pattern for numbered pictures. */
+export interface WrittenFile {
+  readonly path: string;
+  readonly probe: Probe;
+}
+
+export interface CloserRequest {
+  readonly input: RenderInput;
+  readonly file: WrittenFile;
+  readonly form: SettledForm;
+  /** What small pictures say. */
+  readonly shown: Shown;
+  readonly signal?: AbortSignal;
+}
+
+/** Looks again at frames that small pictures leave in doubt, composed and decoded at the render's own size. */
+export async function closerLook(
+  media: Media,
+  { input: asked, file, form, shown, signal }: CloserRequest,
+  progress: Progress,
+): Promise<{ readonly shows: Int32Array; readonly alike: number }> {
+  const { input, colour } = lookedAt(asked, form);
+  // Red, green and blue cannot hold every luma with every chroma: what is asked for is what they make of it.
+  const through = form.kind === 'png' ? (pictures: Uint8Array[]) => asPngs(media, input, colour, pictures, signal) : null;
+  const { width, height } = input.timeline;
+  const shows = Int32Array.from(shown.shows);
+  const range = rangeOf(input);
+  const wanted = range.to - range.from;
+  // Another size is told as such, and small pictures are all that can be compared. What was not asked for at all stays what it is.
+  const sameSize = file.probe.width === width && file.probe.height === height;
+  const doubtful = sameSize ? shown.doubtful.filter((n) => n < wanted) : [];
+  let alike = shown.alike;
+  const nearer = new Map<number, number>();
+  /** How far strange frames are from what was asked for. */
+  const errors = new Map<number, number>();
+  let done = 0;
+  for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
+    const proven = isProven(chunk, shows, shown);
+    if (!proven) {
+      const { sets, usual } = await gather(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown);
+      for (const { n, picture, own, others } of sets) {
+        const look = lookClosely(picture, own, others, usual);
+        shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
+        if (look.shows === 'strange') errors.set(n, codingError(picture, own));
+        if (look.shows !== 'alike') continue;
+        alike++;
+        nearer.set(n, look.frame);
+      }
+    }
+    done += chunk.length;
+    progress(done, doubtful.length, 'looking closely');
+  }
+  for (const n of shiftedAlike(nearer)) {
+    shows[n] = nearer.get(n) as number;
+    alike--;
+  }
+  if (sameSize && !FORMS[form.kind].lossless) {
+    const runs = strayRuns(shows.subarray(0, wanted));
+    const suspects = runs.flatMap(tried);
+    const coded = await codedAnew(media, { input, form, colour, ...(signal ? { signal } : {}) }, suspects, progress);
+    const looking = { input, file, through, ...(signal ? { signal } : {}) };
+    const smeared = new Set<number>();
+    for (const chunk of chunksOf([...coded.keys()], atOnce(width * height)))
+      for (const n of await smearedBy(media, looking, chunk, shown, coded)) smeared.add(n);
+    for (const run of runs) {
+      const all = tried(run).every((n) => smeared.has(n));
+      const most = REST_TIMES * Math.max(...tried(run).map((n) => errors.get(n) ?? 0));
+      for (let n = run.frame; n < run.frame + run.frames; n++)
+        if (smeared.has(n) || (all && (errors.get(n) ?? Number.POSITIVE_INFINITY) <= most)) {
+          shows[n] = n;
+          alike++;
+        }
+    }
+  }
+  return { shows, alike };
+}
+
+/** Frames of which so many follow each other, each nearer to the one that is as far off, are shifted: coding favours none of these. */
+const SHIFTED_LEAST = 4;
+
+function shiftedAlike(nearer: ReadonlyMap<number, number>): number[] {
+  const found: number[] = [];
+  let run: number[] = [];
+  const end = (): void => {
+    if (run.length >= SHIFTED_LEAST) found.push(...run);
+    run = [];
+  };
+  for (const n of [...nearer.keys()].sort((a, b) => a - b)) {
+    const last = run.at(-1);
+    const goesOn = last === n - 1 && (nearer.get(n) as number) - n === (nearer.get(last) as number) - last;
+    if (!goesOn) end();
+    run.push(n);
+  }
+  end();
+  return found;
+}
+
+/**
+ * Stretches of wrong frames that a coder may have made so: some that show the picture before, or however many that lack what a texture holds.
+ */
+function strayRuns(shows: Int32Array): WrongRun[] {
+  return wrongRuns(shows).filter((run) => run.shows === null || run.frames < PROVEN_BY);
+}
+
+/** Frames of a stretch that were not coded anew are as its first ones where they are off by no more than so many times as much. */
+const REST_TIMES = 1.5;
+
+/** The frames of a stretch that are coded anew: the first of them stand for the rest. */
+function tried({ frame, frames }: WrongRun): number[] {
+  return Array.from({ length: Math.min(frames, PROVEN_BY) }, (_, i) => frame + i);
+}
+
+/** Coded anew a frame is the same where they differ by less than so much of what coding makes of it; the same coder's are equal. */
+const SAME_SHARE = 0.5;
+
+/** Those of the frames that the coder shows just as wrongly where it codes what was asked for. */
+async function smearedBy(
+  media: Media,
+  looking: Looking,
+  frames: readonly number[],
+  shown: Shown,
+  coded: ReadonlyMap<number, LumaPicture>,
+): Promise<number[]> {
+  const { sets, usual } = await gather(media, looking, frames, shown);
+  return sets.flatMap(({ n, picture, own, others }) => {
+    const anew = coded.get(n);
+    if (!anew || codingError(picture, anew) > SAME_SHARE * codingError(anew, own)) return [];
+    const [was, is] = [lookClosely(picture, own, others, usual), lookClosely(anew, own, others, usual)];
+    const frame = (look: CloseLook): number | null => ('frame' in look ? look.frame : null);
+    return was.shows === is.shows && frame(was) === frame(is) ? [n] : [];
+  });
+}
+
+function atOnce(lumaBytes: number): number {
+  return Math.max(4, Math.min(AT_ONCE, Math.floor(AT_ONCE_BYTES / lumaBytes) - 2 * REACH));
+}
+
+/** Doubtful frames in lots that lie close together. */
+function chunksOf(frames: readonly number[], most: number): number[][] {
+  const chunks: number[][] = [];
+  for (const n of frames) {
+    const last = chunks.at(-1);
+    const before = last?.at(-1);
+    if (last && before !== undefined && last.length < most && n - before <= TOGETHER) last.push(n);
+    else chunks.push([n]);
+  }
+  return chunks;
+}
+
+/** Whether frames go on as enough before them do, all of which were seen to be what small pictures said. */
+function isProven(chunk: readonly number[], shows: Int32Array, { shows: small }: Shown): boolean {
+  const first = chunk[0] as number;
+  const offset = (small[first] as number) < 0 ? null : (small[first] as number) - first;
+  if (offset === 0 || first < PROVEN_BY) return false;
+  const alike = (n: number, of: Int32Array): boolean =>
+    offset === null ? (of[n] as number) < 0 : (of[n] as number) - n === offset;
+  for (let n = first - PROVEN_BY; n < first; n++) if (!alike(n, shows)) return false;
+  return chunk.every((n) => alike(n, small));
+}
+
+interface Looking {
+  readonly input: RenderInput;
+  readonly file: WrittenFile;
+  /** What the form makes of composed pictures before they are coded; null: nothing. */
+  readonly through: ((pictures: Uint8Array[]) => Promise<Uint8Array[]>) | null;
+  readonly signal?: AbortSignal;
+}
+
+/** A written frame with the pictures that were composed for it and for frames near by. */
+interface Gathered {
+  readonly n: number;
+  readonly picture: LumaPicture;
+  readonly own: LumaPicture;
+  readonly others: ReadonlyMap<number, LumaPicture>;
+}
+
+/** All that is needed to tell what frames show, and what coding usually leaves of them. */
+async function gather(
+  media: Media,
+  looking: Looking,
+  frames: readonly number[],
+  { shows: small, doubtful }: Shown,
+): Promise<{ readonly sets: readonly Gathered[]; readonly usual: number }> {
+  const { input, file, signal } = looking;
+  const range = rangeOf(input);
+  const wanted = range.to - range.from;
+  const candidates = (n: number): number[] => {
+    const middle = small[n] as number;
+    const near = Array.from({ length: 2 * REACH + 1 }, (_, i) => n - REACH + i);
+    return [...new Set([...near, ...(middle >= 0 ? [middle] : [])])].filter((k) => k >= 0 && k < wanted);
+  };
+  const doubted = new Set(doubtful);
+  const needed = new Set(frames.flatMap(candidates));
+  const pictures = await composedLumas(media, looking, needed);
+  // What coding leaves is seen on frames beside them that are in no doubt.
+  const plain = frames
+    .flatMap((n) => [n - 2, n - 1, n + 1, n + 2])
+    .filter((k) => small[k] === k && !doubted.has(k) && needed.has(k));
+  const written = await writtenLumas(media, input, file, new Set([...frames, ...plain]), signal);
+  const sets = frames.flatMap((n) => {
+    const [picture, own] = [written.get(n), pictures.get(n)];
+    if (!picture || !own) return [];
+    const others = new Map(candidates(n).flatMap((k) => (k === n ? [] : [[k, pictures.get(k) as LumaPicture] as const])));
+    return [{ n, picture, own, others }];
+  });
+  const errors = [...new Set(plain)].flatMap((k) => {
+    const [picture, own] = [written.get(k), pictures.get(k)];
+    return picture && own ? [codingError(picture, own)] : [];
+  });
+  // Where all are in doubt each shows one of them, whichever: what is left of the nearest is coding.
+  const usual = errors.length > 0 ? median(errors) : median(sets.map(({ picture, own, others }) => least(picture, own, others)));
+  return { sets, usual };
+}
+
+function least(picture: LumaPicture, own: LumaPicture, others: ReadonlyMap<number, LumaPicture>): number {
+  return Math.min(...[own, ...others.values()].map((other) => codingError(picture, other)));
+}
+
+function median(values: readonly number[]): number {
+  return [...values].sort((a, b) => a - b)[values.length >> 1] ?? 0;
+}
+
+/** Composed frames of the range, by their number in it, as luma. */
+async function composedLumas(
+  media: Media,
+  { input, through, signal }: Looking,
+  needed: ReadonlySet<number>,
+): Promise<Map<number, LumaPicture>> {
+  const { from } = rangeOf(input);
+  const lumas = new Map<number, LumaPicture>();
+  const pictures = new Map<number, Uint8Array>();
+  for (const run of runsOf(needed)) {
+    let n = run.from;
+    const range = { from: from + run.from, to: from + run.to };
+    for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
+      if (needed.has(n) && through) pictures.set(n, picture.slice());
+      else if (needed.has(n)) lumas.set(n, lumaOf(input, picture));
+      n++;
+    }
+  }
+  if (!through) return lumas;
+  const made = await through([...pictures.values()]);
+  return new Map([...pictures.keys()].map((n, i) => [n, lumaOf(input, made[i] as Uint8Array)]));
+}
+
+async function writtenLumas(
+  media: Media,
+  input: RenderInput,
+  { path, probe }: WrittenFile,
+  needed: ReadonlySet<number>,
+  signal?: AbortSignal,
+): Promise<Map<number, LumaPicture>> {
+  const { pixelFormat, colour } = input.look ?? { pixelFormat: 'yuv420p', colour: null };
+  const lumas = new Map<number, LumaPicture>();
+  for (const { from, to } of runsOf(needed)) {
+    let n = from;
+    const request = { pixelFormat, from, count: to - from, ...(colour ? { colour } : {}), ...(signal ? { signal } : {}) };
+    for await (const picture of media.openPictures(path, probe, request)) lumas.set(n++, lumaOf(input, picture));
+  }
+  return lumas;
+}
+
+/** Numbers in stretches that are decoded in one go: small gaps are passed through. */
+function runsOf(numbers: ReadonlySet<number>): { from: number; to: number }[] {
+  const runs: { from: number; to: number }[] = [];
+  for (const n of [...numbers].sort((a, b) => a - b)) {
+    const last = runs.at(-1);
+    if (last && n - last.to <= TOGETHER) runs[runs.length - 1] = { from: last.from, to: n + 1 };
+    else runs.push({ from: n, to: n + 1 });
+  }
+  return runs;
+}
+
+/** Pictures as they come back from numbered PNG. */
+async function asPngs(
+  media: Media,
+  input: RenderInput,
+  colour: RenderColour,
+  pictures: Uint8Array[],
+  signal?: AbortSignal,
+): Promise<Uint8Array[]> {
+  const folder = await mkdtemp(join(tmpdir(), 'thawline-png-'));
+  try {
+    const { width, height, rate } = input.timeline;
+    const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
+    const pattern = seriesPattern(folder, 'png');
+    const stop = signal ? { signal } : {};
+    await media.encode(pattern, { width, height, rate, pixelFormat, colour, form: 'png', ...stop }, pictures);
+    const probe = await media.probeSeries(pattern, pictures.length, rate, signal);
+    const back: Uint8Array[] = [];
+    for await (const picture of media.openPictures(pattern, probe, { pixelFormat, colour, ...stop })) back.push(picture);
+    return back;
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}

@@ -1,0 +1,98 @@
+import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
+import type { Probe } from '@thawline/media';
+import { FORMS, type SettledForm } from '@thawline/project';
+import { type RenderInput, rangeOf } from '../compose/input.js';
+import { colourFor } from '../render/colour.js';
+import { firstTimecode } from '../render/renderTimeline.js';
+import type { ReceiptLine } from './types.js';
+
+/** What the file says of itself, counted and timed. */
+export function fileLines(input: RenderInput, form: SettledForm, probe: Probe, frames: number): ReceiptLine[] {
+  const { timeline } = input;
+  const range = rangeOf(input);
+  const wanted = range.to - range.from;
+  const length = secondsOf(wanted, timeline.rate);
+  const lines: ReceiptLine[] = [];
+  const exact = rateToNumber(timeline.rate);
+  const { measured, seconds } = probe;
+  // Numbered pictures bear no times.
+  if (probe.kind === 'film') {
+    const ppm = measured ? ppmBetween(rateToNumber(measured.rate), timeline.rate) + measured.ppm : 0;
+    lines.push({
+      what: 'rate',
+      asked: formatExact(timeline.rate),
+      measured: measured ? `${rateToNumber(measured.rate).toFixed(3)} (${ppm.toFixed(0)} ppm)` : 'none',
+      same: measured !== null && sameRate(measured.rate, timeline.rate),
+    });
+  }
+  lines.push({ what: 'frames', asked: String(wanted), measured: String(frames), same: frames === wanted });
+  if (probe.kind === 'film' && seconds !== null) {
+    lines.push({
+      what: 'length',
+      asked: `${length.toFixed(3)} s`,
+      measured: `${seconds.toFixed(3)} s`,
+      same: Math.abs(seconds - length) < 0.5 / exact,
+    });
+    lines.push({
+      what: 'timing',
+      asked: `every ${(1000 / exact).toFixed(2)} ms`,
+      measured: probe.variable ? unevenWords(probe) : 'even, every timestamp',
+      same: !probe.variable,
+    });
+  }
+  const square = probe.sampleAspect === 1 ? '' : ', samples not square';
+  lines.push({
+    what: 'size',
+    asked: `${timeline.width}x${timeline.height}`,
+    measured: `${probe.width}x${probe.height}${square}`,
+    same: probe.width === timeline.width && probe.height === timeline.height && probe.sampleAspect === 1,
+  });
+  return [...lines, ...codingLines(input, form, probe)];
+}
+
+function codingLines(input: RenderInput, form: SettledForm, probe: Probe): ReceiptLine[] {
+  const lines: ReceiptLine[] = [];
+  const asked = codingOf(form);
+  const coding = `${probe.codec}, ${probe.pixelFormat}`;
+  lines.push({ what: 'coding', asked, measured: coding, same: coding === asked });
+  const colour = colourFor(input);
+  if (FORMS[form.kind].codecs.length > 0) {
+    const [wanted, said] = [colour, probe.colour].map(
+      (c) => `${matrixWords(c?.matrix ?? null)}, ${c?.range ?? 'range not said'}`,
+    );
+    lines.push({ what: 'colour', asked: wanted ?? '', measured: said ?? '', same: said === wanted });
+  }
+  if (form.timecode && FORMS[form.kind].timecode && form.kind !== 'wav') {
+    const first = firstTimecode(input);
+    lines.push({ what: 'timecode', asked: first, measured: probe.timecode ?? 'none', same: probe.timecode === first });
+  }
+  return lines;
+}
+
+/** Matrix coefficients by the recommendation they come from; BT.601's have two names, for 525 and 625 lines. */
+const MATRICES: Readonly<Record<string, string>> = {
+  bt709: 'BT.709',
+  smpte170m: 'BT.601',
+  bt470bg: 'BT.601',
+  bt2020nc: 'BT.2020',
+};
+
+function matrixWords(matrix: string | null): string {
+  return matrix === null ? 'not said' : (MATRICES[matrix] ?? matrix);
+}
+
+/** What a form's pictures are coded as, in a probe's words. */
+function codingOf({ kind, codec, depth }: SettledForm): string {
+  if (kind === 'png') return depth === 10 ? 'png, rgb48be' : 'png, rgb24';
+  const format = depth === 10 ? 'yuv420p10le' : 'yuv420p';
+  return `${kind === 'y4m' ? 'rawvideo' : codec}, ${format}`;
+}
+
+function unevenWords({ timing }: Probe): string {
+  if (timing.kind !== 'variable') return 'uneven';
+  const { ticks, end } = timing;
+  const gaps = Array.from(ticks, (tick, k) => (ticks[k + 1] ?? end) - tick);
+  const usual = Float64Array.from(gaps).sort()[gaps.length >> 1] ?? 1;
+  const odd = gaps.flatMap((gap, k) => (Math.abs(gap - usual) > usual / 20 ? [k] : []));
+  return odd.length === 0 ? 'uneven' : `uneven ${odd.length} times, first after frame ${odd[0]}`;
+}

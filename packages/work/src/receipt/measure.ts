@@ -1,0 +1,75 @@
+import { readdir } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { type Media, MediaError, type Probe, seriesName, seriesPattern } from '@thawline/media';
+import { FORMS, type RenderForm, settledForm } from '@thawline/project';
+import { hasSound } from '../audio/mix.js';
+import { type RenderInput, rangeOf } from '../compose/input.js';
+import type { Progress } from '../jobs/context.js';
+import { fileLines } from './fileLines.js';
+import { pictureLines } from './pictureLines.js';
+import { soundLines } from './soundLines.js';
+import { bytesOf, fingerprintOfAll, stampOf } from './stamp.js';
+import type { Receipt, ReceiptLine } from './types.js';
+
+export interface ReceiptRequest {
+  /** What was asked for, at the render's own rate. */
+  readonly input: RenderInput;
+  readonly form: RenderForm;
+  /** The file (of numbered pictures their folder), then the sound beside it. */
+  readonly files: readonly string[];
+  readonly signal?: AbortSignal;
+}
+
+/**
+ * Measures a written file by decoding all of it, against the edit it was made from, composed anew: rate and every timestamp, count, length,
+ * size, coding, sound, and for each frame which picture it shows. Nothing that the render said of itself is used.
+ */
+export async function measureReceipt(media: Media, request: ReceiptRequest, progress: Progress): Promise<Receipt> {
+  const form = settledForm(request.form);
+  const { input, files, signal } = request;
+  const [main = ''] = files;
+  const written = { bytes: await bytesOf(files), fingerprint: await fingerprintOfAll(files), stamp: await stampOf(files) };
+  const names = files.map((f) => basename(f));
+  const soundFile = form.kind === 'wav' || FORMS[form.kind].sound === 'beside' ? (files.at(-1) ?? main) : main;
+  const heard = form.kind === 'wav' || (form.sound !== 'off' && hasSound(input));
+  const { from, to } = rangeOf(input);
+  if (form.kind === 'wav') {
+    const sound = await soundLines(media, input, form, { path: main, probe: await media.probe(main, signal) }, heard, signal);
+    return {
+      lines: sound.lines,
+      wrong: [],
+      differs: differing(sound.lines),
+      alike: 0,
+      frames: to - from,
+      ...written,
+      files: names,
+      ...sound.level,
+    };
+  }
+  const probe = form.kind === 'png' ? await probePngs(media, main, input, signal) : await media.probe(main, signal);
+  const file = { path: form.kind === 'png' ? seriesPattern(main, 'png') : main, probe };
+  const pictures = await pictureLines(media, input, file, form, progress, signal);
+  progress(pictures.frames, pictures.frames, 'listening to the file');
+  const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
+  const beside = FORMS[form.kind].sound === 'beside' && files.length === 1;
+  const sound = await soundLines(media, input, form, { path: soundFile, probe: beside ? null : soundProbe }, heard, signal);
+  const lines = [...fileLines(input, form, probe, pictures.frames), ...sound.lines, ...pictures.lines];
+  const { wrong, alike, frames } = pictures;
+  return { lines, wrong, differs: differing(lines) + wrong.length, alike, frames, ...written, files: names, ...sound.level };
+}
+
+/** Wrong pictures are counted where they are, not by each of the lines that tell of them. */
+const TOLD_BY_PLACE: ReadonlySet<ReceiptLine['what']> = new Set(['held', 'hitches', 'pictures']);
+
+function differing(lines: readonly ReceiptLine[]): number {
+  return lines.filter((l) => !l.same && !TOLD_BY_PLACE.has(l.what)).length;
+}
+
+async function probePngs(media: Media, folder: string, input: RenderInput, signal?: AbortSignal): Promise<Probe> {
+  const names = await readdir(folder).catch(() => [] as string[]);
+  let count = 0;
+  const there = new Set(names);
+  while (there.has(seriesName(count, 'png'))) count++;
+  if (count === 0) throw new MediaError('missing-file');
+  return media.probeSeries(seriesPattern(folder, 'png'), count, input.timeline.rate, signal);
+}

@@ -1,0 +1,122 @@
+import { type Shown, ShownMeter, type WrongRun, wrongRuns } from '@thawline/core/truth';
+import type { Encoding, Media } from '@thawline/media';
+import { type SettledForm, segmentAt, shownAt } from '@thawline/project';
+import { type RenderInput, rangeOf, timingFrom } from '../compose/input.js';
+import { smallFrames } from '../compose/smallLuma.js';
+import type { Progress } from '../jobs/context.js';
+import { colourFor } from '../render/colour.js';
+import { closerLook, type WrittenFile } from './closerLook.js';
+import type { NamedPicture, ReceiptLine, WrongStretch } from './types.js';
+
+/** Small enough that coding does not show, large enough that a moving thing does. */
+export const MEASURED_SIZE = { width: 128, height: 72 };
+
+export interface PictureLines {
+  readonly lines: ReceiptLine[];
+  readonly wrong: WrongStretch[];
+  readonly alike: number;
+  readonly frames: number;
+}
+
+/**
+ * Tells which picture each frame of a file shows. All of it is decoded and composed anew beside each other, small; what small pictures
+ * leave in doubt is looked at again at the render's own size. So nothing is objected to that was not seen there, and decisions that hang
+ * on size (a cut, where motion can be trusted) are those of the render.
+ */
+export async function pictureLines(
+  media: Media,
+  input: RenderInput,
+  file: WrittenFile,
+  form: SettledForm,
+  progress: Progress,
+  signal?: AbortSignal,
+): Promise<PictureLines> {
+  const { shown, frames } = await shownSmall(media, input, file, progress, signal);
+  const { shows, alike } = await closerLook(media, { input, file, form, shown, ...(signal ? { signal } : {}) }, progress);
+  const wrong = wrongRuns(shows);
+  return { lines: shownLines(input, shows, wrong.length), wrong: wrong.map((w) => named(input, w)), alike, frames };
+}
+
+/** Decodes the file and composes the edit beside each other, small. */
+export async function shownSmall(
+  media: Media,
+  input: RenderInput,
+  { path, probe }: WrittenFile,
+  progress: Progress,
+  signal?: AbortSignal,
+  /** After each frame that both have. */
+  passed: () => void = () => undefined,
+): Promise<{ readonly shown: Shown; readonly frames: number }> {
+  const { from, to } = rangeOf(input);
+  const wanted = to - from;
+  const { matrix, range } = colourFor(input);
+  const colour: Encoding = { matrix, range };
+  const meter = new ShownMeter();
+  const asked = smallFrames(media, { ...input, look: { pixelFormat: 'yuv420p', colour } }, MEASURED_SIZE, signal);
+  const stop = signal ? { signal } : {};
+  const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area', colour, ...stop });
+  let frames = 0;
+  const [left, right] = [asked[Symbol.asyncIterator](), written[Symbol.asyncIterator]()];
+  try {
+    for (;;) {
+      const [one, other] = await Promise.all([left.next(), right.next()]);
+      if (!one.done) meter.ask(one.value);
+      if (!other.done) {
+        meter.write(other.value);
+        frames++;
+        if (frames % 10 === 0) progress(Math.min(frames, wanted), wanted, 'measuring the file');
+      }
+      if (one.done && other.done) break;
+      passed();
+    }
+  } finally {
+    await Promise.all([left.return?.(undefined), right.return?.(undefined)]);
+  }
+  return { shown: meter.finish(), frames };
+}
+
+/** What of the shown pictures the edit did not ask for: held ones, hitches, and all of them together. */
+function shownLines(input: RenderInput, shows: Int32Array, places: number): ReceiptLine[] {
+  const { from } = rangeOf(input);
+  const known = timingFrom(input.files);
+  const picture = (frame: number): string => {
+    if (frame < 0) return 'lost';
+    const dissolve = segmentAt(input.timeline, from + frame)?.dissolve;
+    if (dissolve) return `${dissolve.into.id} over ${from + frame}`;
+    const shown = shownAt(input.project, input.timeline, from + frame, known);
+    return shown ? `${shown.clip.id} ${shown.picture} ${shown.nextShare}` : 'black';
+  };
+  let [held, hitches, wrong] = [0, 0, 0];
+  for (let n = 0; n < shows.length; n++) {
+    const at = shows[n] as number;
+    if (at !== n) wrong++;
+    if (n === 0) continue;
+    const before = shows[n - 1] as number;
+    // What is lost is told as such: nothing is known of its steps.
+    if (at < 0 || before < 0 || (at === n && before === n - 1)) continue;
+    if (picture(at) === picture(before) && picture(n) !== picture(n - 1)) held++;
+    if (at - before !== 1) hitches++;
+  }
+  const frames = (count: number): string => `${count} ${count === 1 ? 'frame' : 'frames'}`;
+  return [
+    { what: 'held', asked: '0', measured: String(held), same: held === 0 },
+    { what: 'hitches', asked: '0', measured: String(hitches), same: hitches === 0 },
+    {
+      what: 'pictures',
+      asked: 'each frame its own',
+      measured:
+        wrong === 0 ? 'each frame its own' : `all but ${frames(wrong)}, in ${places} ${places === 1 ? 'place' : 'places'}`,
+      same: wrong === 0,
+    },
+  ];
+}
+
+function named(input: RenderInput, run: WrongRun): WrongStretch {
+  const { from } = rangeOf(input);
+  const known = timingFrom(input.files);
+  const name = (frame: number): NamedPicture | null => {
+    const shown = shownAt(input.project, input.timeline, from + frame, known);
+    return shown && { source: shown.source.name, picture: shown.picture };
+  };
+  return { ...run, asked: name(run.frame), shown: run.shows === null ? null : name(run.shows) };
+}

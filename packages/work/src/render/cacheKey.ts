@@ -1,0 +1,77 @@
+import { createHash, type Hash } from 'node:crypto';
+import { frameContent } from '@thawline/core/cadence';
+import type { Size } from '@thawline/core/picture';
+import {
+  type Clip,
+  dissolveShare,
+  filesOf,
+  mappingOf,
+  nestedOf,
+  type SettledForm,
+  type Source,
+  segmentAt,
+  sourceOf,
+  withNested,
+} from '@thawline/project';
+import { boxAt, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
+import type { RenderColour } from './colour.js';
+import type { Chunk } from './plan.js';
+
+/**
+ * The name of what a part shows: the same for the same pictures of the same files in the same form, wherever on a timeline they lie and
+ * by whatever edit they came there. `makers` is what made them (makers.ts).
+ */
+export function contentOf(
+  input: RenderInput,
+  form: Pick<SettledForm, 'codec' | 'quality'>,
+  colour: RenderColour,
+  { from, to }: Chunk,
+  makers: string,
+): string {
+  const { timeline, look } = input;
+  const { width, height, rate } = timeline;
+  const hash = createHash('sha256');
+  hash.update(JSON.stringify([makers, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
+  for (let at = from; at < to; ) {
+    const segment = segmentAt(timeline, at);
+    const end = Math.min(to, segment?.to ?? to);
+    const { clip = null, dissolve } = segment ?? {};
+    if (dissolve) {
+      for (let frame = at; frame < end; frame++) hash.update(`${dissolveShare(dissolve, frame)} `);
+      shownBy(hash, input, dissolve.out, { from: at, to: end });
+      shownBy(hash, input, dissolve.into, { from: at, to: end });
+    } else if (clip) shownBy(hash, input, clip, { from: at, to: end });
+    else hash.update(`black ${end - at}\n`);
+    at = end;
+  }
+  return hash.digest('hex').slice(0, 40);
+}
+
+function shownBy(hash: Hash, input: RenderInput, clip: Clip, { from, to }: Chunk): void {
+  const { timeline } = input;
+  const source = sourceOf(input.project, clip.sourceId);
+  if (!source) {
+    hash.update(`black ${to - from}\n`);
+    return;
+  }
+  const size: Size = timeline;
+  const mapping = mappingOf(clip, source, timeline, timingFrom(input.files));
+  const box = boxAt(shapeOf(input, source), timeline, clip, size);
+  const how = clip.fit === 'nearest' || clip.fit === 'pictures' || clip.fit === 'freeze' ? 'whole' : clip.fit;
+  hash.update(JSON.stringify([identityOf(input, source), box, how, how === 'whole' && clip.shutter === 0 ? null : clip.mix]));
+  for (let frame = from; frame < to; frame++) {
+    const { kind, parts } = frameContent(mapping, frame - clip.start);
+    hash.update(`${kind} ${parts.map((e) => `${e.picture},${e.nextShare},${e.next ?? ''},${e.weight}`).join(' ')}\n`);
+  }
+}
+
+/** What a source's pictures are, whatever they are called: the file's contents, or for a placed timeline all that is in it. */
+function identityOf(input: RenderInput, source: Source): string {
+  const inner = nestedOf(input.project, source.id);
+  if (!inner) return input.files[source.mediaId]?.identity ?? source.mediaId;
+  const timelines = withNested(input.project, inner).map(({ name: _name, marks: _marks, ...shown }) => shown);
+  const sources = filesOf(input.project, inner).map((s) => [s.id, s.readAt, input.files[s.mediaId]?.identity ?? s.mediaId]);
+  return createHash('sha256')
+    .update(JSON.stringify([timelines, sources]))
+    .digest('hex');
+}

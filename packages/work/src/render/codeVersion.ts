@@ -1,0 +1,53 @@
+import { createHash } from 'node:crypto';
+import { readdirSync, readFileSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { Media } from '@thawline/media';
+
+/**
+ * What makes the pictures of a part, as a hash: the code that composes, moves and mixes, the kernels, and the encoder's own version. It goes
+ * into each part's name, so that no part of an earlier program is taken for one of this, and nobody has to think of raising a number.
+ */
+export async function makersOf(media: Media): Promise<string> {
+  const encoder = await media.version();
+  own ??= ownCode();
+  return createHash('sha256').update(own).update(encoder).digest('hex').slice(0, 16);
+}
+
+/** Files and folders, from the folder of packages, whose code decides what a picture is: beside the edit, which is in the name already. */
+const MAKING = {
+  core: ['motion', 'picture', 'cadence', 'time'],
+  kernels: ['generated', 'heap', 'index'],
+  media: ['encode', 'pictures', 'colour', 'process'],
+  project: ['plan', 'mapping', 'sources', 'dissolves', 'rendered'],
+  work: ['compose', 'motion', 'render/plan', 'render/cacheKey', 'render/colour', 'render/writeParts'],
+} as const;
+
+let own: string | null = null;
+
+/** All of it is read once a process: some hundred small files. */
+function ownCode(): string {
+  // packages/work/dist/render, or packages/work/src/render where sources run as they stand.
+  const here = fileURLToPath(new URL('.', import.meta.url));
+  const form = basename(dirname(here));
+  const packages = join(here, '..', '..', '..');
+  const hash = createHash('sha256');
+  for (const [name, parts] of Object.entries(MAKING))
+    for (const part of parts) for (const path of codeOf(join(packages, name, form, part))) hash.update(readFileSync(path));
+  return hash.digest('hex');
+}
+
+/** The code of a module or of a folder of them; throws where there is none, so that a moved file is noticed. */
+function codeOf(path: string): string[] {
+  const isCode = (name: string): boolean => /\.(js|ts)$/.test(name) && !/\.(test|fixture)\.ts$|\.d\.ts$/.test(name);
+  const inFolder = readdirSync(dirname(path)).includes(basename(path))
+    ? readdirSync(path)
+        .filter(isCode)
+        .sort()
+        .map((name) => join(path, name))
+    : readdirSync(dirname(path))
+        .filter((name) => isCode(name) && name.replace(/\.\w+$/, '') === basename(path))
+        .map((name) => join(dirname(path), name));
+  if (inFolder.length === 0) throw new Error(`${path} makes pictures and is not there: see codeVersion.ts`);
+  return inFolder;
+}

@@ -1,0 +1,268 @@
+import { createWriteStream } from 'node:fs';
+import { mkdir, rm, stat } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
+import { formatTimecode } from '@thawline/core/time';
+import { type Known, type Media, MediaError, seriesPattern } from '@thawline/media';
+import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
+import { hasSound, mixedSound } from '../audio/mix.js';
+import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
+import { type RenderInput, rangeOf } from '../compose/input.js';
+import { unfinishedPath } from '../files/atomicWrite.js';
+import type { Progress } from '../jobs/context.js';
+import { contentOf } from './cacheKey.js';
+import { codeSound } from './codedSound.js';
+import { makersOf } from './codeVersion.js';
+import { colourFor, lookFor, type RenderColour } from './colour.js';
+import { Parts } from './partCache.js';
+import { chunksOf } from './plan.js';
+import { place, stemOf } from './publish.js';
+import { partForm, partRequest, type WantedPart, type Writing, watchFiles, writeRun } from './writeParts.js';
+
+export interface RenderRequest {
+  readonly input: RenderInput;
+  readonly form: RenderForm;
+  /** Where the file is wanted; its ending is the form's. A name that is taken gets a number. */
+  readonly path: string;
+  /** This render's own folder for parts; kept when it fails, so that it goes on where it ended. */
+  readonly work: string;
+  /** Parts that renders share; null for none. */
+  readonly cache: string | null;
+  /** Frames whose parts are written anew, whatever there is of them. */
+  readonly anew?: readonly number[];
+  readonly signal?: AbortSignal;
+}
+
+/** What a render wrote, not yet under its name. */
+export interface Unplaced {
+  /** As it was asked for, with what its look needs. */
+  readonly input: RenderInput;
+  readonly form: SettledForm;
+  readonly colour: RenderColour;
+  /** Pictures (none for sound alone), then the sound beside them. */
+  readonly files: readonly { readonly path: string; readonly ending: string }[];
+  readonly frames: number;
+  /** Frames whose pictures were there already. */
+  readonly reused: number;
+  /** Gives the files their names. */
+  readonly place: () => Promise<string[]>;
+  /** Takes them away again. */
+  readonly discard: () => Promise<void>;
+}
+
+/** What a picture of a render looks like while it is made: shown now and then. */
+export type Seen = (frame: number, picture: Uint8Array, input: RenderInput) => void;
+
+/** Parts of a range, each with the name of what it shows. */
+export async function partsOf(media: Media, input: RenderInput, form: SettledForm, colour: RenderColour): Promise<WantedPart[]> {
+  const makers = await makersOf(media);
+  return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, colour, chunk, makers) }));
+}
+
+/** The input with the look that a form gives it. */
+export function lookedAt(
+  input: RenderInput,
+  form: Pick<RenderForm, 'depth'>,
+): { readonly input: RenderInput; readonly colour: RenderColour } {
+  const colour = colourFor(input);
+  return { input: { ...input, look: lookFor(form, colour) }, colour };
+}
+
+/**
+ * Writes a timeline, or its range, at exactly its rate and size: in parts, each of which is written only once however often the
+ * render is begun, and then put together with the sound. Every frame shows what the step map says; sound of a clip begins at
+ * the sample of its first frame.
+ */
+export async function renderTimeline(
+  media: Media,
+  request: RenderRequest,
+  progress: Progress,
+  seen: Seen = () => undefined,
+): Promise<Unplaced> {
+  const form = settledForm(request.form);
+  const looked = lookedAt(request.input, form);
+  const { colour } = looked;
+  let { input } = looked;
+  const { from, to } = rangeOf(input);
+  const frames = to - from;
+  if (frames <= 0) throw new MediaError('encode-failed', 'the timeline is empty');
+  const { signal } = request;
+  await folderIsThere(dirname(request.path));
+  const unchanged = await watchFiles(input, (id) => new MediaError('source-changed', nameOf(input, id)));
+  const parts = new Parts(request.work, request.cache, partForm(form));
+  await parts.open();
+  const finished: { path: string; ending: string }[] = [];
+  const discard = async (): Promise<void> => {
+    for (const { path } of finished) await rm(path, { recursive: true, force: true });
+  };
+  try {
+    if (form.peak !== null && hasSound(input) && (form.kind === 'wav' || form.sound !== 'off')) {
+      progress(0, null, 'bringing its sound to the peak');
+      input = { ...input, gainDb: (await codeSound(media, input, form, request.work, signal)).gainDb };
+    }
+    let reused = 0;
+    if (form.kind !== 'wav') {
+      const wanted = await partsOf(media, input, form, colour);
+      for (const part of wanted)
+        if (request.anew?.some((frame) => frame >= part.from && frame < part.to)) await parts.forget(part.content);
+      const writing: Writing = {
+        ...{ media, input, form, colour, parts, unchanged, signal },
+        seen: (frame, picture) => {
+          done++;
+          if (done % 5 === 0 || done === frames) progress(done, frames, 'writing frames');
+          seen(frame, picture, input);
+        },
+      };
+      const { runs, there } = await missingRuns(wanted, parts);
+      reused = there;
+      let done = there;
+      progress(done, frames, 'writing frames');
+      for (const run of runs) await writeRun(writing, run);
+      const ending = form.kind === 'png' ? '' : `.${FORMS[form.kind].ending}`;
+      const path = unfinishedPath(`${stemOf(request.path)}${ending}`);
+      finished.push({ path, ending });
+      await assemble(writing, wanted, path, progress);
+    }
+    const beside = FORMS[form.kind].sound === 'beside' && form.sound !== 'off' && hasSound(input);
+    if (form.kind === 'wav' || beside) {
+      const path = unfinishedPath(`${stemOf(request.path)}.wav`);
+      finished.push({ path, ending: '.wav' });
+      await writeWav(media, input, path, signal);
+    }
+    await unchanged();
+    return {
+      ...{ input, form, colour, frames, reused, files: finished, discard },
+      place: () => place(stemOf(request.path), finished),
+    };
+  } catch (error) {
+    await discard();
+    throw await told(error, request.path);
+  }
+}
+
+/** Parts that are not there yet, in runs without a gap, and how many frames are. */
+async function missingRuns(wanted: readonly WantedPart[], parts: Parts): Promise<{ runs: WantedPart[][]; there: number }> {
+  const runs: WantedPart[][] = [];
+  const coming = new Set<string>();
+  let there = 0;
+  let open: WantedPart[] | null = null;
+  for (const part of wanted) {
+    // What shows the same as a part before it is written once.
+    if (coming.has(part.content) || (await parts.find(part.content))) {
+      there += part.to - part.from;
+      open = null;
+      continue;
+    }
+    coming.add(part.content);
+    if (open) open.push(part);
+    else {
+      open = [part];
+      runs.push(open);
+    }
+  }
+  return { runs, there };
+}
+
+/** Puts parts together as the form wants them, with their sound. */
+async function assemble(writing: Writing, wanted: readonly WantedPart[], path: string, progress: Progress): Promise<void> {
+  const { media, input, form, colour, parts, signal } = writing;
+  const { timeline } = input;
+  const frames = wanted.reduce((sum, p) => sum + p.to - p.from, 0);
+  progress(frames, frames, 'putting it together');
+  const files: { path: string; pictures: number }[] = [];
+  for (const { content, from, to } of wanted) {
+    const part = await parts.find(content);
+    if (!part) throw new MediaError('encode-failed', 'a part that was written is gone');
+    files.push({ path: part, pictures: to - from });
+  }
+  const stop = signal ? { signal } : {};
+  if (form.kind === 'y4m' || form.kind === 'png') {
+    if (form.kind === 'png') await mkdir(path);
+    const target = form.kind === 'png' ? seriesPattern(path, 'png') : path;
+    const { width, height, rate } = timeline;
+    const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
+    const request = { width, height, rate, pixelFormat, colour, form: form.kind, ...stop };
+    return media.encode(target, request, pictureByPicture(writing, files));
+  }
+  const heard = form.sound !== 'off' && hasSound(input);
+  const request = {
+    ...{ parts: files, rate: timeline.rate, form: form.kind as 'mp4' | 'webm' | 'mkv' },
+    ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
+    ...(form.timecode && FORMS[form.kind].timecode ? { timecode: firstTimecode(input) } : {}),
+    ...stop,
+  };
+  await media.join(path, request, heard ? mixedSound(media, input, signal) : undefined);
+}
+
+/** What the first written frame is called. */
+export function firstTimecode(input: RenderInput): string {
+  const { rate, dropFrame, startFrame } = input.timeline;
+  return formatTimecode(startFrame + rangeOf(input).from, rate, { dropFrame });
+}
+
+async function* pictureByPicture(
+  writing: Writing,
+  files: readonly { path: string; pictures: number }[],
+): AsyncGenerator<Uint8Array> {
+  const { media, signal } = writing;
+  const { width, height, rate, pixelFormat } = partRequest(writing);
+  for (const { path, pictures } of files) {
+    const timing = { kind: 'constant', rate, pictures } as const;
+    const known: Known = { timing, firstSeconds: 0, width, height, container: 'matroska', pixelFormat };
+    let given = 0;
+    for await (const picture of media.openPictures(path, known, { pixelFormat, ...(signal ? { signal } : {}) })) {
+      given++;
+      yield picture;
+    }
+    if (given !== pictures) throw new MediaError('decode-failed', `a part has ${given} of ${pictures} frames`);
+  }
+}
+
+/** The mix as WAV: 24 bit at 48 kHz, its place on the timeline's clock in the bext chunk. */
+async function writeWav(media: Media, input: RenderInput, path: string, signal?: AbortSignal): Promise<void> {
+  await pipeline(wavOf(media, input, 's24', signal).parts, createWriteStream(path));
+}
+
+/** A WAV file of a known length, made as it is read. */
+export interface WavStream {
+  readonly bytes: number;
+  readonly parts: AsyncGenerator<Uint8Array>;
+}
+
+/** A timeline's mix as a WAV file: 48 kHz, stereo, where it begins in the bext chunk. */
+export function wavOf(media: Media, input: RenderInput, form: WavForm, signal?: AbortSignal): WavStream {
+  const { timeline } = input;
+  const range = rangeOf(input);
+  const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
+  const samples = at(range.to) - at(range.from);
+  const origin = { timeReference: at(timeline.startFrame + range.from), description: timeline.name };
+  const head = wavHead({ form, sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples, origin });
+  const length = samples * SOUND_CHANNELS * wavSampleBytes(form);
+  async function* parts(): AsyncGenerator<Uint8Array> {
+    yield head;
+    for await (const block of mixedSound(media, input, signal)) yield wavSamples(block, form);
+    if (length % 2 === 1) yield new Uint8Array(1);
+  }
+  return { bytes: head.length + length + (length % 2), parts: parts() };
+}
+
+async function folderIsThere(folder: string): Promise<void> {
+  const found = await stat(folder).catch(() => null);
+  if (!found?.isDirectory()) throw new MediaError('no-folder', folder);
+}
+
+/** Says of a folder that vanished or takes nothing that it did; other failures are what they are. */
+async function told(error: unknown, path: string): Promise<unknown> {
+  const folder = dirname(path);
+  const { code, message } = error as NodeJS.ErrnoException;
+  if (code === 'ENOSPC') return new MediaError('disk-full', message);
+  if (code === 'EROFS' || code === 'EACCES' || /Read-only file system|Permission denied/.test(message ?? ''))
+    return new MediaError('no-folder', folder);
+  const there = await stat(folder).catch(() => null);
+  return there ? error : new MediaError('no-folder', folder);
+}
+
+function nameOf(input: RenderInput, mediaId: string): string {
+  return input.project.sources.find((s) => s.mediaId === mediaId)?.name ?? mediaId;
+}

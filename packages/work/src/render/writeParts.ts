@@ -1,0 +1,121 @@
+import { rm, stat } from 'node:fs/promises';
+import type { EncodeRequest, Media } from '@thawline/media';
+import type { SettledForm } from '@thawline/project';
+import { composed } from '../compose/compose.js';
+import { type RenderInput } from '../compose/input.js';
+import type { RenderColour } from './colour.js';
+import type { Parts } from './partCache.js';
+import type { Chunk } from './plan.js';
+
+/** A part that is to be there: its frames, and what they show. */
+export interface WantedPart extends Chunk {
+  readonly content: string;
+}
+
+export interface Writing {
+  readonly media: Media;
+  readonly input: RenderInput;
+  readonly form: SettledForm;
+  readonly colour: RenderColour;
+  readonly parts: Parts;
+  /** Each frame as it is handed over; good until the next. */
+  readonly seen: (frame: number, picture: Uint8Array) => void;
+  /** Rejects when a source is another one than when the render began. */
+  readonly unchanged: () => Promise<void>;
+  readonly signal?: AbortSignal | undefined;
+}
+
+/** Part files: MP4 counts in the rate's own ticks; FFV1 has no place in it. */
+export function partForm(form: Pick<SettledForm, 'codec'>): 'mp4' | 'mkv' {
+  return form.codec === 'ffv1' ? 'mkv' : 'mp4';
+}
+
+export function partRequest({ input, form, colour, signal }: Omit<Writing, 'parts' | 'seen' | 'unchanged'>): EncodeRequest {
+  const { width, height, rate } = input.timeline;
+  return {
+    ...{ width, height, rate, colour, form: partForm(form), codec: form.codec, crf: form.quality },
+    pixelFormat: input.look?.pixelFormat ?? 'yuv420p',
+    ...(signal ? { signal } : {}),
+  };
+}
+
+/**
+ * Writes parts that follow each other without a gap: their frames come out of one stream, so that no source is entered twice. While one
+ * part's encoder comes to its end the next one begins; there are never more than two.
+ */
+export async function writeRun(writing: Writing, run: readonly WantedPart[]): Promise<void> {
+  const [first, last] = [run[0], run.at(-1)];
+  if (!first || !last) return;
+  const { media, input, signal } = writing;
+  const frames = composed(media, { ...input, range: { from: first.from, to: last.to } }, input.timeline, signal);
+  let ending: Promise<void> = Promise.resolve();
+  let current: Promise<void> = ending;
+  try {
+    for (const part of run) {
+      const { handed, written } = writePart(writing, part, frames);
+      // Whoever waits for it below hears of a failure.
+      written.catch(() => undefined);
+      current = written;
+      await Promise.race([handed, written]);
+      await ending;
+      ending = written;
+    }
+    await ending;
+  } finally {
+    // After a failure an encoder may still wait for frames: without them it comes to its end, and puts away what it began.
+    await frames.return(undefined);
+    await Promise.allSettled([ending, current]);
+  }
+}
+
+/** @returns when its last frame was handed over, and when it is whole */
+function writePart(
+  writing: Writing,
+  part: WantedPart,
+  frames: AsyncGenerator<Uint8Array>,
+): { readonly handed: Promise<void>; readonly written: Promise<void> } {
+  const { media, parts, seen, unchanged } = writing;
+  let tell: () => void = () => undefined;
+  const handed = new Promise<void>((resolve) => {
+    tell = resolve;
+  });
+  async function* pictures(): AsyncGenerator<Uint8Array> {
+    for (let frame = part.from; frame < part.to; frame++) {
+      const next = await frames.next();
+      if (next.done) throw new Error(`frame ${frame} was not composed`);
+      seen(frame, next.value);
+      // The pipe may still hold the last one: each frame is handed over as a copy.
+      yield next.value.slice();
+    }
+    tell();
+  }
+  const write = async (): Promise<void> => {
+    const begun = parts.begin(part.content);
+    try {
+      await media.encode(begun, partRequest(writing), pictures());
+      await unchanged();
+      await parts.keep(part.content, begun);
+    } catch (error) {
+      await rm(begun, { force: true });
+      throw error;
+    }
+  };
+  return { handed, written: write() };
+}
+
+/** Remembers how files stand, and rejects later when one stands otherwise: what was read of it may be of either. */
+export async function watchFiles(input: RenderInput, changed: (path: string) => Error): Promise<() => Promise<void>> {
+  const look = async (path: string): Promise<string> => {
+    const file = await stat(path).catch(() => null);
+    return file ? `${file.ino} ${file.size} ${file.mtimeMs}` : 'gone';
+  };
+  // Of a series one name stands for many: its first picture is looked at.
+  const paths = Object.entries(input.files).map(
+    ([id, { path, probe }]) =>
+      [id, probe.kind === 'sequence' ? path.replace(/%08d/, '00000000').replaceAll('%%', '%') : path] as const,
+  );
+  const before = new Map(await Promise.all(paths.map(async ([id, path]) => [id, await look(path)] as const)));
+  return async () => {
+    for (const [id, path] of paths) if ((await look(path)) !== before.get(id)) throw changed(id);
+  };
+}
