@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /** What the README and docs claim is compared with what there is. */
@@ -30,7 +30,10 @@ test('every picture that is linked is kept, and every one kept is linked', () =>
 });
 
 test('every file that the docs name is there', () => {
-  const { stdout } = spawnSync('git', ['ls-files', '--cached', '--others', '--exclude-standard'], { cwd: root, encoding: 'utf8' });
+  const { stdout } = spawnSync('git', ['ls-files', '--cached', '--others', '--exclude-standard'], {
+    cwd: root,
+    encoding: 'utf8',
+  });
   // The docs leave out `src` where it is plain, and name a file next to one that is named in full by its own name alone.
   const files = stdout.split('\n').map((path) => `/${path.replace('/src/', '/')}`);
   for (const doc of docs) {

@@ -1,17 +1,25 @@
-export { alignmentOf, recordedSeconds } from './align.js';
-export type { Applied, Difference } from './apply.js';
-export { apply, applyDifference, leaveUnfrozen } from './apply.js';
-export type { CarryReport, ClipCarry, CutMove } from './carry.js';
-export { carryCuts, carryTimeline, reportCarry } from './carry.js';
-export type { Clipboard } from './clipboard.js';
-export { clipsToPaste, copyClips } from './clipboard.js';
-export type { Command, CommandInput, CommandType, Follow, Refusal, Uses } from './commands.js';
-export { commandSchema, FOLLOWS, USES } from './commands.js';
-export { type Commuted, moveStepFirst, moveStepLast } from './commute.js';
-export { describe } from './describe.js';
-export type { Dissolving } from './dissolves.js';
-export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './dissolves.js';
-export type { Alignment, Clip, Dissolve, Framing, Lane, Mark, Project, Reading, SoundWay, Source, Timeline } from './document.js';
+export type { Applied, Difference } from './commands/apply.js';
+export { apply, applyDifference, leaveUnfrozen } from './commands/apply.js';
+export { type Commuted, moveStepFirst, moveStepLast } from './commands/commute.js';
+export type { Command, CommandInput, CommandType } from './commands/registry.js';
+export { commandSchema, describe } from './commands/registry.js';
+export type { Uses } from './commands/sources/readAt.js';
+export { USES } from './commands/sources/readAt.js';
+export type { Follow } from './commands/treatment/retimeClip.js';
+export { FOLLOWS } from './commands/treatment/retimeClip.js';
+export type {
+  Alignment,
+  Clip,
+  Dissolve,
+  Framing,
+  Lane,
+  Mark,
+  Project,
+  Reading,
+  SoundWay,
+  Source,
+  Timeline,
+} from './document/document.js';
 export {
   clipSchema,
   curveSchema,
@@ -27,11 +35,25 @@ export {
   soundSchema,
   sourceSchema,
   timelineSchema,
-} from './document.js';
-export { DOCUMENT_FORMAT, FORMAT_STEPS, type FormatStep, migrateDocument, migratePatches } from './documentFormat.js';
-export type { ListEvent, OpenedEdit, OpenOptions, SaveOptions } from './edits.js';
-export { fromEdit, toEdit } from './edits.js';
-export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput, SettledForm } from './form.js';
+} from './document/document.js';
+export { DOCUMENT_FORMAT, FORMAT_STEPS, type FormatStep, migrateDocument, migratePatches } from './document/format.js';
+export type { ListEvent, OpenedEdit, OpenOptions, SaveOptions } from './exchange/edits.js';
+export { fromEdit, toEdit } from './exchange/edits.js';
+export type { EditForm } from './exchange/losses.js';
+export { EDIT_FORMS, flattened, lossesOf } from './exchange/losses.js';
+export { corrected } from './findings/judged.js';
+export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './findings/ledger.js';
+export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './findings/ledger.js';
+export type { Remark, RemarkCode } from './findings/remarks.js';
+export { patternWords, REMARKS, remarksOf } from './findings/remarks.js';
+export type { Reuse, ReusedStretch } from './findings/reuse.js';
+export { reusedStretches } from './findings/reuse.js';
+export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './findings/timelineCheck.js';
+export { checkTimeline, FRAME_CAUSES, holdMarks } from './findings/timelineCheck.js';
+export { count, plural, stretchWords, verdictLong, verdictShort } from './findings/verdictWords.js';
+export type { Rendered } from './output/atRenderRate.js';
+export { AT_RATE, otherRate, renderedAt } from './output/atRenderRate.js';
+export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput, SettledForm } from './output/form.js';
 export {
   CODEC_WORDS,
   FORM_KINDS,
@@ -45,28 +67,30 @@ export {
   qualityWords,
   RATE_WAYS,
   settledForm,
-} from './form.js';
-export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './ledger.js';
-export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './ledger.js';
-export type { EditForm } from './losses.js';
-export { EDIT_FORMS, flattened, lossesOf } from './losses.js';
-export type { TimingOf } from './mapping.js';
-export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './mapping.js';
-export { corrected } from './notes.js';
-export type { Placement } from './place.js';
-export { clipsFor, freeStart, plainClip } from './place.js';
-export type { ClipCadence, Layer, Segment, Shown } from './plan.js';
-export {
-  boxOf,
-  cadenceOf,
-  layersAt,
-  layersOf,
-  segmentAt,
-  segmentsOf,
-  shownAt,
-} from './plan.js';
-export type { HoldingTimeline, ReadAtPreview, SourceChange, UseChange } from './preview.js';
-export { previewReadAt } from './preview.js';
+} from './output/form.js';
+export type { ReceiptWhat } from './output/receiptWords.js';
+export { RECEIPT_WHAT, RECEIPT_WORDS } from './output/receiptWords.js';
+export type { Refusal } from './refusals/refusals.js';
+export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './refusals/refusals.js';
+export type { Dissolving } from './resolve/dissolves.js';
+export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './resolve/dissolves.js';
+export type { ClipCadence, Layer, Segment, Shown } from './resolve/plan.js';
+export { boxOf, cadenceOf, layersAt, layersOf, segmentAt, segmentsOf, shownAt } from './resolve/plan.js';
+export { filesOf, holds, isMoving, isOff, nestedOf, sourceOf, timelineAsSource, withNested } from './resolve/sources.js';
+export type { FrameTally, TimelineFrameState } from './resolve/tally.js';
+export { stateAt, tallyFrames } from './resolve/tally.js';
+export type { CarryReport, ClipCarry, CutMove } from './timelines/carry.js';
+export { carriedTimeline, carryCuts, reportCarry } from './timelines/carry.js';
+export type { Clipboard } from './timelines/clipboard.js';
+export { clipsToPaste, copyClips } from './timelines/clipboard.js';
+export { curveOf, frozen, lengthSpeed, reversed, slowed } from './timelines/curves.js';
+export type { Placement } from './timelines/place.js';
+export { clipsFor, freeStart, plainClip } from './timelines/place.js';
+export type { HoldingTimeline, ReadAtPreview, SourceChange, UseChange } from './timelines/previewReadAt.js';
+export { previewReadAt } from './timelines/previewReadAt.js';
+export { alignmentOf, recordedSeconds } from './timing/alignments.js';
+export type { TimingOf } from './timing/mapping.js';
+export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './timing/mapping.js';
 export {
   actionSpeed,
   ownRate,
@@ -78,23 +102,7 @@ export {
   sameReading,
   semitones,
   tidyReading,
-} from './reading.js';
-export type { ReceiptWhat } from './receipt.js';
-export { RECEIPT_WHAT, RECEIPT_WORDS } from './receipt.js';
-export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './refusals.js';
-export type { Remark, RemarkCode } from './remark.js';
-export { patternWords, REMARKS, remarksOf } from './remark.js';
-export type { Rendered } from './rendered.js';
-export { AT_RATE, otherRate, renderedAt } from './rendered.js';
-export { curveOf, frozen, lengthSpeed, reversed, slowed } from './retime.js';
-export type { Reuse, ReusedStretch } from './reuse.js';
-export { reusedStretches } from './reuse.js';
-export { isSilent, soundOf, soundSpan, soundSpeed, soundWay } from './sound.js';
-export { furthestLength, isSoundClip, lengthAtSpeed } from './soundMaterial.js';
-export { filesOf, holds, isMoving, isOff, nestedOf, sourceOf, timelineAsSource, withNested } from './sources.js';
-export { speedWords } from './speedWords.js';
-export type { FrameTally, TimelineFrameState } from './tally.js';
-export { stateAt, tallyFrames } from './tally.js';
-export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './timelinecheck.js';
-export { checkTimeline, FRAME_CAUSES, holdMarks } from './timelinecheck.js';
-export { count, plural, stretchWords, verdictLong, verdictShort } from './verdicts.js';
+} from './timing/reading.js';
+export { furthestLength, isSoundClip, lengthAtSpeed } from './timing/soundLength.js';
+export { isSilent, soundOf, soundSpan, soundSpeed, soundWay } from './timing/soundSpeed.js';
+export { speedWords } from './timing/speedWords.js';

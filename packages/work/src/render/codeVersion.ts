@@ -19,7 +19,7 @@ const MAKING = {
   core: ['motion', 'picture', 'cadence', 'time'],
   kernels: ['generated', 'heap', 'index'],
   media: ['encode', 'pictures', 'colour', 'process'],
-  project: ['plan', 'mapping', 'sources', 'dissolves', 'rendered'],
+  project: ['resolve', 'timing', 'output/atRenderRate'],
   work: ['compose', 'motion', 'render/plan', 'render/cacheKey', 'render/colour', 'render/writeParts'],
 } as const;
 

@@ -1,0 +1,33 @@
+import { earliestHead, longestRun } from '@thawline/core/cadence';
+import { z } from 'zod';
+import { sourceSchema } from '../../document/document.js';
+import { findFileSource } from '../../refusals/guards.js';
+import { mappingOf } from '../../timing/mapping.js';
+import { tidyReading } from '../../timing/reading.js';
+import { defineCommand } from '../define.js';
+
+/** The file behind a source is another one now: its facts are taken over, its name, claim and reading stay. */
+export const renewSource = defineCommand({
+  schema: z.object({ type: z.literal('renewSource'), source: sourceSchema }),
+  change(draft, command, known) {
+    const now = command.source;
+    const source = findFileSource(draft, now.id);
+    Object.assign(source, now, {
+      name: source.name,
+      claimed: source.claimed,
+      lost: null,
+      readAt: tidyReading(now, source.readAt),
+    });
+    for (const timeline of draft.timelines) {
+      for (const clip of timeline.clips.filter((c) => c.sourceId === now.id)) {
+        clip.cut = null;
+        for (const pin of clip.curve ?? []) pin.picture = Math.min(pin.picture, now.pictures - 1);
+        if (clip.inPicture >= now.pictures) Object.assign(clip, { inPicture: now.pictures - 1, headTrim: 0 });
+        const mapping = mappingOf(clip, source, timeline, known);
+        clip.headTrim = Math.max(clip.headTrim, earliestHead(mapping));
+        clip.length = Math.max(1, Math.min(clip.length, longestRun(mappingOf(clip, source, timeline, known))));
+      }
+    }
+  },
+  label: (command) => `Took ${command.source.name} as its file is now`,
+});

@@ -1,0 +1,24 @@
+import type { Verdict } from '@thawline/core/truth';
+import type { Source } from '../document/document.js';
+
+/**
+ * A verdict with a person's word on single pictures: what was computed stays as it is in the check itself. The rate of
+ * the whole is the computed one; a picture more or less does not change a rhythm.
+ */
+export function corrected<V extends Pick<Verdict, 'held' | 'jumps'>>(verdict: V, judged: Source['judged']): V {
+  if (!judged || judged.length === 0) return verdict;
+  const held = new Set(verdict.held);
+  const fresh = new Set<number>();
+  for (const { picture, as } of judged) {
+    if (as === 'held') held.add(picture);
+    else {
+      held.delete(picture);
+      fresh.add(picture);
+    }
+  }
+  return {
+    ...verdict,
+    held: [...held].sort((a, b) => a - b),
+    jumps: verdict.jumps.filter((k) => !fresh.has(k) && !held.has(k)),
+  };
+}

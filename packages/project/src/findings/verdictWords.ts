@@ -1,0 +1,83 @@
+import { formatDecimalRate } from '@thawline/core/time';
+import type { Verdict } from '@thawline/core/truth';
+import { patternWords } from './remarks.js';
+
+/** What a check found, as people read it: the same sentences on the screen, in a report and from the shell. */
+
+/** 3 356, with thin spaces. */
+export function count(n: number): string {
+  return String(n).replace(/\B(?=(\d{3})+$)/g, '\u2009');
+}
+
+export function plural(n: number, one: string, many = `${one}s`): string {
+  return `${count(n)} ${n === 1 ? one : many}`;
+}
+
+/** One stretch's pattern: "each 3 times". */
+export function stretchWords(pattern: string): string {
+  if (pattern === 'new') return 'all new';
+  if (pattern === 'still') return 'still';
+  if (pattern === 'blend') return 'mixed';
+  if (pattern.startsWith('every-')) return `each ${pattern.slice(6)} times`;
+  if (pattern.startsWith('one-in-')) return `1 repeat in ${pattern.slice(7)}`;
+  return pattern;
+}
+
+/** "each picture held 3", "2 held", "all new": what a check found, in a few words. */
+export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'made'>): string {
+  const faults = [
+    verdict.held.length > 0 ? `${verdict.held.length} held` : '',
+    verdict.jumps.length > 0 ? plural(verdict.jumps.length, 'jump') : '',
+    verdict.made.length > 0 ? 'some may be made' : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
+  return verdict.kind === 'new' && faults ? faults : patternWords(verdict);
+}
+
+type Told = Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'pictures' | 'storedRate' | 'trueRate' | 'made'>;
+
+/** The verdict as sentences with its numbers. */
+export function verdictLong(verdict: Told): string {
+  return `${sentence(verdict)}${madeWords(verdict)}`;
+}
+
+/** " From picture 0 to 119 some may be made …"; empty where none may. */
+function madeWords({ made, pictures, storedRate }: Told): string {
+  const [first] = made;
+  if (!first) return '';
+  const all = made.length === 1 && first.from === 0 && first.to >= pictures;
+  const where = all ? 'Some' : `From picture ${count(first.from)} to ${count(first.to - 1)} some`;
+  const more = made.length > 1 ? ` So in ${plural(made.length - 1, 'other stretch', 'other stretches')}.` : '';
+  const rates = `${formatDecimalRate(first.sourceRate)} in ${formatDecimalRate(storedRate)}`;
+  return ` ${where} may be made, by motion or by mixing: their detail comes and goes at the beat of ${rates} (certain to ${Math.round(first.certainty * 100)}\u00a0%).${more}`;
+}
+
+function sentence(verdict: Told): string {
+  const { kind, pictures, held, jumps, stretches } = verdict;
+  const rate = formatDecimalRate(verdict.trueRate);
+  const pattern = stretches.find((s) => s.pattern !== 'still')?.pattern ?? 'still';
+  const jumped = jumps.length > 0 ? ` Pictures are missing before ${plural(jumps.length, 'place')}.` : '';
+  switch (kind) {
+    case 'new':
+      return held.length === 0
+        ? `All ${count(pictures)} pictures are new.${jumped}`
+        : `${plural(held.length, 'picture shows', 'pictures show')} nothing new: single freezes, which do not change the rate of ${rate}.${jumped}`;
+    case 'padded':
+      return `${count(pictures - held.length)} of ${count(pictures)} pictures are new. Every picture is stored ${pattern.replace('every-', '')} times: this is padding, not a fault in a copy.`;
+    case 'one-in-n':
+      return `One picture in ${pattern.replace('one-in-', '')} is a repeat: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.${jumped}`;
+    case 'pulldown':
+      if (pattern.includes('fields'))
+        return `Two fields of different moments stand in two pictures of five, 2:3: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.`;
+      return `Pictures are shown 2 and 3 times in turn: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.`;
+    case 'blended':
+      return `Pictures were mixed into each other: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)} by blending.`;
+    case 'still':
+      return 'Nothing moves, so new and held pictures cannot be told apart.';
+    case 'mixed':
+      return `Not all of it is of one kind: ${plural(stretches.length, 'stretch', 'stretches')}, each with its own rate. The mean is ${rate}.`;
+    default:
+      return kind satisfies never;
+  }
+}

@@ -1,0 +1,165 @@
+import { z } from 'zod';
+import { idSchema, rateSchema } from '../document/document.js';
+
+/** What a render can be written as. */
+export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'y4m', 'png', 'wav'] as const;
+export type FormKind = (typeof FORM_KINDS)[number];
+
+export const VIDEO_CODECS = ['h264', 'vp9', 'av1', 'ffv1'] as const;
+export type FormCodec = (typeof VIDEO_CODECS)[number];
+
+/** How frames of another rate come from the timeline's. */
+export const RATE_WAYS = ['nearest', 'blend', 'motion'] as const;
+
+/** Longest name of a rendered file, without its ending. */
+/** Bytes in UTF-8: most file systems take 255, and a number and an ending come behind. */
+const NAME_MOST_BYTES = 200;
+
+/** What is asked of a render, beside the edit itself. */
+export const formSchema = z.object({
+  kind: z.enum(FORM_KINDS).default('mp4'),
+  /** How pictures are coded; null: the form's first. */
+  codec: z.enum(VIDEO_CODECS).nullable().default(null),
+  /** Constant quality, see QUALITIES and qualityWords; null: as good as the original to the eye. */
+  quality: z.int().min(0).max(63).nullable().default(null),
+  depth: z.union([z.literal(8), z.literal(10)]).default(8),
+  sound: z.enum(['stereo', 'off']).default('stereo'),
+  /** True peak that the file's sound is brought to, up or down, in dB of full scale; null: as it is mixed. */
+  peak: z.number().min(-40).max(0).nullable().default(null),
+  /** Writes the timeline's timecode where the form has it. */
+  timecode: z.boolean().default(true),
+  /** Another rate than the timeline's; null: as the timeline. */
+  rate: rateSchema.nullable().default(null),
+  way: z.enum(RATE_WAYS).default('nearest'),
+});
+export type RenderForm = z.infer<typeof formSchema>;
+export type RenderFormInput = z.input<typeof formSchema>;
+/** A form of which everything is said. */
+export type SettledForm = Omit<RenderForm, 'codec' | 'quality'> & { readonly codec: FormCodec; readonly quality: number };
+
+/** A form under a name that a person gave it. */
+export const presetSchema = z.object({ id: idSchema, name: z.string().trim().min(1).max(60), form: formSchema });
+export type Preset = z.infer<typeof presetSchema>;
+
+export interface FormFacts {
+  readonly ending: string;
+  readonly words: string;
+  /** Its first is taken where nothing else is said; none for forms without coding. */
+  readonly codecs: readonly FormCodec[];
+  readonly depths: readonly (8 | 10)[];
+  /** How sound goes with it: within the file, as a WAV beside it, or alone. */
+  readonly sound: { readonly within: string } | 'beside' | 'alone';
+  readonly timecode: boolean;
+  /** Whether each picture comes back exactly as it went in. */
+  readonly lossless: boolean;
+}
+
+export const FORMS: Record<FormKind, FormFacts> = {
+  mp4: {
+    ending: 'mp4',
+    words: 'MP4',
+    codecs: ['h264'],
+    depths: [8, 10],
+    sound: { within: 'AAC' },
+    timecode: true,
+    lossless: false,
+  },
+  webm: {
+    ending: 'webm',
+    words: 'WebM',
+    codecs: ['vp9', 'av1'],
+    depths: [8, 10],
+    sound: { within: 'Opus' },
+    timecode: false,
+    lossless: false,
+  },
+  mkv: {
+    ending: 'mkv',
+    words: 'Matroska',
+    codecs: ['ffv1'],
+    depths: [8, 10],
+    sound: { within: 'FLAC' },
+    timecode: true,
+    lossless: true,
+  },
+  y4m: { ending: 'y4m', words: 'Y4M', codecs: [], depths: [8, 10], sound: 'beside', timecode: false, lossless: true },
+  png: { ending: 'png', words: 'Numbered PNG', codecs: [], depths: [8, 10], sound: 'beside', timecode: false, lossless: true },
+  wav: { ending: 'wav', words: 'Sound alone', codecs: [], depths: [8], sound: 'alone', timecode: true, lossless: true },
+};
+
+export const CODEC_WORDS: Record<FormCodec, string> = { h264: 'H.264', vp9: 'VP9', av1: 'AV1', ffv1: 'FFV1' };
+
+/** What a codec's constant quality goes from and to, finest first; `like` is as good as the original to the eye. */
+export const QUALITIES: Record<
+  Exclude<FormCodec, 'ffv1'>,
+  { readonly best: number; readonly like: number; readonly worst: number }
+> = {
+  h264: { best: 0, like: 18, worst: 51 },
+  vp9: { best: 0, like: 24, worst: 63 },
+  av1: { best: 1, like: 24, worst: 63 },
+};
+
+/** The form with what does not go with its kind put right. */
+export function settledForm(form: RenderForm): SettledForm {
+  const { codecs, depths, sound } = FORMS[form.kind];
+  const codec = form.codec && codecs.includes(form.codec) ? form.codec : (codecs[0] ?? 'ffv1');
+  const range = codec === 'ffv1' ? null : QUALITIES[codec];
+  // A number that was meant for another codec is none of this one's.
+  const own = form.codec === null || form.codec === codec;
+  const { quality } = form;
+  const known = own && range && quality !== null && quality >= range.best && quality <= range.worst;
+  const depth = depths.includes(form.depth) ? form.depth : 8;
+  return {
+    ...form,
+    codec,
+    quality: known ? quality : (range?.like ?? 0),
+    depth,
+    sound: sound === 'alone' ? 'stereo' : form.sound,
+  };
+}
+
+/** What a number of constant quality means, in words. */
+export function qualityWords(codec: FormCodec, quality: number): string {
+  if (codec === 'ffv1') return 'every picture comes back exactly';
+  const { like } = QUALITIES[codec];
+  if (quality === 0) return 'lossless: every picture comes back exactly';
+  if (quality < like - 3) return 'finer than the eye: for material that is worked on again';
+  if (quality <= like + 1) return 'as good as the original to the eye';
+  if (quality <= like + 7) return 'good: fine texture begins to soften';
+  if (quality <= like + 14) return 'a preview: texture is gone, edges hold';
+  return 'coarse: blocks show';
+}
+
+/** The form in a line: "MP4 · H.264 quality 18 · AAC". */
+export function formWords(form: RenderForm): string {
+  const { kind, codec, quality, depth, sound } = settledForm(form);
+  const facts = FORMS[kind];
+  const coded = codec === 'ffv1' || facts.codecs.length === 0 ? [] : [`quality ${quality}`];
+  const coding = facts.codecs.length > 0 ? [[CODEC_WORDS[codec], ...coded].join(' ')] : [];
+  const heard =
+    facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
+  const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
+  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...heard, ...level].join(' \u00b7 ');
+}
+
+/** A true peak in words: "\u22121.0 dBTP". */
+export function peakWords(db: number): string {
+  return `${db.toFixed(1).replace('-', '\u2212')} dBTP`;
+}
+
+/** A name for a file without its ending, as a person types it; null where it cannot be one. It never leads anywhere. */
+export function fileNameOf(typed: string): string | null {
+  const name = typed.trim().replace(/\s+/g, ' ');
+  if (name === '' || utf8Length(name) > NAME_MOST_BYTES || /^\./.test(name)) return null;
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is refused.
+  return /[/\\:*?"<>|\u0000-\u001f\u007f]/.test(name) ? null : name;
+}
+
+function utf8Length(text: string): number {
+  let bytes = 0;
+  for (const character of text) {
+    const point = character.codePointAt(0) ?? 0;
+    bytes += point < 0x80 ? 1 : point < 0x800 ? 2 : point < 0x1_0000 ? 3 : 4;
+  }
+  return bytes;
+}
