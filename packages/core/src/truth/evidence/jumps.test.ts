@@ -1,4 +1,4 @@
-import { Changes } from './changes.js';
+import { Changes } from '../measure/changes.js';
 import { findJumps } from './jumps.js';
 
 /** Changes of pictures that move by so much each, in samples of the coarse picture; energy grows with the square of it. */

@@ -1,4 +1,4 @@
-import { ChangeMeter, isCombed, judgeFields, splitFields } from './index.js';
+import { ChangeMeter, isCombed, judgeFields, splitFields } from '../index.js';
 import { cook, lakeOf, type Made } from './recipes.fixture.js';
 
 const WIDTH = 256;

@@ -1,4 +1,4 @@
-import type { Shape } from '../picture/index.js';
+import type { Shape } from '../../picture/index.js';
 import type { BlockStep, Grid } from './blocks.js';
 
 /**

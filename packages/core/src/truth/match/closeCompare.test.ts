@@ -1,4 +1,4 @@
-import { codingError, type LumaPicture, lookClosely } from './closely.js';
+import { codingError, type LumaPicture, lookClosely } from './closeCompare.js';
 
 const [WIDTH, HEIGHT] = [160, 96];
 type Sample = (x: number, y: number) => number;

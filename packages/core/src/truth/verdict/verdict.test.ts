@@ -1,5 +1,5 @@
 import { demoClips, interview, lake, normal, picturesOf, random, ridge, type Scene } from '@thawline/rig';
-import { ChangeMeter, checkSize, judge, shifted, type Verdict } from './index.js';
+import { ChangeMeter, checkSize, judge, shifted, type Verdict } from '../index.js';
 import { cook, lakeOf, mixes } from './recipes.fixture.js';
 
 const WIDTH = 256;

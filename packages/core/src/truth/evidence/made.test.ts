@@ -1,5 +1,5 @@
 import { normal, random } from '@thawline/rig';
-import { Changes } from './changes.js';
+import { Changes } from '../measure/changes.js';
 import { findMade } from './made.js';
 
 /** Changes whose softness swings by a beat, with noise over it. @param soft of picture k */

@@ -1,4 +1,4 @@
-import type { Shape } from '../picture/index.js';
+import type { Shape } from '../../picture/index.js';
 import { type BlockStep, emptyStep, fitStep, type Grid, gridOf } from './blocks.js';
 import { Changes } from './changes.js';
 import { LoudBlocks } from './counter.js';

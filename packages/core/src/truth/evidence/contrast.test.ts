@@ -1,6 +1,6 @@
 import { random } from '@thawline/rig';
+import { PATTERNS, type Pattern, type PatternRun } from '../verdict/patterns.js';
 import { fuller, isWithin, meanOfNew } from './contrast.js';
-import { PATTERNS, type Pattern, type PatternRun } from './patterns.js';
 
 const named = (name: string): Pattern => PATTERNS.find((p) => p.name === name) as Pattern;
 const LENGTH = 140;

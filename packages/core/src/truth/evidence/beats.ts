@@ -1,4 +1,4 @@
-import { rateToNumber, STANDARD_RATES } from '../time/index.js';
+import { rateToNumber, STANDARD_RATES } from '../../time/index.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { floor, log, max, min, sqrt } = Math;

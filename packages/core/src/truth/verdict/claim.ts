@@ -1,4 +1,4 @@
-import { over, parseRate, type Rate, rateToNumber } from '../time/index.js';
+import { over, parseRate, type Rate, rateToNumber } from '../../time/index.js';
 
 /** What a camera's claim comes to when its pictures are looked at. */
 export interface ClaimVerdict {

@@ -1,6 +1,6 @@
 import { normal, random } from '@thawline/rig';
+import { Changes } from '../measure/changes.js';
 import { findMixings } from './blends.js';
-import { Changes } from './changes.js';
 
 /** Changes of pictures of which every second one is softer, and more of a mix of its neighbours, by so much (logarithms). */
 function everySecond(swing: number): Changes {

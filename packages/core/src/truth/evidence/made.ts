@@ -1,5 +1,5 @@
+import type { Changes } from '../measure/changes.js';
 import { detrended, gainOf, Models, SOURCES } from './beats.js';
-import type { Changes } from './changes.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, exp, floor, max, min, round } = Math;

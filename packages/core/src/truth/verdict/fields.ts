@@ -1,5 +1,5 @@
-import type { Changes } from './changes.js';
-import { heldEvidence, stillPlaces } from './evidence.js';
+import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
+import type { Changes } from '../measure/changes.js';
 import { costOf, explain, PATTERNS, type Pattern } from './patterns.js';
 
 /** What the two fields of a clip's pictures show. */

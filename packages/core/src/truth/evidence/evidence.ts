@@ -1,5 +1,5 @@
-import type { Changes } from './changes.js';
-import { AROUND } from './window.js';
+import type { Changes } from '../measure/changes.js';
+import { AROUND } from '../measure/window.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { max, min } = Math;

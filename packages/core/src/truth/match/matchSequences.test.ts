@@ -1,6 +1,6 @@
-import { shrinkPlane } from '../picture/index.js';
-import { matchSequences, type Sequence } from './index.js';
-import { cook, lakeOf, type Made, mixes, ones } from './recipes.fixture.js';
+import { shrinkPlane } from '../../picture/index.js';
+import { matchSequences, type Sequence } from '../index.js';
+import { cook, lakeOf, type Made, mixes, ones } from '../verdict/recipes.fixture.js';
 
 const [WIDTH, HEIGHT, SAMPLES] = [64, 36, 64 * 36];
 

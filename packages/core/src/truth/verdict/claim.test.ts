@@ -1,5 +1,5 @@
-import { rate } from '../time/index.js';
-import { claimedPlaying, judgeClaim, parseClaim } from './index.js';
+import { rate } from '../../time/index.js';
+import { claimedPlaying, judgeClaim, parseClaim } from '../index.js';
 
 test('a claim of 600 in a file that plays 25 with each picture three times fits 200', () => {
   const verdict = judgeClaim(rate(600), rate(25), 25 / 3);

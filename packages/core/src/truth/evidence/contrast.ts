@@ -1,4 +1,4 @@
-import { PATTERNS, type Pattern, type PatternRun } from './patterns.js';
+import { PATTERNS, type Pattern, type PatternRun } from '../verdict/patterns.js';
 
 /**
  * Asks pictures that a run calls new which of its others they resemble.

@@ -1,8 +1,8 @@
-import type { Shape } from '../picture/index.js';
-import { ChangeMeter } from './change.js';
+import type { Shape } from '../../picture/index.js';
+import { cook, lakeOf, ones } from '../verdict/recipes.fixture.js';
+import { judge } from '../verdict/verdict.js';
+import { ChangeMeter } from './changeMeter.js';
 import { beside } from './counter.js';
-import { cook, lakeOf, ones } from './recipes.fixture.js';
-import { judge } from './verdict.js';
 
 const counterOf = (sources: readonly number[], counter: boolean, freshNoise = 0): { held: number; part: Shape | null } => {
   const meter = new ChangeMeter(256, 144);

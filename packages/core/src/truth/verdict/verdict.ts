@@ -1,10 +1,10 @@
-import { type Blend, findMixings } from './blends.js';
-import type { Changes } from './changes.js';
-import { fuller, isWithin, meanOfNew } from './contrast.js';
-import { heldEvidence, stillPlaces } from './evidence.js';
+import { type Blend, findMixings } from '../evidence/blends.js';
+import { fuller, isWithin, meanOfNew } from '../evidence/contrast.js';
+import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
+import { findJumps } from '../evidence/jumps.js';
+import { findMade, type MaybeMade } from '../evidence/made.js';
+import type { Changes } from '../measure/changes.js';
 import type { FieldFinding } from './fields.js';
-import { findJumps } from './jumps.js';
-import { findMade, type MaybeMade } from './made.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
 
 /** What a clip is, in one word. "mixed": stretches differ. */

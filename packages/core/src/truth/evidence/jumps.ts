@@ -1,4 +1,4 @@
-import type { Changes } from './changes.js';
+import type { Changes } from '../measure/changes.js';
 
 /** New pictures on each side that a step is compared with. */
 const AROUND = 5;

@@ -1,4 +1,4 @@
-import { ShownMeter } from './shown.js';
+import { ShownMeter } from './smallCompare.js';
 
 const [WIDTH, HEIGHT] = [16, 9];
 
