@@ -7,6 +7,7 @@ export default {
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   moduleNameMapper: {
     '^@thawline/core/(.+)$': '<rootDir>/packages/core/src/$1/index.ts',
+    '^@thawline/work/definitions$': '<rootDir>/packages/work/src/jobs/index.ts',
     '^@thawline/desk/http$': '<rootDir>/packages/desk/src/http/index.ts',
     '^@thawline/(kernels|project|contract|media|work|rig|desk)$': '<rootDir>/packages/$1/src/index.ts',
     '^@thawline/server/restore$': '<rootDir>/apps/server/src/database/restore.ts',

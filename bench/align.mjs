@@ -34,7 +34,7 @@ async function measure(plan, length) {
   const paths = [await write(plan, 'a', length), await write(plan, 'b', length)];
   const [a, b] = await Promise.all(paths.map(async (path) => ({ path, probe: await ffmpeg.probe(path) })));
   const began = performance.now();
-  const { solution, certainty, ties } = await align(ffmpeg, a, b, () => undefined);
+  const { solution, certainty, ties } = await align({ media: ffmpeg, progress: () => undefined }, { a, b });
   const seconds = (performance.now() - began) / 1000;
   const ratio = plan.ratio.num / plan.ratio.den;
   const offMs = solution ? (solution.offsetSeconds - plan.offsetSeconds) * 1000 : Number.NaN;

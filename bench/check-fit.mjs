@@ -2,8 +2,9 @@
  * npm run bench -- check-fit [SEED…]: fits the weights in packages/core/src/truth/evidence.ts on the rig's trial clips
  * (seeds 1, 2, 3 unless told otherwise) by logistic regression, both classes weighing the same, and prints them.
  */
-import { ChangeMeter } from '../packages/core/dist/truth/measure/changeMeter.js';
+
 import { CLUES, cluesOf, stillPlaces, usualLevel } from '../packages/core/dist/truth/evidence/evidence.js';
+import { ChangeMeter } from '../packages/core/dist/truth/measure/changeMeter.js';
 import { ffmpeg } from '../packages/media/dist/index.js';
 import { trials } from '../packages/rig/dist/index.js';
 import { ENCODERS, trialPath, writeTrials } from './trials.mjs';

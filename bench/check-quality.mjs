@@ -53,7 +53,11 @@ await Promise.all(
   Array.from({ length: availableParallelism() }, async () => {
     for (let task = queue.shift(); task; task = queue.shift()) {
       const probe = await ffmpeg.probe(task.path);
-      const { verdict } = await runInThread({ kind: 'check', path: task.path, probe }, entry, () => undefined);
+      const { verdict } = await runInThread(
+        entry,
+        { kind: 'check', specification: { path: task.path, probe } },
+        { progress: () => undefined },
+      );
       results.push({ ...task, verdict, ...score(task.trial.truth, verdict) });
     }
   }),

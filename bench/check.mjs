@@ -38,7 +38,11 @@ try {
     bare.push((performance.now() - at) / 1000);
     at = performance.now();
     const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
-    const { verdict } = await runInThread({ kind: 'check', path: file, probe }, entry, () => undefined);
+    const { verdict } = await runInThread(
+      entry,
+      { kind: 'check', specification: { path: file, probe } },
+      { progress: () => undefined },
+    );
     checked.push((performance.now() - at) / 1000);
     ratios.push(checked.at(-1) / bare.at(-1));
     if (verdict.kind !== 'new') throw new Error(`the check went wrong: ${verdict.kind}`);

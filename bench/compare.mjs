@@ -46,13 +46,16 @@ try {
       const source = join('.cache', 'rig', `${name}.mp4`);
       const probe = await ffmpeg.probe(source);
       const whole = join(folder, `${name}-${rate.num}-${method}.mkv`);
-      await make(ffmpeg, source, probe, whole, { rate, method }, quiet);
+      await make({ media: ffmpeg, progress: quiet }, source, probe, whole, { rate, method });
       const copy = whole.replace('.mkv', '.mp4');
       const args = ['-an', '-vf', 'scale=iw/2:-2', '-c:v', 'libx264', '-crf', '28', '-fps_mode', 'passthrough', copy];
       const made = spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-i', whole, ...args]);
       if (made.status !== 0) throw new Error(String(made.stderr));
       const copied = await ffmpeg.probe(copy);
-      const found = await compare(ffmpeg, { path: source, probe }, { path: copy, probe: copied }, quiet);
+      const found = await compare(
+        { media: ffmpeg, progress: quiet },
+        { a: { path: source, probe }, b: { path: copy, probe: copied } },
+      );
       const share = exactShare(found, probe.measured.rate, rate, method, copied.pictures);
       const counts = [found.droppedFromA, found.repeatedInB, found.blendsInB].map((list) => list.length).join(', ');
       const cells = [name, (rate.num / rate.den).toFixed(2), method, share.toFixed(4), counts];

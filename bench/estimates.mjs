@@ -6,7 +6,7 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ffmpeg } from '../packages/media/dist/index.js';
-import { measureReceipt, perform, renderTimeline } from '../packages/work/dist/index.js';
+import { measureReceipt, renderTimeline, runJob } from '../packages/work/dist/index.js';
 import { editOf } from './randomEdits.mjs';
 
 const edits = Number(process.argv[2] ?? 40);
@@ -23,11 +23,17 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
     };
     const path = join(folder, 'out.x');
     const asked = performance.now();
-    const told = await perform(ffmpeg, { kind: 'trial', input, form, path, work: work('trial'), cache: null }, () => undefined);
+    const told = await runJob(
+      { media: ffmpeg, progress: () => undefined },
+      { kind: 'trial', specification: { input, form, path, work: work('trial'), cache: null } },
+    );
     const begun = performance.now();
-    const unplaced = await renderTimeline(ffmpeg, { input, form, path, work: work('render'), cache: null }, () => undefined);
+    const unplaced = await renderTimeline(
+      { media: ffmpeg, progress: () => undefined },
+      { input, form, path, work: work('render'), cache: null },
+    );
     const files = unplaced.files.map((f) => f.path);
-    const receipt = await measureReceipt(ffmpeg, { input: unplaced.input, form, files }, () => undefined);
+    const receipt = await measureReceipt({ media: ffmpeg, progress: () => undefined }, { input: unplaced.input, form, files });
     const seconds = (performance.now() - begun) / 1000;
     const one = {
       bytes: told.bytes.value / receipt.bytes,

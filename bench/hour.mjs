@@ -48,9 +48,9 @@ try {
     const form = formSchema.parse({ quality: 28 });
     const began = performance.now();
     const request = { input, form, path: join(out, 'hour.mp4'), work: join(out, 'work'), cache: null };
-    const unplaced = await renderTimeline(ffmpeg, request, () => undefined);
+    const unplaced = await renderTimeline({ media: ffmpeg, progress: () => undefined }, request);
     const files = unplaced.files.map((f) => f.path);
-    const receipt = await measureReceipt(ffmpeg, { input: unplaced.input, form, files }, () => undefined);
+    const receipt = await measureReceipt({ media: ffmpeg, progress: () => undefined }, { input: unplaced.input, form, files });
     await unplaced.discard();
     rmSync(join(out, 'work'), { recursive: true, force: true });
     const line = (what) => receipt.lines.find((l) => l.what === what)?.measured;

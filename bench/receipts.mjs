@@ -163,7 +163,7 @@ async function write(kind, { input, form, colour }, frames, path) {
   const heard = form.sound !== 'off' && kind !== 'mute';
   async function* sound() {
     if (kind === 'late') yield new Float32Array(2 * 4800);
-    yield* mixedSound(ffmpeg, input);
+    yield* mixedSound({ media: ffmpeg }, input);
   }
   await ffmpeg.join(
     path,
@@ -190,12 +190,11 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
     const work = join(folder, 'work');
     const mute = { ...form, timecode: false };
     const unplaced = await renderTimeline(
-      ffmpeg,
+      { media: ffmpeg, progress: () => undefined },
       { input: edit.input, form: mute, path: join(folder, 'out.x'), work, cache: null },
-      () => undefined,
     );
     const paths = await unplaced.place();
-    const receipt = await measureReceipt(ffmpeg, { input: unplaced.input, form: mute, files: paths }, progress);
+    const receipt = await measureReceipt({ media: ffmpeg, progress }, { input: unplaced.input, form: mute, files: paths });
     tally.rendered++;
     if (receipt.differs > 0) {
       const lines = receipt.lines.filter((l) => !l.same).map((l) => `${l.what}: ${l.asked} / ${l.measured}`);
@@ -206,7 +205,7 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
     }
     const deep = unplaced.input.look.pixelFormat.includes('10');
     const frames = [];
-    for await (const frame of composed(ffmpeg, unplaced.input, edit.input.timeline)) frames.push(frame.slice());
+    for await (const frame of composed({ media: ffmpeg }, unplaced.input, edit.input.timeline)) frames.push(frame.slice());
     let kind = FAULTS[number % FAULTS.length];
     const heard = form.sound !== 'off' && receipt.loudness !== null && !['y4m', 'png'].includes(form.kind);
     if ((kind === 'late' || kind === 'mute') && !heard) kind = 'hold';
@@ -224,7 +223,7 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
     const planted = { input: unplaced.input, form: quiet, colour: unplaced.colour };
     const ending = form.kind === 'png' ? '' : `.${form.kind}`;
     const files = await write(kind, planted, made.frames, join(folder, `planted${ending}`));
-    const found = await measureReceipt(ffmpeg, { input: unplaced.input, form: quiet, files }, progress);
+    const found = await measureReceipt({ media: ffmpeg, progress }, { input: unplaced.input, form: quiet, files });
     tally.planted++;
     const told = `${number}: ${kind}${made.at === null ? '' : ` at ${made.at}`}; told ${JSON.stringify(found.wrong.slice(0, 5).map((w) => [w.frame, w.frames, w.shows]))} (${notes})`;
     if (found.differs === 0) {

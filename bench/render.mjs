@@ -46,7 +46,7 @@ function source(width, height, length) {
 async function render(input, name) {
   const work = join(out, `work-${name}`);
   const request = { input, form: formSchema.parse({}), path: join(out, `${name}.mp4`), work, cache: null };
-  const unplaced = await renderTimeline(ffmpeg, request, () => undefined);
+  const unplaced = await renderTimeline({ media: ffmpeg, progress: () => undefined }, request);
   const [path] = await unplaced.place();
   rmSync(work, { recursive: true, force: true });
   return { ...unplaced, path };
@@ -90,7 +90,7 @@ try {
     const began = performance.now();
     const { path, form } = await render(long, `long-${length}`);
     const written = (performance.now() - began) / 1000;
-    const receipt = await measureReceipt(ffmpeg, { input: long, form, files: [path] }, () => undefined);
+    const receipt = await measureReceipt({ media: ffmpeg, progress: () => undefined }, { input: long, form, files: [path] });
     const all = (performance.now() - began) / 1000;
     const memory = process.resourceUsage().maxRSS / 1024;
     say(

@@ -10,7 +10,7 @@ const MAY = {
   'packages/core': ['kernels'],
   'packages/project': ['core'],
   'packages/desk': ['core'],
-  'packages/contract': ['core', 'project', 'desk'],
+  'packages/contract': ['core', 'project', 'desk', 'work/definitions'],
   'packages/media': ['core'],
   'packages/rig': ['core', 'media'],
   'packages/work': ['core', 'media', 'project', 'desk'],
@@ -27,6 +27,10 @@ const wrong = [];
 let read = 0;
 /** Imports within a package: path of each file, and the paths that it imports. */
 const imports = new Map();
+/** Imports from elsewhere, by file. */
+const outside = new Map();
+/** What browsers load of the definitions of jobs: nothing that runs one. */
+const DEFINITIONS = { entry: 'packages/work/src/jobs/index.ts', may: ['zod', 'core', 'project', 'desk'] };
 
 function walk(folder, check) {
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
@@ -48,6 +52,7 @@ for (const [room, may] of Object.entries(MAY)) {
       if (
         ours &&
         !may.includes(ours) &&
+        !may.includes(target.replace('@thawline/', '')) &&
         `@thawline/${ours}` !== `@thawline/${room.split('/')[1]}` &&
         !(test && TESTS_MAY.includes(ours))
       ) {
@@ -61,6 +66,7 @@ for (const [room, may] of Object.entries(MAY)) {
         wrong.push(`${path}: no Node here: ${target}`);
       }
       const up = target.startsWith('.') && join(path, '..', target);
+      if (!up) outside.set(path, [...(outside.get(path) ?? []), target]);
       if (up) imports.get(path).push(...['ts', 'tsx'].map((ending) => up.replace(/\.js$/, `.${ending}`)).filter(existsSync));
       if (up && !up.startsWith(join(room, 'src'))) wrong.push(`${path}: leaves its package by ${target}`);
       if (room === 'packages/core' && !ours && !target.startsWith('.') && !test) {
@@ -68,6 +74,14 @@ for (const [room, may] of Object.entries(MAY)) {
       }
     }
   });
+}
+
+const reached = new Set([DEFINITIONS.entry]);
+for (const file of reached) {
+  for (const next of imports.get(file) ?? []) reached.add(next);
+  for (const target of outside.get(file) ?? [])
+    if (!DEFINITIONS.may.some((name) => target === name || new RegExp(`^@thawline/${name}(/|$)`).test(target)))
+      wrong.push(`${file}: browsers load this, it may not import ${target}`);
 }
 
 for (const circle of circles(imports)) wrong.push(`imports in a circle: ${circle.join(', ')}`);

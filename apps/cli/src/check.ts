@@ -14,7 +14,10 @@ export async function checkCommand(files: string[], values: Values): Promise<voi
   const file = only(files, 1);
   const part = partOf(values);
   const probe = await told(file, ffmpeg.probe(file));
-  const { verdict, counter } = await told(file, check(ffmpeg, file, probe, progressLine(), undefined, part));
+  const { verdict, counter } = await told(
+    file,
+    check({ media: ffmpeg, progress: progressLine() }, { path: file, probe, options: part }),
+  );
   if (values.json) return print({ ...checkJson(file, verdict), counter });
   process.stdout.write(
     `${file}: true rate ${verdict.trueRate.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps\n`,
@@ -24,7 +27,7 @@ export async function checkCommand(files: string[], values: Values): Promise<voi
 export async function heldOutCommand(files: string[], values: Values): Promise<void> {
   const file = only(files, 1);
   const probe = await told(file, ffmpeg.probe(file));
-  const found = await told(file, heldOut(ffmpeg, file, probe, progressLine()));
+  const found = await told(file, heldOut({ media: ffmpeg, progress: progressLine() }, { path: file, probe }));
   if (values.json) return print(found);
   const worst = found.perPicture.reduce((a, b) => (b.psnr < a.psnr ? b : a));
   process.stdout.write(
@@ -36,7 +39,7 @@ export async function panCommand(files: string[], values: Values): Promise<void>
   const file = only(files, 1);
   const shownAt = optional(values.rate);
   const probe = await told(file, ffmpeg.probe(file));
-  const { shifts } = await told(file, measurePan(ffmpeg, file, probe, progressLine()));
+  const { shifts } = await told(file, measurePan({ media: ffmpeg, progress: progressLine() }, { path: file, probe }));
   const rate = shownAt ?? probe.measured?.rate ?? probe.stored;
   if (!rate) throw new WrongCall(`${file} has no rate of its own: say --rate.`);
   const pans = quickPans(shifts, rateToNumber(rate));

@@ -13,7 +13,10 @@ export async function compareCommand(files: string[], values: Values): Promise<v
   if (files.length !== 2) throw new WrongCall('compare wants two files.');
   const [a, b] = files as [string, string];
   const [probeA, probeB] = [await told(a, ffmpeg.probe(a)), await told(b, ffmpeg.probe(b))];
-  const found = await told(b, compare(ffmpeg, { path: a, probe: probeA }, { path: b, probe: probeB }, progressLine()));
+  const found = await told(
+    b,
+    compare({ media: ffmpeg, progress: progressLine() }, { a: { path: a, probe: probeA }, b: { path: b, probe: probeB } }),
+  );
   if (found.certainty < 0.5) process.exitCode = 1;
   if (values.json) return print(compareJson(a, b, found));
   process.stdout.write(
@@ -27,7 +30,10 @@ export async function alignCommand(files: string[], values: Values): Promise<voi
   if (files.length !== 2) throw new WrongCall('align wants two files.');
   const [a, b] = files as [string, string];
   const [probeA, probeB] = [await told(a, ffmpeg.probe(a)), await told(b, ffmpeg.probe(b))];
-  const work = align(ffmpeg, { path: a, probe: probeA }, { path: b, probe: probeB }, progressLine());
+  const work = align(
+    { media: ffmpeg, progress: progressLine() },
+    { a: { path: a, probe: probeA }, b: { path: b, probe: probeB } },
+  );
   const found = await work.catch((error: unknown) => {
     if (error instanceof SoundError) throw new Error(sentence(error.code, error.which === 'a' ? a : b, error.detail));
     throw error;

@@ -122,12 +122,12 @@ async function renderFile(
   const { form } = options;
   try {
     const request = { input: { ...input, threads }, form, path, work, cache: null };
-    const unplaced = await renderTimeline(ffmpeg, request, progress);
+    const unplaced = await renderTimeline({ media: ffmpeg, progress }, request);
     const files = unplaced.files.map((f) => f.path);
     let found: Receipt;
     let paths: string[];
     try {
-      found = await measureReceipt(ffmpeg, { input: unplaced.input, form, files }, progress);
+      found = await measureReceipt({ media: ffmpeg, progress }, { input: unplaced.input, form, files });
       paths = await unplaced.place();
     } catch (error) {
       await unplaced.discard();
@@ -158,7 +158,7 @@ async function receiptOf(file: string, edit: string, options: RenderOptions, jso
   await fingerprintOfAll(files).catch(() => {
     throw new Error(`${file} is not there.`);
   });
-  const receipt = await told(file, measureReceipt(ffmpeg, { input, form, files }, progress));
+  const receipt = await told(file, measureReceipt({ media: ffmpeg, progress }, { input, form, files }));
   if (receipt.differs > 0) process.exitCode = 1;
   if (json) return void process.stdout.write(`${JSON.stringify(receipt)}\n`);
   for (const { what, asked, measured, same } of receipt.lines)

@@ -1,20 +1,18 @@
 import { stat } from 'node:fs/promises';
 import { type DeskSpec, type FileFacts, objections, type Reason } from '@thawline/desk';
 import { ffmpeg, MediaError, type Probe } from '@thawline/media';
-import { type CheckResult, check, JobError, loudnessOfFile, runInThread } from '@thawline/work';
+import { check, JobError, type JobResult, loudnessOfFile, runInThread } from '@thawline/work';
 
 /** Looks for held pictures. It computes for long: see checkInThread. */
-export type Checker = (path: string, probe: Probe) => Promise<CheckResult>;
+export type Checker = (path: string, probe: Probe) => Promise<JobResult<'check'>>;
 
-export const checkHere: Checker = (path, probe) => check(ffmpeg, path, probe, () => undefined);
+export const checkHere: Checker = (path, probe) => check({ media: ffmpeg, progress: () => undefined }, { path, probe });
+
+const WORKER = new URL(import.meta.resolve('@thawline/work/jobs/worker'));
 
 /** In a thread of its own, so that a desk that looks at something long answers others all the same. */
 export const checkInThread: Checker = (path, probe) =>
-  runInThread(
-    { kind: 'check', path, probe },
-    new URL(import.meta.resolve('@thawline/work/jobs/worker')),
-    () => undefined,
-  ) as Promise<CheckResult>;
+  runInThread(WORKER, { kind: 'check', specification: { path, probe } }, { progress: () => undefined });
 
 /** Measures what was handed over, knowing nothing of where it comes from, and holds it against the specification. */
 export async function examine(path: string, name: string, spec: DeskSpec, checker: Checker): Promise<Reason[]> {
@@ -31,7 +29,7 @@ async function factsOf(path: string, name: string, spec: DeskSpec, checker: Chec
   const { size } = await stat(path);
   const looked = !spec.heldPictures && probe.kind === 'film' && probe.pictures > 1;
   const checked = looked ? await checker(path, probe) : null;
-  const { loudness, peak } = probe.sound ? await loudnessOfFile(ffmpeg, path) : { loudness: null, peak: null };
+  const { loudness, peak } = probe.sound ? await loudnessOfFile({ media: ffmpeg }, path) : { loudness: null, peak: null };
   return {
     ...{ name, bytes: size, loudness, peak },
     rate: probe.measured?.rate ?? null,

@@ -128,8 +128,8 @@ class AppModule {
 }
 
 /** Jobs run in threads of the compiled worker. */
-const inThreads: Runner = (spec, progress, signal, show) =>
-  runInThread(spec, new URL(import.meta.resolve('@thawline/work/jobs/worker')), progress, signal, show);
+const WORKER = new URL(import.meta.resolve('@thawline/work/jobs/worker'));
+const inThreads: Runner = (job, listener) => runInThread(WORKER, job, listener);
 
 /** Builds the server on its data folder; the caller listens and closes. */
 export async function createApp(settings: Settings): Promise<NestExpressApplication> {

@@ -59,6 +59,8 @@ test('a held-out test says how near made pictures come to those that were hidden
   await ask(`/projects/${project}/jobs`, { kind: 'heldout', sourceId: ids.copy });
   await server.settled(project);
   const found = await ask<HeldOutReply>(`/media/${media.copy}/heldout`);
+  const [job] = await ask<JobReply[]>(`/projects/${project}/jobs`);
+  expect(await ask(`/jobs/${job?.id}/result`)).toEqual(found);
   expect(found.perPicture.map((p) => p.picture)).toEqual(Array.from({ length: 49 }, (_, i) => 2 * i + 1));
   expect(found.psnr).toBeGreaterThan(20);
   expect(found.ssim).toBeGreaterThan(0.5);

@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs';
 import { readdir } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import type { NestExpressApplication } from '@nestjs/platform-express';
+import { startJobSchema } from '@thawline/contract';
 import type { Fit } from '@thawline/core/cadence';
 import { rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
@@ -9,7 +10,6 @@ import {
   type Command,
   clipsFor,
   commandSchema,
-  formSchema,
   mappingOf,
   noTiming,
   type Project,
@@ -19,6 +19,7 @@ import {
 } from '@thawline/project';
 import { writeDemoClips } from '@thawline/rig';
 import { make } from '@thawline/work';
+import type { z } from 'zod';
 import { StartsService } from './jobs/starts.service.js';
 import { newId, ProjectsService } from './projects/projects.service.js';
 import { SourcesService } from './sources/sources.service.js';
@@ -91,15 +92,13 @@ export async function seedDemo(app: NestExpressApplication, rigFolder: string, s
   ]);
   await slowDrip(await projects.document(id), studies, run);
   const starts = app.get(StartsService);
-  await starts.startChecks(
-    id,
-    added.map((s) => s.id),
-  );
+  const start = (request: z.input<typeof startJobSchema>) => starts.start(id, startJobSchema.parse(request));
+  await start({ kind: 'check', sourceIds: added.map((s) => s.id) });
   const [skiffA, skiffB] = ['skiff-a', 'skiff-b'].map((name) => added.find((s) => s.name === name));
-  if (skiffA && skiffB) await starts.startAlign(id, skiffA.id, skiffB.id);
-  await demoRenders(starts, id, await projects.document(id));
+  if (skiffA && skiffB) await start({ kind: 'align', a: skiffA.id, b: skiffB.id });
+  await demoRenders(start, await projects.document(id));
   const [pan, copy] = ['jetty-pan', COPY].map((name) => added.find((s) => s.name === name));
-  if (pan && copy) await starts.startCompare(id, pan.id, copy.id);
+  if (pan && copy) await start({ kind: 'compare', a: pan.id, b: copy.id });
 }
 
 /** A drop lets go: down to a quarter of the speed, and up again. */
@@ -113,15 +112,17 @@ async function slowDrip(document: Project, timelineId: string, run: (command: Co
 }
 
 /** Two renders, small: a cut as it is sent, and a single clip without loss. */
-async function demoRenders(starts: StartsService, id: string, document: Project): Promise<void> {
+async function demoRenders(
+  start: (request: z.input<typeof startJobSchema>) => Promise<unknown>,
+  document: Project,
+): Promise<void> {
   const timeline = (name: string) => document.timelines.find((t) => t.name === name);
   const [teaser, main] = [timeline('Teaser'), timeline('Main cut')];
   const clip = main?.clips.find((c) => document.sources.find((s) => s.id === c.sourceId)?.name === 'floe-drift');
-  const usual = { range: false, clipId: null, name: null, folder: null, anew: [] };
-  if (teaser) await starts.startRender(id, { ...usual, timelineId: teaser.id, form: formSchema.parse({}) });
+  if (teaser) await start({ kind: 'render', timelineId: teaser.id });
   if (main && clip) {
-    const form = formSchema.parse({ kind: 'mkv' });
-    await starts.startRender(id, { ...usual, timelineId: main.id, clipId: clip.id, name: 'floe drift, lossless', form });
+    const name = 'floe drift, lossless';
+    await start({ kind: 'render', timelineId: main.id, clipId: clip.id, name, form: { kind: 'mkv' } });
   }
 }
 
@@ -132,7 +133,10 @@ async function convertedCopy(rigFolder: string): Promise<string> {
   const path = join(rigFolder, `${COPY}.mp4`);
   if (existsSync(path)) return path;
   const source = join(rigFolder, 'jetty-pan.mp4');
-  await make(ffmpeg, source, await ffmpeg.probe(source), path, { rate: rate(25), method: 'nearest' }, () => undefined);
+  await make({ media: ffmpeg, progress: () => undefined }, source, await ffmpeg.probe(source), path, {
+    rate: rate(25),
+    method: 'nearest',
+  });
   return path;
 }
 

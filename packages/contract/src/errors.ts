@@ -1,9 +1,10 @@
 import { type Facts, REFUSAL_SENTENCES, REFUSALS } from '@thawline/project';
+import { JOB_REFUSAL_SENTENCES, JOB_REFUSALS } from '@thawline/work/definitions';
 import { z } from 'zod';
 
 type Sentence = (facts: Facts) => string;
 
-/** What a person is told of each reason that is no refusal of a command. Callers with more to say give a sentence of their own. */
+/** What a person is told of each reason that is no refusal of a command or a job. Callers with more to say give a sentence of their own. */
 const REQUEST_SENTENCES = {
   'unknown-project': () => 'There is no such project.',
   'unknown-media': () => 'There is no such file.',
@@ -15,8 +16,6 @@ const REQUEST_SENTENCES = {
   'unknown-folder': (f) => `${f.path} is not there.`,
   'unknown-backup': () => 'There is no such backup. It may have made room for a newer one.',
   'unknown-upload': () => 'This upload is not known here any more. Send the file again.',
-  'bad-request': () => 'The request is not as expected.',
-  'bad-name': () => 'A file of that name is not taken.',
   'no-file': () => 'No file came with the request.',
   'foreign-host': () => 'This host name is not served here.',
   'foreign-origin': () => 'Requests from other sites are refused.',
@@ -25,20 +24,15 @@ const REQUEST_SENTENCES = {
   'nothing-to-redo': () => 'There is nothing to redo.',
   'step-touched': (f) =>
     `"${f.step}" cannot be taken back by itself: "${f.later}", done in another window, changed the same since. Undo that one there first, or go back in the history.`,
-  'timeline-empty': (f) => `${f.timeline} has no clips yet: there is nothing to render.`,
   'not-checked': () => 'This source has not been checked yet.',
-  'same-source': () => 'Choose two different sources to compare.',
-  'no-sound': (f) => `${f.source} has no sound.`,
   'not-finished': () => 'This job has not finished.',
   'disk-full': () => 'The disk is full. Nothing was changed; make room, then try again.',
   'not-stored': (f) => `This could not be stored (${f.reason}). Nothing was changed; try again when the disk takes changes.`,
   'project-damaged': (f) => `${f.name} cannot be read: its row in the database is damaged. Bring it back from a backup.`,
   'no-folder': () => 'That folder is not there, or takes no files.',
-  'no-desk': () => 'No intake desk is known here. Start one (npm run desk) and name it: THAWLINE_DESK=http://127.0.0.1:4750',
   'outside-folders': () => 'That lies outside the media folders. Only what THAWLINE_MEDIA names can be used in place.',
   'already-here': (f) => `${f.name} is already here. It was not added again.`,
   'rate-needed': () => 'Numbered pictures need a rate to be read at.',
-  'file-missing': (f) => `${f.file} is no longer where it was. Find it again, or put it back.`,
   'file-changed': (f) => `${f.file} was changed after it was added.`,
   'file-unchanged': (f) => `${f.file} is as it was: there is nothing to take over.`,
   'another-file': () => 'That is another file: size or contents differ.',
@@ -52,11 +46,15 @@ const REQUEST_SENTENCES = {
 type RequestCode = keyof typeof REQUEST_SENTENCES;
 
 /** Every reason a request is turned down, for both sides. The server maps each to a status; a new code does not compile without one. */
-export const ERROR_CODES = [...REFUSALS, ...(Object.keys(REQUEST_SENTENCES) as RequestCode[])] as const;
+export const ERROR_CODES = [...REFUSALS, ...JOB_REFUSALS, ...(Object.keys(REQUEST_SENTENCES) as RequestCode[])] as const;
 export type ErrorCode = (typeof ERROR_CODES)[number];
 
 /** The sentence of every code, from the facts that come with it. */
-export const ERROR_SENTENCES: Readonly<Record<ErrorCode, Sentence>> = { ...REFUSAL_SENTENCES, ...REQUEST_SENTENCES };
+export const ERROR_SENTENCES: Readonly<Record<ErrorCode, Sentence>> = {
+  ...REFUSAL_SENTENCES,
+  ...JOB_REFUSAL_SENTENCES,
+  ...REQUEST_SENTENCES,
+};
 
 export const errorSchema = z.object({
   code: z.enum(ERROR_CODES),

@@ -1,5 +1,14 @@
 export type { DeskSpec, FileFacts, Reason } from '@thawline/desk';
 export { objections, reasonSentence } from '@thawline/desk';
+export {
+  JOB_KINDS,
+  type JobKind,
+  jobOf,
+  type Region,
+  type StaleQuery,
+  type StartJob,
+  startJobSchema,
+} from '@thawline/work/definitions';
 export type { ErrorCode, ErrorReply } from './errors.js';
 export { ERROR_CODES, ERROR_SENTENCES, errorSchema } from './errors.js';
 export { openapi } from './openapi.js';
@@ -16,10 +25,10 @@ export {
   uploadReplySchema,
   uploadsBodySchema,
 } from './schemas/files.js';
-export type { JobReply, Region, ServerEvent } from './schemas/jobs.js';
-export { eventSchema, JOB_KINDS, JOB_STATES, jobSchema, startJobSchema } from './schemas/jobs.js';
+export type { JobReply, ServerEvent } from './schemas/jobs.js';
+export { eventSchema, JOB_STATES, jobSchema } from './schemas/jobs.js';
 export type { AlignedReply, HeldOutReply, LoudnessReply, PanReply } from './schemas/measures.js';
-export { measuresOf, secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
+export { secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
 export type { Asker, ChangeReply, EditPreviewReply, OpenEditReply, ProjectState, ProjectSummary } from './schemas/projects.js';
 export {
   askerSchema,
@@ -33,5 +42,5 @@ export {
   revisionSchema,
 } from './schemas/projects.js';
 export type { CacheReply, OutputsReply, ReceiptReply, TrialReply } from './schemas/renders.js';
-export { receiptFactsSchema, receiptSchema } from './schemas/renders.js';
+export { receiptSchema } from './schemas/renders.js';
 export type { BackupProject, BackupReply, FreeKind, ImportedReply, RestoredReply, StorageReply } from './schemas/storage.js';

@@ -1,4 +1,5 @@
 import { formSchema, idSchema, presetSchema } from '@thawline/project';
+import { alignedSchema, heldOutSchema, JOBS, loudnessSchema, panSchema, startJobSchema } from '@thawline/work/definitions';
 import { z } from 'zod';
 import {
   checkSchema,
@@ -21,15 +22,8 @@ import {
   uploadReplySchema,
   uploadsBodySchema,
 } from './schemas/files.js';
-import { jobSchema, startJobSchema } from './schemas/jobs.js';
-import {
-  alignedSchema,
-  heldOutSchema,
-  loudnessSchema,
-  panSchema,
-  secondsRangeSchema,
-  waveFormSchema,
-} from './schemas/measures.js';
+import { jobSchema } from './schemas/jobs.js';
+import { secondsRangeSchema, waveFormSchema } from './schemas/measures.js';
 import {
   askerSchema,
   changeSchema,
@@ -377,6 +371,12 @@ export const routes = {
     path: '/jobs/{job}/picture',
     summary: 'What a running render makes, now and then; 204 while there is nothing to see',
     reply: { type: 'image/jpeg' },
+  },
+  jobResult: {
+    method: 'get',
+    path: '/jobs/{job}/result',
+    summary: "What a finished job of any kind found, in that kind's own shape",
+    reply: z.union(Object.values(JOBS).map((job) => job.result)),
   },
   trial: { method: 'get', path: '/jobs/{job}/trial', summary: 'What a trial found', reply: trialSchema },
   stopJob: { method: 'delete', path: '/jobs/{job}', summary: 'Stop a job; nothing of it is left behind', reply: jobSchema },

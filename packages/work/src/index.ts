@@ -24,11 +24,17 @@ export {
   unfinishedPath,
 } from './files/atomicWrite.js';
 export { sourceFacts } from './files/sourceFacts.js';
-export type { Progress, ShowPicture } from './jobs/context.js';
+export { alignSubject } from './jobs/align/definition.js';
+export { partSubject } from './jobs/check/start.js';
+export type { JobContext, MediaContext, Progress, ShowPicture } from './jobs/context.js';
+export { JOBS, type JobResult, type JobSpecification } from './jobs/definitions.js';
 export { JobError, type JobErrorCode, SoundError } from './jobs/errors.js';
-export type { JobKind, JobResult, JobResults, JobSpec, RenderResult } from './jobs/messages.js';
-export { perform } from './jobs/perform.js';
-export { runInThread } from './jobs/thread.js';
+export { JobRefused } from './jobs/refusals.js';
+export { editAtRenderRate, endingOf, fileStem, type RenderParams, renderInput, wantedEdit } from './jobs/render/edit.js';
+export { runJob } from './jobs/runJob.js';
+export { type NewJob, PART, type SpecificationContext, type StartContext, type WrittenRender } from './jobs/starting.js';
+export { specificationOf, startJob } from './jobs/startJob.js';
+export { type JobListener, runInThread } from './jobs/thread.js';
 export type { MakeMethod, MakeOptions, MakeResult } from './make/make.js';
 export { formOf, make } from './make/make.js';
 export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy/proxy.js';

@@ -1,5 +1,5 @@
 import { Body, Controller, Delete, Get, HttpCode, Inject, Param, Post, Res } from '@nestjs/common';
-import { type JobReply, routes, startJobSchema } from '@thawline/contract';
+import { routes, type StartJob, startJobSchema } from '@thawline/contract';
 import type { Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
@@ -22,41 +22,8 @@ export class JobsController {
 
   @Post('projects/:project/jobs')
   @HttpCode(200)
-  async start(
-    @Param('project', checkedId) project: string,
-    @Body(new Checked(startJobSchema)) body: z.infer<typeof startJobSchema>,
-  ) {
-    return this.begin(project, body);
-  }
-
-  private async begin(project: string, body: z.infer<typeof startJobSchema>): Promise<JobReply[]> {
-    const { starts } = this;
-    switch (body.kind) {
-      case 'check':
-        return starts.startChecks(project, body.sourceIds, body);
-      case 'align':
-        return [await starts.startAlign(project, body.a, body.b)];
-      case 'proxy':
-        return starts.startProxies(project, body.sourceIds);
-      case 'heldout':
-      case 'pan':
-      case 'sound':
-        return [await starts.startMeasure(project, body.kind, body.sourceId)];
-      case 'compare':
-        return [await starts.startCompare(project, body.a, body.b)];
-      case 'render':
-        return [await starts.startRender(project, body)];
-      case 'rerender':
-        return [await starts.startRerender(project, body.jobId, body.anew)];
-      case 'trial':
-        return [await starts.startTrial(project, body)];
-      case 'receipt':
-        return [await starts.startReceipt(project, body.jobId)];
-      case 'deliver':
-        return [await starts.startDeliver(project, body.jobId)];
-      default:
-        return body satisfies never;
-    }
+  start(@Param('project', checkedId) project: string, @Body(new Checked(startJobSchema)) body: StartJob) {
+    return this.starts.start(project, body);
   }
 
   @Post('jobs/:job/pause')
@@ -92,6 +59,11 @@ export class JobsController {
     response.set('Cache-Control', 'no-store');
     if (!jpeg) response.status(204).end();
     else response.type('image/jpeg').end(jpeg);
+  }
+
+  @Get('jobs/:job/result')
+  result(@Param('job', checkedId) job: string) {
+    return this.results.result(job);
   }
 
   @Get('jobs/:job/trial')

@@ -3,7 +3,15 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { JobReply } from '@thawline/contract';
-import { type JobResult, type JobSpec, type Progress, removeUnfinished, type ShowPicture } from '@thawline/work';
+import { jobOf } from '@thawline/contract';
+import {
+  type JobListener,
+  type JobResult,
+  type JobSpecification,
+  type Progress,
+  removeUnfinished,
+  type ShowPicture,
+} from '@thawline/work';
 import { type ListedJob, Store, type StoredJob } from '../database/store.js';
 import { asStoreError } from '../database/storeError.js';
 import { EventsService } from '../events/events.service.js';
@@ -15,7 +23,7 @@ import { Pace } from './pace.js';
 import { SpecsService } from './specs.service.js';
 
 /** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
-export type Runner = (spec: JobSpec, progress: Progress, signal: AbortSignal, show: ShowPicture) => Promise<JobResult>;
+export type Runner = (job: JobSpecification, listener: JobListener) => Promise<JobResult>;
 export const RUNNER = Symbol('runner');
 
 /** Jobs that have ended are listed up to so many. */
@@ -188,9 +196,9 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     for (const { id } of await this.store.listedJobs(projectId, ['paused'])) await this.resume(id);
   }
 
-  /** Trials of a timeline are worth nothing once another one is asked for. */
-  async dropTrials(projectId: string, timelineId: string): Promise<void> {
-    for (const job of await this.store.jobs({ projectId, kind: 'trial', subject: timelineId }, true)) {
+  /** Stops and forgets jobs of a kind that are worth nothing any more. */
+  async drop(projectId: string, kind: string, subject: string): Promise<void> {
+    for (const job of await this.store.jobs({ projectId, kind, subject }, true)) {
       if (job.state === 'running' || job.state === 'queued') await this.stop(job.id);
       else await this.store.removeJob(job.id);
     }
@@ -233,7 +241,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       if (this.closing || this.live.size >= this.most) return;
       const queued = await this.store.jobs({ states: ['queued'] }, false);
       // What a person asked for comes before what is made in the background: proxies and waveforms.
-      const quiet = (j: StoredJob): boolean => j.kind === 'proxy' || j.kind === 'sound';
+      const quiet = (j: StoredJob): boolean => jobOf(j.kind).background === true;
       const later = performance.now() < this.quietUntil ? [] : queued.filter(quiet);
       for (const job of [...queued.filter((j) => !quiet(j)), ...later]) {
         if (this.live.size >= this.most) return;
@@ -282,7 +290,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       live.picture = { frame, jpeg };
     };
     try {
-      const result = await this.runner(await this.specs.spec(job), progress, live.stop.signal, show);
+      const result = await this.runner(await this.specs.spec(job), { progress, signal: live.stop.signal, show });
       await this.finish(
         job,
         {

@@ -9,13 +9,14 @@ import type {
   PanReply,
   TrialReply,
 } from '@thawline/contract';
-import type { AlignResult, CheckResult, HeldOut, PanResult, Trial } from '@thawline/work';
+import { alignSubject, JOBS, type JobResult, partSubject } from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { ProjectsService } from '../projects/projects.service.js';
-import { alignSubject } from './alignments.js';
-import { checkSummary, comparisonOf, partOf } from './checks.js';
 import { SHOWN_ENDED } from './jobs.service.js';
+import { checkSummary, comparedSides, resultOf } from './storedJobs.js';
+
+const summaryWithoutPath = JOBS.compare.result.omit({ path: true });
 
 /** What finished jobs found, from their rows. */
 @Injectable()
@@ -29,16 +30,14 @@ export class ResultsService {
   async comparisons(projectId: string): Promise<ComparisonSummary[]> {
     await this.projects.document(projectId);
     const jobs = await this.store.jobs({ projectId, kind: 'compare', states: ['done'] }, true, SHOWN_ENDED);
-    return jobs.map((job) => {
-      const { path: _path, ...summary } = comparisonOf(job);
-      return summary;
-    });
+    // Paths are long, and no list shows them.
+    return jobs.map((job) => ({ ...summaryWithoutPath.parse(JSON.parse(job.result ?? 'null')), ...comparedSides(job) }));
   }
 
   async comparison(id: string): Promise<ComparisonReply> {
     const job = await this.job(id);
     if (job.kind !== 'compare' || job.state !== 'done') throw new Failure('not-finished', { id });
-    return comparisonOf(job);
+    return { ...resultOf('compare', job), ...comparedSides(job) };
   }
 
   /** The newest check of every source of the project that has one. */
@@ -52,28 +51,32 @@ export class ResultsService {
   async check(mediaId: string): Promise<CheckReply> {
     const job = await this.store.newestDone('check', mediaId);
     if (!job) throw new Failure('not-checked', { mediaId });
-    const result = JSON.parse(job.result ?? '') as CheckResult;
-    return { ...checkSummary(job), trace: [...result.trace] };
+    return { ...checkSummary(job), trace: resultOf('check', job).trace };
   }
 
   /** The newest check of a part of a file; null when there is none. */
   async partCheck(mediaId: string): Promise<CheckReply | null> {
-    const job = await this.store.newestDone('check', partOf(mediaId));
-    return job && this.check(partOf(mediaId));
+    const job = await this.store.newestDone('check', partSubject(mediaId));
+    return job && this.check(partSubject(mediaId));
+  }
+
+  /** What a finished job of any kind found. */
+  async result(id: string): Promise<JobResult> {
+    const job = await this.job(id);
+    if (job.state !== 'done') throw new Failure('not-finished', { id });
+    return resultOf(job.kind, job);
   }
 
   async trial(id: string): Promise<TrialReply> {
     const job = await this.job(id);
     if (job.kind !== 'trial' || job.state !== 'done') throw new Failure('not-finished', { id });
-    return { jobId: id, ...(JSON.parse(job.result ?? '') as Trial) };
+    return { jobId: id, ...resultOf('trial', job) };
   }
 
   /** The newest held-out test of a file; null when there is none. */
   async heldOut(mediaId: string): Promise<HeldOutReply | null> {
     const job = await this.store.newestDone('heldout', mediaId);
-    if (!job) return null;
-    const { psnr, ssim, perPicture } = JSON.parse(job.result ?? '') as HeldOut;
-    return { psnr, ssim, perPicture: [...perPicture] };
+    return job && resultOf('heldout', job);
   }
 
   /** What aligning two sources by sound found; null when it was not done. */
@@ -82,16 +85,13 @@ export class ResultsService {
     const [first, second] = [a, b].map((id) => sources.find((s) => s.id === id));
     if (!first || !second) throw new Failure('unknown-source', { id: first ? b : a }, 'There is no such source.');
     const job = await this.store.newestDone('align', alignSubject(first.mediaId, second.mediaId));
-    if (!job) return null;
-    const { ties, certainty, strikesA, strikesB } = JSON.parse(job.result ?? '') as AlignResult;
-    const plain = ties.map(({ a: x, b: y, strength, strike }) => ({ a: x, b: y, strength, strike }));
-    return { ties: plain, certainty, strikesA: [...strikesA], strikesB: [...strikesB] };
+    return job && resultOf('align', job);
   }
 
   /** How a file pans; null when that was not measured. */
   async pan(mediaId: string): Promise<PanReply | null> {
     const job = await this.store.newestDone('pan', mediaId);
-    return job && { shifts: [...(JSON.parse(job.result ?? '') as PanResult).shifts] };
+    return job && resultOf('pan', job);
   }
 
   private async job(id: string): Promise<StoredJob> {

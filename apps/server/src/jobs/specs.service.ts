@@ -1,18 +1,26 @@
 import { createHash } from 'node:crypto';
-import { mkdir } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
+import { jobOf } from '@thawline/contract';
 import { DESK_CODES, type DeskCode, deskSentence } from '@thawline/desk';
 import { MEDIA_CODES, type MediaCode, sentence } from '@thawline/media';
 import { filesOf, type Project } from '@thawline/project';
-import { type Compared, type FrameRange, JobError, type JobSpec, type RenderInput, type SourceFile } from '@thawline/work';
+import {
+  type FrameRange,
+  JobError,
+  type JobSpecification,
+  PART,
+  type RenderInput,
+  type RenderParams,
+  renderInput,
+  type SourceFile,
+  type SpecificationContext,
+  specificationOf,
+} from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
-import type { AlignParams } from './alignments.js';
-import { type CheckPart, type CompareParams, optionsOf, PART } from './checks.js';
-import { type DeliverParams, endingOf, type ReceiptParams, type RenderParams, renderParamsOf, writtenOf } from './renders.js';
+import { paramsOf } from './storedJobs.js';
 
 /** What a job's row becomes for a worker thread, and what is said of one that failed. */
 @Injectable()
@@ -25,64 +33,41 @@ export class SpecsService {
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
-  async spec(job: StoredJob): Promise<JobSpec> {
-    if (job.kind === 'render' || job.kind === 'trial') return this.rendering(job, job.kind);
-    if (job.kind === 'receipt') return this.receipt(JSON.parse(job.params) as ReceiptParams);
-    if (job.kind === 'deliver') {
-      const { desk, path } = JSON.parse(job.params) as DeliverParams;
-      await mkdir(places.work(this.settings, job.id), { recursive: true });
-      return { kind: 'deliver', desk, path, notes: join(places.work(this.settings, job.id), 'sent.json') };
-    }
-    if (job.kind === 'compare') {
-      const { mediaA, mediaB, edits } = JSON.parse(job.params) as CompareParams;
-      const side = (media: string, edit: Project | null): Promise<Compared> =>
-        edit ? this.input(edit, media).then((input) => ({ input })) : this.media.open(media);
-      return { kind: 'compare', a: await side(mediaA, edits?.a ?? null), b: await side(mediaB, edits?.b ?? null) };
-    }
-    if (job.kind === 'align') {
-      const { mediaA, mediaB } = JSON.parse(job.params) as AlignParams;
-      return { kind: 'align', a: await this.media.open(mediaA), b: await this.media.open(mediaB) };
-    }
-    const file = await this.media.open(job.subject.replace(PART, ''));
-    if (job.kind === 'check')
-      return { kind: 'check', ...file, options: optionsOf(JSON.parse(job.params) as CheckPart, file.probe) };
-    if (job.kind === 'heldout' || job.kind === 'pan') return { kind: job.kind, ...file };
-    return { kind: job.kind === 'sound' ? 'sound' : 'proxy', ...file, folder: places.media(this.settings, job.subject) };
+  async spec(job: StoredJob): Promise<JobSpecification> {
+    const { kind, subject } = job;
+    const specification = await specificationOf(kind, { subject, params: paramsOf(kind, job) }, this.context(job.id));
+    return { kind, specification };
   }
 
-  private async rendering(job: StoredJob, kind: 'render' | 'trial'): Promise<JobSpec> {
-    const params = this.render(job);
-    const input = await this.written(params);
-    const { form, folder, file, anew } = params;
-    const path = join(folder, `${file}${endingOf(form)}`);
-    const work = places.work(this.settings, job.id);
-    const common = { input, form, path, work, cache: places.cache(this.settings) };
-    return kind === 'trial' ? { kind, ...common } : { kind, ...common, ...(anew ? { anew } : {}) };
+  private context(jobId: string): SpecificationContext {
+    return {
+      open: (mediaId) => this.media.open(mediaId),
+      files: (project, timelineId, range) => this.files(project, timelineId, range),
+      renderParams: async <Params>(id: string): Promise<Params> => {
+        const render = await this.store.job(id);
+        if (!render) throw new Failure('unknown-job', { id }, 'There is no such render.');
+        return this.render(render) as Params;
+      },
+      mediaFolder: (mediaId) => places.media(this.settings, mediaId),
+      workFolder: places.work(this.settings, jobId),
+      cacheFolder: places.cache(this.settings),
+      firstRenderFolder: this.firstFolder,
+    };
   }
 
-  private async receipt({ renderId, paths }: ReceiptParams): Promise<JobSpec> {
-    const render = await this.store.job(renderId);
-    if (!render) throw new Failure('unknown-job', { id: renderId }, 'There is no such render.');
-    const params = this.render(render);
-    return { kind: 'receipt', input: await this.written(params), form: params.form, files: paths };
+  private get firstFolder(): string {
+    return this.settings.renderFolders[0]?.path ?? this.settings.dataFolder;
   }
 
   /** A render's parameters, whatever version asked for it. */
-  render(job: Pick<StoredJob, 'params'>): RenderParams {
-    return renderParamsOf(job, this.settings.renderFolders[0]?.path ?? this.settings.dataFolder);
+  render(job: Pick<StoredJob, 'params'>): RenderParams & { readonly folder: string } {
+    const params = paramsOf('render', job);
+    return { ...params, folder: params.folder ?? this.firstFolder };
   }
 
   /** A render's edit at its own rate, with the files it needs. */
   async written(params: RenderParams): Promise<RenderInput> {
-    const { project, timeline, range } = writtenOf(params);
-    return { project, timeline, range, files: await this.files(params.project, params.timelineId, params.range ?? null) };
-  }
-
-  /** An edit with the files it needs. */
-  async input(project: Project, timelineId: string, range: FrameRange | null = null): Promise<RenderInput> {
-    const timeline = project.timelines.find((t) => t.id === timelineId);
-    if (!timeline) throw new Failure('unknown-timeline', { id: timelineId });
-    return { project, timeline, files: await this.files(project, timelineId, range), range };
+    return renderInput(params, { files: (project, timelineId, range) => this.files(project, timelineId, range) });
   }
 
   private async files(project: Project, timelineId: string, range: FrameRange | null): Promise<Record<string, SourceFile>> {
@@ -106,14 +91,13 @@ export class SpecsService {
 
   async failure(job: StoredJob, error: unknown): Promise<{ errorCode: string; errorMessage: string }> {
     // A file that vanished on the way makes all sorts of errors: say what happened, not how it showed. Those of several are told by the job itself.
-    const several: readonly StoredJob['kind'][] = ['render', 'trial', 'receipt', 'deliver', 'align', 'compare'];
     const gone =
-      !several.includes(job.kind) && (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
+      jobOf(job.kind).subject === 'media' && (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
     if (gone) return { errorCode: gone.code, errorMessage: gone.message };
     if (error instanceof JobError && isDeskCode(error.code))
       return { errorCode: error.code, errorMessage: deskSentence(error.code, job.label, error.detail) };
     if (error instanceof JobError && isMediaCode(error.code)) {
-      const whose = error.which ? (JSON.parse(job.params) as AlignParams).names[error.which] : job.label;
+      const whose = error.which ? paramsOf('align', job).names[error.which] : job.label;
       return { errorCode: error.code, errorMessage: sentence(error.code, whose, error.detail) };
     }
     if (error instanceof Failure) return { errorCode: error.code, errorMessage: error.message };

@@ -127,8 +127,8 @@ export class PortableService {
       const options = { id: newId(), name: archive.document.name, at: now(), newId };
       await this.store.addArchives([{ archive, options }]);
       const here = new Set(folders.map((folder) => basename(folder)));
-      for (const source of archive.document.sources)
-        if (here.has(source.mediaId)) await this.starts.startBackground(options.id, source);
+      const sourceIds = archive.document.sources.filter((s) => here.has(s.mediaId)).map((s) => s.id);
+      await this.starts.start(options.id, { kind: 'proxy', sourceIds });
       return { id: options.id, name: options.name, notes };
     } catch (error) {
       for (const folder of folders) await rm(folder, { recursive: true, force: true });

@@ -1,10 +1,7 @@
-import { checkSchema, comparisonSchema, measuresOf, receiptFactsSchema, timingSchema } from '@thawline/contract';
-import { documentSchema, formSchema, rateSchema } from '@thawline/project';
+import { type JobKind, jobOf, timingSchema } from '@thawline/contract';
+import { documentSchema, rateSchema } from '@thawline/project';
 import { z } from 'zod';
 import type { ArchivedJob } from '../database/archive.js';
-import type { StoredJob } from '../database/store.js';
-import { checkSummary, comparisonOf } from '../jobs/checks.js';
-import { renderResultOf } from '../jobs/renders.js';
 
 /**
  * What the JSON in a project file looks like. A file may come from anywhere: nothing of it is taken before it was parsed by these. The shape
@@ -123,44 +120,15 @@ export const jobsPartSchema = z.array(
 );
 
 /** Whether what a job found can be shown: a result of another shape is left out instead of failing whoever looks at it. */
-export function isShowable(job: ArchivedJob): boolean {
-  const row = { ...job, params: JSON.stringify(job.params), result: JSON.stringify(job.result) } as unknown as StoredJob;
-  try {
-    switch (job.kind) {
-      case 'check':
-        return checkSchema.safeParse({ ...checkSummary(row), trace: (job.result as { trace?: unknown }).trace }).success;
-      case 'compare':
-        return comparisonSchema.safeParse(comparisonOf(row)).success;
-      case 'align':
-      case 'heldout':
-      case 'pan':
-        return measuresOf[job.kind].safeParse(job.result).success;
-      case 'render':
-        return isRender(row);
-      default:
-        return receiptFactsSchema.safeParse(job.result).success && z.object({ renderId: ourId }).safeParse(job.params).success;
-    }
-  } catch {
-    return false;
-  }
+export function isShowable({ kind, params, result }: ArchivedJob): boolean {
+  const definition = jobOf(kind as JobKind);
+  if (!definition.params.safeParse(params).success || !definition.result.safeParse(result).success) return false;
+  if (kind === 'receipt') return z.object({ renderId: ourId }).safeParse(params).success;
+  return kind !== 'render' || isRender(params);
 }
 
-const renderParamsSchema = z.object({
-  project: documentSchema,
-  timelineId: z.string().max(40),
-  file: z
-    .string()
-    .min(1)
-    .max(255)
-    .regex(/^[^/\\]+$/),
-  folder: z.string().max(4096),
-  form: formSchema,
-  range: z.object({ from: count, to: count }).nullish(),
-});
-
-function isRender(row: StoredJob): boolean {
-  const params = renderParamsSchema.safeParse(JSON.parse(row.params));
-  if (!params.success || !params.data.project.timelines.some((t) => t.id === params.data.timelineId)) return false;
-  const { receipt, paths } = renderResultOf(row, { ...params.data, range: params.data.range ?? null });
-  return receiptFactsSchema.safeParse(receipt).success && paths.every((path) => typeof path === 'string');
+/** A render's edit comes from elsewhere: it is checked as any document is. */
+function isRender(params: unknown): boolean {
+  const edit = z.object({ project: documentSchema, timelineId: z.string() }).safeParse(params);
+  return edit.success && edit.data.project.timelines.some((t) => t.id === edit.data.timelineId);
 }

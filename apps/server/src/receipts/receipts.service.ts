@@ -1,5 +1,5 @@
 import { readdir, stat } from 'node:fs/promises';
-import { basename, dirname } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import type { ReceiptReply } from '@thawline/contract';
 import { reasonSentence } from '@thawline/desk';
@@ -7,17 +7,18 @@ import { ffmpeg, type Probe, seriesPattern } from '@thawline/media';
 import { FORMS, formWords } from '@thawline/project';
 import {
   askedFrame,
-  type Delivered,
+  editAtRenderRate,
   fingerprintOfAll,
   type NamedPicture,
   type Receipt,
   type RenderInput,
+  type RenderParams,
   stampOf,
 } from '@thawline/work';
 import { Store, type StoredJob } from '../database/store.js';
 import { Failure } from '../http/failure.js';
-import { type ReceiptParams, renderResultOf, writtenOf } from '../jobs/renders.js';
 import { SpecsService } from '../jobs/specs.service.js';
+import { paramsOf, resultOf } from '../jobs/storedJobs.js';
 import { DecodingTurns } from '../pictures/decodingTurns.js';
 import { now, ProjectsService } from '../projects/projects.service.js';
 import { receiptPage } from './page.js';
@@ -30,6 +31,7 @@ const PAGE_PLACES = 6;
 /** A render that was written, and where its files are. */
 export interface FinishedRender {
   readonly job: StoredJob;
+  readonly params: RenderParams & { readonly folder: string };
   readonly paths: readonly string[];
   readonly receipt: Receipt;
   readonly reused: number;
@@ -62,8 +64,8 @@ export class ReceiptsService {
       const finished = this.finished(job);
       replies.push({ ...(await this.reply(job, job, finished, own)), order: job.order });
       for (const measured of again.filter((m) => m.subject === job.id)) {
-        const receipt = JSON.parse(measured.result ?? '') as Receipt;
-        const { paths } = JSON.parse(measured.params) as ReceiptParams;
+        const receipt = resultOf('receipt', measured);
+        const { paths } = paramsOf('receipt', measured);
         const reply = await this.reply(measured, job, { ...finished, paths, receipt }, own);
         replies.push({ ...reply, order: measured.order });
       }
@@ -104,7 +106,7 @@ export class ReceiptsService {
     const picture = await this.turns.take(async () =>
       side === 'asked'
         ? this.asked(await this.specs.written(params), params.form, frame)
-        : this.written(paths[0] ?? '', params.form.kind === 'png', writtenOf(params).timeline.rate, frame),
+        : this.written(paths[0] ?? '', params.form.kind === 'png', editAtRenderRate(params).timeline.rate, frame),
     );
     if (!picture) throw new Failure('unknown-picture', { picture: frame }, `There is no frame ${frame} in it.`);
     return picture;
@@ -128,7 +130,7 @@ export class ReceiptsService {
   private asked(input: RenderInput, form: Parameters<typeof askedFrame>[1]['form'], frame: number): Promise<Uint8Array | null> {
     const { from = 0, to = 0 } = input.range ?? {};
     if (from + frame >= to) return Promise.resolve(null);
-    return askedFrame(ffmpeg, { input, ...(form ? { form } : {}), frame: from + frame, most: SHOWN_WIDTH });
+    return askedFrame({ media: ffmpeg }, { input, ...(form ? { form } : {}), frame: from + frame, most: SHOWN_WIDTH });
   }
 
   private async written(
@@ -152,8 +154,11 @@ export class ReceiptsService {
   }
 
   private finished(job: StoredJob): FinishedRender {
-    const { receipt, paths, reused } = renderResultOf(job, this.specs.render(job));
-    return { job, receipt, paths, reused };
+    const params = this.specs.render(job);
+    const { receipt, paths, reused } = resultOf('render', job);
+    if (paths.length > 0) return { job, params, receipt, paths, reused };
+    // Of earlier versions: one file, under the name it was asked for.
+    return { job, params, receipt: { ...receipt, files: [params.file] }, paths: [join(params.folder, params.file)], reused };
   }
 
   private async reply(
@@ -163,7 +168,7 @@ export class ReceiptsService {
     handed: readonly StoredJob[],
   ): Promise<ReceiptReply> {
     const params = this.specs.render(render);
-    const { timeline, range } = writtenOf(params);
+    const { timeline, range } = editAtRenderRate(params);
     const named = (picture: NamedPicture | null) => picture && { source: picture.source, picture: picture.picture };
     return {
       ...{ jobId: measured.id, renderId: render.id, timeline: render.label, timelineId: render.subject },
@@ -178,7 +183,7 @@ export class ReceiptsService {
       wrong: receipt.wrong.map((w) => ({ ...w, asked: named(w.asked), shown: named(w.shown) })),
       disk: await this.disk(receipt, paths),
       deliveries: handed.map((job) => {
-        const { accepted, reasons } = JSON.parse(job.result ?? '') as Delivered;
+        const { accepted, reasons } = resultOf('deliver', job);
         return { jobId: job.id, at: job.endedAt ?? job.createdAt, accepted, reasons: reasons.map(reasonSentence) };
       }),
     };

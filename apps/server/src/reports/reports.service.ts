@@ -1,8 +1,8 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { writeEdl, writeOtio } from '@thawline/core/exchange';
+import { fileStem } from '@thawline/work';
 import { csvText } from '../http/csv.js';
 import { Failure } from '../http/failure.js';
-import { fileStem } from '../jobs/renders.js';
 import { ResultsService } from '../jobs/results.service.js';
 import { PicturesService } from '../pictures/pictures.service.js';
 import { now, ProjectsService } from '../projects/projects.service.js';

@@ -6,6 +6,7 @@ import { ffmpeg } from '@thawline/media';
 import { filesOf, type Project, type Timeline, timelineLength } from '@thawline/project';
 import {
   type FrameRange,
+  fileStem,
   type RenderInput,
   readLoudness,
   readWave,
@@ -17,7 +18,6 @@ import {
 import { asStoreError } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
-import { fileStem } from '../jobs/renders.js';
 import { StartsService } from '../jobs/starts.service.js';
 import { ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
@@ -55,7 +55,7 @@ export class SoundService implements OnApplicationBootstrap {
       for (const source of sources) {
         if (!source.sound || source.lost || open.includes(source.mediaId)) continue;
         const there = await stat(waveFile(places.media(this.settings, source.mediaId))).catch(notMade);
-        if (!there) await this.starts.startMeasure(id, 'sound', source.id);
+        if (!there) await this.starts.start(id, { kind: 'sound', sourceId: source.id });
       }
     }
   }
@@ -82,7 +82,7 @@ export class SoundService implements OnApplicationBootstrap {
     const to = Math.min(range.to, timelineLength(timeline));
     if (to <= range.from)
       throw new Failure('bad-request', {}, 'A stretch of sound lies on its timeline and lasts a frame at least.');
-    return wavOf(ffmpeg, await this.heard(project, timeline, { from: range.from, to }), 's16', signal);
+    return wavOf({ media: ffmpeg, signal }, await this.heard(project, timeline, { from: range.from, to }), 's16');
   }
 
   /** A timeline's sound, or its in to out, as a file to keep. Unlike what is played, it is refused where a source is missing. */
@@ -100,7 +100,7 @@ export class SoundService implements OnApplicationBootstrap {
     const files: Record<string, SourceFile> = {};
     for (const source of filesOf(project, timeline, range))
       if (source.sound) files[source.mediaId] = await this.media.open(source.mediaId);
-    const { bytes, parts } = wavOf(ffmpeg, { project, timeline, files, range }, form, signal);
+    const { bytes, parts } = wavOf({ media: ffmpeg, signal }, { project, timeline, files, range }, form);
     return { name: `${fileStem(timeline.name)}.wav`, bytes, parts };
   }
 

@@ -183,7 +183,7 @@ export class SourcesService {
   /** What is made of sources by itself. They are added by now: where its jobs cannot be stored, the sources stay without it. */
   private async background(project: string, sources: readonly Source[]): Promise<void> {
     try {
-      for (const source of sources) await this.starts.startBackground(project, source);
+      await this.starts.start(project, { kind: 'proxy', sourceIds: sources.map((s) => s.id) });
     } catch (error) {
       if (!asStoreError(error)) throw error;
     }

@@ -1,6 +1,14 @@
 import { notifications } from '@mantine/notifications';
 import { useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
-import { address, type ChangeReply, eventSchema, type FileState, type JobReply, type ProjectState } from '@thawline/contract';
+import {
+  address,
+  type ChangeReply,
+  eventSchema,
+  type FileState,
+  type JobReply,
+  jobOf,
+  type ProjectState,
+} from '@thawline/contract';
 import type { Timing } from '@thawline/core/time';
 import { applyDifference, type Command, emptyProject, type Project, type Source, type TimingOf } from '@thawline/project';
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
@@ -103,6 +111,11 @@ function useTake(id: string): (change: ChangeReply) => void {
   );
 }
 
+/** Keys of what a finished job made stale, as its kind says. A part's check has the file's media id with "-part" behind it as its subject. */
+function staleKeys({ kind, projectId, subject }: JobReply): string[][] {
+  return jobOf(kind).stale.map(({ query, of }) => [query, of === 'project' ? projectId : subject.replace(/-part$/, '')]);
+}
+
 /** Follows the server's events: what other tabs and jobs do shows here at once. */
 function useEvents(id: string, take: (change: ChangeReply) => void, onOpen: () => void): void {
   const client = useQueryClient();
@@ -118,27 +131,13 @@ function useEvents(id: string, take: (change: ChangeReply) => void, onOpen: () =
         client.setQueryData<JobReply[]>(['jobs', id], (jobs = []) =>
           jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs],
         );
-        if (job.state === 'done' && job.kind === 'check') {
-          void client.invalidateQueries({ queryKey: ['checks', id] });
-          // A part's check bears the media's id with "-part" behind it.
-          void client.invalidateQueries({ queryKey: ['check', job.subject.replace(/-part$/, '')] });
-        }
-        if (job.state === 'done' && job.kind === 'sound') {
-          void client.invalidateQueries({ queryKey: ['wave', job.subject] });
-          void client.invalidateQueries({ queryKey: ['loudness', job.subject] });
-        }
-        if (job.state === 'done' && job.kind === 'align') void client.invalidateQueries({ queryKey: ['aligned', id] });
-        if (job.state === 'done' && job.kind === 'pan') void client.invalidateQueries({ queryKey: ['pan', job.subject] });
-        if (job.state === 'done' && job.kind === 'heldout') void client.invalidateQueries({ queryKey: ['heldout', job.subject] });
-        if (job.state === 'done' && job.kind === 'compare') void client.invalidateQueries({ queryKey: ['comparisons', id] });
+        if (job.state === 'done') for (const key of staleKeys(job)) void client.invalidateQueries({ queryKey: key });
         if (job.kind === 'proxy' && job.state === 'done') {
           client.setQueryData<FileState[]>(['files', id], (files = []) =>
             files.map((f) => (f.mediaId === job.subject ? { ...f, proxy: true } : f)),
           );
         }
         if (job.state === 'failed') void client.invalidateQueries({ queryKey: ['files', id] });
-        if (job.state === 'done' && ['render', 'receipt', 'deliver'].includes(job.kind))
-          void client.invalidateQueries({ queryKey: ['receipts', id] });
       }
     };
     source.onerror = () => {

@@ -1,25 +1,12 @@
 import { ActionIcon, Group, Progress } from '@mantine/core';
 import { IconPlayerPause, IconPlayerPlay, IconPlayerStop, IconRefresh } from '@tabler/icons-react';
-import { address, type JobReply } from '@thawline/contract';
+import { address, type JobReply, jobOf } from '@thawline/contract';
 import type { ReactNode } from 'react';
 import { call } from '../api/client.js';
 import { tellError } from '../api/project.js';
 import { clock, count } from '../words.js';
 import classes from './shell.module.css';
 
-const KINDS: Record<JobReply['kind'], string> = {
-  proxy: 'Proxy of',
-  sound: 'Sound of',
-  align: 'Alignment of',
-  check: 'Check of',
-  compare: 'Comparison of',
-  heldout: 'Held-out test of',
-  pan: 'Pans of',
-  render: '',
-  receipt: 'Measuring again',
-  trial: 'Trial of',
-  deliver: 'Handing over',
-};
 const ENDED: Partial<Record<JobReply['state'], string>> = { done: 'done', cancelled: 'stopped, nothing kept' };
 
 interface Props {
@@ -38,7 +25,7 @@ export function JobLine({ job, looks = false }: Props) {
     <div data-testid="job" data-state={state} data-kind={job.kind}>
       <Group justify="space-between" wrap="nowrap" gap="xs">
         <b>
-          {KINDS[job.kind]} {label}
+          {jobOf(job.kind).title} {label}
         </b>
         <Group gap={6} wrap="nowrap">
           {active && job.secondsLeft !== null && <span className="number quiet">{clock(job.secondsLeft)} left</span>}

@@ -1,38 +1,8 @@
 import { FRAME_CAUSES, idSchema, rateSchema } from '@thawline/project';
+import { comparisonResultSchema, pixelsSchema, rangeSchema, regionSchema, verdictSchema } from '@thawline/work/definitions';
 import { z } from 'zod';
-import { regionSchema } from './jobs.js';
 
 /** What checks, comparisons and timings found. Shapes of what travels between browser and server. */
-
-export const stretchSchema = z.object({
-  from: z.int(),
-  to: z.int(),
-  pattern: z.string(),
-  trueRate: z.number().nullable(),
-  certainty: z.number(),
-});
-
-export const verdictSchema = z.object({
-  kind: z.enum(['new', 'padded', 'one-in-n', 'pulldown', 'blended', 'still', 'mixed']),
-  pictures: z.int(),
-  storedRate: z.number(),
-  trueRate: z.number(),
-  held: z.array(z.int()),
-  jumps: z.array(z.int()),
-  blends: z.array(z.int()),
-  /** The later picture's share in each of `blends`. */
-  shares: z.array(z.number()).default([]),
-  made: z.array(z.object({ from: z.int(), to: z.int(), sourceRate: z.number(), certainty: z.number() })).default([]),
-  fields: z
-    .object({
-      kind: z.enum(['none', 'pulldown', 'interlaced']),
-      first: z.enum(['upper', 'lower']).nullable(),
-    })
-    .default({ kind: 'none', first: null }),
-  stretches: z.array(stretchSchema),
-  certainty: z.number(),
-  holdCeiling: z.number().nullable(),
-});
 
 /** A finished check. The list of a project's checks leaves the trace out. */
 export const checkSchema = z.object({
@@ -42,8 +12,8 @@ export const checkSchema = z.object({
   trace: z.array(z.number()),
   decoded: z.int(),
   /** What of the file was checked: its pictures, `to` not included, and of each picture a part in its pixels (null: all). */
-  range: z.object({ from: z.int(), to: z.int() }),
-  region: z.object({ x: z.int(), y: z.int(), width: z.int(), height: z.int() }).nullable(),
+  range: rangeSchema,
+  region: pixelsSchema.nullable(),
   /** A part that goes on changing while pictures hold. */
   counter: regionSchema.nullable(),
 });
@@ -51,8 +21,6 @@ export type CheckReply = z.infer<typeof checkSchema>;
 
 export const checkSummarySchema = checkSchema.omit({ trace: true });
 export type CheckSummary = z.infer<typeof checkSummarySchema>;
-
-const counted = z.array(z.int());
 
 /** Each frame of a timeline by what it shows, and who is to blame where that is nothing new. */
 export const timelineCheckSchema = z.object({
@@ -85,26 +53,13 @@ export const reusedSchema = z.object({
 });
 
 /** How two sources match; a and b are sources' ids as they were asked for. */
-export const comparisonSchema = z.object({
+export const comparisonSchema = comparisonResultSchema.extend({
   jobId: idSchema,
   a: idSchema,
   b: idSchema,
   /** Their names at that time. */
   names: z.object({ a: z.string(), b: z.string() }),
   madeAt: z.string(),
-  offsetSeconds: z.number(),
-  speed: z.number(),
-  rateA: rateSchema,
-  rateB: rateSchema,
-  picturesA: z.int(),
-  picturesB: z.int(),
-  certainty: z.number(),
-  missing: z.object({ headA: z.int(), tailA: z.int(), headB: z.int(), tailB: z.int() }),
-  droppedFromA: counted,
-  repeatedInB: counted,
-  blendsInB: z.array(z.object({ b: z.int(), a: z.int(), share: z.number() })),
-  /** [picture of a, picture of b]. */
-  path: z.array(z.tuple([z.int(), z.int()])),
 });
 export type ComparisonReply = z.infer<typeof comparisonSchema>;
 

@@ -1,5 +1,6 @@
 import { deskSpecSchema } from '@thawline/desk';
-import { formSchema, idSchema, RECEIPT_WHAT, rateSchema } from '@thawline/project';
+import { formSchema, idSchema, rateSchema } from '@thawline/project';
+import { receiptFactsSchema, trialResultSchema } from '@thawline/work/definitions';
 import { z } from 'zod';
 
 /** Renders, what they were measured to be, and where they go. Shapes of what travels between browser and server. */
@@ -10,40 +11,6 @@ export const deliverySchema = z.object({
   at: z.string(),
   accepted: z.boolean(),
   reasons: z.array(z.string()),
-});
-
-const namedPicture = z.object({ source: z.string(), picture: z.int() });
-
-/** What of a file is as asked, a line each. */
-const receiptLinesSchema = z.array(
-  z.object({ what: z.enum(RECEIPT_WHAT), asked: z.string(), measured: z.string(), same: z.boolean() }),
-);
-
-/** Where frames show another picture than they should. */
-const wrongPlacesSchema = z.array(
-  z.object({
-    /** Of the file; `frames` of them are alike. */
-    frame: z.int(),
-    frames: z.int(),
-    shows: z.int().nullable(),
-    asked: namedPicture.nullable(),
-    shown: namedPicture.nullable(),
-  }),
-);
-
-/** What was measured on a rendered file, as its job's row holds it. */
-export const receiptFactsSchema = z.object({
-  lines: receiptLinesSchema,
-  wrong: wrongPlacesSchema,
-  differs: z.int(),
-  alike: z.int(),
-  frames: z.int(),
-  bytes: z.int(),
-  fingerprint: z.string(),
-  stamp: z.string(),
-  files: z.array(z.string()),
-  loudness: z.number().nullable(),
-  peak: z.number().nullable(),
 });
 
 /** What a rendered file was measured to be. Never changed: measuring it again gives another one. */
@@ -68,8 +35,8 @@ export const receiptSchema = z.object({
   madeAt: z.string(),
   bytes: z.int(),
   differs: z.int(),
-  lines: receiptLinesSchema,
-  wrong: wrongPlacesSchema,
+  lines: receiptFactsSchema.shape.lines,
+  wrong: receiptFactsSchema.shape.wrong,
   alike: z.int(),
   frames: z.int(),
   reused: z.int().nullable(),
@@ -82,28 +49,8 @@ export const receiptSchema = z.object({
 });
 export type ReceiptReply = z.infer<typeof receiptSchema>;
 
-/** An estimate, and between what it lies. */
-const estimate = z.object({ value: z.number(), least: z.number(), most: z.number() });
-
 /** What a render would cost, estimated from a little of it. */
-export const trialSchema = z.object({
-  jobId: idSchema,
-  frames: z.int(),
-  /** Frames whose pictures are there already. */
-  reused: z.int(),
-  bytes: estimate,
-  seconds: estimate,
-  /** How near coded pictures come to the composed ones, luma in dB; null where nothing is lost. */
-  psnr: z.number().nullable(),
-  /** Bytes that are free where it is written. */
-  free: z.number(),
-  /** Of the sound as the file will hold it: LUFS, and true peak in dBTP. */
-  loudness: z.number().nullable(),
-  peak: z.number().nullable(),
-  /** What coding adds to the mix's true peak, and what the mix is brought up by before, in dB. */
-  addedDb: z.number().nullable(),
-  gainDb: z.number(),
-});
+export const trialSchema = trialResultSchema.extend({ jobId: idSchema });
 export type TrialReply = z.infer<typeof trialSchema>;
 
 /** What is kept of renders, so that what is unchanged is not written again. */

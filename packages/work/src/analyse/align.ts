@@ -1,7 +1,7 @@
 import { alignSounds, type FoundTie, type Solution, type Strike, solveTies } from '@thawline/core/align';
-import { type Media, MediaError } from '@thawline/media';
+import { MediaError } from '@thawline/media';
 import type { SourceFile } from '../compose/input.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext } from '../jobs/context.js';
 import { SoundError } from '../jobs/errors.js';
 import { TemporaryRecording } from '../make/recording.js';
 
@@ -15,13 +15,14 @@ export interface AlignResult {
   readonly strikesB: readonly Strike[];
 }
 
-export async function align(
-  media: Media,
-  a: SourceFile,
-  b: SourceFile,
-  progress: Progress,
-  signal?: AbortSignal,
-): Promise<AlignResult> {
+/** Two recordings of one event. */
+export interface FilePair {
+  readonly a: SourceFile;
+  readonly b: SourceFile;
+}
+
+export async function align(context: JobContext, { a, b }: FilePair): Promise<AlignResult> {
+  const { media, progress, signal } = context;
   const seconds = { a: 0, b: 0 };
   const total = Math.round((a.probe.sound?.seconds ?? 0) + (b.probe.sound?.seconds ?? 0));
   // One that fails ends the other, too.

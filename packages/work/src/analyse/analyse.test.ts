@@ -18,7 +18,10 @@ describe('make', () => {
   ])('%p to %p shows the picture of each moment, bit for bit', async (from, to) => {
     const input = await source(folder, 'in.mkv', from, 70);
     const output = join(folder, 'out.mkv');
-    const made = await make(ffmpeg, input, await ffmpeg.probe(input), output, { rate: to, method: 'nearest' }, quiet);
+    const made = await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
+      rate: to,
+      method: 'nearest',
+    });
     expect(made.frames).toBe(frameAtOrBefore(70, from, to));
     const frames = await decoded(output);
     expect(frames).toHaveLength(made.frames);
@@ -30,7 +33,10 @@ describe('make', () => {
   test('a blend is the weighted mean and passes real pictures through', async () => {
     const input = await source(folder, 'b.mkv', rate(30), 40);
     const output = join(folder, 'b.y4m');
-    const made = await make(ffmpeg, input, await ffmpeg.probe(input), output, { rate: rate(20), method: 'blend' }, quiet);
+    const made = await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
+      rate: rate(20),
+      method: 'blend',
+    });
     const frames = await decoded(output);
     expect(made).toMatchObject({ frames: 26, real: 13, blended: 13 });
     const a = numbered(1);
@@ -42,19 +48,30 @@ describe('make', () => {
   test('sound goes along, to the sample', async () => {
     const input = await source(folder, 's.mkv', rate(50), 100, click(2, 61_234));
     const output = join(folder, 's-out.mkv');
-    await make(ffmpeg, input, await ffmpeg.probe(input), output, { rate: rate(24), method: 'nearest' }, quiet);
+    await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
+      rate: rate(24),
+      method: 'nearest',
+    });
     expect((await heard(output)).findIndex((v) => v > 0.4)).toBe(61_234);
   });
 
   test('one picture makes at least one frame; a failure leaves nothing', async () => {
     const input = await source(folder, 'one.mkv', rate(25), 1);
     const probe = await ffmpeg.probe(input);
-    expect((await make(ffmpeg, input, probe, join(folder, 'one.y4m'), { rate: rate(10), method: 'nearest' }, quiet)).frames).toBe(
-      1,
-    );
+    expect(
+      (
+        await make({ media: ffmpeg, progress: quiet }, input, probe, join(folder, 'one.y4m'), {
+          rate: rate(10),
+          method: 'nearest',
+        })
+      ).frames,
+    ).toBe(1);
     const before = readdirSync(folder).length;
     await expect(
-      make(ffmpeg, join(folder, 'gone.mkv'), probe, join(folder, 'never.mp4'), { rate: rate(10), method: 'nearest' }, quiet),
+      make({ media: ffmpeg, progress: quiet }, join(folder, 'gone.mkv'), probe, join(folder, 'never.mp4'), {
+        rate: rate(10),
+        method: 'nearest',
+      }),
     ).rejects.toThrow();
     expect(readdirSync(folder)).toHaveLength(before);
   });
@@ -63,7 +80,7 @@ describe('make', () => {
 test('a check of a real file gives one change a picture', async () => {
   const path = await source(folder, 'check.mkv', rate(25), 40);
   const probe = await ffmpeg.probe(path);
-  const result = await check(ffmpeg, path, probe, quiet);
+  const result = await check({ media: ffmpeg, progress: quiet }, { path, probe });
   expect(result.decoded).toBe(40);
   expect(result.trace).toHaveLength(39);
 });

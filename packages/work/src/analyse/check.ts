@@ -13,8 +13,9 @@ import {
   type Verdict,
 } from '@thawline/core/truth';
 import { type Media, MediaError, type Probe } from '@thawline/media';
+import type { SourceFile } from '../compose/input.js';
 
-import type { Progress } from '../jobs/context.js';
+import type { JobContext, Progress } from '../jobs/context.js';
 
 /** What of a file is checked; all of it by default. */
 export interface CheckOptions {
@@ -22,6 +23,11 @@ export interface CheckOptions {
   readonly range?: { readonly from: number; readonly to: number } | null;
   /** Only this part of each picture, in its pixels: beside a counter that is burnt in, say. */
   readonly region?: Box | null;
+}
+
+/** A file, and what of it is checked. */
+export interface CheckSpecification extends SourceFile {
+  readonly options?: CheckOptions;
 }
 
 export interface CheckResult {
@@ -43,21 +49,15 @@ const REPORT_EVERY = 25;
 const COMBS = 12;
 
 /** Decodes every picture small and grey, measures its change and judges the clip. Memory does not grow with the length but for the measures. */
-export async function check(
-  media: Media,
-  path: string,
-  probe: Probe,
-  progress: Progress,
-  signal?: AbortSignal,
-  options: CheckOptions = {},
-): Promise<CheckResult> {
+export async function check(context: JobContext, { path, probe, options = {} }: CheckSpecification): Promise<CheckResult> {
+  const { media, progress, signal } = context;
   const rate = averageRate(probe.timing);
   if (!rate) throw new MediaError('no-picture');
   const all = pictureCount(probe.timing);
   const from = Math.max(0, Math.min(options.range?.from ?? 0, all - 1));
   const to = Math.max(from + 1, Math.min(options.range?.to ?? all, all));
   const region = options.region ? withinPicture(options.region, probe) : null;
-  const measured: Measured = { media, path, probe, from, to, region, ...(signal ? { signal } : {}) };
+  const measured: Measured = { media, path, probe, from, to, region, signal };
   // Most pictures are of one moment: while that is being found out, they are measured as if they were.
   let combed = false;
   const looked = hasCombs(measured).then((found) => {
@@ -115,7 +115,7 @@ function part({ from, to, region, signal }: Measured, whole: boolean) {
   return {
     ...(whole ? {} : { from, count: to - from }),
     ...(region ? { crop: region } : {}),
-    ...(signal ? { signal } : {}),
+    signal,
   };
 }
 
@@ -140,7 +140,7 @@ async function hasCombs(measured: Measured): Promise<boolean> {
     about: true,
     count,
     ...(region ? { crop: region } : {}),
-    ...(signal ? { signal } : {}),
+    signal,
   };
   let combed = 0;
   for await (const picture of media.openPictures(path, probe, request)) {

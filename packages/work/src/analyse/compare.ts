@@ -1,10 +1,10 @@
 import type { Size } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Rate, rateToNumber } from '@thawline/core/time';
 import { type Match, matchSequences, type Sequence } from '@thawline/core/truth';
-import { type Media, MediaError } from '@thawline/media';
+import { MediaError } from '@thawline/media';
 import { type RenderInput, rangeOf, type SourceFile } from '../compose/input.js';
 import { smallFrames } from '../compose/smallLuma.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext, MediaContext } from '../jobs/context.js';
 
 /** Width and height of what is compared; for clips beyond LONG pictures half of it, so that two of six hours fit into memory. */
 const WIDTH = 64;
@@ -29,6 +29,11 @@ export interface ComparedEdit {
 }
 export type Compared = SourceFile | ComparedEdit;
 
+export interface ComparedPair {
+  readonly a: Compared;
+  readonly b: Compared;
+}
+
 /** What is compared: how many pictures at which rate, and how to get them small. */
 interface Side {
   readonly rate: Rate;
@@ -36,16 +41,17 @@ interface Side {
   readonly pictures: (size: Size) => AsyncIterable<Uint8Array>;
 }
 
-function sideOf(media: Media, compared: Compared, signal?: AbortSignal): Side {
+function sideOf(context: MediaContext, compared: Compared): Side {
+  const { media, signal } = context;
   if ('input' in compared) {
     const { from, to } = rangeOf(compared.input);
     const { rate } = compared.input.timeline;
-    return { rate, count: to - from, pictures: (size) => smallFrames(media, compared.input, size, signal) };
+    return { rate, count: to - from, pictures: (size) => smallFrames(context, compared.input, size) };
   }
   const { path, probe } = compared;
   const rate = averageRate(probe.timing);
   if (!rate) throw new MediaError('no-picture');
-  const request = { pixelFormat: 'gray', scaling: 'area' as const, ...(signal ? { signal } : {}) };
+  const request = { pixelFormat: 'gray', scaling: 'area' as const, signal };
   return {
     rate,
     count: pictureCount(probe.timing),
@@ -54,14 +60,9 @@ function sideOf(media: Media, compared: Compared, signal?: AbortSignal): Side {
 }
 
 /** Decodes both small, a timeline as it would be rendered, and finds which pictures they share. */
-export async function compare(
-  media: Media,
-  a: Compared,
-  b: Compared,
-  progress: Progress,
-  signal?: AbortSignal,
-): Promise<Comparison> {
-  const [sideA, sideB] = [sideOf(media, a, signal), sideOf(media, b, signal)];
+export async function compare(context: JobContext, { a, b }: ComparedPair): Promise<Comparison> {
+  const { progress } = context;
+  const [sideA, sideB] = [sideOf(context, a), sideOf(context, b)];
   const [countA, countB] = [sideA.count, sideB.count];
   const total = countA + countB;
   const shrink = Math.max(countA, countB) > LONG ? 2 : 1;

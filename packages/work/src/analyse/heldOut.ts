@@ -1,7 +1,8 @@
 import { KernelMotion } from '@thawline/core/motion';
 import { meanSquare, pictureBytes, pixelLayout, psnrOf, ssim } from '@thawline/core/picture';
-import { type Media, MediaError, type Probe } from '@thawline/media';
-import type { Progress } from '../jobs/context.js';
+import { MediaError } from '@thawline/media';
+import type { SourceFile } from '../compose/input.js';
+import type { JobContext } from '../jobs/context.js';
 
 /** A real picture that was hidden and made again from its neighbours. */
 export interface Rebuilt {
@@ -26,13 +27,8 @@ export interface HeldOut {
  * Hides every second picture, makes it from its two neighbours, and compares it with what it was: what the material allows,
  * at twice the distance that its own pictures are apart.
  */
-export async function heldOut(
-  media: Media,
-  path: string,
-  probe: Probe,
-  progress: Progress,
-  signal?: AbortSignal,
-): Promise<HeldOut> {
+export async function heldOut(context: JobContext, { path, probe }: SourceFile): Promise<HeldOut> {
+  const { media, progress, signal } = context;
   if (probe.pictures < 3) throw new MediaError('too-short', `${probe.pictures} of 3 pictures`);
   const pixelFormat = pixelLayout(probe.pixelFormat) ? probe.pixelFormat : 'yuv420p';
   const layout = pixelLayout(pixelFormat);
@@ -49,7 +45,7 @@ export async function heldOut(
   let squares = 0;
   let hidden: Uint8Array | null = null;
   let k = 0;
-  for await (const picture of media.openPictures(path, probe, { pixelFormat, ...(signal ? { signal } : {}) })) {
+  for await (const picture of media.openPictures(path, probe, { pixelFormat, signal })) {
     if (k % 2 === 1) hidden = picture.slice();
     else {
       engine.push(picture);

@@ -1,6 +1,7 @@
 import { panBetween, type Shift } from '@thawline/core/motion';
-import { type Media, MediaError, type Probe } from '@thawline/media';
-import type { Progress } from '../jobs/context.js';
+import { MediaError } from '@thawline/media';
+import type { SourceFile } from '../compose/input.js';
+import type { JobContext } from '../jobs/context.js';
 
 /** Width that pans are measured at, in samples. */
 const WIDTH = 256;
@@ -11,19 +12,14 @@ export interface PanResult {
 }
 
 /** Measures a file's pans, every picture against the one before. */
-export async function measurePan(
-  media: Media,
-  path: string,
-  probe: Probe,
-  progress: Progress,
-  signal?: AbortSignal,
-): Promise<PanResult> {
+export async function measurePan(context: JobContext, { path, probe }: SourceFile): Promise<PanResult> {
+  const { media, progress, signal } = context;
   const scale = Math.min(1, WIDTH / probe.width);
   const [width, height] = [probe.width, probe.height].map((n) => Math.max(2, Math.round((n * scale) / 2) * 2)) as [
     number,
     number,
   ];
-  const request = { pixelFormat: 'gray', width, height, ...(signal ? { signal } : {}) };
+  const request = { pixelFormat: 'gray', width, height, signal };
   const shifts: Shift[] = [];
   let before: Uint8Array | null = null;
   const tidy = (share: number): number => Math.round(share * 1e6) / 1e6;

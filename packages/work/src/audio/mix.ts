@@ -1,7 +1,7 @@
 import { exactPositionAt } from '@thawline/core/cadence';
 import { bentMap, evenMap, type SoundMap, Stretcher, shiftedMap, Varispeed } from '@thawline/core/sound';
 import { pictureSeconds, sameRate } from '@thawline/core/time';
-import { type Media, MediaError } from '@thawline/media';
+import { MediaError } from '@thawline/media';
 import {
   type Clip,
   clipEnd,
@@ -19,6 +19,7 @@ import {
   timingUnder,
 } from '@thawline/project';
 import { type RenderInput, rangeOf, timingFrom } from '../compose/input.js';
+import type { MediaContext } from '../jobs/context.js';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, type SoundStretch, sampleOfFrame, sourceSound, stretched } from './stretch.js';
 
 const MIX_BLOCK = 12_000;
@@ -33,7 +34,7 @@ export function hasSound({ timeline }: Pick<RenderInput, 'timeline'>): boolean {
  * All sound clips added up, brought up by the input's gain and limited to full scale: interleaved stereo, as many samples as the input's range lasts. A clip
  * begins at the sample of its first frame, whether or not the range does.
  */
-export async function* mixedSound(media: Media, input: RenderInput, signal?: AbortSignal): AsyncGenerator<Float32Array> {
+export async function* mixedSound(context: MediaContext, input: RenderInput): AsyncGenerator<Float32Array> {
   const { project, timeline } = input;
   const range = rangeOf(input);
   const sample = (frame: number): number => sampleOfFrame(frame, timeline.rate);
@@ -55,7 +56,7 @@ export async function* mixedSound(media: Media, input: RenderInput, signal?: Abo
       while (waiting[0] && sample(waiting[0].start) <= at) {
         const clip = waiting.shift() as Clip;
         const late = Math.max(0, range.from - clip.start);
-        const reader = new SampleReader(clipSound(media, input, clip, late, signal));
+        const reader = new SampleReader(clipSound(context, input, clip, late));
         open.push({ reader, end: sample(clipEnd(clip)) });
         borders.push(sample(clipEnd(clip)));
       }
@@ -81,24 +82,19 @@ function finish(block: Float32Array, { gainDb = 0, unlimited = false }: Pick<Ren
 }
 
 /** A clip's sound from a frame of it on: warped as its speed or curve and its way with sound say, as loud as is asked, its cuts without clicks. */
-async function* clipSound(
-  media: Media,
-  input: RenderInput,
-  clip: Clip,
-  late: number,
-  signal?: AbortSignal,
-): AsyncGenerator<Float32Array> {
+async function* clipSound(context: MediaContext, input: RenderInput, clip: Clip, late: number): AsyncGenerator<Float32Array> {
+  const { signal } = context;
   const { project, timeline } = input;
   const source = sourceOf(project, clip.sourceId);
   if (!source) throw new MediaError('missing-file');
   const sample = (frame: number): number => sampleOfFrame(frame, timeline.rate);
   const samples = sample(clipEnd(clip)) - sample(clip.start + late);
-  const stretch = { samples, ...warpOf(input, source, clip, late), ...(signal ? { signal } : {}) };
+  const stretch = { samples, ...warpOf(input, source, clip, late), signal };
   const gain = 10 ** (clip.level / 20);
   const fades = fadesOf(timeline, clip, source, timingFrom(input.files));
   const before = sample(clip.start + late) - sample(clip.start);
   let at = before;
-  for await (const block of streamOf(media, input, source, stretch, signal)) {
+  for await (const block of streamOf(context, input, source, stretch)) {
     if (gain === 1 && !fades.head && !fades.tail) yield block;
     else {
       const out = block.slice();
@@ -118,21 +114,17 @@ async function* clipSound(
 const FADE = 192;
 
 function streamOf(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   source: Source,
   stretch: SoundStretch,
-  signal?: AbortSignal,
 ): AsyncGenerator<Float32Array> {
   const inner = nestedOf(input.project, source.id);
   if (inner)
-    return stretched(
-      () => mixedSound(media, { ...input, timeline: inner, range: null, gainDb: 0, unlimited: false }, signal),
-      stretch,
-    );
+    return stretched(() => mixedSound(context, { ...input, timeline: inner, range: null, gainDb: 0, unlimited: false }), stretch);
   const file = input.files[source.mediaId];
   if (!file) throw new MediaError('missing-file');
-  return sourceSound(media, file.path, file.probe, stretch);
+  return sourceSound(context, file.path, file.probe, stretch);
 }
 
 /** How the source's sound becomes the clip's, from a frame of the clip on. */

@@ -43,7 +43,8 @@ async function film(name: string, r = rate(25)): Promise<string> {
 
 async function mixed(input: RenderInput): Promise<Float32Array> {
   const blocks: number[] = [];
-  for await (const block of mixedSound(ffmpeg, input)) for (let i = 0; i < block.length; i += 2) blocks.push(block[i] as number);
+  for await (const block of mixedSound({ media: ffmpeg }, input))
+    for (let i = 0; i < block.length; i += 2) blocks.push(block[i] as number);
   return Float32Array.from(blocks);
 }
 
@@ -155,7 +156,7 @@ test('who leaves in the midst of a mix leaves no decoder behind', async () => {
     },
   };
   const input = await projectOf(SIZE, [path, 'nearest', 0]);
-  for await (const block of mixedSound(counting, input)) {
+  for await (const block of mixedSound({ media: counting }, input)) {
     expect(block.length).toBeGreaterThan(0);
     break;
   }
@@ -176,7 +177,7 @@ describe('waveform and loudness of a file', () => {
     const path = await film('wave.mkv');
     const probe = await ffmpeg.probe(path);
     const own = mkdtempSync(join(folder, 'wave-'));
-    const found = await makeWave(ffmpeg, path, probe, own, quiet);
+    const found = await makeWave({ media: ffmpeg, progress: quiet }, { path, probe, folder: own });
     const bins = new Int16Array((await readWave(own, 0, 1240, 20)).slice().buffer);
     const loud = Array.from({ length: 20 }, (_, i) => (bins[2 * i + 1] as number) > 15_000);
     expect(loud.indexOf(true)).toBe(10);
@@ -215,7 +216,7 @@ describe('aligning files', () => {
       `${noise},atrim=start=3,asetpts=PTS-STARTPTS,pan=5.1|FL=c0|FR=c0|FC=0.5*c0`,
     ];
     const b = generate('b.mkv', '-f', 'lavfi', '-i', 'testsrc2=s=64x36:r=25:d=20', ...six, '-c:a', 'flac', '-c:v', 'ffv1');
-    const found = await align(ffmpeg, await opened(a), await opened(b), quiet);
+    const found = await align({ media: ffmpeg, progress: quiet }, { a: await opened(a), b: await opened(b) });
     expect(found.certainty).toBeGreaterThan(0.9);
     // The sound of b begins 0.5 s after its first picture, with what a has at 3 s.
     expect(Math.abs((found.solution?.offsetSeconds ?? 9) + 2.5)).toBeLessThan(0.001);
@@ -224,10 +225,17 @@ describe('aligning files', () => {
   test('silence is told, and whose it is', async () => {
     const silent = generate('silent.wav', '-f', 'lavfi', '-i', 'anullsrc=d=3:r=48000');
     const loud = await opened(generate('loud.wav', '-f', 'lavfi', '-i', 'anoisesrc=d=3:r=48000'));
-    const failure = align(ffmpeg, loud, await opened(silent), quiet);
+    const failure = align({ media: ffmpeg, progress: quiet }, { a: loud, b: await opened(silent) });
     await expect(failure).rejects.toMatchObject({ code: 'silent', which: 'b' });
-    await expect(align(ffmpeg, await opened(silent), await opened(silent), quiet)).rejects.toMatchObject({ code: 'silent' });
+    await expect(
+      align({ media: ffmpeg, progress: quiet }, { a: await opened(silent), b: await opened(silent) }),
+    ).rejects.toMatchObject({
+      code: 'silent',
+    });
     const mute = await opened(generate('mute.mkv', '-f', 'lavfi', '-i', 'testsrc2=s=64x36:r=25:d=1'));
-    await expect(align(ffmpeg, mute, loud, quiet)).rejects.toMatchObject({ code: 'no-sound', which: 'a' });
+    await expect(align({ media: ffmpeg, progress: quiet }, { a: mute, b: loud })).rejects.toMatchObject({
+      code: 'no-sound',
+      which: 'a',
+    });
   });
 });

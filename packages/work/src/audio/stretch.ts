@@ -1,6 +1,7 @@
 import { Resampler } from '@thawline/core/sound';
 import { frameAtOrBefore, type Rate, rate } from '@thawline/core/time';
-import type { Media, Probe } from '@thawline/media';
+import type { Probe } from '@thawline/media';
+import type { MediaContext } from '../jobs/context.js';
 
 /** All sound is mixed and written at this rate, in stereo. */
 export const SOUND_RATE = 48_000;
@@ -34,7 +35,13 @@ export function resampled(fromSample: number, step: Rate): Pick<SoundStretch, 'f
 }
 
 /** Interleaved stereo for the stretch: exactly as many samples as are wanted, silence where the source has none. */
-export function sourceSound(media: Media, path: string, probe: Probe, stretch: SoundStretch): AsyncGenerator<Float32Array> {
+export function sourceSound(
+  context: MediaContext,
+  path: string,
+  probe: Probe,
+  stretch: SoundStretch,
+): AsyncGenerator<Float32Array> {
+  const { media } = context;
   const { sound } = probe;
   if (!sound) return silence(stretch.samples);
   // The file's sound may begin before or after its first picture.

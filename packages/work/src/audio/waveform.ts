@@ -9,9 +9,10 @@ import {
   WAVE_LEVELS,
   WaveMaker,
 } from '@thawline/core/sound';
-import { type Media, MediaError, type Probe } from '@thawline/media';
+import { MediaError } from '@thawline/media';
+import type { SourceFile } from '../compose/input.js';
 import { atomicWrite } from '../files/atomicWrite.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext, MediaContext } from '../jobs/context.js';
 import { SOUND_CHANNELS, SOUND_RATE } from './stretch.js';
 
 /** How loud a sound is: EBU R 128 in LUFS, its true peak in dBTP (ITU-R BS.1770-4); null for silence. */
@@ -34,13 +35,10 @@ const TAIL = 4 * (WAVE_LEVELS.length + 1);
 
 /** Computes a sound's waveform and loudness once, in one go; 15 MB an hour on disk. */
 export async function makeWave(
-  media: Media,
-  path: string,
-  probe: Probe,
-  folder: string,
-  progress: Progress,
-  signal?: AbortSignal,
+  context: JobContext,
+  { path, probe, folder }: SourceFile & { readonly folder: string },
 ): Promise<Loudness> {
+  const { media, progress, signal } = context;
   if (!probe.sound) throw new MediaError('no-sound');
   const wave = new WaveMaker(SOUND_RATE, SOUND_CHANNELS);
   const meter = new LoudnessMeter(SOUND_CHANNELS);
@@ -54,7 +52,7 @@ export async function makeWave(
       const write = async (bins: Int16Array): Promise<void> => {
         await file.write(new Uint8Array(bins.buffer, bins.byteOffset, bins.byteLength));
       };
-      const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, ...(signal ? { signal } : {}) };
+      const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, signal };
       for await (const block of media.openSound(path, request)) {
         const bins = wave.push(block);
         meter.push(block);
@@ -87,9 +85,10 @@ function loudnessOf({ energy, peak }: LoudnessSteps): Loudness {
 }
 
 /** Loudness and peak of all of a file's sound. */
-export async function loudnessOfFile(media: Media, path: string, signal?: AbortSignal): Promise<Loudness> {
+export async function loudnessOfFile(context: MediaContext, path: string): Promise<Loudness> {
+  const { media, signal } = context;
   const meter = new LoudnessMeter(SOUND_CHANNELS);
-  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, ...(signal ? { signal } : {}) };
+  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, signal };
   for await (const block of media.openSound(path, request)) meter.push(block);
   return loudnessOf(meter.finish());
 }

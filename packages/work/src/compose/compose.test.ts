@@ -38,7 +38,7 @@ async function framesOf(
   const said = { timelineId: 't', clipId: 'c0', clipIds: ['c0'], follow: 'move' };
   const input = { ...after(placed, ...commands.map((c) => ({ ...said, ...c }) as unknown as CommandInput)), ...more };
   const out: Uint8Array[] = [];
-  for await (const frame of composed(ffmpeg, input, input.timeline)) out.push(frame.slice());
+  for await (const frame of composed({ media: ffmpeg }, input, input.timeline)) out.push(frame.slice());
   return out;
 }
 

@@ -1,6 +1,6 @@
 import { frameContent, positionAt } from '@thawline/core/cadence';
 import { fillBlack, pictureBytes, placePicture, type Size } from '@thawline/core/picture';
-import { type Media, MediaError } from '@thawline/media';
+import { MediaError } from '@thawline/media';
 import {
   type Clip,
   type Dissolving,
@@ -12,6 +12,7 @@ import {
   sourceOf,
   timelineLength,
 } from '@thawline/project';
+import type { MediaContext } from '../jobs/context.js';
 import { MotionPool } from '../motion/pool.js';
 import { type FrameSource, framesAhead, framesOf, noFrames } from './clipFrames.js';
 import { boxAt, type FrameRange, layoutOf, PLAIN, type RenderInput, rangeOf, shapeOf, timingFrom } from './input.js';
@@ -23,7 +24,7 @@ import { PictureWalk } from './pictureWalk.js';
  * composed in their turn, straight at the size they are shown.
  * @param size of the frames given, the timeline's shape
  */
-export async function* composed(media: Media, input: RenderInput, size: Size, signal?: AbortSignal): AsyncGenerator<Uint8Array> {
+export async function* composed(context: MediaContext, input: RenderInput, size: Size): AsyncGenerator<Uint8Array> {
   const { timeline } = input;
   const range = rangeOf(input);
   const layout = layoutOf(input);
@@ -36,11 +37,11 @@ export async function* composed(media: Media, input: RenderInput, size: Size, si
     if (to <= from) continue;
     at = to;
     if (whole.dissolve) {
-      yield* dissolved(media, input, whole.dissolve, { from, to }, size, signal);
+      yield* dissolved(context, input, whole.dissolve, { from, to }, size);
       continue;
     }
     if (whole.clip) {
-      yield* clipAlone(media, input, whole.clip, { from, to }, size, signal);
+      yield* clipAlone(context, input, whole.clip, { from, to }, size);
       continue;
     }
     fillBlack(layout, size.width, size.height, frame, full);
@@ -52,17 +53,16 @@ export async function* composed(media: Media, input: RenderInput, size: Size, si
 
 /** Frames in which one clip gives way to another: both composed, each by itself, and mixed as they are stored. */
 async function* dissolved(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   dissolve: Dissolving,
   range: FrameRange,
   size: Size,
-  signal?: AbortSignal,
 ): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
   const { make } = mixing(layout, size.width, size.height);
   const mixed = new Uint8Array(pictureBytes(layout, size.width, size.height));
-  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(media, input, clip, range, size, signal));
+  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(context, input, clip, range, size));
   try {
     for (let frame = range.from; frame < range.to; frame++) {
       const [a, b] = await Promise.all([out?.next(), into?.next()]);
@@ -77,12 +77,11 @@ async function* dissolved(
 
 /** Whole frames with one clip in them; each is good until the next. */
 async function* clipAlone(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   clip: Clip,
   range: FrameRange,
   size: Size,
-  signal?: AbortSignal,
 ): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
   const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
@@ -93,7 +92,7 @@ async function* clipAlone(
     return;
   }
   const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
-  for await (const picture of clipFrames(media, input, clip, source, range, box, signal)) {
+  for await (const picture of clipFrames(context, input, clip, source, range, box)) {
     placePicture(layout, picture, box, size, frame);
     yield frame;
   }
@@ -101,13 +100,12 @@ async function* clipAlone(
 
 /** What a clip shows at the timeline's frames, at the size of its box; each is good until the next. */
 function clipFrames(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   clip: Clip,
   source: Source,
   { from, to }: FrameRange,
   box: Size,
-  signal?: AbortSignal,
 ): AsyncGenerator<Uint8Array> {
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
   const layout = layoutOf(input);
@@ -117,7 +115,7 @@ function clipFrames(
   const bytes = pictureBytes(layout, box.width, box.height);
   const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width: box.width, height: box.height }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
-  const open = (at: number) => picturesOf(media, input, source, at, box, signal);
+  const open = (at: number) => picturesOf(context, input, source, at, box);
   const frames: FrameSource = {
     walk: new PictureWalk(open, first, between, bytes),
     between,
@@ -134,18 +132,18 @@ function clipFrames(
 
 /** A source's pictures from one on, at the size of their box. */
 async function* picturesOf(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   source: Source,
   first: number,
   box: Size,
-  signal?: AbortSignal,
 ): AsyncGenerator<Uint8Array> {
+  const { media, signal } = context;
   const inner = nestedOf(input.project, source.id);
   if (inner) {
     const range = { from: first, to: Math.max(first + 1, timelineLength(inner)) };
     // The walk holds on to a picture while it asks for the next: each is handed over as a copy.
-    for await (const picture of composed(media, { ...input, timeline: inner, range }, box, signal)) yield picture.slice();
+    for await (const picture of composed(context, { ...input, timeline: inner, range }, box)) yield picture.slice();
     return;
   }
   const file = input.files[source.mediaId];
@@ -158,6 +156,6 @@ async function* picturesOf(
     from: first,
     ...scaled,
     ...(colour ? { colour } : {}),
-    ...(signal ? { signal } : {}),
+    signal,
   });
 }

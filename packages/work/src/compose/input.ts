@@ -78,3 +78,15 @@ export function boxAt(shape: Size, timeline: Timeline, clip: Clip, size: Size): 
     height: Math.max(2, even(box.height, down)),
   };
 }
+
+/** An edit's timeline with the files it needs. The timeline must be one of the edit's. */
+export function inputOf(
+  project: Project,
+  timelineId: string,
+  files: RenderInput['files'],
+  range: FrameRange | null,
+): RenderInput {
+  const timeline = project.timelines.find((t) => t.id === timelineId);
+  if (!timeline) throw new RangeError(`no timeline ${timelineId} in this edit`);
+  return { project, timeline, files, range };
+}

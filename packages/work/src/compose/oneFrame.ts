@@ -1,20 +1,20 @@
-import type { Media } from '@thawline/media';
 import { formSchema, type RenderForm } from '@thawline/project';
+import type { MediaContext } from '../jobs/context.js';
 import { lookedAt } from '../render/renderTimeline.js';
 import { composed } from './compose.js';
 import { type RenderInput } from './input.js';
 
 /** One frame as a render would write it, as JPEG at most so wide; null past the end. */
 export async function askedFrame(
-  media: Media,
+  context: MediaContext,
   request: { readonly input: RenderInput; readonly form?: RenderForm; readonly frame: number; readonly most: number },
-  signal?: AbortSignal,
 ): Promise<Uint8Array | null> {
+  const { media, signal } = context;
   const { frame, most, form = formSchema.parse({}) } = request;
   const { input, colour } = lookedAt(request.input, form);
   const range = { from: frame, to: frame + 1 };
   const { width, height } = input.timeline;
-  for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
+  for await (const picture of composed(context, { ...input, range }, input.timeline)) {
     const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
     return media.jpegOf(picture.slice(), { width, height, pixelFormat, colour, most }, signal);
   }

@@ -111,7 +111,7 @@ async function shownBy(project: Project, of: Timeline, range: RenderInput['range
   const files = { drip: { path: 'drip', probe: probe as unknown as Probe } };
   const shown = { real: 0, held: 0, mixed: 0, black: 0 };
   let before = '';
-  for await (const frame of composed(made, { project, timeline: of, files, look, range: range ?? null }, of)) {
+  for await (const frame of composed({ media: made }, { project, timeline: of, files, look, range: range ?? null }, of)) {
     const bytes = text(frame);
     if (bytes === black) shown.black++;
     else if (bytes === before) shown.held++;

@@ -1,5 +1,5 @@
 import { type Size, shrinkPlane } from '@thawline/core/picture';
-import type { Media } from '@thawline/media';
+import type { MediaContext } from '../jobs/context.js';
 import { composed } from './compose.js';
 import { type RenderInput } from './input.js';
 
@@ -7,17 +7,12 @@ import { type RenderInput } from './input.js';
 const COMPOSED_WIDTH = 256;
 
 /** Small luma pictures of a timeline's frames as they would be rendered, 8 bit; each in a buffer of its own. */
-export async function* smallFrames(
-  media: Media,
-  input: RenderInput,
-  size: Size,
-  signal?: AbortSignal,
-): AsyncGenerator<Uint8Array> {
+export async function* smallFrames(context: MediaContext, input: RenderInput, size: Size): AsyncGenerator<Uint8Array> {
   const { width, height } = input.timeline;
   const scale = Math.min(1, COMPOSED_WIDTH / width);
   const even = (n: number): number => Math.max(2, Math.round((n * scale) / 2) * 2);
   const frame = { width: Math.max(size.width, even(width)), height: Math.max(size.height, even(height)) };
-  for await (const picture of composed(media, input, frame, signal)) {
+  for await (const picture of composed(context, input, frame)) {
     const small = new Uint8Array(size.width * size.height);
     shrinkPlane(picture, frame.width, frame.height, small, size.width, size.height);
     yield small;

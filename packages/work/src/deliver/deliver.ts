@@ -1,8 +1,8 @@
-import { readFile, stat } from 'node:fs/promises';
-import { basename } from 'node:path';
+import { mkdir, readFile, stat } from 'node:fs/promises';
+import { basename, dirname } from 'node:path';
 import { type Desk, DeskError, NOTHING_SENT, type Reason, type Started } from '@thawline/desk';
 import { atomicWriteFile } from '../files/atomicWrite.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext } from '../jobs/context.js';
 
 export interface DeliverRequest {
   /** Address of the desk. */
@@ -10,7 +10,6 @@ export interface DeliverRequest {
   readonly path: string;
   /** Where it is written down how far the hand-over came, so that it goes on after whatever stopped it. */
   readonly notes: string;
-  readonly signal?: AbortSignal;
 }
 
 /** What the desk answered. */
@@ -26,15 +25,20 @@ const ASK_EVERY_MS = 400;
 const ASK_FOR_MS = 10 * 60_000;
 
 /** Hands a file over: sends what is not there yet, then waits for the answer. */
-export async function deliver(desk: Desk, request: DeliverRequest, progress: Progress): Promise<Delivered> {
-  const { path, notes, signal } = request;
+export async function deliver(
+  { progress, signal }: Pick<JobContext, 'progress' | 'signal'>,
+  desk: Desk,
+  request: DeliverRequest,
+): Promise<Delivered> {
+  const { path, notes } = request;
+  await mkdir(dirname(notes), { recursive: true });
   const { size } = await stat(path);
   const started = await startedOf(notes);
   const sending = {
     ...{ path, name: basename(path), bytes: size, started },
     remember: (now: Started) => atomicWriteFile(notes, JSON.stringify(now)),
     progress: (sent: number) => progress(sent, size, 'sending'),
-    ...(signal ? { signal } : {}),
+    signal,
   };
   const delivery = await desk.send(sending);
   for (let waited = 0; waited < ASK_FOR_MS; waited += ASK_EVERY_MS) {

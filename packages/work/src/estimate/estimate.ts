@@ -2,12 +2,12 @@ import { mkdir, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { pictureBytes, psnrOf } from '@thawline/core/picture';
 import { nominalRate, secondsOf } from '@thawline/core/time';
-import { type Media, MediaError, seriesPattern } from '@thawline/media';
+import { MediaError, seriesPattern } from '@thawline/media';
 import { FORMS, type RenderForm, segmentAt, settledForm } from '@thawline/project';
 import { hasSound } from '../audio/mix.js';
 import { composed } from '../compose/compose.js';
 import { layoutOf, type RenderInput, rangeOf } from '../compose/input.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext, MediaContext } from '../jobs/context.js';
 import { bytesOf } from '../receipt/stamp.js';
 import { type CodedSound, codeSound } from '../render/codedSound.js';
 import { Parts } from '../render/partCache.js';
@@ -24,7 +24,6 @@ export interface TrialRequest {
   /** A folder of its own. */
   readonly work: string;
   readonly cache: string | null;
-  readonly signal?: AbortSignal;
 }
 
 /** An estimate, and between what it lies where it cannot be known better. */
@@ -85,10 +84,11 @@ const COPY_PACE = 250e6;
 /** Decoding the whole file once more for its fingerprint, bytes a second. */
 const HASH_PACE = 400e6;
 
-export async function trial(media: Media, request: TrialRequest, progress: Progress): Promise<Trial> {
+export async function estimateRender(context: JobContext, request: TrialRequest): Promise<Trial> {
+  const { progress } = context;
   const form = settledForm(request.form);
   const { input, colour } = lookedAt(request.input, form);
-  const { signal, work } = request;
+  const { work } = request;
   const { from, to } = rangeOf(input);
   const frames = to - from;
   const folder = dirname(request.path);
@@ -101,7 +101,7 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
   try {
     progress(0, null, 'listening');
     const sounds = hasSound(input) && (form.kind === 'wav' || form.sound !== 'off');
-    const sound = sounds ? await codeSound(media, input, form, work, signal) : null;
+    const sound = sounds ? await codeSound(context, input, form, work) : null;
     const level = levelOf(sound);
     if (form.kind === 'wav') {
       const seconds = sound ? 2 * sound.mixSeconds + sound.codeSeconds : 0;
@@ -117,7 +117,7 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
     }
     const there = { frames: 0, bytes: 0 };
     const missing: WantedPart[] = [];
-    for (const part of await partsOf(media, input, form, colour)) {
+    for (const part of await partsOf(context, input, form, colour)) {
       const path = await parts.find(part.content);
       if (!path) missing.push(part);
       else {
@@ -125,9 +125,9 @@ export async function trial(media: Media, request: TrialRequest, progress: Progr
         there.bytes += (await stat(path)).size;
       }
     }
-    const tries = await tryMissing(media, { input, form, colour, work, signal }, missing, progress);
+    const tries = await tryMissing(context, { input, form, colour, work }, missing);
     const coded = codedBytes(input, missing, tries, there.bytes);
-    const rewritten = await rewrittenBytes(media, { input, form, colour, work, signal });
+    const rewritten = await rewrittenBytes(context, { input, form, colour, work });
     const pictures = rewritten?.bytes ?? coded;
     const index = rewritten ? 0 : frames * INDEX_BYTES + CONTAINER_BYTES;
     const bytes = plus(pictures, (sound?.bytes ?? 0) + index);
@@ -161,12 +161,8 @@ function kindsOf(input: RenderInput, parts: readonly WantedPart[]): Map<string, 
 }
 
 /** Tries a little of each kind of part that is missing. */
-async function tryMissing(
-  media: Media,
-  request: TryRequest,
-  missing: readonly WantedPart[],
-  progress: Progress,
-): Promise<TriedPart[]> {
+async function tryMissing(context: JobContext, request: TryRequest, missing: readonly WantedPart[]): Promise<TriedPart[]> {
+  const { progress } = context;
   const { input } = request;
   const { rate } = input.timeline;
   const all = secondsOf(framesIn(missing), rate) <= WHOLE_SECONDS;
@@ -176,7 +172,7 @@ async function tryMissing(
     progress(i, chosen.length, 'trying a little of it');
     const most = all ? part.to - part.from : nominalRate(rate);
     const seconds = all ? Number.POSITIVE_INFINITY : SECONDS_A_PART;
-    tried.push(await tryPart(media, request, part, most, isMaking(input, part) ? seconds : Number.POSITIVE_INFINITY));
+    tried.push(await tryPart(context, request, part, most, isMaking(input, part) ? seconds : Number.POSITIVE_INFINITY));
   }
   return tried;
 }
@@ -262,9 +258,10 @@ function secondsFor(input: RenderInput, missing: readonly WantedPart[], tries: r
 
 /** Bytes and seconds of forms that are made of their parts' pictures anew; null for those that hold them as they are coded. */
 async function rewrittenBytes(
-  media: Media,
-  { input, form, colour, work, signal }: TryRequest,
+  context: MediaContext,
+  { input, form, colour, work }: TryRequest,
 ): Promise<{ readonly bytes: Estimate; readonly seconds: number } | null> {
+  const { media, signal } = context;
   const { width, height, rate } = input.timeline;
   const { from, to } = rangeOf(input);
   const frames = to - from;
@@ -281,10 +278,10 @@ async function rewrittenBytes(
   for (let i = 0; i < tried; i++) {
     const frame = from + Math.floor(((i + 0.5) * frames) / tried);
     const range = { from: frame, to: frame + 1 };
-    for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) chosen.push(picture.slice());
+    for await (const picture of composed(context, { ...input, range }, input.timeline)) chosen.push(picture.slice());
   }
   const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
-  const request = { width, height, rate, pixelFormat, colour, form: form.kind, ...(signal ? { signal } : {}) };
+  const request = { width, height, rate, pixelFormat, colour, form: form.kind, signal };
   const begun = performance.now();
   await media.encode(seriesPattern(folder, 'png'), request, chosen);
   const pace = Math.max(0, (performance.now() - begun) / 1000 - PNG_START) / tried;

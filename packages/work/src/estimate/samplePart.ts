@@ -1,10 +1,11 @@
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { meanSquare, planeSizes } from '@thawline/core/picture';
-import type { EncodeRequest, Known, Media } from '@thawline/media';
+import type { EncodeRequest, Known } from '@thawline/media';
 import type { SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { layoutOf, type RenderInput, rangeOf } from '../compose/input.js';
+import type { MediaContext } from '../jobs/context.js';
 import { closerLook } from '../receipt/closerLook.js';
 import { shownSmall } from '../receipt/pictureLines.js';
 import type { RenderColour } from '../render/colour.js';
@@ -35,7 +36,6 @@ export interface TryRequest {
   readonly colour: RenderColour;
   /** A folder for what is written. */
   readonly work: string;
-  readonly signal?: AbortSignal | undefined;
 }
 
 /** Frames that pictures are compared by: enough for a mean. */
@@ -50,13 +50,15 @@ const FRAMES_LEAST = 6;
  * @param most frames
  */
 export async function tryPart(
-  media: Media,
+  context: MediaContext,
   request: TryRequest,
   part: WantedPart,
   most: number,
   secondsMost: number,
 ): Promise<TriedPart> {
-  const { input, form, colour, work, signal } = request;
+  const { media } = context;
+  const { input, form, colour, work } = request;
+  const { signal } = context;
   const length = part.to - part.from;
   const from = part.from + Math.floor(Math.max(0, length - most) / 2);
   const range = { from, to: Math.min(part.to, from + most) };
@@ -66,7 +68,7 @@ export async function tryPart(
   const clock = { begun: performance.now(), first: 0, last: 0 };
   let frames = 0;
   const pictures = async function* (): AsyncGenerator<Uint8Array> {
-    for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
+    for await (const picture of composed(context, { ...input, range }, input.timeline)) {
       clock.last = performance.now();
       if (frames++ === 0) clock.first = clock.last;
       const copy = picture.slice();
@@ -75,7 +77,7 @@ export async function tryPart(
       if (frames >= FRAMES_LEAST && performance.now() - clock.first > secondsMost * 1000) return;
     }
   };
-  const encoding = partRequest({ media, input, form, colour, signal });
+  const encoding = partRequest({ context, input, form, colour });
   try {
     await media.encode(path, encoding, pictures());
     const ended = performance.now();
@@ -88,8 +90,8 @@ export async function tryPart(
       startSeconds: (clock.first - clock.begun) / 1000,
       frameSeconds: ((ended - clock.first) / 1000 - endSeconds) / frames,
       endSeconds,
-      measureSeconds: await measurePace(media, { ...request, input: { ...input, range: { from, to: from + frames } } }, path),
-      square: layout.bytes === 1 ? await squareOf(media, path, encoding, kept) : null,
+      measureSeconds: await measurePace(context, { ...request, input: { ...input, range: { from, to: from + frames } } }, path),
+      square: layout.bytes === 1 ? await squareOf(context, path, encoding, kept) : null,
     };
   } finally {
     await rm(path, { force: true });
@@ -102,30 +104,30 @@ function knownOf({ width, height, rate, pixelFormat }: EncodeRequest, pictures: 
 }
 
 /** Seconds a frame that a receipt takes for it: composed and decoded small, beside each other, and what is doubtful once more. */
-async function measurePace(media: Media, { input, form, signal }: TryRequest, path: string): Promise<number> {
+async function measurePace(context: MediaContext, { input, form }: TryRequest, path: string): Promise<number> {
+  const { media, signal } = context;
   const probe = await media.probe(path, signal);
   const { from, to } = rangeOf(input);
-  const asked = { input, file: { path, probe }, form, ...(signal ? { signal } : {}) };
+  const asked = { input, file: { path, probe }, form };
   const begun = performance.now();
   let first = 0;
-  const { shown } = await shownSmall(
-    media,
-    input,
-    asked.file,
-    () => undefined,
-    signal,
-    () => {
-      first ||= performance.now();
-    },
-  );
+  const { shown } = await shownSmall({ ...context, progress: () => undefined }, input, asked.file, () => {
+    first ||= performance.now();
+  });
   const small = performance.now();
-  await closerLook(media, { ...asked, shown }, () => undefined);
+  await closerLook({ ...context, progress: () => undefined }, { ...asked, shown });
   const closely = shown.doubtful.length > 0 ? performance.now() - small : 0;
   const frames = to - from;
   return ((small - (first || begun)) / Math.max(1, frames - 1) + closely / frames) / 1000;
 }
 
-async function squareOf(media: Media, path: string, encoding: EncodeRequest, kept: readonly Uint8Array[]): Promise<number> {
+async function squareOf(
+  context: MediaContext,
+  path: string,
+  encoding: EncodeRequest,
+  kept: readonly Uint8Array[],
+): Promise<number> {
+  const { media } = context;
   const [luma] = planeSizes(
     layoutOf({ look: { pixelFormat: encoding.pixelFormat, colour: null } }),
     encoding.width,

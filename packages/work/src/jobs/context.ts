@@ -1,5 +1,20 @@
+import type { Media } from '@thawline/media';
+
 /** Reports progress now and then while a job runs: `done` of `total` (null while that is not known), and what is being done. */
 export type Progress = (done: number, total: number | null, phase: string) => void;
 
 /** Takes a picture of what is being made, as JPEG, with its frame number. */
 export type ShowPicture = (frame: number, jpeg: Uint8Array) => void;
+
+/** What decodes and encodes, and what stops it. */
+export interface MediaContext {
+  readonly media: Media;
+  /** Stops the work; what it wrote so far is removed. Left out where nobody can stop it. */
+  readonly signal?: AbortSignal | undefined;
+}
+
+/** Everything a job is given besides its own specification. */
+export interface JobContext extends MediaContext {
+  readonly progress: Progress;
+  readonly show?: ShowPicture | undefined;
+}

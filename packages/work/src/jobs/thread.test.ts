@@ -2,14 +2,14 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import type { JobSpec } from './messages.js';
+import type { JobSpecification } from './definitions.js';
 import { runInThread } from './thread.js';
 
 /** Workers that misbehave, each as a file of its own: whatever they do, their caller hears of it exactly once. */
 const folder = mkdtempSync(join(tmpdir(), 'thawline-thread-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const spec = { kind: 'check', path: 'x', probe: {} } as unknown as JobSpec;
+const spec: JobSpecification = { kind: 'check', specification: { path: 'x', probe: {} } };
 const quiet = (): void => undefined;
 
 function worker(name: string, body: string): URL {
@@ -24,13 +24,13 @@ test('hands on progress and the result', async () => {
     'good',
     `parentPort.postMessage({ type: 'progress', done: 1, total: 2, phase: 'p' }); parentPort.postMessage({ type: 'done', result: { pictures: 3 } });`,
   );
-  expect(await runInThread(spec, entry, (done) => heard.push(done))).toEqual({ pictures: 3 });
+  expect(await runInThread(entry, spec, { progress: (done) => heard.push(done) })).toEqual({ pictures: 3 });
   expect(heard).toEqual([1]);
 });
 
 test('a failure comes with its code', async () => {
   const entry = worker('failing', `parentPort.postMessage({ type: 'failed', code: 'disk-full', detail: 'd' });`);
-  await expect(runInThread(spec, entry, quiet)).rejects.toMatchObject({ code: 'disk-full', detail: 'd' });
+  await expect(runInThread(entry, spec, { progress: quiet })).rejects.toMatchObject({ code: 'disk-full', detail: 'd' });
 });
 
 test.each([
@@ -38,16 +38,20 @@ test.each([
   ['ends without a word', `process.exit(0);`],
   ['ends with a code', `process.exit(3);`],
 ])('a thread that %s has crashed', async (name, body) => {
-  await expect(runInThread(spec, worker(name.replace(/ /g, '-'), body), quiet)).rejects.toMatchObject({ code: 'crashed' });
+  await expect(runInThread(worker(name.replace(/ /g, '-'), body), spec, { progress: quiet })).rejects.toMatchObject({
+    code: 'crashed',
+  });
 });
 
 test('a stop reaches the thread, before its start too', async () => {
   const body = `parentPort.on('message', ({ type }) => { if (type !== 'abort') return; parentPort.postMessage({ type: 'failed', code: 'aborted', detail: '' }); parentPort.close(); });`;
   const stop = new AbortController();
-  const running = runInThread(spec, worker('patient', body), quiet, stop.signal);
+  const running = runInThread(worker('patient', body), spec, { progress: quiet, signal: stop.signal });
   stop.abort();
   await expect(running).rejects.toMatchObject({ code: 'aborted' });
-  await expect(runInThread(spec, worker('late', body), quiet, AbortSignal.abort())).rejects.toMatchObject({ code: 'aborted' });
+  await expect(runInThread(worker('late', body), spec, { progress: quiet, signal: AbortSignal.abort() })).rejects.toMatchObject({
+    code: 'aborted',
+  });
 });
 
 test('what is said after the end changes nothing', async () => {
@@ -55,7 +59,7 @@ test('what is said after the end changes nothing', async () => {
     'double',
     `parentPort.postMessage({ type: 'done', result: { pictures: 1 } }); parentPort.postMessage({ type: 'failed', code: 'crashed', detail: '' });`,
   );
-  expect(await runInThread(spec, entry, quiet)).toEqual({ pictures: 1 });
+  expect(await runInThread(entry, spec, { progress: quiet })).toEqual({ pictures: 1 });
 });
 
 describe('a thread that did its job', () => {
@@ -63,14 +67,14 @@ describe('a thread that did its job', () => {
     worker(
       name,
       `import { threadId } from 'node:worker_threads';
-      parentPort.on('message', ({ type, spec }) => {
+      parentPort.on('message', ({ type, job }) => {
         if (type !== 'job') return;
-        if (spec.path === 'bad') { parentPort.postMessage({ type: 'failed', code: 'broken', detail: '' }); parentPort.close(); }
+        if (job.specification.path === 'bad') { parentPort.postMessage({ type: 'failed', code: 'broken', detail: '' }); parentPort.close(); }
         else parentPort.postMessage({ type: 'done', result: { pictures: threadId } });
-        if (spec.path === 'last') setTimeout(() => process.exit(0), 5);
+        if (job.specification.path === 'last') setTimeout(() => process.exit(0), 5);
       });`,
     );
-  const run = (entry: URL, path = 'x') => runInThread({ ...spec, path } as JobSpec, entry, quiet);
+  const run = (entry: URL, path = 'x') => runInThread(entry, { ...spec, specification: { path } }, { progress: quiet });
 
   test('does the next one; two at once have one each', async () => {
     const entry = steady('steady');
@@ -103,7 +107,7 @@ describe('a thread that did its job', () => {
     const entry = worker('stopped-later', body);
     await run(entry);
     const stop = new AbortController();
-    const running = runInThread(spec, entry, quiet, stop.signal);
+    const running = runInThread(entry, spec, { progress: quiet, signal: stop.signal });
     stop.abort();
     await expect(running).rejects.toMatchObject({ code: 'aborted' });
   });

@@ -1,16 +1,18 @@
 import { Worker } from 'node:worker_threads';
-import type { Progress, ShowPicture } from './context.js';
+import type { JobContext } from './context.js';
+import type { JobKind, JobResult, JobSpecification } from './definitions.js';
 import { JobError } from './errors.js';
-import type { FromWorker, JobResult, JobSpec, ToWorker } from './messages.js';
+import type { FromWorker, ToWorker } from './messages.js';
 
 /** How long a stopped job may take to put away its files before its thread is ended. */
 const PATIENCE_MS = 5000;
 /** How long a thread that did its job waits for another: starting one costs as much as a small job. */
 const IDLE_MS = 10_000;
 
-interface Job {
-  readonly progress: Progress;
-  readonly show: ShowPicture | undefined;
+/** What whoever asked for a job hears of it, and how it is stopped. */
+export type JobListener = Pick<JobContext, 'progress' | 'signal' | 'show'>;
+
+interface Job extends JobListener {
   readonly resolve: (result: JobResult) => void;
   readonly reject: (error: JobError) => void;
 }
@@ -39,7 +41,8 @@ class Thread {
     });
   }
 
-  run(spec: JobSpec, progress: Progress, signal?: AbortSignal, show?: ShowPicture): Promise<JobResult> {
+  run(job: JobSpecification, listener: JobListener): Promise<JobResult> {
+    const { signal } = listener;
     let patience: NodeJS.Timeout | undefined;
     const stop = (): void => {
       this.stopped = true;
@@ -47,9 +50,9 @@ class Thread {
       patience = setTimeout(() => this.end(), PATIENCE_MS);
     };
     return new Promise<JobResult>((resolve, reject) => {
-      this.job = { progress, show, resolve, reject };
+      this.job = { ...listener, resolve, reject };
       this.worker.ref();
-      this.worker.postMessage({ type: 'job', spec } satisfies ToWorker);
+      this.worker.postMessage({ type: 'job', job } satisfies ToWorker);
       if (signal?.aborted) stop();
       else signal?.addEventListener('abort', stop, { once: true });
     }).finally(() => {
@@ -110,13 +113,11 @@ function free(entry: URL): Map<Thread, NodeJS.Timeout> {
  * failure, stop or crash. A thread whose job failed or was stopped ends: what it left in memory ends with it.
  * @param entry the compiled worker file; tests that run from sources give the one in dist
  */
-export function runInThread(
-  spec: JobSpec,
+export function runInThread<Kind extends JobKind>(
   entry: URL,
-  progress: Progress,
-  signal?: AbortSignal,
-  show?: ShowPicture,
-): Promise<JobResult> {
+  job: JobSpecification<Kind>,
+  listener: JobListener,
+): Promise<JobResult<Kind>> {
   const threads = free(entry);
   const leave = (thread: Thread): void => {
     clearTimeout(threads.get(thread));
@@ -131,5 +132,6 @@ export function runInThread(
   };
   const [idle] = threads.keys();
   if (idle) leave(idle);
-  return (idle ?? new Thread(entry, wait, leave)).run(spec, progress, signal, show);
+  // A thread's result is that of the kind it was given.
+  return (idle ?? new Thread(entry, wait, leave)).run(job, listener) as Promise<JobResult<Kind>>;
 }

@@ -1,9 +1,9 @@
-import { availableParallelism } from 'node:os';
 import { parentPort } from 'node:worker_threads';
 import { ffmpeg, MediaError } from '@thawline/media';
+import type { JobSpecification } from './definitions.js';
 import { JobError, SoundError } from './errors.js';
-import type { FromWorker, JobSpec, ToWorker } from './messages.js';
-import { perform } from './perform.js';
+import type { FromWorker, ToWorker } from './messages.js';
+import { runJob } from './runJob.js';
 
 /** A worker thread's life: job after job, until one fails, is stopped, or nobody gives it another. */
 let stop = new AbortController();
@@ -13,7 +13,7 @@ parentPort?.on('message', (message: ToWorker) => {
   switch (message.type) {
     case 'job':
       stop = new AbortController();
-      void work(message.spec);
+      void work(message.job);
       return;
     case 'abort':
       stop.abort();
@@ -34,10 +34,10 @@ const progress = (done: number, total: number | null, phase: string): void => {
 
 const show = (frame: number, jpeg: Uint8Array): void => post({ type: 'picture', frame, jpeg });
 
-async function work(spec: JobSpec): Promise<void> {
+async function work(job: JobSpecification): Promise<void> {
   said = 0;
   try {
-    const result = await perform(ffmpeg, withThreads(spec), progress, stop.signal, show);
+    const result = await runJob({ media: ffmpeg, progress, signal: stop.signal, show }, job);
     post({ type: 'done', result });
   } catch (error) {
     post(failure(error));
@@ -53,13 +53,6 @@ function failure(error: unknown): FromWorker {
   // Of the desk, or of a thread of this one's own that makes pictures.
   if (error instanceof JobError) return { type: 'failed', code: error.code, detail: error.detail };
   return { type: 'failed', ...systemFailure(error) };
-}
-
-/** Pictures made by motion come from threads of their own, as many as there are cores. */
-function withThreads(spec: JobSpec): JobSpec {
-  const threads = { count: availableParallelism(), entry: new URL('../motion/worker.js', import.meta.url) };
-  const composing = spec.kind === 'render' || spec.kind === 'receipt' || spec.kind === 'trial';
-  return composing ? { ...spec, input: { ...spec.input, threads } } : spec;
 }
 
 function systemFailure(error: unknown): { code: 'disk-full' | 'broken'; detail: string } {

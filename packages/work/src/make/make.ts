@@ -2,13 +2,13 @@ import { extname } from 'node:path';
 import { type Curve, curveFault, frameContent, furthestRun } from '@thawline/core/cadence';
 import { type Mix, pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
-import { type EncodeRequest, type Media, MediaError, type Probe } from '@thawline/media';
+import { type EncodeRequest, MediaError, type Probe } from '@thawline/media';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from '../audio/stretch.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/clipFrames.js';
 import { Moving, mixing } from '../compose/interpolate.js';
 import { PictureWalk } from '../compose/pictureWalk.js';
 import { atomicWrite } from '../files/atomicWrite.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext } from '../jobs/context.js';
 import { MotionPool, type MotionThreads } from '../motion/pool.js';
 
 /** What stands at a moment between two pictures: the earlier one, a mix of both, or one made by motion. */
@@ -27,7 +27,6 @@ export interface MakeOptions {
   readonly shutterDegrees?: number;
   /** Threads for pictures made by motion: how many, and the compiled file motion/worker. Else they are made here. */
   readonly threads?: MotionThreads;
-  readonly signal?: AbortSignal;
 }
 
 export interface MakeResult extends Readonly<FrameTally> {
@@ -56,13 +55,13 @@ function curveFrames(curve: Curve, toEnd: number): number {
  * are floor(length x rate) frames, at least 1. Sound goes along untouched where the form holds sound.
  */
 export async function make(
-  media: Media,
+  context: JobContext,
   input: string,
   probe: Probe,
   output: string,
   options: MakeOptions,
-  progress: Progress,
 ): Promise<MakeResult> {
+  const { media, progress, signal } = context;
   const form = formOf(output);
   if (!form) throw new MediaError('encode-failed', 'the output has to end in .y4m, .mkv or .mp4');
   if (probe.kind === 'still') throw new MediaError('no-picture');
@@ -80,14 +79,13 @@ export async function make(
   const frames = curve ? curveFrames(curve, furthestRun(run)) : timingLength(timing, options.rate);
   const mapping = { ...run, length: frames };
   const tally = noFrames();
-  const signal = options.signal ? { signal: options.signal } : {};
   const moving = options.method === 'motion';
   const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout, probe.width, probe.height, options.mix);
   const pictures = async function* (): AsyncGenerator<Uint8Array> {
     const { threads } = options;
     const size = { layout, width: probe.width, height: probe.height };
     const pool = moving && threads ? new MotionPool(threads, size) : null;
-    const walk = new PictureWalk((from) => media.openPictures(input, probe, { pixelFormat, from, ...signal }), 0, between, bytes);
+    const walk = new PictureWalk((from) => media.openPictures(input, probe, { pixelFormat, from, signal }), 0, between, bytes);
     const content = (n: number) => frameContent(mapping, n);
     const ahead = pool ? framesAhead(pool, shutter) : 0;
     let n = 0;
@@ -107,11 +105,15 @@ export async function make(
         pixelFormat,
         form,
         ...(withSound ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
-        ...signal,
+        signal,
       },
       pictures(),
       withSound
-        ? sourceSound(media, input, probe, { samples: sampleOfFrame(frames, options.rate), ...resampled(0, rate(1)), ...signal })
+        ? sourceSound(context, input, probe, {
+            samples: sampleOfFrame(frames, options.rate),
+            ...resampled(0, rate(1)),
+            signal,
+          })
         : undefined,
     ),
   );

@@ -33,7 +33,7 @@ export class TemporaryRecording implements Recording {
     try {
       file = await open(join(folder, 'sound.s16'), 'w+');
       const outliner = new Outliner();
-      const request = { sampleRate: OUTLINE_RATE, channels: 1, ...(signal ? { signal } : {}) };
+      const request = { sampleRate: OUTLINE_RATE, channels: 1, signal };
       let waiting: Buffer[] = [];
       let [bytes, samples] = [0, 0];
       for await (const block of media.openSound(path, request)) {

@@ -46,7 +46,7 @@ async function decoded(path: string, pixelFormat: string): Promise<Uint8Array[]>
 
 async function made(input: string, options: MakeOptions, pixelFormat = 'yuv420p') {
   const output = join(folder, 'made.mkv');
-  const result = await make(ffmpeg, input, await ffmpeg.probe(input), output, options, quiet);
+  const result = await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, options);
   return { result, frames: await decoded(output, pixelFormat) };
 }
 
@@ -133,7 +133,11 @@ describe('in threads', () => {
     writeFileSync(dying, "import { parentPort } from 'node:worker_threads';\nparentPort.on('message', () => process.exit(3));\n");
     const threads = { count: 2, entry: pathToFileURL(dying) };
     await expect(
-      make(ffmpeg, input, await ffmpeg.probe(input), output, { rate: rate(50), method: 'motion', threads }, quiet),
+      make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
+        rate: rate(50),
+        method: 'motion',
+        threads,
+      }),
     ).rejects.toMatchObject({ code: 'crashed' });
     expect(existsSync(output)).toBe(false);
   });
@@ -262,7 +266,7 @@ describe('held out', () => {
       'held.mkv',
       Array.from({ length: 6 }, (_, k) => camera.real(k / 2)),
     );
-    const found = await heldOut(ffmpeg, input, await ffmpeg.probe(input), quiet);
+    const found = await heldOut({ media: ffmpeg, progress: quiet }, { path: input, probe: await ffmpeg.probe(input) });
     expect(found.perPicture.map((p) => p.picture)).toEqual([1, 3]);
     expect(found.psnr).toBeGreaterThan(42);
     expect(found.ssim).toBeGreaterThan(0.98);
@@ -297,8 +301,8 @@ describe('held out', () => {
       '-c:v',
       'ffv1',
     );
-    const bad = await heldOut(ffmpeg, noise, await ffmpeg.probe(noise), quiet);
-    const good = await heldOut(ffmpeg, still, await ffmpeg.probe(still), quiet);
+    const bad = await heldOut({ media: ffmpeg, progress: quiet }, { path: noise, probe: await ffmpeg.probe(noise) });
+    const good = await heldOut({ media: ffmpeg, progress: quiet }, { path: still, probe: await ffmpeg.probe(still) });
     expect(good).toMatchObject({ psnr: 100, ssim: 1 });
     expect(bad.psnr).toBeLessThan(15);
     const least = (found: typeof bad): number => Math.min(...found.perPicture.map((p) => p.certainty));
@@ -309,15 +313,21 @@ describe('held out', () => {
   test('too few pictures are refused, and a broken file is told', async () => {
     const camera = filmed('noise');
     const input = await written('short.mkv', [camera.real(0), camera.real(1)]);
-    await expect(heldOut(ffmpeg, input, await ffmpeg.probe(input), quiet)).rejects.toMatchObject({ code: 'too-short' });
+    await expect(
+      heldOut({ media: ffmpeg, progress: quiet }, { path: input, probe: await ffmpeg.probe(input) }),
+    ).rejects.toMatchObject({
+      code: 'too-short',
+    });
     const probe = await ffmpeg.probe(input);
     const broken = join(folder, 'broken.mkv');
     writeFileSync(broken, 'no film');
-    await expect(heldOut(ffmpeg, broken, { ...probe, pictures: 9 }, quiet)).rejects.toBeInstanceOf(MediaError);
+    await expect(
+      heldOut({ media: ffmpeg, progress: quiet }, { path: broken, probe: { ...probe, pictures: 9 } }),
+    ).rejects.toBeInstanceOf(MediaError);
     const output = join(folder, 'never.mkv');
-    await expect(make(ffmpeg, broken, probe, output, { rate: rate(50), method: 'motion' }, quiet)).rejects.toBeInstanceOf(
-      MediaError,
-    );
+    await expect(
+      make({ media: ffmpeg, progress: quiet }, broken, probe, output, { rate: rate(50), method: 'motion' }),
+    ).rejects.toBeInstanceOf(MediaError);
     expect(existsSync(output)).toBe(false);
   });
 });

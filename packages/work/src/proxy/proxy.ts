@@ -2,9 +2,10 @@ import { createWriteStream } from 'node:fs';
 import { open } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import type { Media, Probe } from '@thawline/media';
+import type { Probe } from '@thawline/media';
+import type { SourceFile } from '../compose/input.js';
 import { atomicWrite, atomicWriteFile } from '../files/atomicWrite.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext } from '../jobs/context.js';
 
 /** Proxies are at most this wide. */
 export const PROXY_WIDTH = 960;
@@ -40,17 +41,14 @@ export function proxySize(probe: Pick<Probe, 'width' | 'height' | 'sampleAspect'
 
 /** Writes every picture as a JPEG of its own, so that any one can be shown at once and exactly. The offsets come last: they say it is whole. */
 export async function makeProxy(
-  media: Media,
-  path: string,
-  probe: Probe,
-  folder: string,
-  progress: Progress,
-  signal?: AbortSignal,
+  context: JobContext,
+  { path, probe, folder }: SourceFile & { readonly folder: string },
 ): Promise<{ pictures: number }> {
+  const { media, progress, signal } = context;
   const files = proxyFiles(folder);
   const offsets = [0];
   async function* jpegs(): AsyncGenerator<Uint8Array> {
-    const request = { ...proxySize(probe), quality: PROXY_QUALITY, ...(signal ? { signal } : {}) };
+    const request = { ...proxySize(probe), quality: PROXY_QUALITY, signal };
     for await (const jpeg of media.openJpegs(path, probe, request)) {
       offsets.push((offsets.at(-1) ?? 0) + jpeg.length);
       if (offsets.length % 25 === 0) progress(offsets.length - 1, probe.pictures, 'making a proxy');

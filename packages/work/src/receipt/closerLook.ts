@@ -10,12 +10,12 @@ import {
   type WrongRun,
   wrongRuns,
 } from '@thawline/core/truth';
-import { type Media, type Probe, seriesPattern } from '@thawline/media';
+import { type Probe, seriesPattern } from '@thawline/media';
 import { FORMS, type SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { lumaOf } from '../compose/luma.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext, MediaContext } from '../jobs/context.js';
 import type { RenderColour } from '../render/colour.js';
 import { lookedAt } from '../render/renderTimeline.js';
 import { codedAnew } from './codedAnew.js';
@@ -42,18 +42,17 @@ export interface CloserRequest {
   readonly form: SettledForm;
   /** What small pictures say. */
   readonly shown: Shown;
-  readonly signal?: AbortSignal;
 }
 
 /** Looks again at frames that small pictures leave in doubt, composed and decoded at the render's own size. */
 export async function closerLook(
-  media: Media,
-  { input: asked, file, form, shown, signal }: CloserRequest,
-  progress: Progress,
+  context: JobContext,
+  { input: asked, file, form, shown }: CloserRequest,
 ): Promise<{ readonly shows: Int32Array; readonly alike: number }> {
+  const { progress } = context;
   const { input, colour } = lookedAt(asked, form);
   // Red, green and blue cannot hold every luma with every chroma: what is asked for is what they make of it.
-  const through = form.kind === 'png' ? (pictures: Uint8Array[]) => asPngs(media, input, colour, pictures, signal) : null;
+  const through = form.kind === 'png' ? (pictures: Uint8Array[]) => asPngs(context, input, colour, pictures) : null;
   const { width, height } = input.timeline;
   const shows = Int32Array.from(shown.shows);
   const range = rangeOf(input);
@@ -69,7 +68,7 @@ export async function closerLook(
   for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
     const proven = isProven(chunk, shows, shown);
     if (!proven) {
-      const { sets, usual } = await gather(media, { input, file, through, ...(signal ? { signal } : {}) }, chunk, shown);
+      const { sets, usual } = await gather(context, { input, file, through }, chunk, shown);
       for (const { n, picture, own, others } of sets) {
         const look = lookClosely(picture, own, others, usual);
         shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
@@ -89,11 +88,11 @@ export async function closerLook(
   if (sameSize && !FORMS[form.kind].lossless) {
     const runs = strayRuns(shows.subarray(0, wanted));
     const suspects = runs.flatMap(tried);
-    const coded = await codedAnew(media, { input, form, colour, ...(signal ? { signal } : {}) }, suspects, progress);
-    const looking = { input, file, through, ...(signal ? { signal } : {}) };
+    const coded = await codedAnew(context, { input, form, colour }, suspects);
+    const looking = { input, file, through };
     const smeared = new Set<number>();
     for (const chunk of chunksOf([...coded.keys()], atOnce(width * height)))
-      for (const n of await smearedBy(media, looking, chunk, shown, coded)) smeared.add(n);
+      for (const n of await smearedBy(context, looking, chunk, shown, coded)) smeared.add(n);
     for (const run of runs) {
       const all = tried(run).every((n) => smeared.has(n));
       const most = REST_TIMES * Math.max(...tried(run).map((n) => errors.get(n) ?? 0));
@@ -147,13 +146,13 @@ const SAME_SHARE = 0.5;
 
 /** Those of the frames that the coder shows just as wrongly where it codes what was asked for. */
 async function smearedBy(
-  media: Media,
+  context: MediaContext,
   looking: Looking,
   frames: readonly number[],
   shown: Shown,
   coded: ReadonlyMap<number, LumaPicture>,
 ): Promise<number[]> {
-  const { sets, usual } = await gather(media, looking, frames, shown);
+  const { sets, usual } = await gather(context, looking, frames, shown);
   return sets.flatMap(({ n, picture, own, others }) => {
     const anew = coded.get(n);
     if (!anew || codingError(picture, anew) > SAME_SHARE * codingError(anew, own)) return [];
@@ -195,7 +194,6 @@ interface Looking {
   readonly file: WrittenFile;
   /** What the form makes of composed pictures before they are coded; null: nothing. */
   readonly through: ((pictures: Uint8Array[]) => Promise<Uint8Array[]>) | null;
-  readonly signal?: AbortSignal;
 }
 
 /** A written frame with the pictures that were composed for it and for frames near by. */
@@ -208,12 +206,12 @@ interface Gathered {
 
 /** All that is needed to tell what frames show, and what coding usually leaves of them. */
 async function gather(
-  media: Media,
+  context: MediaContext,
   looking: Looking,
   frames: readonly number[],
   { shows: small, doubtful }: Shown,
 ): Promise<{ readonly sets: readonly Gathered[]; readonly usual: number }> {
-  const { input, file, signal } = looking;
+  const { input, file } = looking;
   const range = rangeOf(input);
   const wanted = range.to - range.from;
   const candidates = (n: number): number[] => {
@@ -223,12 +221,12 @@ async function gather(
   };
   const doubted = new Set(doubtful);
   const needed = new Set(frames.flatMap(candidates));
-  const pictures = await composedLumas(media, looking, needed);
+  const pictures = await composedLumas(context, looking, needed);
   // What coding leaves is seen on frames beside them that are in no doubt.
   const plain = frames
     .flatMap((n) => [n - 2, n - 1, n + 1, n + 2])
     .filter((k) => small[k] === k && !doubted.has(k) && needed.has(k));
-  const written = await writtenLumas(media, input, file, new Set([...frames, ...plain]), signal);
+  const written = await writtenLumas(context, input, file, new Set([...frames, ...plain]));
   const sets = frames.flatMap((n) => {
     const [picture, own] = [written.get(n), pictures.get(n)];
     if (!picture || !own) return [];
@@ -254,8 +252,8 @@ function median(values: readonly number[]): number {
 
 /** Composed frames of the range, by their number in it, as luma. */
 async function composedLumas(
-  media: Media,
-  { input, through, signal }: Looking,
+  context: MediaContext,
+  { input, through }: Looking,
   needed: ReadonlySet<number>,
 ): Promise<Map<number, LumaPicture>> {
   const { from } = rangeOf(input);
@@ -264,7 +262,7 @@ async function composedLumas(
   for (const run of runsOf(needed)) {
     let n = run.from;
     const range = { from: from + run.from, to: from + run.to };
-    for await (const picture of composed(media, { ...input, range }, input.timeline, signal)) {
+    for await (const picture of composed(context, { ...input, range }, input.timeline)) {
       if (needed.has(n) && through) pictures.set(n, picture.slice());
       else if (needed.has(n)) lumas.set(n, lumaOf(input, picture));
       n++;
@@ -276,17 +274,17 @@ async function composedLumas(
 }
 
 async function writtenLumas(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   { path, probe }: WrittenFile,
   needed: ReadonlySet<number>,
-  signal?: AbortSignal,
 ): Promise<Map<number, LumaPicture>> {
+  const { media, signal } = context;
   const { pixelFormat, colour } = input.look ?? { pixelFormat: 'yuv420p', colour: null };
   const lumas = new Map<number, LumaPicture>();
   for (const { from, to } of runsOf(needed)) {
     let n = from;
-    const request = { pixelFormat, from, count: to - from, ...(colour ? { colour } : {}), ...(signal ? { signal } : {}) };
+    const request = { pixelFormat, from, count: to - from, ...(colour ? { colour } : {}), signal };
     for await (const picture of media.openPictures(path, probe, request)) lumas.set(n++, lumaOf(input, picture));
   }
   return lumas;
@@ -305,22 +303,21 @@ function runsOf(numbers: ReadonlySet<number>): { from: number; to: number }[] {
 
 /** Pictures as they come back from numbered PNG. */
 async function asPngs(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   colour: RenderColour,
   pictures: Uint8Array[],
-  signal?: AbortSignal,
 ): Promise<Uint8Array[]> {
+  const { media, signal } = context;
   const folder = await mkdtemp(join(tmpdir(), 'thawline-png-'));
   try {
     const { width, height, rate } = input.timeline;
     const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
     const pattern = seriesPattern(folder, 'png');
-    const stop = signal ? { signal } : {};
-    await media.encode(pattern, { width, height, rate, pixelFormat, colour, form: 'png', ...stop }, pictures);
+    await media.encode(pattern, { width, height, rate, pixelFormat, colour, form: 'png', signal }, pictures);
     const probe = await media.probeSeries(pattern, pictures.length, rate, signal);
     const back: Uint8Array[] = [];
-    for await (const picture of media.openPictures(pattern, probe, { pixelFormat, colour, ...stop })) back.push(picture);
+    for await (const picture of media.openPictures(pattern, probe, { pixelFormat, colour, signal })) back.push(picture);
     return back;
   } finally {
     await rm(folder, { recursive: true, force: true });

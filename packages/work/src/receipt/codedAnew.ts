@@ -2,12 +2,11 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { LumaPicture } from '@thawline/core/truth';
-import type { Media } from '@thawline/media';
 import type { SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { lumaOf } from '../compose/luma.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext } from '../jobs/context.js';
 import type { RenderColour } from '../render/colour.js';
 import { chunksOf } from '../render/plan.js';
 import { partForm, partRequest } from '../render/writeParts.js';
@@ -20,7 +19,6 @@ export interface CodedAnew {
   readonly input: RenderInput;
   readonly form: SettledForm;
   readonly colour: RenderColour;
-  readonly signal?: AbortSignal;
 }
 
 /**
@@ -30,11 +28,11 @@ export interface CodedAnew {
  * @returns decoded frames by the same number
  */
 export async function codedAnew(
-  media: Media,
-  { input, form, colour, signal }: CodedAnew,
+  context: JobContext,
+  { input, form, colour }: CodedAnew,
   frames: readonly number[],
-  progress: Progress,
 ): Promise<Map<number, LumaPicture>> {
+  const { media, progress, signal } = context;
   const coded = new Map<number, LumaPicture>();
   if (frames.length === 0) return coded;
   const { from } = rangeOf(input);
@@ -47,12 +45,12 @@ export async function codedAnew(
       progress(i, parts.length, 'coding doubtful parts anew');
       const path = join(folder, `${i}.${partForm(form)}`);
       const pictures = async function* (): AsyncGenerator<Uint8Array> {
-        for await (const picture of composed(media, { ...input, range: part }, input.timeline, signal)) yield picture.slice();
+        for await (const picture of composed(context, { ...input, range: part }, input.timeline)) yield picture.slice();
       };
-      await media.encode(path, partRequest({ media, input, form, colour, signal }), pictures());
+      await media.encode(path, partRequest({ context, input, form, colour }), pictures());
       let n = part.from - from;
       const { pixelFormat, colour: encoding } = input.look ?? { pixelFormat: 'yuv420p', colour: null };
-      const request = { pixelFormat, ...(encoding ? { colour: encoding } : {}), ...(signal ? { signal } : {}) };
+      const request = { pixelFormat, ...(encoding ? { colour: encoding } : {}), signal };
       for await (const picture of media.openPictures(path, await media.probe(path), request)) {
         if (wanted.has(n)) coded.set(n, lumaOf(input, picture));
         n++;

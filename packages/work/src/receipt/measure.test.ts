@@ -25,7 +25,7 @@ function noise(seconds: number): Float32Array {
 }
 
 const measured = (input: RenderInput, files: readonly string[], form: RenderFormInput = {}): Promise<Receipt> =>
-  measureReceipt(ffmpeg, { input, form: formSchema.parse(form), files }, quiet);
+  measureReceipt({ media: ffmpeg, progress: quiet }, { input, form: formSchema.parse(form), files });
 
 const differing = (receipt: Receipt): string[] => receipt.lines.filter((l) => !l.same).map((l) => l.what);
 const line = (receipt: Receipt, what: string) => receipt.lines.find((l) => l.what === what);

@@ -1,10 +1,10 @@
 import { readdir } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { type Media, MediaError, type Probe, seriesName, seriesPattern } from '@thawline/media';
+import { MediaError, type Probe, seriesName, seriesPattern } from '@thawline/media';
 import { FORMS, type RenderForm, settledForm } from '@thawline/project';
 import { hasSound } from '../audio/mix.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext, MediaContext } from '../jobs/context.js';
 import { fileLines } from './fileLines.js';
 import { pictureLines } from './pictureLines.js';
 import { soundLines } from './soundLines.js';
@@ -17,16 +17,16 @@ export interface ReceiptRequest {
   readonly form: RenderForm;
   /** The file (of numbered pictures their folder), then the sound beside it. */
   readonly files: readonly string[];
-  readonly signal?: AbortSignal;
 }
 
 /**
  * Measures a written file by decoding all of it, against the edit it was made from, composed anew: rate and every timestamp, count, length,
  * size, coding, sound, and for each frame which picture it shows. Nothing that the render said of itself is used.
  */
-export async function measureReceipt(media: Media, request: ReceiptRequest, progress: Progress): Promise<Receipt> {
+export async function measureReceipt(context: JobContext, request: ReceiptRequest): Promise<Receipt> {
+  const { media, progress, signal } = context;
   const form = settledForm(request.form);
-  const { input, files, signal } = request;
+  const { input, files } = request;
   const [main = ''] = files;
   const written = { bytes: await bytesOf(files), fingerprint: await fingerprintOfAll(files), stamp: await stampOf(files) };
   const names = files.map((f) => basename(f));
@@ -34,7 +34,7 @@ export async function measureReceipt(media: Media, request: ReceiptRequest, prog
   const heard = form.kind === 'wav' || (form.sound !== 'off' && hasSound(input));
   const { from, to } = rangeOf(input);
   if (form.kind === 'wav') {
-    const sound = await soundLines(media, input, form, { path: main, probe: await media.probe(main, signal) }, heard, signal);
+    const sound = await soundLines(context, input, form, { path: main, probe: await media.probe(main, signal) }, heard);
     return {
       lines: sound.lines,
       wrong: [],
@@ -46,13 +46,13 @@ export async function measureReceipt(media: Media, request: ReceiptRequest, prog
       ...sound.level,
     };
   }
-  const probe = form.kind === 'png' ? await probePngs(media, main, input, signal) : await media.probe(main, signal);
+  const probe = form.kind === 'png' ? await probePngs(context, main, input) : await media.probe(main, signal);
   const file = { path: form.kind === 'png' ? seriesPattern(main, 'png') : main, probe };
-  const pictures = await pictureLines(media, input, file, form, progress, signal);
+  const pictures = await pictureLines(context, input, file, form);
   progress(pictures.frames, pictures.frames, 'listening to the file');
   const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
   const beside = FORMS[form.kind].sound === 'beside' && files.length === 1;
-  const sound = await soundLines(media, input, form, { path: soundFile, probe: beside ? null : soundProbe }, heard, signal);
+  const sound = await soundLines(context, input, form, { path: soundFile, probe: beside ? null : soundProbe }, heard);
   const lines = [...fileLines(input, form, probe, pictures.frames), ...sound.lines, ...pictures.lines];
   const { wrong, alike, frames } = pictures;
   return { lines, wrong, differs: differing(lines) + wrong.length, alike, frames, ...written, files: names, ...sound.level };
@@ -65,7 +65,8 @@ function differing(lines: readonly ReceiptLine[]): number {
   return lines.filter((l) => !l.same && !TOLD_BY_PLACE.has(l.what)).length;
 }
 
-async function probePngs(media: Media, folder: string, input: RenderInput, signal?: AbortSignal): Promise<Probe> {
+async function probePngs(context: MediaContext, folder: string, input: RenderInput): Promise<Probe> {
+  const { media, signal } = context;
   const names = await readdir(folder).catch(() => [] as string[]);
   let count = 0;
   const there = new Set(names);

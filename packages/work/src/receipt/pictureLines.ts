@@ -1,9 +1,9 @@
 import { type Shown, ShownMeter, type WrongRun, wrongRuns } from '@thawline/core/truth';
-import type { Encoding, Media } from '@thawline/media';
+import type { Encoding } from '@thawline/media';
 import { type SettledForm, segmentAt, shownAt } from '@thawline/project';
 import { type RenderInput, rangeOf, timingFrom } from '../compose/input.js';
 import { smallFrames } from '../compose/smallLuma.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext } from '../jobs/context.js';
 import { colourFor } from '../render/colour.js';
 import { closerLook, type WrittenFile } from './closerLook.js';
 import type { NamedPicture, ReceiptLine, WrongStretch } from './types.js';
@@ -24,37 +24,32 @@ export interface PictureLines {
  * on size (a cut, where motion can be trusted) are those of the render.
  */
 export async function pictureLines(
-  media: Media,
+  context: JobContext,
   input: RenderInput,
   file: WrittenFile,
   form: SettledForm,
-  progress: Progress,
-  signal?: AbortSignal,
 ): Promise<PictureLines> {
-  const { shown, frames } = await shownSmall(media, input, file, progress, signal);
-  const { shows, alike } = await closerLook(media, { input, file, form, shown, ...(signal ? { signal } : {}) }, progress);
+  const { shown, frames } = await shownSmall(context, input, file);
+  const { shows, alike } = await closerLook(context, { input, file, form, shown });
   const wrong = wrongRuns(shows);
   return { lines: shownLines(input, shows, wrong.length), wrong: wrong.map((w) => named(input, w)), alike, frames };
 }
 
 /** Decodes the file and composes the edit beside each other, small. */
 export async function shownSmall(
-  media: Media,
+  context: JobContext,
   input: RenderInput,
   { path, probe }: WrittenFile,
-  progress: Progress,
-  signal?: AbortSignal,
-  /** After each frame that both have. */
   passed: () => void = () => undefined,
 ): Promise<{ readonly shown: Shown; readonly frames: number }> {
+  const { media, progress, signal } = context;
   const { from, to } = rangeOf(input);
   const wanted = to - from;
   const { matrix, range } = colourFor(input);
   const colour: Encoding = { matrix, range };
   const meter = new ShownMeter();
-  const asked = smallFrames(media, { ...input, look: { pixelFormat: 'yuv420p', colour } }, MEASURED_SIZE, signal);
-  const stop = signal ? { signal } : {};
-  const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area', colour, ...stop });
+  const asked = smallFrames(context, { ...input, look: { pixelFormat: 'yuv420p', colour } }, MEASURED_SIZE);
+  const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area', colour, signal });
   let frames = 0;
   const [left, right] = [asked[Symbol.asyncIterator](), written[Symbol.asyncIterator]()];
   try {

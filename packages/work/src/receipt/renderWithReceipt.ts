@@ -1,7 +1,6 @@
 import { basename } from 'node:path';
-import type { Media } from '@thawline/media';
-import type { Progress, ShowPicture } from '../jobs/context.js';
-import type { RenderResult } from '../jobs/messages.js';
+import type { JobContext } from '../jobs/context.js';
+import type { JobResult } from '../jobs/definitions.js';
 import { type RenderRequest, renderTimeline, type Seen } from '../render/renderTimeline.js';
 import { measureReceipt } from './measure.js';
 
@@ -10,12 +9,8 @@ const SHOWN_EVERY_MS = 1500;
 const SHOWN_WIDTH = 240;
 
 /** Renders to temporary files, measures those, and only then gives them their names. */
-export async function render(
-  media: Media,
-  request: RenderRequest,
-  progress: Progress,
-  show?: ShowPicture,
-): Promise<RenderResult> {
+export async function renderWithReceipt(context: JobContext, request: RenderRequest): Promise<JobResult<'render'>> {
+  const { media, show, signal } = context;
   let shown = 0;
   const seen: Seen = (frame, picture, { timeline, look }) => {
     const now = performance.now();
@@ -25,13 +20,12 @@ export async function render(
     const { pixelFormat = 'yuv420p', colour = null } = look ?? {};
     const looks = { width, height, pixelFormat, most: SHOWN_WIDTH, ...(colour ? { colour } : {}) };
     // Only to be looked at: where it fails the render goes on.
-    media.jpegOf(picture.slice(), looks, request.signal).then((jpeg) => show(frame, jpeg), unseen);
+    media.jpegOf(picture.slice(), looks, signal).then((jpeg) => show(frame, jpeg), unseen);
   };
-  const unplaced = await renderTimeline(media, request, progress, seen);
+  const unplaced = await renderTimeline(context, request, seen);
   try {
     const { input, form, files, reused } = unplaced;
-    const stop = request.signal ? { signal: request.signal } : {};
-    const receipt = await measureReceipt(media, { input, form, files: files.map((f) => f.path), ...stop }, progress);
+    const receipt = await measureReceipt(context, { input, form, files: files.map((f) => f.path) });
     const paths = await unplaced.place();
     return { receipt: { ...receipt, files: paths.map((path) => basename(path)) }, paths, reused };
   } catch (error) {

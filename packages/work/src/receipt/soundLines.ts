@@ -1,9 +1,10 @@
 import { OUTLINE_RATE } from '@thawline/core/align';
-import type { Media, Probe } from '@thawline/media';
+import type { Probe } from '@thawline/media';
 import { peakWords, type SettledForm } from '@thawline/project';
 import { mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
+import type { MediaContext } from '../jobs/context.js';
 import type { ReceiptLine } from './types.js';
 import { type Listened, lagBetween, listen } from './writtenSound.js';
 
@@ -27,13 +28,13 @@ export interface SoundLines {
  * @param file that the sound is in, and its probe; null where there should be one and is none
  */
 export async function soundLines(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   form: Pick<SettledForm, 'peak'>,
   { path, probe }: { readonly path: string; readonly probe: Probe | null },
   heard: boolean,
-  signal?: AbortSignal,
 ): Promise<SoundLines> {
+  const { media, signal } = context;
   const { from, to } = rangeOf(input);
   const { rate } = input.timeline;
   const length = (sampleOfFrame(to, rate) - sampleOfFrame(from, rate)) / SOUND_RATE;
@@ -44,12 +45,11 @@ export async function soundLines(
     const asked = heard ? `${length.toFixed(3)} s` : 'none';
     return { lines: [{ what: 'sound', asked, measured, same: !heard === !sound }], level: none };
   }
-  const mix = await listen(mixedSound(media, input, signal));
+  const mix = await listen(mixedSound(context, input));
   const at = mix.first && mix.last;
   const late = Math.round(sound.startSeconds * OUTLINE_RATE);
   const places = mix.first && at ? { first: mix.first.from - late, last: at.from - late } : { first: 0, last: 0 };
-  const stop = signal ? { signal } : {};
-  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, ...stop };
+  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, signal };
   const written = await listen(media.openSound(path, request), places);
   const seconds = written.samples / SOUND_RATE;
   const lines: ReceiptLine[] = [

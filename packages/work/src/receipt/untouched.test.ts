@@ -84,7 +84,7 @@ async function inputOf({ material, fit, speed, form }: Case): Promise<RenderInpu
 
 const quiet = (): void => undefined;
 const measured = (input: RenderInput, files: readonly string[], form: RenderFormInput): Promise<Receipt> =>
-  measureReceipt(ffmpeg, { input, form: formSchema.parse(form), files }, quiet);
+  measureReceipt({ media: ffmpeg, progress: quiet }, { input, form: formSchema.parse(form), files });
 
 /** A lossless file of some frames, as if it had been rendered. */
 async function pretend(input: RenderInput, frames: readonly Uint8Array[], name: string): Promise<string> {
@@ -115,7 +115,7 @@ test.each(CASES)(
     const plain = { ...QUIET, kind: 'mkv' as const };
     const { input: own } = await rendered(input, join(folder, `${tried.material}-${tried.fit}-plain.mkv`), plain);
     const frames: Uint8Array[] = [];
-    for await (const frame of composed(ffmpeg, own, own.timeline)) frames.push(frame.slice());
+    for await (const frame of composed({ media: ffmpeg }, own, own.timeline)) frames.push(frame.slice());
     const at = frames.findIndex((f, n) => n > 6 && steps(f, frames[n - 1] as Uint8Array) > 20);
     expect(at).toBeGreaterThan(6);
     const held = frames.map((f, n) => (n === at ? (frames[n - 1] as Uint8Array) : f));
@@ -132,7 +132,7 @@ test('frames that move by so little that coding hides each are told where all ar
   const { input: own, paths } = await rendered(input, join(folder, 'slow.mp4'), form);
   expect(await measured(own, paths, form)).toMatchObject({ differs: 0 });
   const frames: Uint8Array[] = [];
-  for await (const frame of composed(ffmpeg, own, own.timeline)) frames.push(frame.slice());
+  for await (const frame of composed({ media: ffmpeg }, own, own.timeline)) frames.push(frame.slice());
   const skipped = [...frames.slice(0, 8), ...frames.slice(9), frames.at(-1) as Uint8Array];
   const path = join(folder, 'slow-skipped.mp4');
   const request = { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' as const, crf: 28 };
@@ -155,7 +155,7 @@ test('a texture that low quality takes away is as asked for as long as it lasts,
   const { input: own, paths } = await rendered(input, join(folder, 'grain.mp4'), form);
   expect(await measured(own, paths, form)).toMatchObject({ differs: 0 });
   const frames: Uint8Array[] = [];
-  for await (const frame of composed(ffmpeg, own, own.timeline)) frames.push(frame.slice());
+  for await (const frame of composed({ media: ffmpeg }, own, own.timeline)) frames.push(frame.slice());
   const fault = frames.map((f, n) => (n === 17 ? f.map(() => 128).fill(16, 0, WIDTH * HEIGHT) : f));
   const path = join(folder, 'grain-black.mp4');
   const request = { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' as const, crf: 45 };

@@ -2,13 +2,14 @@ import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Media } from '@thawline/media';
+import type { MediaContext } from '../jobs/context.js';
 
 /**
  * What makes the pictures of a part, as a hash: the code that composes, moves and mixes, the kernels, and the encoder's own version. It goes
  * into each part's name, so that no part of an earlier program is taken for one of this, and nobody has to think of raising a number.
  */
-export async function makersOf(media: Media): Promise<string> {
+export async function makersOf(context: MediaContext): Promise<string> {
+  const { media } = context;
   const encoder = await media.version();
   own ??= ownCode();
   return createHash('sha256').update(own).update(encoder).digest('hex').slice(0, 16);

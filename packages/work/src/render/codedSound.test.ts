@@ -35,7 +35,7 @@ beforeAll(async () => {
 });
 
 test('coding adds to the peak of loud sound, and that is told', async () => {
-  const { mix, coded, bytes } = await codeSound(ffmpeg, input, settledForm(formSchema.parse({})), folder);
+  const { mix, coded, bytes } = await codeSound({ media: ffmpeg }, input, settledForm(formSchema.parse({})), folder);
   expect((coded.peak ?? 0) - (mix.peak ?? 0)).toBeGreaterThan(0.1);
   expect(bytes).toBeGreaterThan(10_000);
 });
@@ -50,13 +50,12 @@ test.each([{ kind: 'mp4' }, { kind: 'webm' }] as const)(
       const form: RenderFormInput = { ...kind, peak: -1 };
       const made = await rendered(of, join(folder, `${name}-${kind.kind}.x`), form);
       const file = made.paths.at(-1) ?? '';
-      const { peak } = await loudnessOfFile(ffmpeg, file);
+      const { peak } = await loudnessOfFile({ media: ffmpeg }, file);
       expect(peak).toBeLessThanOrEqual(-0.99);
       expect(peak).toBeGreaterThan(-1.3);
       const receipt = await measureReceipt(
-        ffmpeg,
+        { media: ffmpeg, progress: () => undefined },
         { input: made.input, form: formSchema.parse(form), files: made.paths },
-        () => undefined,
       );
       expect(receipt.lines.find((l) => l.what === 'peak')).toMatchObject({ asked: '\u22121.0 dBTP', same: true });
       expect(receipt.differs).toBe(0);
@@ -67,6 +66,9 @@ test.each([{ kind: 'mp4' }, { kind: 'webm' }] as const)(
 test('a file above the peak that was asked for is told', async () => {
   const made = await rendered(input, join(folder, 'above.mp4'), {});
   const form = formSchema.parse({ peak: -1 });
-  const receipt = await measureReceipt(ffmpeg, { input: made.input, form, files: made.paths }, () => undefined);
+  const receipt = await measureReceipt(
+    { media: ffmpeg, progress: () => undefined },
+    { input: made.input, form, files: made.paths },
+  );
   expect(receipt.lines.filter((l) => !l.same).map((l) => l.what)).toEqual(['peak']);
 });

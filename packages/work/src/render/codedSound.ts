@@ -1,12 +1,12 @@
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { integratedLoudness, LoudnessMeter, peakLevel, type WavForm, wavSamples } from '@thawline/core/sound';
-import type { Media } from '@thawline/media';
 import { FORMS, type SettledForm } from '@thawline/project';
 import { mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE } from '../audio/stretch.js';
 import type { Loudness } from '../audio/waveform.js';
 import type { RenderInput } from '../compose/input.js';
+import type { MediaContext } from '../jobs/context.js';
 
 /** How loud a render's sound comes out, found by coding it: codecs overshoot, by more than 1 dB where the mix is near full scale. */
 export interface CodedSound {
@@ -37,21 +37,20 @@ const WAV: WavForm = 's24';
  * @param folder where coded sound is put meanwhile
  */
 export async function codeSound(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   form: Pick<SettledForm, 'kind' | 'peak'>,
   folder: string,
-  signal?: AbortSignal,
 ): Promise<CodedSound> {
   const { peak } = form;
   let gainDb = 0;
   if (peak !== null) {
-    const plain = await loudnessOf(mixedSound(media, { ...input, gainDb: 0, unlimited: true }, signal));
+    const plain = await loudnessOf(mixedSound(context, { ...input, gainDb: 0, unlimited: true }));
     if (plain.peak !== null) gainDb = within(peak - plain.peak);
   }
   let best: CodedSound | null = null;
   for (let tries = 0; tries < TRIES; tries++) {
-    const found = await coded(media, { ...input, gainDb }, form, folder, signal);
+    const found = await coded(context, { ...input, gainDb }, form, folder);
     if (peak === null || found.coded.peak === null) return found;
     const over = found.coded.peak - peak;
     if (!best || better(over, (best.coded.peak ?? 0) - peak)) best = found;
@@ -72,19 +71,19 @@ function within(gainDb: number): number {
 }
 
 async function coded(
-  media: Media,
+  context: MediaContext,
   input: RenderInput,
   { kind }: Pick<SettledForm, 'kind'>,
   folder: string,
-  signal?: AbortSignal,
 ): Promise<CodedSound> {
+  const { media, signal } = context;
   const meter = new LoudnessMeter(SOUND_CHANNELS);
   const written = new LoudnessMeter(SOUND_CHANNELS);
   const begun = performance.now();
   let mixing = 0;
   let bytes = 0;
   const mix = async function* (): AsyncGenerator<Float32Array> {
-    const stream = mixedSound(media, input, signal);
+    const stream = mixedSound(context, input);
     try {
       for (;;) {
         const asked = performance.now();
@@ -108,9 +107,9 @@ async function coded(
   } else {
     const path = join(folder, `sound.${FORMS[kind].ending}`);
     const request = { form: kind as 'mp4' | 'webm' | 'mkv', sampleRate: SOUND_RATE, channels: SOUND_CHANNELS };
-    await media.encodeSound(path, { ...request, ...(signal ? { signal } : {}) }, mix());
+    await media.encodeSound(path, { ...request, signal }, mix());
     bytes = (await stat(path)).size;
-    const decoded = media.openSound(path, { ...request, ...(signal ? { signal } : {}) });
+    const decoded = media.openSound(path, { ...request, signal });
     for await (const block of decoded) written.push(block);
     await rm(path, { force: true });
   }

@@ -30,7 +30,7 @@ import {
 } from '@thawline/project';
 import { click, decoded, HEIGHT, heard, source, WIDTH } from '../fixtures/numbered.fixture.js';
 import { after, projectOf, rendered } from '../fixtures/project.fixture.js';
-import { check, perform, type RenderInput, type RenderResult, sampleOfFrame, type Trial, trimCache } from '../index.js';
+import { check, type RenderInput, type RenderRequest, runJob, sampleOfFrame, type Trial, trimCache } from '../index.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-render-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -40,7 +40,8 @@ const project = (...clips: [path: string, fit: 'nearest' | 'blend' | 'pictures',
   projectOf({ width: WIDTH, height: HEIGHT }, ...clips);
 
 const spec = (input: RenderInput, path: string) =>
-  ({ kind: 'render', input, form: formSchema.parse({}), path, work: `${path}-parts`, cache: null }) as const;
+  ({ input, form: formSchema.parse({}), path, work: `${path}-parts`, cache: null }) as const;
+const rendering = (specification: RenderRequest) => ({ kind: 'render', specification }) as const;
 
 /** Ends every FFmpeg that was started with this path. */
 function killAllWith(path: string, signal: NodeJS.Signals = 'SIGKILL'): void {
@@ -203,14 +204,19 @@ describe('render', () => {
     const frames = await decoded(path);
     expect(frames).toHaveLength(125);
     expect(frames[124]?.[500]).toBeGreaterThan(200);
-    await expect(check(ffmpeg, png, await ffmpeg.probe(png), quiet)).rejects.toMatchObject({ code: 'no-picture' });
+    await expect(check({ media: ffmpeg, progress: quiet }, { path: png, probe: await ffmpeg.probe(png) })).rejects.toMatchObject({
+      code: 'no-picture',
+    });
   });
 
   test('a stop leaves no file, and of the parts only whole ones', async () => {
     const input = await project([await source(folder, 'long.mkv', rate(25), 300), 'nearest', 0]);
     const stop = new AbortController();
     const path = join(folder, 'stopped.mp4');
-    const work = perform(ffmpeg, spec(input, path), (done) => done > 20 && stop.abort(), stop.signal);
+    const work = runJob(
+      { media: ffmpeg, progress: (done) => done > 20 && stop.abort(), signal: stop.signal },
+      rendering(spec(input, path)),
+    );
     await expect(work).rejects.toMatchObject({ code: 'aborted' });
     expect(readdirSync(folder).filter((n) => n.includes('stopped'))).toEqual(['stopped.mp4-parts']);
     expect(readdirSync(`${path}-parts`)).toEqual([]);
@@ -225,7 +231,7 @@ describe('render', () => {
     const input = await project([await source(folder, `${signal}.mkv`, rate(25), 400), 'nearest', 0]);
     const path = join(folder, `${signal}-out.mp4`);
     const job = spec(input, path);
-    const render = perform(ffmpeg, job, (done) => done > 20 && killAllWith(job.work, signal));
+    const render = runJob({ media: ffmpeg, progress: (done) => done > 20 && killAllWith(job.work, signal) }, rendering(job));
     await expect(render).rejects.toMatchObject({ code });
     expect(readdirSync(folder).filter((n) => n.includes(`${signal}-out`))).toEqual([`${signal}-out.mp4-parts`]);
     expect(readdirSync(job.work).filter((n) => n.includes('partial'))).toEqual([]);
@@ -375,7 +381,10 @@ describe('a trial', () => {
       const path = join(folder, `trial-${form.kind}-${'depth' in form}`);
       const ask = async (): Promise<Trial> => {
         const work = mkdtempSync(join(folder, 'trial-work-'));
-        return (await perform(ffmpeg, { kind: 'trial', input, form: formSchema.parse(form), path, work, cache }, quiet)) as Trial;
+        return await runJob(
+          { media: ffmpeg, progress: quiet },
+          { kind: 'trial', specification: { input, form: formSchema.parse(form), path, work, cache } },
+        );
       };
       const before = await ask();
       const { paths } = await rendered(input, `${path}.${form.kind}`, form, cache);
@@ -439,11 +448,11 @@ describe('parts', () => {
     const input = await project([await source(folder, 'goes-on.mkv', rate(25), 600), 'nearest', 0]);
     const job = spec(input, join(folder, 'goes-on.mp4'));
     const stop = new AbortController();
-    const ended = perform(ffmpeg, job, (done) => done > 450 && stop.abort(), stop.signal);
+    const ended = runJob({ media: ffmpeg, progress: (done) => done > 450 && stop.abort(), signal: stop.signal }, rendering(job));
     await expect(ended).rejects.toMatchObject({ code: 'aborted' });
     const kept = readdirSync(job.work).length;
     expect(kept).toBeGreaterThan(0);
-    const result = (await perform(ffmpeg, job, quiet)) as RenderResult;
+    const result = await runJob({ media: ffmpeg, progress: quiet }, rendering(job));
     expect(result.reused).toBe(kept * 200);
     expect(result.receipt.differs).toBe(0);
   });
@@ -467,12 +476,18 @@ describe('parts', () => {
     const cache = join(folder, 'cache4');
     const job = { ...spec(input, join(folder, 'replaced.mp4')), cache };
     let replaced = false;
-    const render = perform(ffmpeg, job, (done) => {
-      if (done < 100 || replaced) return;
-      replaced = true;
-      copyFileSync(path, `${path}.new`);
-      renameSync(`${path}.new`, path);
-    });
+    const render = runJob(
+      {
+        media: ffmpeg,
+        progress: (done) => {
+          if (done < 100 || replaced) return;
+          replaced = true;
+          copyFileSync(path, `${path}.new`);
+          renameSync(`${path}.new`, path);
+        },
+      },
+      rendering(job),
+    );
     await expect(render).rejects.toMatchObject({ code: 'source-changed' });
     expect(readdirSync(folder).filter((n) => /^\.?replaced\.mp4(?!-parts)/.test(n))).toEqual([]);
     expect(readdirSync(cache)).toEqual([]);
@@ -480,13 +495,18 @@ describe('parts', () => {
 
   test('a folder that is gone or vanishes is told', async () => {
     const input = await project([await source(folder, 'nowhere.mkv', rate(25), 300), 'nearest', 0]);
-    await expect(perform(ffmpeg, spec(input, join(folder, 'no', 'where.mp4')), quiet)).rejects.toMatchObject({
+    await expect(
+      runJob({ media: ffmpeg, progress: quiet }, rendering(spec(input, join(folder, 'no', 'where.mp4')))),
+    ).rejects.toMatchObject({
       code: 'no-folder',
     });
     const gone = join(folder, 'vanishes');
     mkdirSync(gone);
     const job = { ...spec(input, join(gone, 'out.mp4')), work: join(folder, 'vanish-parts') };
-    const render = perform(ffmpeg, job, (done) => done > 100 && rmSync(gone, { recursive: true, force: true }));
+    const render = runJob(
+      { media: ffmpeg, progress: (done) => done > 100 && rmSync(gone, { recursive: true, force: true }) },
+      rendering(job),
+    );
     await expect(render).rejects.toMatchObject({ code: 'no-folder' });
   });
 });

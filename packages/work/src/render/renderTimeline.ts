@@ -4,13 +4,13 @@ import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
-import { type Known, type Media, MediaError, seriesPattern } from '@thawline/media';
+import { type Known, MediaError, seriesPattern } from '@thawline/media';
 import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import { hasSound, mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { unfinishedPath } from '../files/atomicWrite.js';
-import type { Progress } from '../jobs/context.js';
+import type { JobContext, MediaContext, Progress } from '../jobs/context.js';
 import { contentOf } from './cacheKey.js';
 import { codeSound } from './codedSound.js';
 import { makersOf } from './codeVersion.js';
@@ -31,7 +31,6 @@ export interface RenderRequest {
   readonly cache: string | null;
   /** Frames whose parts are written anew, whatever there is of them. */
   readonly anew?: readonly number[];
-  readonly signal?: AbortSignal;
 }
 
 /** What a render wrote, not yet under its name. */
@@ -55,8 +54,13 @@ export interface Unplaced {
 export type Seen = (frame: number, picture: Uint8Array, input: RenderInput) => void;
 
 /** Parts of a range, each with the name of what it shows. */
-export async function partsOf(media: Media, input: RenderInput, form: SettledForm, colour: RenderColour): Promise<WantedPart[]> {
-  const makers = await makersOf(media);
+export async function partsOf(
+  context: MediaContext,
+  input: RenderInput,
+  form: SettledForm,
+  colour: RenderColour,
+): Promise<WantedPart[]> {
+  const makers = await makersOf(context);
   return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, colour, chunk, makers) }));
 }
 
@@ -75,11 +79,11 @@ export function lookedAt(
  * the sample of its first frame.
  */
 export async function renderTimeline(
-  media: Media,
+  context: JobContext,
   request: RenderRequest,
-  progress: Progress,
   seen: Seen = () => undefined,
 ): Promise<Unplaced> {
+  const { progress } = context;
   const form = settledForm(request.form);
   const looked = lookedAt(request.input, form);
   const { colour } = looked;
@@ -87,7 +91,6 @@ export async function renderTimeline(
   const { from, to } = rangeOf(input);
   const frames = to - from;
   if (frames <= 0) throw new MediaError('encode-failed', 'the timeline is empty');
-  const { signal } = request;
   await folderIsThere(dirname(request.path));
   const unchanged = await watchFiles(input, (id) => new MediaError('source-changed', nameOf(input, id)));
   const parts = new Parts(request.work, request.cache, partForm(form));
@@ -99,15 +102,15 @@ export async function renderTimeline(
   try {
     if (form.peak !== null && hasSound(input) && (form.kind === 'wav' || form.sound !== 'off')) {
       progress(0, null, 'bringing its sound to the peak');
-      input = { ...input, gainDb: (await codeSound(media, input, form, request.work, signal)).gainDb };
+      input = { ...input, gainDb: (await codeSound(context, input, form, request.work)).gainDb };
     }
     let reused = 0;
     if (form.kind !== 'wav') {
-      const wanted = await partsOf(media, input, form, colour);
+      const wanted = await partsOf(context, input, form, colour);
       for (const part of wanted)
         if (request.anew?.some((frame) => frame >= part.from && frame < part.to)) await parts.forget(part.content);
       const writing: Writing = {
-        ...{ media, input, form, colour, parts, unchanged, signal },
+        ...{ context, input, form, colour, parts, unchanged },
         seen: (frame, picture) => {
           done++;
           if (done % 5 === 0 || done === frames) progress(done, frames, 'writing frames');
@@ -128,7 +131,7 @@ export async function renderTimeline(
     if (form.kind === 'wav' || beside) {
       const path = unfinishedPath(`${stemOf(request.path)}.wav`);
       finished.push({ path, ending: '.wav' });
-      await writeWav(media, input, path, signal);
+      await writeWav(context, input, path);
     }
     await unchanged();
     return {
@@ -166,7 +169,8 @@ async function missingRuns(wanted: readonly WantedPart[], parts: Parts): Promise
 
 /** Puts parts together as the form wants them, with their sound. */
 async function assemble(writing: Writing, wanted: readonly WantedPart[], path: string, progress: Progress): Promise<void> {
-  const { media, input, form, colour, parts, signal } = writing;
+  const { context, input, form, colour, parts } = writing;
+  const { media, signal } = context;
   const { timeline } = input;
   const frames = wanted.reduce((sum, p) => sum + p.to - p.from, 0);
   progress(frames, frames, 'putting it together');
@@ -176,13 +180,12 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
     if (!part) throw new MediaError('encode-failed', 'a part that was written is gone');
     files.push({ path: part, pictures: to - from });
   }
-  const stop = signal ? { signal } : {};
   if (form.kind === 'y4m' || form.kind === 'png') {
     if (form.kind === 'png') await mkdir(path);
     const target = form.kind === 'png' ? seriesPattern(path, 'png') : path;
     const { width, height, rate } = timeline;
     const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
-    const request = { width, height, rate, pixelFormat, colour, form: form.kind, ...stop };
+    const request = { width, height, rate, pixelFormat, colour, form: form.kind, signal };
     return media.encode(target, request, pictureByPicture(writing, files));
   }
   const heard = form.sound !== 'off' && hasSound(input);
@@ -190,9 +193,9 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
     ...{ parts: files, rate: timeline.rate, form: form.kind as 'mp4' | 'webm' | 'mkv' },
     ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
     ...(form.timecode && FORMS[form.kind].timecode ? { timecode: firstTimecode(input) } : {}),
-    ...stop,
+    signal,
   };
-  await media.join(path, request, heard ? mixedSound(media, input, signal) : undefined);
+  await media.join(path, request, heard ? mixedSound(context, input) : undefined);
 }
 
 /** What the first written frame is called. */
@@ -205,13 +208,13 @@ async function* pictureByPicture(
   writing: Writing,
   files: readonly { path: string; pictures: number }[],
 ): AsyncGenerator<Uint8Array> {
-  const { media, signal } = writing;
+  const { media, signal } = writing.context;
   const { width, height, rate, pixelFormat } = partRequest(writing);
   for (const { path, pictures } of files) {
     const timing = { kind: 'constant', rate, pictures } as const;
     const known: Known = { timing, firstSeconds: 0, width, height, container: 'matroska', pixelFormat };
     let given = 0;
-    for await (const picture of media.openPictures(path, known, { pixelFormat, ...(signal ? { signal } : {}) })) {
+    for await (const picture of media.openPictures(path, known, { pixelFormat, signal })) {
       given++;
       yield picture;
     }
@@ -220,8 +223,8 @@ async function* pictureByPicture(
 }
 
 /** The mix as WAV: 24 bit at 48 kHz, its place on the timeline's clock in the bext chunk. */
-async function writeWav(media: Media, input: RenderInput, path: string, signal?: AbortSignal): Promise<void> {
-  await pipeline(wavOf(media, input, 's24', signal).parts, createWriteStream(path));
+async function writeWav(context: MediaContext, input: RenderInput, path: string): Promise<void> {
+  await pipeline(wavOf(context, input, 's24').parts, createWriteStream(path));
 }
 
 /** A WAV file of a known length, made as it is read. */
@@ -231,7 +234,7 @@ export interface WavStream {
 }
 
 /** A timeline's mix as a WAV file: 48 kHz, stereo, where it begins in the bext chunk. */
-export function wavOf(media: Media, input: RenderInput, form: WavForm, signal?: AbortSignal): WavStream {
+export function wavOf(context: MediaContext, input: RenderInput, form: WavForm): WavStream {
   const { timeline } = input;
   const range = rangeOf(input);
   const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
@@ -241,7 +244,7 @@ export function wavOf(media: Media, input: RenderInput, form: WavForm, signal?: 
   const length = samples * SOUND_CHANNELS * wavSampleBytes(form);
   async function* parts(): AsyncGenerator<Uint8Array> {
     yield head;
-    for await (const block of mixedSound(media, input, signal)) yield wavSamples(block, form);
+    for await (const block of mixedSound(context, input)) yield wavSamples(block, form);
     if (length % 2 === 1) yield new Uint8Array(1);
   }
   return { bytes: head.length + length + (length % 2), parts: parts() };

@@ -1,8 +1,9 @@
 import { rm, stat } from 'node:fs/promises';
-import type { EncodeRequest, Media } from '@thawline/media';
+import type { EncodeRequest } from '@thawline/media';
 import type { SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput } from '../compose/input.js';
+import type { MediaContext } from '../jobs/context.js';
 import type { RenderColour } from './colour.js';
 import type { Parts } from './partCache.js';
 import type { Chunk } from './plan.js';
@@ -13,7 +14,7 @@ export interface WantedPart extends Chunk {
 }
 
 export interface Writing {
-  readonly media: Media;
+  readonly context: MediaContext;
   readonly input: RenderInput;
   readonly form: SettledForm;
   readonly colour: RenderColour;
@@ -22,7 +23,6 @@ export interface Writing {
   readonly seen: (frame: number, picture: Uint8Array) => void;
   /** Rejects when a source is another one than when the render began. */
   readonly unchanged: () => Promise<void>;
-  readonly signal?: AbortSignal | undefined;
 }
 
 /** Part files: MP4 counts in the rate's own ticks; FFV1 has no place in it. */
@@ -30,12 +30,12 @@ export function partForm(form: Pick<SettledForm, 'codec'>): 'mp4' | 'mkv' {
   return form.codec === 'ffv1' ? 'mkv' : 'mp4';
 }
 
-export function partRequest({ input, form, colour, signal }: Omit<Writing, 'parts' | 'seen' | 'unchanged'>): EncodeRequest {
+export function partRequest({ context, input, form, colour }: Omit<Writing, 'parts' | 'seen' | 'unchanged'>): EncodeRequest {
   const { width, height, rate } = input.timeline;
   return {
     ...{ width, height, rate, colour, form: partForm(form), codec: form.codec, crf: form.quality },
     pixelFormat: input.look?.pixelFormat ?? 'yuv420p',
-    ...(signal ? { signal } : {}),
+    signal: context.signal,
   };
 }
 
@@ -46,8 +46,8 @@ export function partRequest({ input, form, colour, signal }: Omit<Writing, 'part
 export async function writeRun(writing: Writing, run: readonly WantedPart[]): Promise<void> {
   const [first, last] = [run[0], run.at(-1)];
   if (!first || !last) return;
-  const { media, input, signal } = writing;
-  const frames = composed(media, { ...input, range: { from: first.from, to: last.to } }, input.timeline, signal);
+  const { context, input } = writing;
+  const frames = composed(context, { ...input, range: { from: first.from, to: last.to } }, input.timeline);
   let ending: Promise<void> = Promise.resolve();
   let current: Promise<void> = ending;
   try {
@@ -74,7 +74,7 @@ function writePart(
   part: WantedPart,
   frames: AsyncGenerator<Uint8Array>,
 ): { readonly handed: Promise<void>; readonly written: Promise<void> } {
-  const { media, parts, seen, unchanged } = writing;
+  const { parts, seen, unchanged } = writing;
   let tell: () => void = () => undefined;
   const handed = new Promise<void>((resolve) => {
     tell = resolve;
@@ -92,7 +92,7 @@ function writePart(
   const write = async (): Promise<void> => {
     const begun = parts.begin(part.content);
     try {
-      await media.encode(begun, partRequest(writing), pictures());
+      await writing.context.media.encode(begun, partRequest(writing), pictures());
       await unchanged();
       await parts.keep(part.content, begun);
     } catch (error) {

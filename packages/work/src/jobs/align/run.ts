@@ -1,0 +1,3 @@
+import { align } from '../../analyse/align.js';
+
+export const run = align;

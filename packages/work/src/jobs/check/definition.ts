@@ -1,0 +1,82 @@
+import { NO_FIELDS } from '@thawline/core/truth';
+import { z } from 'zod';
+import { defineJob } from '../define.js';
+import { rangeSchema, regionSchema, sourceIdsSchema } from '../shared.js';
+
+export const stretchSchema = z.object({
+  from: z.int(),
+  to: z.int(),
+  pattern: z.string(),
+  trueRate: z.number().nullable(),
+  certainty: z.number(),
+});
+
+/** What checks of earlier versions do not say is left at what it means: none were found. */
+export const verdictSchema = z.object({
+  kind: z.enum(['new', 'padded', 'one-in-n', 'pulldown', 'blended', 'still', 'mixed']),
+  pictures: z.int(),
+  storedRate: z.number(),
+  trueRate: z.number(),
+  held: z.array(z.int()),
+  jumps: z.array(z.int()),
+  blends: z.array(z.int()),
+  /** The later picture's share in each of `blends`. */
+  shares: z.array(z.number()).default([]),
+  made: z.array(z.object({ from: z.int(), to: z.int(), sourceRate: z.number(), certainty: z.number() })).default([]),
+  fields: z
+    .object({
+      kind: z.enum(['none', 'pulldown', 'interlaced']),
+      first: z.enum(['upper', 'lower']).nullable(),
+    })
+    .default(NO_FIELDS),
+  stretches: z.array(stretchSchema),
+  certainty: z.number(),
+  holdCeiling: z.number().nullable(),
+});
+
+/** Of each picture a part in its pixels. */
+export const pixelsSchema = z.object({ x: z.int(), y: z.int(), width: z.int(), height: z.int() });
+
+const resultSchema = z
+  .object({
+    verdict: verdictSchema,
+    /** Left out of lists. */
+    trace: z.array(z.number()).default([]),
+    decoded: z.int(),
+    range: rangeSchema.nullish(),
+    region: pixelsSchema.nullish(),
+    counter: regionSchema.nullish(),
+  })
+  // Checks of earlier versions were of whole files.
+  .transform(({ range, region, counter, ...found }) => ({
+    ...found,
+    range: range ?? { from: 0, to: found.decoded },
+    region: region ?? null,
+    counter: counter ?? null,
+  }));
+
+/** What of a file is checked; all of it where both are null. */
+const partSchema = {
+  /** Only these pictures of each. */
+  range: z
+    .object({ from: z.int().min(0), to: z.int().min(1) })
+    .refine((r) => r.to > r.from)
+    .nullable()
+    .default(null),
+  /** Only this part of each picture, in shares of its width and height. */
+  region: regionSchema.nullable().default(null),
+};
+
+/** The true rate of a source, by finding repeated pictures. */
+export const check = defineJob({
+  kind: 'check',
+  title: 'Check of',
+  requests: [z.object({ kind: z.literal('check'), sourceIds: sourceIdsSchema, ...partSchema })],
+  params: z.object(partSchema),
+  result: resultSchema,
+  subject: 'media',
+  stale: [
+    { query: 'checks', of: 'project' },
+    { query: 'check', of: 'subject' },
+  ],
+});

@@ -1,0 +1,3 @@
+import { check } from '../../analyse/check.js';
+
+export const run = check;

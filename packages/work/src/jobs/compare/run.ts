@@ -1,0 +1,3 @@
+import { compare } from '../../analyse/compare.js';
+
+export const run = compare;

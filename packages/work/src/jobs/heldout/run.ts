@@ -1,0 +1,3 @@
+import { heldOut } from '../../analyse/heldOut.js';
+
+export const run = heldOut;

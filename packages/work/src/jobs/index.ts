@@ -1,0 +1,13 @@
+export { alignedSchema, alignSubject } from './align/definition.js';
+export { pixelsSchema, stretchSchema, verdictSchema } from './check/definition.js';
+export { comparedSchema, comparisonResultSchema } from './compare/definition.js';
+export type { JobDefinition, ParamsOf, RequestOf, ResultOf, StaleQuery } from './define.js';
+export type { JobKind, JobResult, JobSpecification, StartJob } from './definitions.js';
+export { JOB_KINDS, JOBS, jobOf, kindStartedBy, startJobSchema } from './definitions.js';
+export { heldOutSchema } from './heldout/definition.js';
+export { panSchema } from './pan/definition.js';
+export { receiptFactsSchema } from './receipt/facts.js';
+export { JOB_REFUSAL_SENTENCES, JOB_REFUSALS, type JobRefusalCode, JobRefused } from './refusals.js';
+export { type Region, rangeSchema, regionSchema } from './shared.js';
+export { loudnessSchema } from './sound/definition.js';
+export { trialResultSchema } from './trial/definition.js';

@@ -1,0 +1,3 @@
+import { measurePan } from '../../analyse/pan.js';
+
+export const run = measurePan;

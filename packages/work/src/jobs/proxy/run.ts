@@ -1,0 +1,3 @@
+import { makeProxy } from '../../proxy/proxy.js';
+
+export const run = makeProxy;

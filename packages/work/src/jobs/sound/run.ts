@@ -1,0 +1,3 @@
+import { makeWave } from '../../audio/waveform.js';
+
+export const run = makeWave;
