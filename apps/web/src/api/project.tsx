@@ -12,7 +12,7 @@ import {
 import type { Timing } from '@thawline/core/time';
 import { applyDifference, type Command, emptyProject, type Project, type Source, type TimingOf } from '@thawline/project';
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
-import { uniqueId, windowId } from '../state/window.js';
+import { uniqueId, windowId } from '../shared/state/window.js';
 import { call, RequestError } from './client.js';
 import { Outbox, type OutboxState, type Waiting, withHeld } from './outbox.js';
 

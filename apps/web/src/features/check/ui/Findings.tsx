@@ -1,0 +1,144 @@
+import { Button, Menu } from '@mantine/core';
+import { address } from '@thawline/contract';
+import { formatDecimalRate, formatTimecode, rate } from '@thawline/core/time';
+import type { Verdict } from '@thawline/core/truth';
+import { holdMarks, ownRate, type Source, stretchWords } from '@thawline/project';
+import { useMemo, useState } from 'react';
+import { useChecks, useProject } from '../../../api/project.js';
+import { count, plural } from '../../../shared/words.js';
+import { ReadAt } from '../../sources/ui/ReadAt.js';
+import type { Finding } from '../model/findings.js';
+import classes from './check.module.css';
+import { FoundList } from './FoundList.js';
+
+/** What a check can be saved as. */
+const FORMS = [
+  ['html', 'A page to print'],
+  ['csv', 'Findings as CSV'],
+  ['json', 'Everything as JSON'],
+  ['otio', 'Marks in an .otio'],
+  ['edl', 'Marks in an .edl'],
+] as const;
+
+interface Props {
+  readonly source: Source;
+  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'stretches'>;
+  /** All of them, ascending. */
+  readonly found: readonly Finding[];
+  /** Pictures by how long they stay, from runLengths. */
+  readonly runs: readonly number[];
+  readonly picture: number;
+  readonly onPicture: (picture: number | undefined) => void;
+  readonly onAgain: () => void;
+  readonly running: boolean;
+}
+
+/** How long pictures hold, the stretches, and every finding with its place. */
+export function Findings({ source, verdict, found, runs, picture, onPicture, onAgain, running }: Props) {
+  const { id, project, run, timings } = useProject();
+  const checks = useChecks(id);
+  const [keeping, setKeeping] = useState(false);
+  const marks = useMemo(
+    () => holdMarks(project, source.id, timings, (media) => (media === source.mediaId ? verdict : undefined)),
+    [project, source, timings, verdict],
+  );
+  const bars = runs.slice(1, 9);
+  const most = Math.max(1, ...bars);
+  return (
+    <aside className={`sheet ${classes.findings}`}>
+      <h2 className="heading">How long pictures hold</h2>
+      <div className={classes.runs}>
+        {bars.map((n, i) => (
+          <div key={i} title={`${count(n)} stay for ${i + 1}`}>
+            <i style={{ height: `${(n / most) * 100}%` }} data-held={i > 0 || undefined} />
+            <small className="number">{i + 1}</small>
+          </div>
+        ))}
+      </div>
+      <h2 className="heading">Stretches</h2>
+      <div className={classes.stretches}>
+        {verdict.stretches.map((s) => (
+          <button
+            type="button"
+            key={s.from}
+            className={classes.stretch}
+            title={stretchWords(s.pattern)}
+            onClick={() => onPicture(s.from)}
+          >
+            <span className="number">
+              {s.from}&ndash;{s.to - 1}
+            </span>
+            <span>{stretchWords(s.pattern)}</span>
+            <b className="number">{s.trueRate === null ? '\u2013' : formatDecimalRate(s.trueRate)}</b>
+          </button>
+        ))}
+      </div>
+      <h2 className="heading">
+        Findings{' '}
+        <span className="quiet">
+          {found.length === 0 ? 'none' : `${count(verdict.held.length)} held, ${count(verdict.jumps.length)} jumps`}
+        </span>
+      </h2>
+      <FoundList
+        found={found}
+        here={picture}
+        onGo={onPicture}
+        row={({ at, what }) => (
+          <>
+            <span className="number">{formatTimecode(at, ownRate(source) ?? rate(25))}</span>
+            <span className="number quiet">{at}</span>
+            <span className={what === 'held' ? classes.held : 'rust'}>{what}</span>
+          </>
+        )}
+      />
+      {verdict.held.length > 0 && (
+        <Button size="compact-md" onClick={() => setKeeping(true)}>
+          Keep new pictures only&hellip;
+        </Button>
+      )}
+      {verdict.held.length > 0 && source.readAt?.pictures !== 'rebuilt' && (
+        <Button
+          size="compact-md"
+          variant="default"
+          title={`${plural(verdict.held.length, 'held picture')} left out, and what lies between the others made by motion, wherever this source is used. No file is changed.`}
+          onClick={() => void run({ type: 'rebuildSource', sourceId: source.id, held: [...verdict.held] })}
+        >
+          Rebuild with motion
+        </Button>
+      )}
+      {marks.length > 0 && (
+        <Button
+          size="compact-md"
+          variant="default"
+          title="A mark on every timeline wherever a held picture of this source is seen"
+          onClick={() => void run({ type: 'markFrames', marks })}
+        >
+          Put {plural(marks.length, 'mark')} in the edit
+        </Button>
+      )}
+      <Menu position="top-end">
+        <Menu.Target>
+          <Button variant="default" size="compact-md">
+            Save report
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {FORMS.map(([form, label]) => (
+            <Menu.Item
+              key={form}
+              component="a"
+              href={address('report', { project: id, source: source.id, form })}
+              {...(form === 'html' ? { target: '_blank', rel: 'noreferrer' } : { download: true })}
+            >
+              {label}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      <Button variant="default" size="compact-md" onClick={onAgain} loading={running}>
+        Check again
+      </Button>
+      {keeping && <ReadAt sources={[source]} checks={checks} suggested={{ origin: 'new' }} onClose={() => setKeeping(false)} />}
+    </aside>
+  );
+}

@@ -1,0 +1,290 @@
+import { ActionIcon, Button, Group, NumberInput, Popover, Select, Switch, TextInput } from '@mantine/core';
+import { IconTrash } from '@tabler/icons-react';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import type { OutputsReply } from '@thawline/contract';
+import { formatRate, parseRate } from '@thawline/core/time';
+import {
+  CODEC_WORDS,
+  FORM_KINDS,
+  FORMS,
+  type FormCodec,
+  type FormKind,
+  fileNameOf,
+  QUALITIES,
+  qualityWords,
+  settledForm,
+  type Timeline,
+} from '@thawline/project';
+import { useState } from 'react';
+import { call } from '../../../api/client.js';
+import { tellError } from '../../../api/project.js';
+import { RateField } from '../../../shared/rates/RateField.js';
+import { useAsked } from '../../../shared/state/renderWishes.js';
+import classes from './render.module.css';
+
+/** What the file is to be. */
+export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: OutputsReply | undefined }) {
+  const asked = useAsked();
+  const form = settledForm(asked.form);
+  const { change } = asked;
+  const facts = FORMS[form.kind];
+  const { codec } = form;
+  const quality = codec === 'ffv1' || facts.codecs.length === 0 ? null : QUALITIES[codec];
+  const badName = asked.name.trim() !== '' && fileNameOf(asked.name) === null;
+  return (
+    <div className={classes.form} data-testid="form">
+      <Presets />
+      <div className={classes.formLine}>
+        <Select
+          label="Form"
+          size="xs"
+          data={FORM_KINDS.map((kind) => ({ value: kind, label: kindWords(kind) }))}
+          value={form.kind}
+          allowDeselect={false}
+          onChange={(kind) => kind && change({ kind: kind as FormKind })}
+        />
+        {quality && (
+          <NumberInput
+            label="Quality"
+            size="xs"
+            classNames={{ input: 'number' }}
+            value={form.quality}
+            min={quality.best}
+            max={quality.worst}
+            allowDecimal={false}
+            aria-describedby="quality-words"
+            onChange={(n) => typeof n === 'number' && change({ codec, quality: n })}
+          />
+        )}
+      </div>
+      {quality && (
+        <p id="quality-words" className={`quiet ${classes.words}`} data-testid="quality-words">
+          <span className="number">{form.quality}</span> is {qualityWords(codec, form.quality)}. The finest is{' '}
+          <span className="number">{quality.best}</span>
+          {form.quality === quality.like ? (
+            '.'
+          ) : (
+            <>
+              ; as good to the eye, <span className="number">{quality.like}</span>.
+            </>
+          )}
+        </p>
+      )}
+      {facts.codecs.length > 1 && (
+        <Select
+          label="Pictures are coded as"
+          size="xs"
+          data={facts.codecs.map((c) => ({ value: c, label: CODEC_WORDS[c] }))}
+          value={codec}
+          allowDeselect={false}
+          onChange={(c) => c && change({ codec: c as FormCodec, quality: QUALITIES[c as 'vp9'].like })}
+        />
+      )}
+      {facts.lossless && facts.sound !== 'alone' && (
+        <p className={`quiet ${classes.words}`}>Lossless: every picture comes back exactly.</p>
+      )}
+      <Group gap="md">
+        {facts.depths.length > 1 && (
+          <Switch
+            size="xs"
+            label="10 bit"
+            checked={form.depth === 10}
+            onChange={(e) => change({ depth: e.currentTarget.checked ? 10 : 8 })}
+          />
+        )}
+        {facts.sound !== 'alone' && (
+          <Switch
+            size="xs"
+            label="Sound"
+            checked={form.sound !== 'off'}
+            onChange={(e) => change({ sound: e.currentTarget.checked ? 'stereo' : 'off' })}
+          />
+        )}
+        {facts.timecode && (
+          <Switch
+            size="xs"
+            label="Timecode"
+            checked={form.timecode}
+            onChange={(e) => change({ timecode: e.currentTarget.checked })}
+          />
+        )}
+      </Group>
+      {(facts.sound === 'alone' || form.sound !== 'off') && <SoundPeak />}
+      {form.kind !== 'wav' && <OtherRate timeline={timeline} />}
+      <TextInput
+        label="Name"
+        size="xs"
+        placeholder="made of the timeline's"
+        value={asked.name}
+        error={badName && 'Leave out / \\ : * ? " < > | and a dot in front.'}
+        onChange={(e) => asked.set({ name: e.currentTarget.value })}
+        rightSection={facts.ending && <span className="quiet">.{facts.ending}</span>}
+        rightSectionWidth={52}
+      />
+      {(outputs?.folders.length ?? 0) > 1 && (
+        <Select
+          label="Folder"
+          size="xs"
+          data={outputs?.folders.map((f) => ({ value: f.name, label: f.path }))}
+          value={asked.folder ?? outputs?.folders[0]?.name ?? null}
+          allowDeselect={false}
+          onChange={(folder) => asked.set({ folder })}
+        />
+      )}
+    </div>
+  );
+}
+
+function kindWords(kind: FormKind): string {
+  const { words, codecs, sound } = FORMS[kind];
+  const coded = codecs.length > 0 ? [codecs.map((c) => CODEC_WORDS[c]).join(' or ')] : [];
+  const heard = sound === 'alone' ? ['WAV, 24 bit'] : sound === 'beside' ? ['WAV beside it'] : [sound.within];
+  return [words, ...coded, ...heard].join(' \u00b7 ');
+}
+
+/** What most take without a word, in dBTP. */
+const USUAL_PEAK = -1;
+
+/** The true peak that the file's sound is brought to; what coding adds is found by trial. */
+function SoundPeak() {
+  const { form, change } = useAsked();
+  return (
+    <div className={classes.other}>
+      <Switch
+        size="xs"
+        label="Bring its sound to a peak"
+        checked={form.peak !== null}
+        onChange={(e) => change({ peak: e.currentTarget.checked ? USUAL_PEAK : null })}
+      />
+      {form.peak !== null && (
+        <NumberInput
+          label="True peak in the file"
+          size="xs"
+          classNames={{ input: 'number' }}
+          suffix=" dBTP"
+          min={-40}
+          max={0}
+          step={0.5}
+          decimalScale={1}
+          value={form.peak}
+          onChange={(n) => typeof n === 'number' && n >= -40 && n <= 0 && change({ peak: n })}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Frames of another rate than the timeline's: asked for by name, with its price drawn beneath the form. */
+function OtherRate({ timeline }: { timeline: Timeline }) {
+  const { form, change } = useAsked();
+  const [typed, setTyped] = useState(form.rate ? formatRate(form.rate) : '');
+  const [open, setOpen] = useState(form.rate !== null);
+  return (
+    <div>
+      <Switch
+        size="xs"
+        label="At another rate than the timeline's"
+        checked={open}
+        onChange={(e) => {
+          const on = e.currentTarget.checked;
+          setOpen(on);
+          change({ rate: on ? parseRate(typed) : null });
+        }}
+      />
+      {open && (
+        <div className={classes.other}>
+          <RateField
+            label="Rate of the render"
+            what="frames"
+            typed={typed}
+            hint={`the timeline runs at ${formatRate(timeline.rate)}`}
+            onType={(text) => {
+              setTyped(text);
+              change({ rate: parseRate(text) });
+            }}
+          />
+          <Select
+            label="Frames between the timeline's"
+            size="xs"
+            data={[
+              { value: 'nearest', label: 'hold or skip: whole frames only' },
+              { value: 'blend', label: 'blend two frames' },
+              { value: 'motion', label: 'made by motion' },
+            ]}
+            value={form.way}
+            allowDeselect={false}
+            onChange={(way) => way && change({ way: way as 'nearest' | 'blend' | 'motion' })}
+          />
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** Forms under names that people gave them. */
+function Presets() {
+  const { form, set } = useAsked();
+  const client = useQueryClient();
+  const presets = useQuery({ queryKey: ['presets'], queryFn: () => call('presets') }).data ?? [];
+  const [name, setName] = useState('');
+  const [naming, setNaming] = useState(false);
+  const current = presets.find((p) => JSON.stringify(settledForm(p.form)) === JSON.stringify(settledForm(form)));
+  const take = (work: Promise<typeof presets>): Promise<void> =>
+    work.then((now) => void client.setQueryData(['presets'], now)).catch(tellError);
+  return (
+    <Group gap={6} align="end" wrap="nowrap">
+      <Select
+        label="Kept forms"
+        size="xs"
+        flex={1}
+        placeholder={presets.length === 0 ? 'none yet: set a form, then keep it' : 'choose one'}
+        data={presets.map((p) => ({ value: p.id, label: p.name }))}
+        value={current?.id ?? null}
+        onChange={(id) => {
+          const found = presets.find((p) => p.id === id);
+          if (found) set({ form: found.form });
+        }}
+      />
+      {current && (
+        <ActionIcon
+          variant="default"
+          size={30}
+          aria-label={`Forget ${current.name}`}
+          onClick={() => void take(call('removePreset', { parameters: { preset: current.id } }))}
+        >
+          <IconTrash size={15} />
+        </ActionIcon>
+      )}
+      <Popover position="bottom-end" shadow="md" trapFocus opened={naming} onChange={setNaming}>
+        <Popover.Target>
+          <Button variant="default" size="xs" onClick={() => setNaming(!naming)}>
+            Keep
+          </Button>
+        </Popover.Target>
+        <Popover.Dropdown>
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (name.trim()) void take(call('savePreset', { body: { name: name.trim(), form: settledForm(form) } }));
+              setName('');
+              setNaming(false);
+            }}
+          >
+            <Group gap={6} align="end">
+              <TextInput
+                label="Keep this form as"
+                size="xs"
+                maxLength={60}
+                value={name}
+                onChange={(e) => setName(e.currentTarget.value)}
+              />
+              <Button size="xs" type="submit" disabled={!name.trim()}>
+                Keep form
+              </Button>
+            </Group>
+          </form>
+        </Popover.Dropdown>
+      </Popover>
+    </Group>
+  );
+}

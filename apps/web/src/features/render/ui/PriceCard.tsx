@@ -1,0 +1,224 @@
+import { Button } from '@mantine/core';
+import type { TrialReply } from '@thawline/contract';
+import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/core/time';
+import {
+  cadenceOf,
+  FORMS,
+  fileNameOf,
+  filesOf,
+  otherRate,
+  peakWords,
+  renderedAt,
+  settledForm,
+  type Timeline,
+  tallyFrames,
+} from '@thawline/project';
+import { useMemo, useState } from 'react';
+import { call } from '../../../api/client.js';
+import { tellError, useProject } from '../../../api/project.js';
+import { Weave } from '../../../shared/diagram/Weave.js';
+import { useGo } from '../../../shared/state/places.js';
+import { partOf, useAsked } from '../../../shared/state/renderWishes.js';
+import { useView } from '../../../shared/state/view.js';
+import { bytes, clock, count, plural } from '../../../shared/words.js';
+import { useTrial } from '../model/useTrial.js';
+import classes from './render.module.css';
+
+/** What will come out and what it costs, before anything is written: step maps say what, a trial of a little of it how long. */
+export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: string | undefined }) {
+  const { id, project, timings } = useProject();
+  const go = useGo();
+  const setPlayhead = useView((s) => s.setPlayhead);
+  const { form: wanted, part: chosen, name, folder } = useAsked();
+  const form = useMemo(() => settledForm(wanted), [wanted]);
+  const part = useMemo(() => partOf(timeline, chosen, clipId), [timeline, chosen, clipId]);
+  const rendered = useMemo(() => renderedAt(project, timeline, form, part.frames), [project, timeline, form, part]);
+  const { range } = rendered;
+  const tally = useMemo(() => tallyFrames(rendered.project, rendered.timeline, timings, range), [rendered, timings, range]);
+  const frames = range.to - range.from;
+  const { trial, trying } = useTrial(timeline, form, part, folder, frames <= 0);
+  const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
+  const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
+  const { rate } = rendered.timeline;
+  const rows: [string, string][] = [
+    [
+      'Rate',
+      `${formatRate(rate)}${rate.den === 1 ? '' : ` (${formatExact(rate)})`}${otherRate(timeline, form.rate) ? '' : ', as the timeline'}`,
+    ],
+    ['Size', `${timeline.width}\u00d7${timeline.height}`],
+    ['Range', `${clockTimecode(range.from, rendered.timeline)} \u2013 ${clockTimecode(range.to, rendered.timeline)}`],
+    ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
+    ['Sound', sounding && form.sound !== 'off' ? soundWords(trial) : sounding ? 'left out' : 'none on this timeline'],
+  ];
+  const blocked =
+    frames <= 0 || lost.length > 0 || (name.trim() !== '' && fileNameOf(name) === null) || (form.kind === 'wav' && !sounding);
+  return (
+    <>
+      <table className={classes.facts}>
+        <tbody>
+          {rows.map(([what, value]) => (
+            <tr key={what}>
+              <th>{what}</th>
+              <td className="number">{value}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {frames > 0 && form.kind !== 'wav' && (
+        <div className="notice" data-testid="price">
+          <b className="number">{count(tally.frames)}</b> {tally.frames === 1 ? 'frame' : 'frames'}:{' '}
+          <b className="number">{count(tally.real)}</b> real, <b className="number">{count(tally.held)}</b> held,{' '}
+          <b className="number">{count(tally.blended)}</b> blended
+          {tally.made > 0 && (
+            <>
+              , <b className="number">{count(tally.made)}</b> made by motion
+            </>
+          )}
+          {tally.black > 0 && (
+            <>
+              , <b className="number">{count(tally.black)}</b> black
+            </>
+          )}
+          {tally.missing > 0 && (
+            <>
+              , <b className="number">{count(tally.missing)}</b> of files that are not there
+            </>
+          )}
+          .{' '}
+          {tally.hitches.length === 0
+            ? 'No hitches.'
+            : `${plural(tally.hitches.length, 'hitch stays', 'hitches stay')}, in ${tally.hitching.join(', ')}.`}
+        </div>
+      )}
+      {lost.length > 0 && (
+        <div className="notice" data-testid="price-lost">
+          <p>
+            {lost.length === 1 ? 'A file' : count(lost.length)} of this render {lost.length === 1 ? 'is' : 'files are'} not there:{' '}
+            {lost.map((s) => s.name).join(', ')}. Say where {lost.length === 1 ? 'it is' : 'they are'} under Sources, or take{' '}
+            {lost.length === 1 ? 'it' : 'them'} off the timeline.
+          </p>
+          <Button size="compact-sm" variant="default" onClick={() => go('sources', lost[0]?.id)}>
+            Go to {lost[0]?.name}
+          </Button>
+        </div>
+      )}
+      {frames > 0 && lost.length === 0 && <Cost trial={trial} trying={trying} lossless={FORMS[form.kind].lossless} />}
+      {otherRate(timeline, form.rate) && form.kind !== 'wav' && frames > 0 && (
+        <RateWeave timeline={timeline} rendered={rendered} />
+      )}
+      <div className={classes.buttons}>
+        <Button
+          disabled={blocked}
+          onClick={() => {
+            const body = { kind: 'render', timelineId: timeline.id, range: part.range, clipId: part.clipId, form, name, folder };
+            call('startJobs', { parameters: { project: id }, body }).catch(tellError);
+          }}
+        >
+          Render
+        </Button>
+        {tally.hitches.length > 0 && !otherRate(timeline, form.rate) && (
+          <Button
+            variant="default"
+            onClick={() => {
+              setPlayhead(timeline.id, tally.hitches[0] ?? 0);
+              go('timelines', timeline.id);
+            }}
+          >
+            Show the hitches
+          </Button>
+        )}
+      </div>
+      {frames <= 0 && <p className="quiet">This timeline has no clips yet.</p>}
+      {form.kind === 'wav' && !sounding && <p className="quiet">There is no sound on this timeline.</p>}
+    </>
+  );
+}
+
+function soundWords(trial: TrialReply | null): string {
+  if (!trial) return 'on';
+  const { peak, loudness, addedDb, gainDb } = trial;
+  if (peak === null) return 'on, silent';
+  const loud = loudness === null ? '' : `, ${loudness.toFixed(1)} LUFS`;
+  const gained = gainDb === 0 ? '' : `, brought ${gainDb > 0 ? 'up' : 'down'} by ${Math.abs(gainDb).toFixed(1)} dB`;
+  const added = addedDb === null || addedDb < 0.05 ? '' : `; coding adds ${addedDb.toFixed(1)} dB`;
+  return `on, peak ${peakWords(peak)}${loud}${gained}${added}`;
+}
+
+/** An estimate; where it may be a quarter off and more, what it lies between. */
+function Estimated({ of: { value, least, most }, say }: { of: TrialReply['bytes']; say: (n: number) => string }) {
+  const open = most > value * 1.25 || least < value * 0.75;
+  return open ? (
+    <>
+      between <b className="number">{say(least)}</b> and <b className="number">{say(most)}</b>
+    </>
+  ) : (
+    <>
+      about <b className="number">{say(value)}</b>
+    </>
+  );
+}
+
+/** What a little of it says of all of it. */
+function Cost({ trial, trying, lossless }: { trial: TrialReply | null; trying: boolean; lossless: boolean }) {
+  if (!trial)
+    return (
+      <p className="quiet">
+        {trying ? 'Trying a little of it, to tell its time and size \u2026' : 'Time and size are not known yet.'}
+      </p>
+    );
+  const room = trial.free < trial.bytes.most * 2.2;
+  return (
+    <p className={classes.cost} data-testid="cost" data-trying={trying || undefined}>
+      Comes to <Estimated of={trial.bytes} say={bytes} /> in <Estimated of={trial.seconds} say={clock} />
+      {trial.reused > 0 && (
+        <>
+          , <b className="number">{count(trial.reused)}</b> frames are there already
+        </>
+      )}
+      {!lossless && trial.psnr !== null && (
+        <>
+          ; coded pictures lie <span className="number">{trial.psnr.toFixed(1)} dB</span> from the composed ones
+        </>
+      )}
+      .{' '}
+      <span className={room ? 'rust' : 'quiet'}>
+        <span className="number">{bytes(trial.free)}</span> are free{room ? ': that is hardly enough' : ''}.
+      </span>
+    </p>
+  );
+}
+
+/** The price of another rate, drawn: timeline frames above, rendered frames below. */
+function RateWeave({ timeline, rendered }: { timeline: Timeline; rendered: ReturnType<typeof renderedAt> }) {
+  const { timings } = useProject();
+  const go = useGo();
+  const [at, setAt] = useState(0);
+  const clip = rendered.timeline.clips[0];
+  const cadence = clip && cadenceOf(rendered.project, rendered.timeline, clip, timings);
+  if (!cadence) return null;
+  return (
+    <div className={classes.rateWeave}>
+      <Weave
+        mapping={cadence.mapping}
+        map={cadence.map}
+        at={Math.max(at, rendered.range.from)}
+        firstFrame={0}
+        rows={{ above: 'timeline', below: 'render' }}
+        sourceLabel={formatRate(timeline.rate)}
+        timelineLabel={formatRate(rendered.timeline.rate)}
+        zoom={26}
+        screen={null}
+        pictureAt={null}
+        shape={timeline.width / timeline.height}
+        onFrame={setAt}
+      />
+      <p className="quiet">
+        Carrying the edit to {formatRate(rendered.timeline.rate)} is usually better: its sources are then read at that rate
+        themselves.{' '}
+        <button type="button" className={classes.link} onClick={() => go('timelines', timeline.id)}>
+          Go to the timeline
+        </button>
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,143 @@
+import { Button, Group, Modal, NumberInput, SegmentedControl, Switch, Text, TextInput } from '@mantine/core';
+import { allowsDropFrame, formatRate, formatTimecode, parseRate, readPlace, sameRate } from '@thawline/core/time';
+import type { Timeline } from '@thawline/project';
+import { useState } from 'react';
+import { useProject } from '../../../api/project.js';
+import { RateField } from '../../../shared/rates/RateField.js';
+import { suggestRate } from '../../../shared/rates/rateMismatches.js';
+import { useGo } from '../../../shared/state/places.js';
+import { newId } from '../../../shared/state/view.js';
+
+const SIZES = ['1280x720', '1920x1080', '3840x2160', '1080x1920'];
+
+interface Props {
+  readonly timeline: Timeline | null;
+  readonly onClose: () => void;
+  /** Another rate for a timeline with clips: its edit is carried. */
+  readonly onCarry: (rate: string) => void;
+}
+
+/** Makes a timeline, or changes one. The rate is the person's to choose; a suggestion says its reason. */
+export function TimelineForm({ timeline, onClose, onCarry }: Props) {
+  const { project, run } = useProject();
+  const go = useGo();
+  const suggestion = suggestRate(project);
+  const [name, setName] = useState(timeline?.name ?? `Timeline ${project.timelines.length + 1}`);
+  const [typed, setTyped] = useState(timeline ? formatRate(timeline.rate) : '');
+  const [width, setWidth] = useState<number | string>(timeline?.width ?? 1920);
+  const [height, setHeight] = useState<number | string>(timeline?.height ?? 1080);
+  const [dropped, setDropped] = useState(timeline?.dropFrame ?? false);
+  const [began, setBegan] = useState(
+    timeline ? formatTimecode(timeline.startFrame, timeline.rate, { dropFrame: timeline.dropFrame }) : '00:00:00:00',
+  );
+  const rate = parseRate(typed);
+  const dropFrame = dropped && rate !== null && allowsDropFrame(rate);
+  const place = rate ? readPlace(began, { rate, dropFrame, startFrame: 0 }, 0) : null;
+  const startFrame = place?.ok ? place.frame : 0;
+  const badStart = place !== null && (!place.ok || place.frame < 0);
+  const carries = timeline !== null && timeline.clips.length > 0 && rate !== null && !sameRate(rate, timeline.rate);
+  const badSize = [width, height].some((n) => !Number.isInteger(n) || Number(n) % 2 !== 0 || Number(n) < 16 || Number(n) > 8192);
+  const save = async (): Promise<void> => {
+    if (!rate || badSize || badStart || name.trim() === '') return;
+    const size = { width: Number(width), height: Number(height), startFrame, dropFrame };
+    if (timeline) {
+      const named =
+        name.trim() === timeline.name || (await run({ type: 'renameTimeline', timelineId: timeline.id, name: name.trim() }));
+      const was = [timeline.width, timeline.height, timeline.startFrame, timeline.dropFrame].join();
+      const same = sameRate(rate, timeline.rate) && Object.values(size).join() === was;
+      if (named && (same || (await run({ type: 'setTimelineFormat', timelineId: timeline.id, rate, ...size })))) onClose();
+      return;
+    }
+    const id = newId();
+    if (await run({ type: 'addTimeline', timeline: { id, name: name.trim(), rate, ...size } })) {
+      onClose();
+      go('timelines', id);
+    }
+  };
+  return (
+    <Modal opened onClose={onClose} title={timeline ? `${timeline.name}: name, rate, frame size` : 'New timeline'} size="lg">
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          void save();
+        }}
+      >
+        <TextInput
+          label="Name"
+          value={name}
+          onChange={(e) => setName(e.currentTarget.value)}
+          maxLength={120}
+          required
+          data-autofocus
+        />
+        <Text size="sm" fw={500} mt="md">
+          Frames a second
+        </Text>
+        <RateField
+          label="Rate"
+          typed={typed}
+          onType={setTyped}
+          what="frames"
+          hint={suggestion ? `${suggestion.reason}.` : undefined}
+        />
+        {carries && (
+          <div className="notice" data-tone="sand">
+            {timeline?.name} has clips, which another rate would re-time. Its edit can be carried to {formatRate(rate)} instead: a
+            new timeline beside this one, with what each cut moves by shown before.
+          </div>
+        )}
+        <Group mt="md" align="flex-end">
+          <TextInput
+            label="Starts at"
+            w={130}
+            className="number"
+            value={began}
+            onChange={(e) => setBegan(e.currentTarget.value)}
+            error={badStart ? 'No timecode at this rate' : undefined}
+          />
+          <Switch
+            label="Drop-frame timecode"
+            mb={6}
+            checked={dropFrame}
+            disabled={!rate || !allowsDropFrame(rate)}
+            onChange={(e) => setDropped(e.currentTarget.checked)}
+          />
+          <Text size="sm" className="quiet" mb={8}>
+            {rate && allowsDropFrame(rate) ? 'keeps with the clock by leaving out numbers' : 'exists at 29.97 and 59.94 only'}
+          </Text>
+        </Group>
+        <Text size="sm" fw={500} mt="md" mb={4}>
+          Frame size
+        </Text>
+        <Group gap="xs" align="flex-start">
+          <NumberInput aria-label="Width" value={width} onChange={setWidth} w={100} step={2} hideControls />
+          <NumberInput aria-label="Height" value={height} onChange={setHeight} w={100} step={2} hideControls />
+          <SegmentedControl
+            size="xs"
+            data={SIZES}
+            value={`${width}x${height}`}
+            onChange={(value) => {
+              const [w, h] = value.split('x').map(Number);
+              setWidth(w ?? 1920);
+              setHeight(h ?? 1080);
+            }}
+          />
+        </Group>
+        {badSize && (
+          <Text size="sm" c="red" mt={4}>
+            Both have to be even, from 16 to 8192.
+          </Text>
+        )}
+        <Group justify="flex-end" mt="lg">
+          {carries ? (
+            <Button onClick={() => onCarry(typed)}>Carry the edit to {formatRate(rate)}&hellip;</Button>
+          ) : (
+            <Button type="submit" disabled={!rate || badSize || badStart || name.trim() === ''}>
+              {timeline ? 'Keep' : rate ? `Make it at ${formatRate(rate)}` : 'Choose a rate'}
+            </Button>
+          )}
+        </Group>
+      </form>
+    </Modal>
+  );
+}
