@@ -1,7 +1,18 @@
 /** TypeScript sources run as they stand (swc, ES modules); workspace packages resolve to their sources, not to dist. */
-export default {
-  testEnvironment: 'node',
-  testMatch: ['<rootDir>/packages/**/*.test.ts', '<rootDir>/apps/**/*.test.ts', '<rootDir>/scripts/**/*.test.ts'],
+const compiled = (tsx) => [
+  '<rootDir>/scripts/transform.mjs',
+  {
+    jsc: {
+      target: 'es2022',
+      parser: { syntax: 'typescript', tsx, decorators: true },
+      transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } },
+      keepClassNames: true,
+    },
+    module: { type: 'es6' },
+  },
+];
+
+const common = {
   testPathIgnorePatterns: ['/node_modules/', '/dist/'],
   modulePathIgnorePatterns: ['/dist/'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
@@ -15,20 +26,31 @@ export default {
     '^(\\.{1,2}/.*)\\.js$': '$1',
   },
   transform: {
-    '^.+\\.tsx?$': [
-      '<rootDir>/scripts/transform.mjs',
-      {
-        jsc: {
-          target: 'es2022',
-          parser: { syntax: 'typescript', tsx: false, decorators: true },
-          transform: { legacyDecorator: true, decoratorMetadata: true },
-          keepClassNames: true,
-        },
-        module: { type: 'es6' },
-      },
-    ],
+    '\\.ts$': compiled(false),
+    '\\.tsx$': compiled(true),
+    '\\.css$': '<rootDir>/scripts/cssModules.mjs',
   },
+  testTimeout: 120_000,
+};
+
+export default {
+  projects: [
+    {
+      ...common,
+      displayName: 'units',
+      testEnvironment: 'node',
+      testMatch: ['<rootDir>/packages/**/*.test.ts', '<rootDir>/apps/**/*.test.ts', '<rootDir>/scripts/**/*.test.ts'],
+    },
+    // Components as a person finds them, without a browser: what has to be drawn or played is the stories'.
+    {
+      ...common,
+      displayName: 'components',
+      testEnvironment: '<rootDir>/scripts/jsdomEnvironment.mjs',
+      testMatch: ['<rootDir>/apps/web/**/*.test.tsx'],
+      setupFilesAfterEnv: ['<rootDir>/apps/web/src/test/setup.ts'],
+      testTimeout: 20_000,
+    },
+  ],
   // Half of the tests wait for processes of their own: one worker a core. A third for two cores gained nothing.
   maxWorkers: '100%',
-  testTimeout: 120_000,
 };

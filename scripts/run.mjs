@@ -159,6 +159,7 @@ async function look() {
     must(process.execPath, ['scripts/arrows.mjs']),
     must('node_modules/.bin/tsc', ['-b']),
     must('node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']),
+    must('node_modules/.bin/tsc', ['-p', 'apps/web/tsconfig.tests.json', '--noEmit']),
     must('node_modules/.bin/tsc', ['-p', 'e2e', '--noEmit']),
   ]);
 }

@@ -1,7 +1,7 @@
 import { Button, Drawer, Group } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import { call } from '../../api/client.js';
-import { useProject } from '../../api/project.js';
+import { useProject } from '../../api/ProjectProvider.js';
 import classes from './shell.module.css';
 
 /** What was done, newest first; what is undone stands above, ready to be done again. A press goes to the state after that step. */

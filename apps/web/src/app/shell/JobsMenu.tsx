@@ -1,5 +1,6 @@
 import { Button, Popover, ScrollArea } from '@mantine/core';
-import { useJobs, useProject } from '../../api/project.js';
+import { useProject } from '../../api/ProjectProvider.js';
+import { useJobs } from '../../api/queries.js';
 import { JobLine } from '../../shared/jobs/JobLine.js';
 import classes from './shell.module.css';
 

@@ -3,7 +3,7 @@ import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time
 import { otherRate, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
-import { useProject } from '../../api/project.js';
+import { useProject } from '../../api/ProjectProvider.js';
 import { mismatches, ratesOf } from '../../shared/rates/rateMismatches.js';
 import { place } from '../../shared/state/places.js';
 import { useAsked } from '../../shared/state/renderWishes.js';

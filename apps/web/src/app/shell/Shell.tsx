@@ -10,7 +10,9 @@ import {
 } from '@tabler/icons-react';
 import { useEffect, useState } from 'react';
 import { Link, NavLink, Outlet, useMatch, useParams } from 'react-router';
-import { ProjectProvider, tell, useProject, useProjectState } from '../../api/project.js';
+import { tell } from '../../api/notices.js';
+import { ProjectProvider, useProject } from '../../api/ProjectProvider.js';
+import { useProjectState } from '../../api/queries.js';
 import { useShortcut } from '../../shared/keys/useShortcut.js';
 import { place, VIEWS, type View } from '../../shared/state/places.js';
 import { useView } from '../../shared/state/view.js';

@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { useProject } from '../../api/project.js';
+import { useProject } from '../../api/ProjectProvider.js';
 import { plural } from '../../shared/words.js';
 import classes from './shell.module.css';
 

@@ -3,7 +3,7 @@ import { IconPlayerPause, IconPlayerPlay, IconPlayerStop, IconRefresh } from '@t
 import { address, type JobReply, jobOf } from '@thawline/contract';
 import type { ReactNode } from 'react';
 import { call } from '../../api/client.js';
-import { tellError } from '../../api/project.js';
+import { tellError } from '../../api/notices.js';
 import classes from '../../app/shell/shell.module.css';
 import { clock, count } from '../words.js';
 

@@ -155,6 +155,7 @@ const COUNTED_MS = 250;
 export function useMade(need: Need, moments: readonly Moment[]): MadePictures {
   const [, again] = useReducer((n: number) => n + 1, 0);
   const key = moments.map(keyOf).join('\n');
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `key` stands for the moments
   useEffect(() => madePictures.want(need, moments), [need, key]);
   useEffect(() => () => madePictures.want(need, []), [need]);
   useEffect(() => {

@@ -1,6 +1,6 @@
 import { type Timeline, timelineLength } from '@thawline/project';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { useProject } from '../../api/project.js';
+import { useProject } from '../../api/ProjectProvider.js';
 import { useView, VIEWING_SPEEDS, type ViewingSpeed } from '../state/view.js';
 import { Player, type PlayerCount } from './player.js';
 
@@ -85,6 +85,7 @@ export function usePlayer(timeline: Timeline | undefined, frameNow: () => number
     setSpeed(VIEWING_SPEEDS[(at + 1) % VIEWING_SPEEDS.length] ?? 1);
   }, [setSpeed]);
   // Another edit, timeline or way of looping is another thing to play.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is played is read when it starts; anything else of it is another thing to play
   useEffect(() => stop, [stop, timeline, project, looping]);
   return { on, speed, count, canvas, toggle, setSpeed, nextSpeed };
 }

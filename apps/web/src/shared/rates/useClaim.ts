@@ -2,7 +2,7 @@ import { formatRate } from '@thawline/core/time';
 import { type Claim, parseClaim } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
 import { useEffect, useRef, useState } from 'react';
-import { useProject } from '../../api/project.js';
+import { useProject } from '../../api/ProjectProvider.js';
 
 /** The rate that a typed claim is about, as it is shown; empty for none. */
 function shown(text: string): string {

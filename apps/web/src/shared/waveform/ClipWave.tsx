@@ -1,7 +1,7 @@
 import { rateToNumber } from '@thawline/core/time';
 import { type Clip, isSilent, type Source, soundSpan, type Timeline } from '@thawline/project';
 import { memo, useLayoutEffect, useRef } from 'react';
-import { useProject } from '../../api/project.js';
+import { useProject } from '../../api/ProjectProvider.js';
 import { painterOf } from '../diagram/canvas.js';
 import { paintWave } from './paint.js';
 import { useWave } from './useWave.js';

@@ -46,6 +46,7 @@ export function useWave(mediaId: string, from: number, to: number, pixels: numbe
     })),
   });
   const loaded = results.map((r) => r.dataUpdatedAt).join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the replies are new objects at each draw; when they came says whether they changed
   return useMemo(() => {
     const parts = results.map((r) => r.data);
     if (!parts[0]) return null;

@@ -6,7 +6,9 @@ import { alignmentOf, recordedSeconds, type Source } from '@thawline/project';
 import { useEffect, useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { call } from '../../../api/client.js';
-import { tellError, useJobs, useProject, useTiming } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useJobs, useTiming } from '../../../api/queries.js';
 import { useShortcut } from '../../../shared/keys/useShortcut.js';
 import { rateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
@@ -159,6 +161,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   // A pair that is opened for the first time is listened to without being asked; one that was stopped stays so.
   const jobsKnown = useQueryClient().getQueryData(['jobs', id]) !== undefined;
   const unheard = known && jobsKnown && !found && !kept && jobs.length === 0 && a.sound !== null && b.sound !== null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: asked once, when it turns out that the pair is unheard
   useEffect(() => {
     if (unheard) find();
   }, [unheard]);

@@ -4,7 +4,9 @@ import { type Solution, spread } from '@thawline/core/align';
 import { alignmentOf, recordedSeconds, type Source } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError, useJobs, useProject } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useJobs } from '../../../api/queries.js';
 import { useGo } from '../../../shared/state/places.js';
 import { type Edge, type Follower, followersOf } from '../model/alignedGroups.js';
 import { alignable, SURE } from '../model/pairPlaces.js';
@@ -34,6 +36,7 @@ function useEdges(): readonly Edge[] {
     })),
   });
   const loaded = replies.map((r) => r.dataUpdatedAt).join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the replies are new objects at each draw; when they came says whether they changed
   return useMemo(() => {
     const found = heard.flatMap((pair, i): Edge[] => {
       const reply = replies[i]?.data;

@@ -15,7 +15,7 @@ import {
   type Timeline,
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useGo } from '../../../shared/state/places.js';
 import { newId, useView } from '../../../shared/state/view.js';
 import { SOUND_CHOICES } from '../../../shared/words.js';
@@ -41,6 +41,7 @@ export function PlaceIt({ lead, steps }: { lead: Source; steps: readonly [PlaceS
   const called = more.length === 0 ? b.name : `all ${steps.length}`;
   const sounding = steps.some((s) => s.b.sound);
   const [way, setWay] = useState<SoundWay>('along');
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another project needs other ids, though they are not made of it
   const [fresh, seed] = useMemo(() => [newId(), newId()], [project]);
   const timeline = project.timelines.find((t) => t.id === onto);
   const command: Command = {

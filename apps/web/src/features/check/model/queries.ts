@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ComparisonSummary } from '@thawline/contract';
 import { isMoving, type Source } from '@thawline/project';
 import { call } from '../../../api/client.js';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 
 /** Sources that pictures in time can be looked for in: a still has no rate to check. */
 export function useMoving(): readonly Source[] {

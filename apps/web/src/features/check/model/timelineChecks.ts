@@ -1,6 +1,7 @@
 import { checkTimeline, type FrameCause, type TimelineCheck } from '@thawline/project';
 import { useMemo } from 'react';
-import { useChecks, useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useChecks } from '../../../api/queries.js';
 import { count, plural } from '../../../shared/words.js';
 
 /** What each timeline's own frames show, by timeline id: follows the edit and the checks as they change. */

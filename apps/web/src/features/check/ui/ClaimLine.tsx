@@ -2,7 +2,7 @@ import { TextInput } from '@mantine/core';
 import { formatRate, rateToNumber, sameRate } from '@thawline/core/time';
 import { type Claim, claimedPlaying, judgeClaim, type Verdict } from '@thawline/core/truth';
 import { readRate, type Source } from '@thawline/project';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { timelineRates } from '../../../shared/rates/rates.js';
 import { CLAIM_HINT, useClaim } from '../../../shared/rates/useClaim.js';
 import classes from './check.module.css';

@@ -2,7 +2,8 @@ import { Button, Group, Modal, Select } from '@mantine/core';
 import { timelineAsSource, timelineLength } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError, useProject } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { count } from '../../../shared/words.js';
 import { useMoving } from '../model/queries.js';
 

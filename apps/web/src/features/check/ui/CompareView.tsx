@@ -5,7 +5,7 @@ import { formatRate, nominalRate } from '@thawline/core/time';
 import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { call } from '../../../api/client.js';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { Weave } from '../../../shared/diagram/Weave.js';
 import { Fact } from '../../../shared/fact/Fact.js';
 import { useWalk } from '../../../shared/keys/useWalk.js';

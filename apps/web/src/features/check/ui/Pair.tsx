@@ -2,7 +2,7 @@ import { Button, SegmentedControl, TextInput } from '@mantine/core';
 import type { Verdict } from '@thawline/core/truth';
 import type { Source } from '@thawline/project';
 import { useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useShortcut } from '../../../shared/keys/useShortcut.js';
 import { pictureAddress } from '../../../shared/player/pictures.js';
 import classes from './check.module.css';

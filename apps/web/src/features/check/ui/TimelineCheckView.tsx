@@ -3,7 +3,7 @@ import { formatDecimalRate, formatTimecode, nominalRate, rateToNumber } from '@t
 import { type FrameFinding, type Project, reusedStretches, sourceOf, type Timeline, type TimelineCheck } from '@thawline/project';
 import { useMemo } from 'react';
 import { useParams } from 'react-router';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { Fact } from '../../../shared/fact/Fact.js';
 import { FindingButtons, useWalk } from '../../../shared/keys/useWalk.js';
 import { pictureAddress } from '../../../shared/player/pictures.js';

@@ -81,6 +81,7 @@ export function Trace({
   const chart = useRef<Chart<'bar'>>(null);
   const shown = useRef(bars);
   shown.current = bars;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a chart reads the scheme's colours when it is made
   useEffect(() => {
     if (!canvas.current) return undefined;
     const made = new Chart(canvas.current, look(shown, go));
@@ -91,6 +92,7 @@ export function Trace({
     };
     // The scheme's own colours are read when it is made.
   }, [scheme]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: role() reads the scheme's colours
   useEffect(() => {
     const { current } = chart;
     if (!current) return;

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
 import { uniqueId, windowId } from '../../../shared/state/window.js';
 
 /** What is done to projects from their list; each is shown when it is stored. */

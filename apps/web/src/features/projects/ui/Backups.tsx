@@ -4,7 +4,7 @@ import type { BackupReply, RestoredReply } from '@thawline/contract';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { call } from '../../../api/client.js';
-import { tellError } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
 import { place } from '../../../shared/state/places.js';
 import { bytes, plural } from '../../../shared/words.js';
 import classes from './projects.module.css';

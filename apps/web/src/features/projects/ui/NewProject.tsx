@@ -4,7 +4,7 @@ import type { ImportedReply } from '@thawline/contract';
 import { useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { call } from '../../../api/client.js';
-import { tellError } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
 import { sendFile } from '../../../api/uploads.js';
 import { place } from '../../../shared/state/places.js';
 import { bytes } from '../../../shared/words.js';

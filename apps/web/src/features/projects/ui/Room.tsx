@@ -2,7 +2,7 @@ import { Button, Loader } from '@mantine/core';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { FreeKind, StorageReply } from '@thawline/contract';
 import { call } from '../../../api/client.js';
-import { tellError } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
 import { bytes, plural } from '../../../shared/words.js';
 import classes from './projects.module.css';
 

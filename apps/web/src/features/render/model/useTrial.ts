@@ -3,7 +3,8 @@ import type { TrialReply } from '@thawline/contract';
 import type { RenderForm, Timeline } from '@thawline/project';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { call } from '../../../api/client.js';
-import { useJobs, useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useJobs } from '../../../api/queries.js';
 
 /** Changes that follow each other quickly are tried once. */
 const SETTLED_MS = 700;
@@ -27,6 +28,7 @@ export function useTrial(
   const of = useMemo(() => ({ asked, timeline }), [asked, timeline]);
   const latest = useRef(of);
   latest.current = of;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `of` stands for all that is asked; another finished render leaves more parts to go by
   useEffect(() => {
     if (empty) return;
     const timer = setTimeout(async () => {

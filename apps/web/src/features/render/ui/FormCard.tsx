@@ -17,7 +17,7 @@ import {
 } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
 import { RateField } from '../../../shared/rates/RateField.js';
 import { useAsked } from '../../../shared/state/renderWishes.js';
 import classes from './render.module.css';

@@ -1,7 +1,8 @@
 import { Button } from '@mantine/core';
 import { type OutputsReply, objections, type ReceiptReply, reasonSentence } from '@thawline/contract';
 import { FORMS } from '@thawline/project';
-import { useJobs, useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useJobs } from '../../../api/queries.js';
 import { JobLine } from '../../../shared/jobs/JobLine.js';
 import classes from './render.module.css';
 

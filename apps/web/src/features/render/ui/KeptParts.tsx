@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { CacheReply } from '@thawline/contract';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
 import { bytes, plural } from '../../../shared/words.js';
 import classes from './render.module.css';
 

@@ -15,7 +15,8 @@ import {
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError, useProject } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { Weave } from '../../../shared/diagram/Weave.js';
 import { useGo } from '../../../shared/state/places.js';
 import { partOf, useAsked } from '../../../shared/state/renderWishes.js';

@@ -4,7 +4,8 @@ import { IconArrowDown, IconArrowUp, IconGripVertical } from '@tabler/icons-reac
 import { useQueryClient } from '@tanstack/react-query';
 import type { JobReply } from '@thawline/contract';
 import { call } from '../../../api/client.js';
-import { tellError, useProject } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { JobLine } from '../../../shared/jobs/JobLine.js';
 import classes from './render.module.css';
 

@@ -3,7 +3,8 @@ import { address, type OutputsReply, type ReceiptReply } from '@thawline/contrac
 import { RECEIPT_WORDS } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError, useProject } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useGo } from '../../../shared/state/places.js';
 import { windowId } from '../../../shared/state/window.js';
 import { bytes, plural } from '../../../shared/words.js';

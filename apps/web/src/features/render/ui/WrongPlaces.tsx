@@ -3,7 +3,7 @@ import { address, type ReceiptReply } from '@thawline/contract';
 import { clockTimecode } from '@thawline/core/time';
 import { otherRate } from '@thawline/project';
 import { useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useGo } from '../../../shared/state/places.js';
 import { useView } from '../../../shared/state/view.js';
 import { count, plural } from '../../../shared/words.js';

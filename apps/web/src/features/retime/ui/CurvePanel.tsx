@@ -2,7 +2,7 @@ import { Button, Checkbox, Group, NumberInput, SegmentedControl } from '@mantine
 import { type Curve, type CurveFault, curveFault, EASE, type Handles, type Pin, positionAt } from '@thawline/core/cadence';
 import { type ClipCadence, curveOf, type Follow, type Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { count, plural } from '../../../shared/words.js';
 import { CurveChart } from './CurveChart.js';
 import classes from './retime.module.css';

@@ -29,6 +29,7 @@ export function LookCanvas({ pictures, look, against, made, testId }: Props) {
   const key = seen.map((layers) => (typeof layers === 'string' ? layers : layers.map(keyOf).join())).join();
   const first = pictures(look.picture);
   const { width, height } = typeof first === 'string' ? { width: 2, height: 2 } : previewSize(first);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `key` stands for the pictures that are seen
   useEffect(() => {
     let wanted = true;
     if (why) {

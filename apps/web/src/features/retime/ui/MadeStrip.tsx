@@ -2,7 +2,7 @@ import { Button, Group } from '@mantine/core';
 import { type FrameState, frameState, SHARES } from '@thawline/core/cadence';
 import type { ClipCadence, Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useShortcut } from '../../../shared/keys/useShortcut.js';
 import { lookOf, momentOf, momentOrWhy, type Pictures } from '../../../shared/player/looks.js';
 import { type Moment, useMade } from '../../../shared/player/made.js';

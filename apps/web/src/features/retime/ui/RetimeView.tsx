@@ -3,7 +3,7 @@ import { formatRate, nominalRate } from '@thawline/core/time';
 import { type Clip, type ClipCadence, cadenceOf, clipEnd, isSoundClip, sourceOf, type Timeline } from '@thawline/project';
 import { useCallback, useMemo } from 'react';
 import { useParams } from 'react-router';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useWalk } from '../../../shared/keys/useWalk.js';
 import { picturesOf } from '../../../shared/player/looks.js';
 import { rateLabel } from '../../../shared/rates/rates.js';

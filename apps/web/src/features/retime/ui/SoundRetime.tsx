@@ -27,7 +27,7 @@ import {
   type Timeline,
 } from '@thawline/project';
 import { useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { plural, SOUND_CHOICES, speedWords } from '../../../shared/words.js';
 import classes from './retime.module.css';
 

@@ -27,7 +27,8 @@ import {
   type Timeline,
 } from '@thawline/project';
 import { useState } from 'react';
-import { useChecks, useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useChecks } from '../../../api/queries.js';
 import { plural, speedWords } from '../../../shared/words.js';
 import { cleanestSlow } from '../model/frames.js';
 import classes from './retime.module.css';

@@ -4,7 +4,7 @@ import { findSeries, kindOfName, passedOver } from '@thawline/core/files';
 import { formatExact, type Rate } from '@thawline/core/time';
 import { useCallback, useRef, useState } from 'react';
 import { call, RequestError } from '../../../api/client.js';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { type Sending, sendFile } from '../../../api/uploads.js';
 import { newId } from '../../../shared/state/view.js';
 import { windowId } from '../../../shared/state/window.js';

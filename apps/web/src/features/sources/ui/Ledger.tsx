@@ -3,7 +3,8 @@ import { address, type CheckSummary, type FileState, type JobReply } from '@thaw
 import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time';
 import { isMoving, type LedgerLine, ledgerOf, readsUnevenly, type Source } from '@thawline/project';
 import { lazy, Suspense, useMemo, useState } from 'react';
-import { useProject, useTiming } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useTiming } from '../../../api/queries.js';
 import { pictureAddress } from '../../../shared/player/pictures.js';
 import { CLAIM_HINT, useClaim } from '../../../shared/rates/useClaim.js';
 import { useGo } from '../../../shared/state/places.js';

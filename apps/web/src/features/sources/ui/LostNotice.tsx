@@ -2,7 +2,8 @@ import { Button, Group, Select } from '@mantine/core';
 import type { Source } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError, useProject } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useGo } from '../../../shared/state/places.js';
 import { windowId } from '../../../shared/state/window.js';
 

@@ -2,7 +2,8 @@ import { useDebouncedValue } from '@mantine/hooks';
 import type { FileState, JobReply } from '@thawline/contract';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
-import { tellError, useProject } from '../../../api/project.js';
+import { tellError } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { plural } from '../../../shared/words.js';
 import classes from './sources.module.css';
 

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { rateGroups } from '../../../shared/rates/rates.js';
 import { useView } from '../../../shared/state/view.js';
 import { clock, plural } from '../../../shared/words.js';

@@ -1,6 +1,6 @@
 import { Button, Group, Modal } from '@mantine/core';
 import { type Source, usesOf } from '@thawline/project';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { plural } from '../../../shared/words.js';
 import classes from './sources.module.css';
 

@@ -2,7 +2,7 @@ import { Button, Menu, NativeSelect, Switch } from '@mantine/core';
 import { IconChevronDown, IconDots } from '@tabler/icons-react';
 import { address } from '@thawline/contract';
 import { REMARKS, type RemarkCode, type Source } from '@thawline/project';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { ORDERS, type SourceOrder, useView } from '../../../shared/state/view.js';
 import { plural } from '../../../shared/words.js';
 import type { SourceRow } from '../model/sourceList.js';

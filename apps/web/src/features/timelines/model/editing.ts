@@ -9,7 +9,7 @@ import {
   timelineLength,
 } from '@thawline/project';
 import { useCallback, useMemo } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { headedFor, useGo } from '../../../shared/state/places.js';
 import { newId, useView } from '../../../shared/state/view.js';
 

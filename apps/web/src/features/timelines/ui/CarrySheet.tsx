@@ -2,7 +2,7 @@ import { Button, Group, Modal, TextInput } from '@mantine/core';
 import { clockTimecode, formatRate, parseRate, sameRate } from '@thawline/core/time';
 import { type CarryReport, reportCarry, type Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { RateField } from '../../../shared/rates/RateField.js';
 import { useGo } from '../../../shared/state/places.js';
 import { newId } from '../../../shared/state/view.js';
@@ -19,10 +19,10 @@ export function CarrySheet({ timeline, asked, onClose }: { timeline: Timeline; a
   const [typed, setTyped] = useState(asked);
   const [named, setNamed] = useState<string | null>(null);
   const rate = parseRate(typed);
-  const report = useMemo(
-    () => (rate && !sameRate(rate, timeline.rate) ? reportCarry(project, timeline, rate, timings) : null),
-    [project, timeline, timings, rate?.num, rate?.den],
-  );
+  const report = useMemo(() => {
+    const to = parseRate(typed);
+    return to && !sameRate(to, timeline.rate) ? reportCarry(project, timeline, to, timings) : null;
+  }, [project, timeline, timings, typed]);
   const name = named ?? (rate ? `${timeline.name} ${formatRate(rate)}` : timeline.name);
   const carry = async (): Promise<void> => {
     if (!rate || !report) return;

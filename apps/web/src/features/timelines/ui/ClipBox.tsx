@@ -12,7 +12,7 @@ import {
   type Timeline,
 } from '@thawline/project';
 import { memo, useMemo } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { rateLabel } from '../../../shared/rates/rates.js';
 import { ClipWave } from '../../../shared/waveform/ClipWave.js';
 import { percent, plural } from '../../../shared/words.js';

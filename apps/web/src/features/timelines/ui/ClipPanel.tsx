@@ -3,7 +3,7 @@ import { IconDots } from '@tabler/icons-react';
 import { formatRate } from '@thawline/core/time';
 import { actionSpeed, boxOf, type Clip, clipEnd, type Framing, type Source, sourceOf, type Timeline } from '@thawline/project';
 import { memo } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { rateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { percent, plural } from '../../../shared/words.js';

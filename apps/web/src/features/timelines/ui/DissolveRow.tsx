@@ -1,7 +1,7 @@
 import { Group, NumberInput, SegmentedControl } from '@mantine/core';
 import { beyondPictures, type Clip, clipBefore, dissolvesOf, sourceOf, type Timeline } from '@thawline/project';
 import { useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { plural } from '../../../shared/words.js';
 
 /** Where a dissolve lies against its cut. */

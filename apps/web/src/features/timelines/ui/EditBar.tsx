@@ -2,7 +2,7 @@ import { Button, Group, Popover } from '@mantine/core';
 import { clockTimecode } from '@thawline/core/time';
 import { type Clip, type Timeline, timelineLength } from '@thawline/project';
 import { memo } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { useView } from '../../../shared/state/view.js';
 import type { Editing } from '../model/editing.js';
 import { PlaceField } from './PlaceField.js';

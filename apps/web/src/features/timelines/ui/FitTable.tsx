@@ -14,7 +14,7 @@ import {
   type Timeline,
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { count, plural, speedWords } from '../../../shared/words.js';
 import classes from './clip.module.css';
 

@@ -2,7 +2,7 @@ import { useDroppable } from '@dnd-kit/core';
 import { Menu } from '@mantine/core';
 import { type Clip, cadenceOf, clipEnd, type Dissolving, dissolvesOf, type Lane, type Timeline } from '@thawline/project';
 import { memo, useLayoutEffect, useMemo, useRef } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { painterOf } from '../../../shared/diagram/canvas.js';
 import { plural } from '../../../shared/words.js';
 import { how, type useChoose } from '../model/editing.js';

@@ -21,7 +21,8 @@ import {
   timelineLength,
 } from '@thawline/project';
 import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import { tell, useProject } from '../../../api/project.js';
+import { tell } from '../../../api/notices.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { headedFor, useGo } from '../../../shared/state/places.js';
 import { newId, useView } from '../../../shared/state/view.js';
 import { type Dragged, dropCommand, snapPlaces } from '../model/drag.js';

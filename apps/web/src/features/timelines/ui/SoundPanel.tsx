@@ -17,7 +17,7 @@ import {
 } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { Fact } from '../../../shared/fact/Fact.js';
 import { ClipWave } from '../../../shared/waveform/ClipWave.js';
 import { SOUND_CHOICES, speedWords } from '../../../shared/words.js';

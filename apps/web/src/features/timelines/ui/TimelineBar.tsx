@@ -4,7 +4,7 @@ import { address } from '@thawline/contract';
 import { formatRate } from '@thawline/core/time';
 import type { Lane, Timeline } from '@thawline/project';
 import { memo } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { headedFor, useGo } from '../../../shared/state/places.js';
 import { newId } from '../../../shared/state/view.js';
 import classes from './timelines.module.css';

@@ -2,7 +2,7 @@ import { Button, Group, Modal, NumberInput, SegmentedControl, Switch, Text, Text
 import { allowsDropFrame, formatRate, formatTimecode, parseRate, readPlace, sameRate } from '@thawline/core/time';
 import type { Timeline } from '@thawline/project';
 import { useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { RateField } from '../../../shared/rates/RateField.js';
 import { suggestRate } from '../../../shared/rates/rateMismatches.js';
 import { useGo } from '../../../shared/state/places.js';

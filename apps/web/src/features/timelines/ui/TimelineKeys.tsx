@@ -21,7 +21,7 @@ interface Props {
 /** The keys of the timeline: nothing to see. */
 export function TimelineKeys({ timeline, editing, frameNow, setFrame, hitches, onPlay, onSpeed, onGoTo }: Props) {
   const second = nominalRate(timeline.rate);
-  const key = (name: ShortcutName, act: () => void): void => {
+  const useKey = (name: ShortcutName, act: () => void): void => {
     useShortcut(name, act, { preventDefault: true });
   };
   const by = (frames: number) => () => setFrame(frameNow() + frames);
@@ -38,47 +38,47 @@ export function TimelineKeys({ timeline, editing, frameNow, setFrame, hitches, o
     const { weaveZoom, set } = useView.getState();
     set({ weaveZoom: wider(weaveZoom, closer) });
   };
-  key('back', by(-1));
-  key('on', by(1));
-  key('backSecond', by(-second));
-  key('onSecond', by(second));
-  key('first', () => setFrame(0));
+  useKey('back', by(-1));
+  useKey('on', by(1));
+  useKey('backSecond', by(-second));
+  useKey('onSecond', by(second));
+  useKey('first', () => setFrame(0));
   // To the last frame; from there to the place behind it, where what comes next begins.
-  key('last', () => {
+  useKey('last', () => {
     const length = timelineLength(timeline);
     setFrame(frameNow() >= length - 1 ? length : length - 1);
   });
-  key('nextFinding', find(1));
-  key('previousFinding', find(-1));
-  key('nudgeBack', () => editing.move(-1, 0));
-  key('nudgeOn', () => editing.move(1, 0));
-  key('laneUp', () => editing.lane(-1));
-  key('laneDown', () => editing.lane(1));
-  key('headEarlier', () => editing.trim(-1, 0));
-  key('headLater', () => editing.trim(1, 0));
-  key('tailEarlier', () => editing.trim(0, -1));
-  key('tailLater', () => editing.trim(0, 1));
-  key('slipBack', () => editing.slip(-1));
-  key('slipOn', () => editing.slip(1));
-  key('split', editing.split);
+  useKey('nextFinding', find(1));
+  useKey('previousFinding', find(-1));
+  useKey('nudgeBack', () => editing.move(-1, 0));
+  useKey('nudgeOn', () => editing.move(1, 0));
+  useKey('laneUp', () => editing.lane(-1));
+  useKey('laneDown', () => editing.lane(1));
+  useKey('headEarlier', () => editing.trim(-1, 0));
+  useKey('headLater', () => editing.trim(1, 0));
+  useKey('tailEarlier', () => editing.trim(0, -1));
+  useKey('tailLater', () => editing.trim(0, 1));
+  useKey('slipBack', () => editing.slip(-1));
+  useKey('slipOn', () => editing.slip(1));
+  useKey('split', editing.split);
   // With no clip chosen it stays the browser's own, for text.
   useShortcut('copy', () => void editing.copy(), { preventDefault: () => editing.count > 0 });
-  key('cut', editing.cut);
-  key('paste', editing.paste);
-  key('allClips', editing.chooseAll);
-  key('noClips', editing.chooseNone);
-  key('nextClip', () => editing.chooseNext(1));
-  key('previousClip', () => editing.chooseNext(-1));
-  key('inHere', editing.inHere);
-  key('outHere', editing.outHere);
-  key('noRange', editing.noRange);
-  key('closer', zoom(1.6));
-  key('wider', zoom(1 / 1.6));
-  key('weaveCloser', weave(true));
-  key('weaveWider', weave(false));
-  key('remove', editing.remove);
-  key('play', onPlay);
-  key('faster', onSpeed);
-  key('goTo', onGoTo);
+  useKey('cut', editing.cut);
+  useKey('paste', editing.paste);
+  useKey('allClips', editing.chooseAll);
+  useKey('noClips', editing.chooseNone);
+  useKey('nextClip', () => editing.chooseNext(1));
+  useKey('previousClip', () => editing.chooseNext(-1));
+  useKey('inHere', editing.inHere);
+  useKey('outHere', editing.outHere);
+  useKey('noRange', editing.noRange);
+  useKey('closer', zoom(1.6));
+  useKey('wider', zoom(1 / 1.6));
+  useKey('weaveCloser', weave(true));
+  useKey('weaveWider', weave(false));
+  useKey('remove', editing.remove);
+  useKey('play', onPlay);
+  useKey('faster', onSpeed);
+  useKey('goTo', onGoTo);
   return null;
 }

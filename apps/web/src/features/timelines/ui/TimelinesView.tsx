@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { timelineLength } from '@thawline/project';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { usePlayer } from '../../../shared/player/usePlayer.js';
 import { headedFor, useGo } from '../../../shared/state/places.js';
 import { useView } from '../../../shared/state/view.js';

@@ -3,7 +3,7 @@ import { ActionIcon, Group, TextInput } from '@mantine/core';
 import { IconZoomIn, IconZoomOut } from '@tabler/icons-react';
 import { holds, type Source, type Timeline, timelineAsSource } from '@thawline/project';
 import { useMemo, useState } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { rateLabel } from '../../../shared/rates/rates.js';
 import { useView } from '../../../shared/state/view.js';
 import classes from './timelines.module.css';

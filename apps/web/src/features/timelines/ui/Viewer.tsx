@@ -12,7 +12,7 @@ import {
   timelineLength,
 } from '@thawline/project';
 import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { drawFramed, previewSize } from '../../../shared/player/draw.js';
 import { type MadeFrame, madeAt } from '../../../shared/player/looks.js';
 import { type MadePreview, type Moment, useMade } from '../../../shared/player/made.js';

@@ -4,7 +4,7 @@ import { SCREEN_RATES } from '@thawline/core/cadence';
 import { clockTimecode, formatRate } from '@thawline/core/time';
 import { type Clip, cadenceOf, segmentAt, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
-import { useProject } from '../../../api/project.js';
+import { useProject } from '../../../api/ProjectProvider.js';
 import { Weave } from '../../../shared/diagram/Weave.js';
 import { pictureAddress } from '../../../shared/player/pictures.js';
 import { rateLabel } from '../../../shared/rates/rates.js';
