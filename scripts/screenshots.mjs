@@ -16,7 +16,8 @@ const desk = spawn(process.execPath, ['apps/desk/dist/main.js'], {
 const address = await new Promise((resolve) => {
   createInterface({ input: desk.stdout }).on('line', (line) => resolve(/http:\S+/.exec(line)?.[0]));
 });
-const { url, ask, settled, end } = await served({ THAWLINE_DATA: data, THAWLINE_DESK: address }, ['--demo']);
+const { url, ask, settled, until, end } = await served({ THAWLINE_DATA: data, THAWLINE_DESK: address }, ['--demo']);
+await until('The demo is whole.');
 try {
   const [project] = await ask('/projects');
   const { document } = await ask(`/projects/${project.id}`);

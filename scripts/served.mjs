@@ -12,9 +12,11 @@ export async function served(environment, args = []) {
     env: { ...process.env, PORT: '0', ...environment },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
+  const lines = [];
   const url = await new Promise((resolve, reject) => {
     server.once('exit', () => reject(new Error('the server ended')));
     createInterface({ input: server.stdout }).on('line', (line) => {
+      lines.push(line);
       const found = /http:\/\/\S+/.exec(line);
       if (found) resolve(found[0]);
     });
@@ -31,6 +33,10 @@ export async function served(environment, args = []) {
     while ((await ask(`/projects/${project}/jobs`)).some((j) => j.state === 'queued' || j.state === 'running'))
       await new Promise((resolve) => setTimeout(resolve, every));
   };
+  /** Waits until it has said a line. */
+  const until = async (line) => {
+    while (!lines.includes(line)) await new Promise((resolve) => setTimeout(resolve, 200));
+  };
   const ended = new Promise((resolve) => server.once('exit', resolve));
-  return { url, ask, settled, ended, end: () => server.kill('SIGTERM'), kill: (signal) => server.kill(signal) };
+  return { url, ask, settled, until, ended, end: () => server.kill('SIGTERM'), kill: (signal) => server.kill(signal) };
 }

@@ -20,30 +20,68 @@ import {
 import { writeDemoClips } from '@thawline/rig';
 import { make } from '@thawline/work';
 import type { z } from 'zod';
+import { Store } from './database/store.js';
 import { StartsService } from './jobs/starts.service.js';
 import { newId, ProjectsService } from './projects/projects.service.js';
 import { SourcesService } from './sources/sources.service.js';
 
 export const DEMO_NAME = 'Ice-out at Lake Vessa';
 
+/** Kept in the database while the demo is being made, so that a server that was ended meanwhile goes on with it. */
+const SETTING = 'demo';
+
 /**
  * Makes the demo project unless the data folder has it: clips by the rig, a cut at 25, the same carried to 24, one at 59.94
  * that holds the latter, every source checked, and the skiff's two cameras aligned.
+ * @returns what fills the project, clip by clip as they are made; null where there is nothing to do. The project is there when this resolves.
  */
-export async function seedDemo(app: NestExpressApplication, rigFolder: string, say: (line: string) => void): Promise<void> {
-  const projects = app.get(ProjectsService);
-  if ((await projects.list()).some((p) => p.name === DEMO_NAME)) return;
-  say('Making the demo clips (about a minute, once) ...');
-  const paths = await writeDemoClips(rigFolder, (name) => say(`  ${name}`));
-  paths.push(await convertedCopy(rigFolder));
-  const { id } = await projects.create(DEMO_NAME);
-  const sources = app.get(SourcesService);
+export async function beginDemo(
+  app: NestExpressApplication,
+  rigFolder: string,
+  say: (line: string) => void,
+): Promise<(() => Promise<void>) | null> {
+  const [projects, store] = [app.get(ProjectsService), app.get(Store)];
+  const known = (await projects.list()).find((p) => p.name === DEMO_NAME);
+  if (known && (await store.setting<string>(SETTING)) !== 'making') return null;
+  await store.changeSetting<string>(SETTING, () => 'making');
+  const id = known?.id ?? (await projects.create(DEMO_NAME)).id;
+  return async () => {
+    say('Making the demo clips, once: each appears in the project when it is made ...');
+    await fillDemo(app, id, await addClips(app, id, rigFolder, say));
+    await store.changeSetting<string>(SETTING, () => 'made');
+    say('The demo is whole.');
+  };
+}
+
+/** Adds each clip as soon as it is made; those that the project has already stay. One step to undo for all of them. */
+async function addClips(
+  app: NestExpressApplication,
+  id: string,
+  rigFolder: string,
+  say: (line: string) => void,
+): Promise<Source[]> {
+  const [projects, sources] = [app.get(ProjectsService), app.get(SourcesService)];
   const batch = newId();
-  const added: Source[] = [];
-  for (const path of paths) {
-    const files = path.endsWith('-0000.png') ? (await readdir(dirname(path))).map((name) => join(dirname(path), name)) : [path];
-    added.push(...(await sources.addFrom(id, files, { sequence: files.length > 1 ? rate(24) : null, batch })).added);
-  }
+  const add = async (name: string, path: string): Promise<void> => {
+    if ((await projects.document(id)).sources.some((s) => s.name === name)) return;
+    const files = path.endsWith('-0000.png') ? (await readdir(dirname(path))).map((file) => join(dirname(path), file)) : [path];
+    await sources.addFrom(id, files, { sequence: files.length > 1 ? rate(24) : null, batch });
+    say(`  ${name}`);
+  };
+  // One after the other, however many are made at once.
+  let adding = Promise.resolve();
+  await writeDemoClips(rigFolder, (name, path) => {
+    adding = adding.then(() => add(name, path));
+    adding.catch(() => undefined);
+  });
+  await adding;
+  await add(COPY, await convertedCopy(rigFolder));
+  return [...(await projects.document(id)).sources];
+}
+
+/** Claims, timelines, checks and renders of the demo, once its clips are there. */
+async function fillDemo(app: NestExpressApplication, id: string, added: readonly Source[]): Promise<void> {
+  const projects = app.get(ProjectsService);
   const hero = added.find((s) => s.name === 'calving-hero');
   const main = newId();
   const teaser = newId();

@@ -1,4 +1,4 @@
 export { createApp } from './app.js';
-export { DEMO_NAME, seedDemo } from './demo.js';
+export { beginDemo, DEMO_NAME } from './demo.js';
 export type { Settings } from './settings.js';
 export { readSettings } from './settings.js';

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { leaveUnfrozen } from '@thawline/project';
 import { createApp } from './app.js';
-import { seedDemo } from './demo.js';
+import { beginDemo } from './demo.js';
 import { readSettings } from './settings.js';
 
 /** `node main.js [--demo]`: serves on HOST and PORT with the data of THAWLINE_DATA. */
@@ -24,11 +24,13 @@ try {
   const settings = readSettings(process.env, defaultData, join(root, 'apps', 'web', 'dist'));
   const app = await createApp(settings);
   await app.init();
-  if (demo) await seedDemo(app, process.env.THAWLINE_RIG || join(root, '.cache', 'rig'), say);
+  const fill = demo ? await beginDemo(app, process.env.THAWLINE_RIG || join(root, '.cache', 'rig'), say) : null;
   await app.listen(settings.port, settings.host);
   const { port } = app.getHttpServer().address() as AddressInfo;
   const host = settings.host.includes(':') ? `[${settings.host}]` : settings.host;
   say(`Thawline is at http://${host}:${port}${settings.token === null ? '' : `/?token=${settings.token}`}`);
+  // The demo is open at once; what fails of it is told, and the server goes on.
+  fill?.().catch((error: unknown) => process.stderr.write(`The demo is not whole: ${String(error)}\n`));
 } catch (error) {
   const taken = error instanceof Error && 'code' in error && error.code === 'EADDRINUSE';
   process.stderr.write(

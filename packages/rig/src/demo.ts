@@ -12,10 +12,13 @@ interface Share {
 
 /**
  * Writes all demo clips into the folder, a worker thread a core; those that are there stay. Seconds where minutes would do.
- * @param onClip told the name of each clip when it is whole
+ * @param onClip told each clip's name and path when it is whole
  * @returns the clips' paths in the demo's order
  */
-export async function writeDemoClips(folder: string, onClip: (name: string) => void = () => undefined): Promise<string[]> {
+export async function writeDemoClips(
+  folder: string,
+  onClip: (name: string, path: string) => void = () => undefined,
+): Promise<string[]> {
   const plans = demoClips();
   // Longest first, dealt out in turn, so that the threads end together.
   const names = [...plans].sort((a, b) => work(b) - work(a)).map((p) => p.name);
@@ -25,7 +28,7 @@ export async function writeDemoClips(folder: string, onClip: (name: string) => v
       const share: Share = { rigFolder: folder, names: names.filter((_name, i) => i % threads === thread) };
       return new Promise<void>((resolve, reject) => {
         const worker = new Worker(new URL(import.meta.url), { workerData: share });
-        worker.on('message', (name: string) => onClip(name));
+        worker.on('message', ({ name, path }: { name: string; path: string }) => onClip(name, path));
         worker.once('error', reject);
         worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`the rig's worker ended with ${code}`))));
       });
@@ -45,7 +48,7 @@ function isShare(data: unknown): data is Share {
 if (!isMainThread && isShare(workerData)) {
   const { rigFolder, names } = workerData;
   for (const plan of demoClips().filter((p) => names.includes(p.name))) {
-    await writeClip(plan, rigFolder, ffmpeg);
-    parentPort?.postMessage(plan.name);
+    const path = await writeClip(plan, rigFolder, ffmpeg);
+    parentPort?.postMessage({ name: plan.name, path });
   }
 }
