@@ -30,7 +30,6 @@ const common = {
     '\\.tsx$': compiled(true),
     '\\.css$': '<rootDir>/scripts/cssModules.mjs',
   },
-  testTimeout: 120_000,
 };
 
 export default {
@@ -48,9 +47,9 @@ export default {
       testEnvironment: '<rootDir>/scripts/jsdomEnvironment.mjs',
       testMatch: ['<rootDir>/apps/web/**/*.test.tsx'],
       setupFilesAfterEnv: ['<rootDir>/apps/web/src/test/setup.ts'],
-      testTimeout: 20_000,
     },
   ],
   // Half of the tests wait for processes of their own: one worker a core. A third for two cores gained nothing.
   maxWorkers: '100%',
+  testTimeout: 120_000,
 };

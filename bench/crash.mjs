@@ -42,7 +42,7 @@ let url = '';
 let up = false;
 
 function start() {
-  const child = spawn(process.execPath, ['apps/server/dist/main.js'], {
+  const child = spawn(process.execPath, ['apps/server/bundle/main.js'], {
     env: { ...process.env, PORT: '0', THAWLINE_DATA: data },
     stdio: ['ignore', 'pipe', 'pipe'],
   });

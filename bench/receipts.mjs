@@ -7,6 +7,7 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { rate } from '../packages/core/dist/time/index.js';
+import { onTheWay } from '../packages/core/dist/truth/index.js';
 import { ffmpeg, seriesPattern } from '../packages/media/dist/index.js';
 import { settledForm } from '../packages/project/dist/index.js';
 import { composed } from '../packages/work/dist/compose/compose.js';
@@ -176,6 +177,22 @@ async function write(kind, { input, form, colour }, frames, path) {
   return [path];
 }
 
+/** A fault is in the file where coding left so much of the way to the wrong picture. */
+const LEFT_SHARE = 0.75;
+/** A faint fault is planted at so many places before another kind is. */
+const TRIES = 4;
+
+/** Whether a frame that was put in another one's place lies nearer to that one's picture than to its own, as the file decodes. */
+async function survives(kind, { frames: wrong, at }, frames, files, size, { pixelFormat, colour }) {
+  if (!['hold', 'swap', 'again'].includes(kind) || files[0].endsWith('.y4m') || !/\.\w+$/.test(files[0])) return true;
+  const deep = pixelFormat.includes('10');
+  const bytes = (picture) => ({ ...size, data: Uint8Array.from(luma(picture, size, deep), (v) => (deep ? v >> 2 : v)) });
+  const request = { pixelFormat, colour, from: at, count: 1 };
+  for await (const picture of ffmpeg.openPictures(files[0], await ffmpeg.probe(files[0]), request))
+    return onTheWay(bytes(picture.slice()), bytes(frames[at]), bytes(wrong[at])).share >= LEFT_SHARE;
+  return true;
+}
+
 const tally = { objections: [], missed: [], misplaced: [], planted: 0, rendered: 0, skipped: 0 };
 const began = performance.now();
 let closely = 0;
@@ -210,19 +227,22 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
     const heard = form.sound !== 'off' && receipt.loudness !== null && !['y4m', 'png'].includes(form.kind);
     if ((kind === 'late' || kind === 'mute') && !heard) kind = 'hold';
     if (kind === 'rate' && form.kind === 'png') kind = 'swap';
-    let made = null;
-    for (let i = 0; !made && i < FAULTS.length; i++) {
+    const quiet = ['y4m', 'png'].includes(form.kind) ? { ...mute, sound: 'off' } : mute;
+    const planted = { input: unplaced.input, form: quiet, colour: unplaced.colour };
+    const ending = form.kind === 'png' ? '' : `.${form.kind}`;
+    let [made, files] = [null, []];
+    for (let i = 0; i < FAULTS.length; i++) {
       made = faulty(kind, frames, edit.input.timeline, deep, edit.chance);
-      if (!made) kind = ['hold', 'black', 'foreign', 'band'][i % 4];
+      files = made ? await write(kind, planted, made.frames, join(folder, `planted${i}${ending}`)) : [];
+      if (made && (await survives(kind, made, frames, files, edit.input.timeline, planted.input.look))) break;
+      // Coding may make of a faint fault what was asked for: there is none in the file then, and another one is planted.
+      if (!made || i >= TRIES) kind = ['hold', 'black', 'foreign', 'band'][i % 4];
+      made = null;
     }
     if (!made) {
       tally.skipped++;
       continue;
     }
-    const quiet = ['y4m', 'png'].includes(form.kind) ? { ...mute, sound: 'off' } : mute;
-    const planted = { input: unplaced.input, form: quiet, colour: unplaced.colour };
-    const ending = form.kind === 'png' ? '' : `.${form.kind}`;
-    const files = await write(kind, planted, made.frames, join(folder, `planted${ending}`));
     const found = await measureReceipt({ media: ffmpeg, progress }, { input: unplaced.input, form: quiet, files });
     tally.planted++;
     const told = `${number}: ${kind}${made.at === null ? '' : ` at ${made.at}`}; told ${JSON.stringify(found.wrong.slice(0, 5).map((w) => [w.frame, w.frames, w.shows]))} (${notes})`;

@@ -37,7 +37,7 @@ export class Server {
   async start(environment: Record<string, string> = this.environment): Promise<void> {
     this.environment = environment;
     const env = { ...process.env, PORT: this.port, THAWLINE_DATA: join(this.folder, 'data'), ...environment };
-    const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], {
+    const child = spawn(process.execPath, [join(root, 'apps/server/bundle/main.js')], {
       env,
       stdio: ['ignore', 'pipe', 'inherit'],
     });

@@ -96,7 +96,7 @@ async function compile() {
 /** Every source file's path, size and time: what the build depends on. */
 function sourcesOf(folder, hash) {
   for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
-    if (['node_modules', 'dist', 'generated.ts'].includes(entry.name)) continue;
+    if (['node_modules', 'dist', 'bundle', 'generated.ts'].includes(entry.name)) continue;
     const path = join(folder, entry.name);
     if (entry.isDirectory()) sourcesOf(path, hash);
     else {
@@ -111,11 +111,12 @@ async function build() {
   const hash = sourcesOf('packages', sourcesOf('apps', createHash('sha256')));
   const value = hash.update(readFileSync('tsconfig.base.json')).digest('hex');
   const path = join('.cache', 'build');
-  if (stampIs(path, value) && existsSync('apps/web/dist/index.html') && existsSync('apps/server/dist/main.js')) return;
+  if (stampIs(path, value) && existsSync('apps/web/dist/index.html') && existsSync('apps/server/bundle/main.js')) return;
   say('Building ...');
   await must(process.execPath, ['scripts/kernels.mjs']);
+  const compile = must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli', 'apps/desk']);
   await Promise.all([
-    must('node_modules/.bin/tsc', ['-b', 'apps/server', 'apps/cli', 'apps/desk']),
+    compile.then(() => must(process.execPath, ['scripts/bundle.mjs'])),
     must('node_modules/.bin/vite', ['build', 'apps/web', '--logLevel', 'warn']),
   ]);
   stamp(path, value);
@@ -190,7 +191,7 @@ else if (what === 'start' || what === 'demo') {
   // The demo has a desk to hand renders to; elsewhere there is one where somebody starts it and says where.
   const desk = what === 'demo' && !process.env.THAWLINE_DESK;
   const env = desk ? { THAWLINE_DESK: `http://127.0.0.1:${process.env.DESK_PORT || 4750}` } : {};
-  become(['apps/server/dist/main.js', ...(what === 'demo' ? ['--demo'] : [])], { env, beside: desk ? [DESK] : [] });
+  become(['apps/server/bundle/main.js', ...(what === 'demo' ? ['--demo'] : [])], { env, beside: desk ? [DESK] : [] });
 } else if (what === 'desk') {
   await setup();
   become(DESK);

@@ -8,7 +8,7 @@ import { createInterface } from 'node:readline';
  * @param {string[]} args
  */
 export async function served(environment, args = []) {
-  const server = spawn(process.execPath, ['apps/server/dist/main.js', ...args], {
+  const server = spawn(process.execPath, ['apps/server/bundle/main.js', ...args], {
     env: { ...process.env, PORT: '0', ...environment },
     stdio: ['ignore', 'pipe', 'inherit'],
   });

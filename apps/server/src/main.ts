@@ -3,12 +3,12 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { leaveUnfrozen } from '@thawline/project';
 import { createApp } from './app.js';
-import { beginDemo } from './demo.js';
 import { readSettings } from './settings.js';
 
 /** `node main.js [--demo]`: serves on HOST and PORT with the data of THAWLINE_DATA. */
 const root = fileURLToPath(new URL('../../..', import.meta.url));
 const demo = process.argv.includes('--demo');
+const rigFolder = process.env.THAWLINE_RIG || join(root, '.cache', 'rig');
 const say = (line: string): void => {
   process.stdout.write(`${line}\n`);
 };
@@ -24,7 +24,8 @@ try {
   const settings = readSettings(process.env, defaultData, join(root, 'apps', 'web', 'dist'));
   const app = await createApp(settings);
   await app.init();
-  const fill = demo ? await beginDemo(app, process.env.THAWLINE_RIG || join(root, '.cache', 'rig'), say) : null;
+  // Loaded for the demo alone: the made-up cameras are no part of the server.
+  const fill = demo ? await (await import('./demo.js')).beginDemo(app, rigFolder, say) : null;
   await app.listen(settings.port, settings.host);
   const { port } = app.getHttpServer().address() as AddressInfo;
   const host = settings.host.includes(':') ? `[${settings.host}]` : settings.host;

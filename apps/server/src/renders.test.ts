@@ -271,7 +271,7 @@ test('a file that is gone is told, and is no longer handed over', async () => {
 });
 
 test('a second server on the same data is refused with a sentence', async () => {
-  const second = spawnSync(process.execPath, [new URL('../dist/main.js', import.meta.url).pathname], {
+  const second = spawnSync(process.execPath, [new URL('../bundle/main.js', import.meta.url).pathname], {
     env: { ...process.env, PORT: '0', THAWLINE_DATA: server.data },
     encoding: 'utf8',
     timeout: 100_000,

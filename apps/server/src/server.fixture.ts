@@ -6,7 +6,7 @@ import { createInterface } from 'node:readline';
 import { type ErrorReply, errorSchema, type JobReply, type ProjectState } from '@thawline/contract';
 import { wavHead } from '@thawline/core/sound';
 
-const main = new URL('../dist/main.js', import.meta.url).pathname;
+const main = new URL('../bundle/main.js', import.meta.url).pathname;
 
 interface Uploaded {
   readonly added: ProjectState['document']['sources'];

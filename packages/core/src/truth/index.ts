@@ -1,7 +1,7 @@
 export type { Blend } from './evidence/blends.js';
 export type { MaybeMade } from './evidence/made.js';
 export type { CloseLook, LumaPicture } from './match/closeCompare.js';
-export { codingError, lookClosely } from './match/closeCompare.js';
+export { codingError, lookClosely, onTheWay } from './match/closeCompare.js';
 export type { Match, MixedPicture, Sequence } from './match/matchSequences.js';
 export { matchSequences } from './match/matchSequences.js';
 export type { Shown, WrongRun } from './match/smallCompare.js';

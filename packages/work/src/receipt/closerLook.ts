@@ -6,6 +6,7 @@ import {
   codingError,
   type LumaPicture,
   lookClosely,
+  onTheWay,
   type Shown,
   type WrongRun,
   wrongRuns,
@@ -17,6 +18,7 @@ import { type RenderInput, rangeOf } from '../compose/input.js';
 import { lumaOf } from '../compose/luma.js';
 import type { JobContext, MediaContext } from '../jobs/context.js';
 import type { RenderColour } from '../render/colour.js';
+import { chunksOf as renderParts } from '../render/plan.js';
 import { lookedAt } from '../render/renderTimeline.js';
 import { codedAnew } from './codedAnew.js';
 
@@ -61,7 +63,10 @@ export async function closerLook(
   const sameSize = file.probe.width === width && file.probe.height === height;
   const doubtful = sameSize ? shown.doubtful.filter((n) => n < wanted) : [];
   let alike = shown.alike;
+  /** Frames that are nearer to another one than to their own, by less than coding leaves. */
   const nearer = new Map<number, number>();
+  /** Those of them whose own picture differs from that one by enough to be seen, and by how much against what coding leaves. */
+  const plain = new Map<number, number>();
   /** How far strange frames are from what was asked for. */
   const errors = new Map<number, number>();
   let done = 0;
@@ -76,6 +81,8 @@ export async function closerLook(
         if (look.shows !== 'alike') continue;
         alike++;
         nearer.set(n, look.frame);
+        const { apart } = onTheWay(picture, own, others.get(look.frame) as LumaPicture);
+        if (apart >= PLAIN_TIMES * usual) plain.set(n, apart / Math.max(usual, 1e-3));
       }
     }
     done += chunk.length;
@@ -83,6 +90,7 @@ export async function closerLook(
   }
   for (const n of shiftedAlike(nearer)) {
     shows[n] = nearer.get(n) as number;
+    plain.delete(n);
     alike--;
   }
   if (sameSize && !FORMS[form.kind].lossless) {
@@ -102,8 +110,44 @@ export async function closerLook(
           alike++;
         }
     }
+    const few = inFewParts(
+      input,
+      [...plain.keys()].sort((a, b) => (plain.get(b) ?? 0) - (plain.get(a) ?? 0)),
+    );
+    const again = await codedAnew(context, { input, form, colour }, few);
+    for (const chunk of chunksOf(
+      few.filter((n) => again.has(n)).sort((a, b) => a - b),
+      atOnce(width * height),
+    ))
+      for (const { n, picture, own, others } of (await gather(context, looking, chunk, shown)).sets) {
+        const [frame, anew] = [nearer.get(n) as number, again.get(n) as LumaPicture];
+        const other = others.get(frame);
+        if (!other || onTheWay(picture, own, other).share - onTheWay(anew, own, other).share < NOT_CODING) continue;
+        shows[n] = frame;
+        alike--;
+      }
   }
   return { shows, alike };
+}
+
+/**
+ * What a coder smears it smears again. A frame that lies near another one's picture, where the same coder leaves what was asked for this much
+ * nearer to its own, was put there.
+ */
+const NOT_CODING = 0.5;
+/** Frames are coded again where what they lack is so many times what coding leaves. */
+const PLAIN_TIMES = 1.5;
+/** In so many parts of the render at most, those with the plainest of them first. */
+const FEW_PARTS = 4;
+
+/** The frames, given the plainest first, that lie in few parts of the render. */
+function inFewParts(input: RenderInput, frames: readonly number[]): number[] {
+  const { from } = rangeOf(input);
+  const parts = renderParts(input);
+  const partOf = (n: number): number => parts.findIndex((p) => from + n >= p.from && from + n < p.to);
+  const chosen = new Set<number>();
+  for (const n of frames) if (chosen.size < FEW_PARTS) chosen.add(partOf(n));
+  return frames.filter((n) => chosen.has(partOf(n)));
 }
 
 /** Frames of which so many follow each other, each nearer to the one that is as far off, are shifted: coding favours none of these. */

@@ -164,3 +164,20 @@ test('a texture that low quality takes away is as asked for as long as it lasts,
   const found = await measured(own, [path], form);
   expect(found.wrong.some((w) => w.frame <= 17 && w.frame + w.frames > 17)).toBe(true);
 }, 60_000);
+
+test('a frame held in a slow fade is told, though each frame changes by less than coding leaves', async () => {
+  MATERIALS.fade = (k, x, y) => 16 + (hills(k, x, y) - 16) * (1 - k / 30);
+  const form = { ...QUIET, quality: 34 };
+  const input = await inputOf({ material: 'fade', fit: 'nearest', speed: 1, form });
+  const { input: own, paths } = await rendered(input, join(folder, 'fade.mp4'), form);
+  expect(await measured(own, paths, form)).toMatchObject({ differs: 0 });
+  const frames: Uint8Array[] = [];
+  for await (const frame of composed({ media: ffmpeg }, own, own.timeline)) frames.push(frame.slice());
+  const held = frames.map((f, n) => (n === 10 ? (frames[9] as Uint8Array) : f));
+  const path = join(folder, 'fade-held.mp4');
+  const request = { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' as const, crf: 34 };
+  const colour = { matrix: 'smpte170m', range: 'limited' as const, primaries: null, transfer: null };
+  await ffmpeg.encode(path, { ...request, colour }, held);
+  const found = await measured(own, [path], form);
+  expect(found.wrong.some((w) => w.frame <= 10 && w.frame + w.frames > 10)).toBe(true);
+}, 60_000);

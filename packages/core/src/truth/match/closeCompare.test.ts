@@ -1,4 +1,4 @@
-import { codingError, type LumaPicture, lookClosely } from './closeCompare.js';
+import { codingError, type LumaPicture, lookClosely, onTheWay } from './closeCompare.js';
 
 const [WIDTH, HEIGHT] = [160, 96];
 type Sample = (x: number, y: number) => number;
@@ -70,4 +70,19 @@ test('a texture whose detail a coder took away is still itself; one that lost al
   const flat = picture(() => 128);
   expect(lookClosely(soft, texture, new Map(), 5)).toEqual({ shows: 'own' });
   expect(lookClosely(flat, texture, new Map(), 1)).toEqual({ shows: 'strange' });
+});
+
+test('how far a picture lies on the way to another one, whatever else coding did to it', () => {
+  const plane = (value: (i: number) => number) => ({
+    width: 32,
+    height: 16,
+    data: Uint8Array.from({ length: 512 }, (_, i) => value(i)),
+  });
+  const own = plane((i) => 60 + (i % 40));
+  const other = plane((i) => 60 + (i % 40) + (i < 256 ? 10 : 0));
+  const noisy = plane((i) => 60 + (i % 40) + (i < 256 ? 10 : 0) + ((i * 7919) % 7) - 3);
+  expect(onTheWay(own, own, other)).toEqual({ share: 0, apart: 10 });
+  expect(onTheWay(other, own, other).share).toBe(1);
+  expect(onTheWay(noisy, own, other).share).toBeCloseTo(1, 1);
+  expect(onTheWay(noisy, own, own)).toEqual({ share: 0, apart: 0 });
 });

@@ -121,6 +121,27 @@ function between(
   return { nearer: along > ON_THE_WAY * square, clear };
 }
 
+/**
+ * How far a written picture lies on the way from its own to another one: 0 at its own, 1 at the other; and how far these two are apart, in
+ * 8-bit steps, as the mean over the samples that differ. Noise of coding hardly moves the share over many samples.
+ */
+export function onTheWay(
+  written: LumaPicture,
+  own: LumaPicture,
+  other: LumaPicture,
+): { readonly share: number; readonly apart: number } {
+  let [apart, count, along, square] = [0, 0, 0, 0];
+  for (let i = 0; i < written.data.length; i++) {
+    const step = (other.data[i] as number) - (own.data[i] as number);
+    if (abs(step) < APART_STEPS) continue;
+    along += step * ((written.data[i] as number) - (own.data[i] as number));
+    square += step * step;
+    apart += abs(step);
+    count++;
+  }
+  return { share: square > 0 ? along / square : 0, apart: count > 0 ? apart / count : 0 };
+}
+
 /** Whether a written picture, or any block of it, shows something else than was composed. */
 function isStrange(written: LumaPicture, composed: LumaPicture, usual: number): boolean {
   const { width, height } = written;
