@@ -6,7 +6,8 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.story.ts',
   fullyParallel: false,
-  workers: 1,
+  // Each file is a story of its own, on its own server: two of them go side by side.
+  workers: 2,
   timeout: 120_000,
   // The gate runs unit tests beside the stories.
   expect: { timeout: 30_000 },
@@ -15,7 +16,8 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     colorScheme: 'light',
-    trace: 'off',
+    // What a person would have seen, kept where a story failed: npx playwright show-trace test-results/.../trace.zip
+    trace: { mode: 'retain-on-failure', screenshots: false, snapshots: true, sources: false },
     launchOptions: CHROMIUM,
   },
 });

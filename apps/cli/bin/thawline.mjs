@@ -1,7 +1,7 @@
 #!/usr/bin/env node
 import { existsSync } from 'node:fs';
 
-const main = new URL('../dist/main.js', import.meta.url);
+const main = new URL('../bundle/main.js', import.meta.url);
 if (existsSync(main)) await import(main.href);
 else {
   process.stderr.write('Thawline is not built yet: run "npm run setup" in its folder first.\n');

@@ -113,6 +113,25 @@ test('one bad file among many is told and the others are still printed', () => {
   expect(JSON.parse(run.out)).toMatchObject({ pictures: 400 });
 });
 
+/** The first pictures of a clip, half as wide and high: what is told of them is the same, and takes a quarter of the time. */
+function start(name: string, pictures: number): string {
+  const path = join(folder, `${name}-${pictures}.mp4`);
+  const args = ['-nostdin', '-v', 'error', '-y', '-i', join(rigFolder, `${name}.mp4`), '-frames:v', String(pictures), '-an'];
+  spawnSync('ffmpeg', [
+    ...args,
+    '-vf',
+    'scale=iw/2:ih/2:flags=area',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-crf',
+    '12',
+    path,
+  ]);
+  return path;
+}
+
 test('make says what it made, and probe agrees', () => {
   const made = json('make', join(rigFolder, 'jetty-pan.mp4'), 'out.mkv', '--rate', '24000/1001', '--method', 'blend');
   expect(made).toMatchObject({ frames: 192, held: 0 });
@@ -121,7 +140,7 @@ test('make says what it made, and probe agrees', () => {
 
 test('make slows a clip down with pictures made by motion, and heldout says what its material allows', () => {
   const short = join(folder, 'short.mkv');
-  thawline('make', join(rigFolder, 'jetty-pan.mp4'), 'all.mkv', '--rate', '5', '--speed', '600%');
+  thawline('make', start('jetty-pan', 240), 'all.mkv', '--rate', '5', '--speed', '600%');
   expect(json('probe', 'all.mkv')).toMatchObject({ pictures: 6, sound: null });
   const made = json('make', 'all.mkv', short, '--rate', '5', '--speed', '1/2', '--method', 'motion');
   expect(made).toMatchObject({ frames: 12, real: 6, made: 5, held: 1, speed: { num: 1, den: 2 } });
@@ -145,14 +164,6 @@ test('make slows a clip down with pictures made by motion, and heldout says what
   expect(Buffer.compare(mixed[0] as Buffer, mixed[1] as Buffer)).not.toBe(0);
 });
 
-/** The first pictures of a clip, as they are coded. */
-function start(name: string, pictures: number): string {
-  const path = join(folder, `${name}-start.mp4`);
-  const args = ['-nostdin', '-v', 'error', '-y', '-i', join(rigFolder, `${name}.mp4`), '-frames:v', String(pictures), '-an'];
-  spawnSync('ffmpeg', [...args, '-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '12', path]);
-  return path;
-}
-
 test('pan says how fast a point crosses the frame, at any rate', () => {
   const pan = start('jetty-pan', 60);
   const { shifts, pans } = json('pan', pan);
@@ -172,7 +183,7 @@ test('make follows a curve, backward too, and says what is wrong with one', () =
     return path;
   };
   const source = join(folder, 'there.mkv');
-  thawline('make', join(rigFolder, 'jetty-pan.mp4'), source, '--rate', '5', '--speed', '600%');
+  thawline('make', start('jetty-pan', 240), source, '--rate', '5', '--speed', '600%');
   const ramp = [
     { frame: 0, picture: 5 },
     { frame: 5, picture: 0, way: 'held' },

@@ -28,13 +28,11 @@ let own: string | null = null;
 
 /** All of it is read once a process: some hundred small files. */
 function ownCode(): string {
-  // packages/work/dist/render, or packages/work/src/render where sources run as they stand.
-  const here = fileURLToPath(new URL('.', import.meta.url));
-  const form = basename(dirname(here));
-  const packages = join(here, '..', '..', '..');
+  // What is compiled, wherever this runs from: sources in tests, or a bundle that holds all of them.
+  const packages = join(dirname(fileURLToPath(import.meta.resolve('@thawline/work'))), '..', '..');
   const hash = createHash('sha256');
   for (const [name, parts] of Object.entries(MAKING))
-    for (const part of parts) for (const path of codeOf(join(packages, name, form, part))) hash.update(readFileSync(path));
+    for (const part of parts) for (const path of codeOf(join(packages, name, 'dist', part))) hash.update(readFileSync(path));
   return hash.digest('hex');
 }
 
