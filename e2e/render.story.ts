@@ -101,7 +101,7 @@ test('another rate is drawn with its price, and the chain says that it is anothe
   await page.getByRole('switch', { name: /another rate/ }).check({ force: true });
   await page.getByRole('button', { name: '50', exact: true }).click();
   await expect(page.getByTestId('price')).toContainText('400 frames: 200 real, 200 held');
-  await expect(page.getByRole('img', { name: 'Weave of 25 into 50' })).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Weave of 25 into 50' })).toBeVisible();
   await expect(page.getByText(/Carrying the edit to 50 is usually better/)).toBeVisible();
   await expect(page.getByRole('button', { name: 'The render has another rate than the timeline' })).toBeVisible();
   await page.getByRole('switch', { name: /another rate/ }).uncheck({ force: true });

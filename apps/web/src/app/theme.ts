@@ -6,7 +6,7 @@ const fjord: MantineColorsTuple = [
   '#b3d7da',
   '#88bfc4',
   '#5ea6ad',
-  '#388a94',
+  '#2f7f89',
   '#0b5f6b',
   '#0a5560',
   '#084852',

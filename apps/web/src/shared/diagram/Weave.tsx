@@ -48,10 +48,11 @@ export const Weave = memo(function Weave(props: WeaveProps) {
   const height = bottom + 48 + (screen ? 26 : 0);
   return (
     <div ref={ref} className={classes.weave}>
+      {/* biome-ignore lint/a11y/useSemanticElements: a drawing whose parts can be pressed */}
       <svg
         width="100%"
         height={height}
-        role="img"
+        role="group"
         aria-label={`Weave of ${sourceLabel} into ${timelineLabel}`}
         data-testid="weave"
         data-unit={Math.round(unit)}

@@ -124,7 +124,8 @@ export function BothSounds({ a, b, ties, solution, found, chosen, at, onAt, onCh
         onPointerUp={drop}
       >
         <canvas ref={canvas} style={{ width, height: HEIGHT }} role="img" aria-label="Both sounds" />
-        <svg width={width} height={HEIGHT + LEFT} role="img" aria-label={`${ties.length} ties between ${a.name} and ${b.name}`}>
+        {/* biome-ignore lint/a11y/useSemanticElements: a drawing whose parts can be pressed */}
+        <svg width={width} height={HEIGHT + LEFT} role="group" aria-label={`${ties.length} ties between ${a.name} and ${b.name}`}>
           {ticks(found?.strikesA ?? [], x, width).map((t) => (
             <Strike key={`a${t.number}`} x={t.x} y={ROW_A - HALF} number={t.named ? t.number : null} up />
           ))}

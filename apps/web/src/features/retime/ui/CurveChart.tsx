@@ -117,11 +117,12 @@ export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFr
   const cleanest = Math.min(span, top);
   return (
     <div ref={ref} className={classes.chart}>
+      {/* biome-ignore lint/a11y/useSemanticElements: a drawing whose parts can be pressed */}
       <svg
         ref={svg}
         width="100%"
         height="100%"
-        role="img"
+        role="group"
         aria-label={`Time curve of ${source.name}`}
         data-testid="curve"
         onPointerDown={(e) => {

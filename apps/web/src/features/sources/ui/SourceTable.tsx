@@ -2,7 +2,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import type { JobReply } from '@thawline/contract';
 import { formatDecimalRate, formatRate } from '@thawline/core/time';
 import { isPadded, readSeconds, readsUnevenly, type Source } from '@thawline/project';
-import { type KeyboardEvent, type MouseEvent, useEffect, useRef } from 'react';
+import { type ComponentPropsWithoutRef, type KeyboardEvent, type MouseEvent, useEffect, useRef } from 'react';
 import { pressed } from '../../../shared/keys/shortcuts.js';
 import { rateLabel } from '../../../shared/rates/rates.js';
 import { type SourceOrder, useView } from '../../../shared/state/view.js';
@@ -191,7 +191,7 @@ export function SourceTable({ lines, open, checking, onOpen }: Props) {
               onClick={(e) => press(source.id, e)}
               onKeyDown={(e) => e.key === 'Enter' && onOpen(source.id)}
             >
-              <span>
+              <Cell>
                 <input
                   type="checkbox"
                   className={classes.box}
@@ -201,7 +201,7 @@ export function SourceTable({ lines, open, checking, onOpen }: Props) {
                   onClick={(e) => e.stopPropagation()}
                   onChange={() => toggle(source.id)}
                 />
-              </span>
+              </Cell>
               <Cells row={line.row} job={checking.get(source.mediaId) ?? null} />
             </div>
           );
@@ -227,34 +227,47 @@ function Cells({ row, job }: { row: SourceRow; job: JobReply | null }) {
   const reads = source.readAt !== null && source.measured !== null;
   return (
     <>
-      <Thumb source={source} strip={file?.proxy ?? false} />
-      <span className={classes.named}>
+      <Cell>
+        <Thumb source={source} strip={file?.proxy ?? false} />
+      </Cell>
+      <Cell className={classes.named}>
         <b title={source.name}>{source.name}</b>
         <small className="quiet" title={sizeWords(source)}>
           {sizeWords(source)}
         </small>
-      </span>
-      <span className="number">{source.stored ? formatRate(source.stored) : '\u2013'}</span>
-      <span className={`number ${source.variable ? 'rust' : ''}`}>
+      </Cell>
+      <Cell className="number">{source.stored ? formatRate(source.stored) : '\u2013'}</Cell>
+      <Cell className={`number ${source.variable ? 'rust' : ''}`}>
         {source.measured ? formatRate(source.measured.rate) : '\u2013'}
-      </span>
-      <span className={`number ${odd ? 'rust' : ''}`}>
+      </Cell>
+      <Cell className={`number ${odd ? 'rust' : ''}`}>
         {check
           ? formatDecimalRate(check.verdict.trueRate)
           : job
             ? `${Math.round((100 * job.done) / (job.total ?? source.pictures))} %`
             : '\u2013'}
-      </span>
-      <span className={`number ${classes.readAt}`} data-changed={reads || undefined} title={rateLabel(source)}>
+      </Cell>
+      <Cell className={`number ${classes.readAt}`} data-changed={reads || undefined} title={rateLabel(source)}>
         {readsUnevenly(source) ? 'variable' : rateLabel(source)}
-      </span>
-      <span className="number">{seconds === null ? '\u2013' : clock(seconds)}</span>
-      <span className="number">{uses || '\u2013'}</span>
-      <span className={`${lost || first ? 'rust' : 'quiet'} ${classes.name}`} title={all.join('; ') || other}>
+      </Cell>
+      <Cell className="number">{seconds === null ? '\u2013' : clock(seconds)}</Cell>
+      <Cell className="number">{uses || '\u2013'}</Cell>
+      <Cell className={`${lost || first ? 'rust' : 'quiet'} ${classes.name}`} title={all.join('; ') || other}>
         {lost ?? first?.text ?? other}
         {all.length > 1 && <small className="quiet"> +{all.length - 1}</small>}
-      </span>
+      </Cell>
     </>
+  );
+}
+
+/** A cell of a row: rows are virtual, which a table element cannot be. */
+function Cell({ children, ...rest }: ComponentPropsWithoutRef<'span'>) {
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: as above
+    // biome-ignore lint/a11y/useFocusableInteractive: keys go to the row
+    <span role="gridcell" {...rest}>
+      {children}
+    </span>
   );
 }
 
