@@ -1,5 +1,5 @@
 /**
- * The one way in, with Node's own modules only: node scripts/run.mjs setup | demo | start | desk | test | bench NAME | screenshots
+ * The one way in, with Node's own modules only: node scripts/run.mjs setup | demo | start | dev | desk | test | quick | bench NAME | screenshots
  *
  * Sees to Debian's packages, installs from the lockfile and builds, each only when needed, and then does what was asked.
  */
@@ -152,10 +152,10 @@ const DESK = ['apps/desk/dist/main.js'];
 const started = Date.now();
 const step = (name) => say(`\n== ${name} (${Math.round((Date.now() - started) / 1000)} s)`);
 
-async function look() {
-  step('lint, arrows and types; the made-up clips');
-  await Promise.all([
-    must(process.execPath, ['scripts/rig.mjs', '.cache/rig']),
+const jest = ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js'];
+
+function lintAndTypes() {
+  return Promise.all([
     must('node_modules/.bin/biome', ['check', '.']),
     must(process.execPath, ['scripts/arrows.mjs']),
     must('node_modules/.bin/tsc', ['-b']),
@@ -165,18 +165,48 @@ async function look() {
   ]);
 }
 
+async function look() {
+  step('lint, arrows and types; the made-up clips');
+  await Promise.all([must(process.execPath, ['scripts/rig.mjs', '.cache/rig']), lintAndTypes()]);
+}
+
+/** What nearly every mistake is found by, in a minute: lint, types, and the tests that start nothing of their own. */
+async function quick() {
+  step('lint, arrows and types');
+  await lintAndTypes();
+  step('tests of what is pure, and of components');
+  await must(
+    process.execPath,
+    [...jest, 'packages/(core|project|contract|kernels|desk)/', 'packages/work/src/jobs', 'apps/web/', ...rest],
+    {
+      aloud: true,
+    },
+  );
+  say(`\nDone in ${Math.round((Date.now() - started) / 1000)} s.`);
+}
+
+/** Compiles and serves whatever changes: the server starts anew, the page takes what is new by itself. */
+async function develop() {
+  await setup();
+  say('The page with hot reload: http://127.0.0.1:5173');
+  const options = { stdio: 'inherit' };
+  const beside = [
+    ['node_modules/.bin/tsc', ['-b', '--watch', '--preserveWatchOutput', 'apps/server', 'apps/cli', 'apps/desk']],
+    ['node_modules/.bin/vite', ['apps/web', '--clearScreen', 'false']],
+  ].map(([command, args]) => spawn(command, args, options));
+  process.on('exit', () => {
+    for (const child of beside) child.kill();
+  });
+  become(['--watch', '--watch-preserve-output', 'apps/server/dist/main.js']);
+}
+
 async function test() {
-  const jest = [
-    '--experimental-vm-modules',
-    '--no-warnings',
-    'node_modules/jest/bin/jest.js',
-    '--json',
-    '--outputFile=.cache/jest.json',
-  ];
   // Stories wait more than they work: unit tests take what is left of the cores beside them, and stand back for them.
   const stories = must('node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']);
   step('unit tests, and the stories beside them');
-  await must('nice', ['-n', '10', process.execPath, ...jest, ...rest], { aloud: true });
+  await must('nice', ['-n', '10', process.execPath, ...jest, '--json', '--outputFile=.cache/jest.json', ...rest], {
+    aloud: true,
+  });
   step('stories in the browser');
   process.stdout.write(await stories);
   const units = JSON.parse(readFileSync('.cache/jest.json', 'utf8'));
@@ -195,6 +225,11 @@ else if (what === 'start' || what === 'demo') {
 } else if (what === 'desk') {
   await setup();
   become(DESK);
+} else if (what === 'dev') {
+  await develop();
+} else if (what === 'quick') {
+  await setup();
+  await quick();
 } else if (what === 'test') {
   await setup({ chromium: 'chromium' }, look);
   await test();

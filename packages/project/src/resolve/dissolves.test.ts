@@ -114,7 +114,7 @@ test('dissolves never overlap, and what a source lacks is told', () => {
 
 test('at another rate it lasts as long', () => {
   const carried = carriedTimeline(dissolved, timelineOf(dissolved), { id: 'u', name: 'U', rate: rate(50) }, noTiming);
-  expect(carried.clips.find((c) => c.sourceId === 'moraine')?.dissolve).toEqual({ before: 8, after: 12 });
+  expect(carried.clips.find((c) => c.sourceId === 'moraine')?.dissolve).toEqual({ before: 8, after: 12, kept: null });
 });
 
 const options = { known: noTiming, urlOf: () => null };

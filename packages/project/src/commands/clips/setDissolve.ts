@@ -25,7 +25,7 @@ export const setDissolve = defineCommand({
     const lane = timeline.lanes.find((l) => l.id === clip.laneId);
     if (lane?.kind !== 'picture') throw new Refused('no-pictures', { clip: findSource(draft, clip.sourceId).name });
     if (!clipBefore(timeline, clip)) throw new Refused('nothing-before', { clip: findSource(draft, clip.sourceId).name });
-    clip.dissolve = { before, after, ...(clip.dissolve?.kept ? { kept: clip.dissolve.kept } : {}) };
+    clip.dissolve = { before, after, kept: clip.dissolve?.kept ?? null };
   },
   label: (command, names) =>
     command.before + command.after === 0
