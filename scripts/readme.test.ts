@@ -42,3 +42,8 @@ test('every file that the docs name is there', () => {
     expect(named.filter((path) => !files.some((file) => file.endsWith(`/${path}`))).map((path) => `${doc}: ${path}`)).toEqual([]);
   }
 });
+
+test('the references say what the code says', () => {
+  const { stderr, status } = spawnSync(process.execPath, [join(root, 'scripts/reference.mjs'), '--check'], { encoding: 'utf8' });
+  expect([stderr, status]).toEqual(['', 0]);
+});
