@@ -22,6 +22,7 @@ const MAY = {
 };
 /** Tests may use the made-up cameras and, for real files, media. */
 const TESTS_MAY = ['rig', 'media'];
+const TEST = /\.(test|fixture)\.tsx?$|\/src\/test\//;
 
 const wrong = [];
 let read = 0;
@@ -44,10 +45,10 @@ function walk(folder, check) {
 for (const [room, may] of Object.entries(MAY)) {
   walk(join(room, 'src'), (path) => {
     read++;
-    const test = /\.(test|fixture)\.tsx?$/.test(path);
+    const test = TEST.test(path);
     const text = readFileSync(path, 'utf8');
     imports.set(path, []);
-    for (const [, target] of text.matchAll(/(?<!['\w])(?:from|import)\s*\(?\s*'([^']+)'/g)) {
+    for (const [, target] of text.matchAll(/(?<!['\w/])(?:from|import)\s*\(?\s*'([^']+)'/g)) {
       const ours = /^@thawline\/([a-z]+)/.exec(target)?.[1];
       if (
         ours &&
@@ -74,6 +75,26 @@ for (const [room, may] of Object.entries(MAY)) {
       }
     }
   });
+}
+
+/** The package that an import names, without what it takes of it. */
+const packageOf = (target) => target.split('/', target.startsWith('@') ? 2 : 1).join('/');
+
+// What is imported is written down as a dependency, and what is written down is imported.
+for (const room of Object.keys(MAY)) {
+  const { dependencies = {}, devDependencies = {} } = JSON.parse(readFileSync(join(room, 'package.json'), 'utf8'));
+  const imported = new Set();
+  for (const [path, targets] of outside) {
+    if (!path.startsWith(`${room}/`) || TEST.test(path)) continue;
+    for (const name of targets.filter((target) => !target.startsWith('node:')).map(packageOf)) {
+      imported.add(name);
+      const own = name === `@thawline/${room.split('/')[1]}`;
+      if (!own && !(name in dependencies) && !(name in devDependencies))
+        wrong.push(`${path}: ${name} is not among its dependencies`);
+    }
+  }
+  for (const name of Object.keys(dependencies))
+    if (!imported.has(name) && name !== '@thawline/kernels') wrong.push(`${room}/package.json: nobody imports ${name}`);
 }
 
 const reached = new Set([DEFINITIONS.entry]);
