@@ -272,6 +272,8 @@ test.each([
   [['compare', 'a.mp4']],
   [['check', 'a.mp4', '--pictures', '20-10']],
   [['check', 'a.mp4', '--region', '1,2,3']],
+  // Of another command: taken and not done would be worse than refused.
+  [['check', 'a.mp4', '--speed', '3']],
 ])('a wrong call exits 2 with the usage: %j', (args) => {
   const run = thawline(...args);
   expect(run.code).toBe(2);

@@ -1,5 +1,3 @@
-import { parseArgs } from 'node:util';
-
 export const USAGE = `Thawline from the shell. JSON goes to standard output, progress to standard error.
 
   thawline probe FILE|FOLDER... [--json|--csv] [--rate R]
@@ -55,35 +53,35 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
 R is a rate: 25, 23.976, 24000/1001. Exit code: 0 done, 1 failed, 2 wrong call.
 `;
 
-const OPTIONS = {
-  json: { type: 'boolean' },
-  csv: { type: 'boolean' },
-  rate: { type: 'string' },
-  method: { type: 'string' },
-  shutter: { type: 'string' },
-  threads: { type: 'string' },
-  speed: { type: 'string' },
-  curve: { type: 'string' },
-  mix: { type: 'string' },
-  from: { type: 'string' },
-  pictures: { type: 'string' },
-  region: { type: 'string' },
-  timeline: { type: 'string' },
-  form: { type: 'string' },
-  receipt: { type: 'string' },
-  against: { type: 'string' },
-  data: { type: 'string' },
-  project: { type: 'string' },
-  server: { type: 'string' },
-  media: { type: 'boolean' },
-  help: { type: 'boolean', short: 'h' },
+/** Every option there is, as it is written; which command takes which stands with the command. */
+export const OPTIONS = {
+  json: '--json',
+  csv: '--csv',
+  media: '--media',
+  rate: '--rate <rate>',
+  method: '--method <method>',
+  shutter: '--shutter <degrees>',
+  threads: '--threads <count>',
+  speed: '--speed <speed>',
+  curve: '--curve <file>',
+  mix: '--mix <mix>',
+  from: '--from <rate>',
+  pictures: '--pictures <range>',
+  region: '--region <box>',
+  timeline: '--timeline <name>',
+  form: '--form <form>',
+  receipt: '--receipt <file>',
+  against: '--against <edit>',
+  data: '--data <folder>',
+  project: '--project <id>',
+  server: '--server <url>',
 } as const;
 
-export type Values = ReturnType<typeof parse>['values'];
+export type OptionName = keyof typeof OPTIONS;
+type Flag = 'json' | 'csv' | 'media';
+
+/** What was said: a flag is there or not, everything else is text. */
+export type Values = { readonly [Name in OptionName]?: Name extends Flag ? boolean : string };
 
 /** The call itself is wrong: told with the usage, exit code 2. */
 export class WrongCall extends Error {}
-
-export function parse(argv: string[]) {
-  return parseArgs({ args: argv, options: OPTIONS, allowPositionals: true, strict: true });
-}
