@@ -3,18 +3,18 @@ import { formatRate, rateToNumber } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { check, heldOut, measurePan } from '@thawline/work';
 import { checkJson } from './json.js';
+import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
-import { told } from './told.js';
 import { type Values, WrongCall } from './usage.js';
-import { only, optional, partOf } from './values.js';
+import { checkedPart, only, optional } from './values.js';
 
 /** What one file's pictures tell: its true rate, what its motion allows, how its camera moves. */
 
 export async function checkCommand(files: string[], values: Values): Promise<void> {
   const file = only(files, 1);
-  const part = partOf(values);
-  const probe = await told(file, ffmpeg.probe(file));
-  const { verdict, counter } = await told(
+  const part = checkedPart(values);
+  const probe = await namingFile(file, ffmpeg.probe(file));
+  const { verdict, counter } = await namingFile(
     file,
     check({ media: ffmpeg, progress: progressLine() }, { path: file, probe, options: part }),
   );
@@ -26,8 +26,8 @@ export async function checkCommand(files: string[], values: Values): Promise<voi
 
 export async function heldOutCommand(files: string[], values: Values): Promise<void> {
   const file = only(files, 1);
-  const probe = await told(file, ffmpeg.probe(file));
-  const found = await told(file, heldOut({ media: ffmpeg, progress: progressLine() }, { path: file, probe }));
+  const probe = await namingFile(file, ffmpeg.probe(file));
+  const found = await namingFile(file, heldOut({ media: ffmpeg, progress: progressLine() }, { path: file, probe }));
   if (values.json) return print(found);
   const worst = found.perPicture.reduce((a, b) => (b.psnr < a.psnr ? b : a));
   process.stdout.write(
@@ -38,8 +38,8 @@ export async function heldOutCommand(files: string[], values: Values): Promise<v
 export async function panCommand(files: string[], values: Values): Promise<void> {
   const file = only(files, 1);
   const shownAt = optional(values.rate);
-  const probe = await told(file, ffmpeg.probe(file));
-  const { shifts } = await told(file, measurePan({ media: ffmpeg, progress: progressLine() }, { path: file, probe }));
+  const probe = await namingFile(file, ffmpeg.probe(file));
+  const { shifts } = await namingFile(file, measurePan({ media: ffmpeg, progress: progressLine() }, { path: file, probe }));
   const rate = shownAt ?? probe.measured?.rate ?? probe.stored;
   if (!rate) throw new WrongCall(`${file} has no rate of its own: say --rate.`);
   const pans = quickPans(shifts, rateToNumber(rate));

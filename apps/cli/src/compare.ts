@@ -3,8 +3,8 @@ import { formatExact } from '@thawline/core/time';
 import { ffmpeg, sentence } from '@thawline/media';
 import { align, compare, SoundError } from '@thawline/work';
 import { alignJson, compareJson } from './json.js';
+import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
-import { told } from './told.js';
 import { type Values, WrongCall } from './usage.js';
 
 /** Two files beside each other: by their pictures, by their sound. */
@@ -12,8 +12,8 @@ import { type Values, WrongCall } from './usage.js';
 export async function compareCommand(files: string[], values: Values): Promise<void> {
   if (files.length !== 2) throw new WrongCall('compare wants two files.');
   const [a, b] = files as [string, string];
-  const [probeA, probeB] = [await told(a, ffmpeg.probe(a)), await told(b, ffmpeg.probe(b))];
-  const found = await told(
+  const [probeA, probeB] = [await namingFile(a, ffmpeg.probe(a)), await namingFile(b, ffmpeg.probe(b))];
+  const found = await namingFile(
     b,
     compare({ media: ffmpeg, progress: progressLine() }, { a: { path: a, probe: probeA }, b: { path: b, probe: probeB } }),
   );
@@ -29,7 +29,7 @@ export async function compareCommand(files: string[], values: Values): Promise<v
 export async function alignCommand(files: string[], values: Values): Promise<void> {
   if (files.length !== 2) throw new WrongCall('align wants two files.');
   const [a, b] = files as [string, string];
-  const [probeA, probeB] = [await told(a, ffmpeg.probe(a)), await told(b, ffmpeg.probe(b))];
+  const [probeA, probeB] = [await namingFile(a, ffmpeg.probe(a)), await namingFile(b, ffmpeg.probe(b))];
   const work = align(
     { media: ffmpeg, progress: progressLine() },
     { a: { path: a, probe: probeA }, b: { path: b, probe: probeB } },

@@ -5,7 +5,7 @@ import type { Edit, EditMedia } from '@thawline/core/exchange';
 import { ffmpeg } from '@thawline/media';
 import type { Source } from '@thawline/project';
 import { type SourceFile, sourceFacts } from '@thawline/work';
-import { told } from './told.js';
+import { namingFile } from './namingFile.js';
 
 /** The files that an edit names, where they lie: those it gives whole addresses of, else beside the edit file. */
 export interface EditMediaFound {
@@ -38,7 +38,7 @@ export async function findEditMedia(edits: readonly Edit[], folder: string, need
 
   async function sourceAt(path: string): Promise<Source | null> {
     const probing = ffmpeg.probe(path);
-    const probe = needed ? await told(path, probing) : await probing.catch(() => null);
+    const probe = needed ? await namingFile(path, probing) : await probing.catch(() => null);
     if (!probe) return null;
     const id = `f${byPath.size}`;
     files[id] = { path, probe, identity: `${path} ${(await stat(path)).mtimeMs}` };

@@ -2,8 +2,8 @@ import { formatRate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { formOf, make } from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
+import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
-import { told } from './told.js';
 import { type Values, WrongCall } from './usage.js';
 import { methodOf, mixOf, rateOf, shutterOf, speedOf, threadsOf } from './values.js';
 
@@ -21,7 +21,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   };
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
-  const probe = await told(input, ffmpeg.probe(input));
+  const probe = await namingFile(input, ffmpeg.probe(input));
   if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
   const options = {
     rate,
@@ -32,7 +32,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     threads,
     ...(curve ? { curve } : {}),
   };
-  const made = await told(input, make({ media: ffmpeg, progress: progressLine() }, input, probe, output, options));
+  const made = await namingFile(input, make({ media: ffmpeg, progress: progressLine() }, input, probe, output, options));
   if (values.json) return print({ ...made, rate, speed });
   process.stdout.write(
     `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}\n`,

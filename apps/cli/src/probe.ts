@@ -6,7 +6,7 @@ import { formatRate, type Rate } from '@thawline/core/time';
 import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
 import Papa from 'papaparse';
 import { probeJson, probeRow } from './json.js';
-import { told } from './told.js';
+import { namingFile } from './namingFile.js';
 import { type Values, WrongCall } from './usage.js';
 import { rateOf } from './values.js';
 
@@ -95,7 +95,7 @@ async function* inOrder(items: readonly Item[]): AsyncGenerator<{ item: Item; ou
   while (next < items.length || running.length > 0) {
     while (next < items.length && running.length < availableParallelism()) {
       const item = items[next++] as Item;
-      running.push({ item, outcome: told(item.file, item.probe()).catch((error: Error) => error) });
+      running.push({ item, outcome: namingFile(item.file, item.probe()).catch((error: Error) => error) });
     }
     const first = running.shift();
     if (first) yield { item: first.item, outcome: await first.outcome };

@@ -28,8 +28,8 @@ import {
 } from '@thawline/work';
 import { findEditMedia } from './editMedia.js';
 import { type EditOptions, readEdits } from './edits.js';
+import { namingFile } from './namingFile.js';
 import { progressLine } from './out.js';
-import { told } from './told.js';
 import { type Values, WrongCall } from './usage.js';
 import { methodOf, only, optional } from './values.js';
 
@@ -158,7 +158,7 @@ async function receiptOf(file: string, edit: string, options: RenderOptions, jso
   await fingerprintOfAll(files).catch(() => {
     throw new Error(`${file} is not there.`);
   });
-  const receipt = await told(file, measureReceipt({ media: ffmpeg, progress }, { input, form, files }));
+  const receipt = await namingFile(file, measureReceipt({ media: ffmpeg, progress }, { input, form, files }));
   if (receipt.differs > 0) process.exitCode = 1;
   if (json) return void process.stdout.write(`${JSON.stringify(receipt)}\n`);
   for (const { what, asked, measured, same } of receipt.lines)

@@ -29,7 +29,7 @@ function numbers(text: string, mark: string, count: number, example: string): nu
   return found;
 }
 
-export function partOf(values: { pictures?: string; region?: string }): CheckOptions {
+export function checkedPart(values: { pictures?: string; region?: string }): CheckOptions {
   const [from = 0, to = 0] = values.pictures === undefined ? [] : numbers(values.pictures, '-', 2, '100-250');
   if (values.pictures !== undefined && to <= from)
     throw new WrongCall('--pictures wants the first picture and the one after the last.');

@@ -74,7 +74,7 @@ export type { Refusal } from './refusals/refusals.js';
 export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './refusals/refusals.js';
 export type { Dissolving } from './resolve/dissolves.js';
 export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './resolve/dissolves.js';
-export type { ClipCadence, Layer, Segment, Shown } from './resolve/plan.js';
+export type { ClipCadence, Layer, Segment, ShownPicture } from './resolve/plan.js';
 export { boxOf, cadenceOf, layersAt, layersOf, segmentAt, segmentsOf, shownAt } from './resolve/plan.js';
 export { filesOf, holds, isMoving, isOff, nestedOf, sourceOf, timelineAsSource, withNested } from './resolve/sources.js';
 export type { FrameTally, TimelineFrameState } from './resolve/tally.js';

@@ -19,7 +19,7 @@ import { Failure } from '../http/failure.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { CacheService } from './cache.service.js';
-import { Pace } from './pace.js';
+import { EtaEstimator } from './etaEstimator.js';
 import { SpecsService } from './specs.service.js';
 
 /** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
@@ -43,7 +43,7 @@ type KeepJob = (id: string, change: Partial<StoredJob>) => Promise<void>;
 
 interface Live {
   readonly stop: AbortController;
-  pace: Pace;
+  pace: EtaEstimator;
   done: number;
   total: number | null;
   phase: string;
@@ -257,7 +257,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async begin(job: StoredJob): Promise<void> {
     const live: Live = {
-      ...{ stop: new AbortController(), pace: new Pace(), done: 0, total: null, phase: 'starting' },
+      ...{ stop: new AbortController(), pace: new EtaEstimator(), done: 0, total: null, phase: 'starting' },
       ...{ ends: 'cancelled', picture: null },
     };
     const running: StoredJob = { ...job, state: 'running', phase: live.phase, startedAt: now() };
@@ -281,8 +281,8 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async carryOut(job: StoredJob, live: Live): Promise<void> {
     const progress: Progress = (done, total, phase) => {
-      if (phase !== live.phase) live.pace = new Pace();
-      live.pace.tell(performance.now() / 1000, done);
+      if (phase !== live.phase) live.pace = new EtaEstimator();
+      live.pace.report(performance.now() / 1000, done);
       Object.assign(live, { done, total, phase });
       this.tell({ ...job, done, total, phase });
     };
@@ -403,7 +403,8 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       done,
       total,
       phase,
-      secondsLeft: live && state === 'running' ? live.pace.left(performance.now() / 1000, live.total, AFTER[live.phase]) : null,
+      secondsLeft:
+        live && state === 'running' ? live.pace.secondsLeft(performance.now() / 1000, live.total, AFTER[live.phase]) : null,
       picture: live?.picture?.frame ?? null,
       error: job.errorCode ? { code: job.errorCode, message: job.errorMessage ?? job.errorCode } : null,
       createdAt,

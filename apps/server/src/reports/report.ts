@@ -1,5 +1,5 @@
 import type { CheckReply } from '@thawline/contract';
-import { type Edit, momentOf } from '@thawline/core/exchange';
+import { type Edit, exactSecondsOf } from '@thawline/core/exchange';
 import { formatDecimalRate, formatTimecode, type Rate, rateToNumber } from '@thawline/core/time';
 import { type ClaimVerdict, judgeClaim } from '@thawline/core/truth';
 import { corrected, ownRate, plural, type Source, stretchWords, verdictLong } from '@thawline/project';
@@ -65,11 +65,11 @@ export function reportEdit({ source, rate, findings }: Report): Edit {
       name: source.name,
       url: source.name,
       rate,
-      start: momentOf(0, rate),
-      seconds: momentOf(source.pictures, rate),
+      start: exactSecondsOf(0, rate),
+      seconds: exactSecondsOf(source.pictures, rate),
       kept: null,
     },
-    from: momentOf(0, rate),
+    from: exactSecondsOf(0, rate),
     speed: { num: 1, den: 1 },
     kept: null,
   };

@@ -85,7 +85,7 @@ export async function alignSounds(
   if (!best || best.ties.length === 0) return { ties: [], solution: null, certainty: 0 };
   const places = placesOf(a.outline, b.outline, best.line, MEASURED, MEASURED);
   const grown = await grow(a, b, correlator, best.line, places, best.ties);
-  const ties = told(grown.ties);
+  const ties = agreedTies(grown.ties);
   progress(1);
   return { ties, solution: solveTies(ties), certainty: certaintyOf(grown.ties) };
 }
@@ -99,7 +99,7 @@ function lies(ties: readonly FoundTie[], line: Line): boolean {
   });
 }
 
-interface Place {
+interface CandidatePlace {
   readonly x: number;
   readonly strike: boolean;
 }
@@ -111,7 +111,7 @@ interface Grown {
 }
 
 /** Moments of a that b covers as well: evenly spread ones, and the strongest strikes that both have. */
-function placesOf(a: SoundOutline, b: SoundOutline, line: Line, spread: number, strikes: number): Place[] {
+function placesOf(a: SoundOutline, b: SoundOutline, line: Line, spread: number, strikes: number): CandidatePlace[] {
   const [endA, endB] = [a.samples / OUTLINE_RATE, b.samples / OUTLINE_RATE];
   const from = max(0, line.x - line.y / line.ratio);
   const to = min(endA, line.x + (endB - line.y) / line.ratio);
@@ -137,7 +137,7 @@ async function grow(
   b: Recording,
   correlator: PhaseCorrelator,
   start: Line,
-  places: readonly Place[],
+  places: readonly CandidatePlace[],
   known: readonly FoundTie[] = [],
 ): Promise<Grown> {
   const ties: FoundTie[] = [];
@@ -191,7 +191,7 @@ async function measure(
   b: Recording,
   correlator: PhaseCorrelator,
   line: Line,
-  place: Place,
+  place: CandidatePlace,
   reach: number,
 ): Promise<FoundTie | null> {
   const unsure = line.doubt > 2e-4;
@@ -219,7 +219,7 @@ async function measure(
 }
 
 /** The ties a person is shown: those that agree, spread over the whole length, strikes first. */
-function told(ties: readonly FoundTie[]): FoundTie[] {
+function agreedTies(ties: readonly FoundTie[]): FoundTie[] {
   const inOrder = [...ties].sort((p, q) => p.a - q.a);
   const solution = solveTies(inOrder);
   if (!solution) return [];

@@ -1,5 +1,5 @@
 import { times } from '../time/index.js';
-import { exactPositionAt, type Mapping, type Position, SHARES, settled } from './stepmap.js';
+import { exactPositionAt, type Mapping, type Position, SHARES, snappedPosition } from './stepmap.js';
 
 /** A part of a frame's light: a source position and how much of the whole it is. */
 export interface Exposed extends Position {
@@ -42,7 +42,7 @@ export function exposures(mapping: Mapping, n: number, shutterDegrees: number): 
     const seen: Exposed[] = [];
     for (let i = 0; i < MOMENTS; i++) {
       const degree = n * SHUTTER_MAX * MOMENTS * 2 + shutterDegrees * (2 * i + 1);
-      const one = settled(exactPositionAt(moments, degree, SHARES));
+      const one = snappedPosition(exactPositionAt(moments, degree, SHARES));
       const last = seen.at(-1);
       // Past the last picture nothing moves on: one moment, however often it is looked at.
       if (last?.picture === one.picture && last.nextShare === one.nextShare)

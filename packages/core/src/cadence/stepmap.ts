@@ -78,12 +78,12 @@ export interface Position {
  * picture is that picture: this is the only place that decides so.
  */
 export function positionAt(mapping: Mapping, n: number): Position {
-  const position = settled(exactPositionAt(mapping, n, SHARES));
+  const position = snappedPosition(exactPositionAt(mapping, n, SHARES));
   return mapping.whole?.has(n + mapping.headTrim) ? nearer(position) : position;
 }
 
 /** A position, or the picture that it is within NEAR of. @param position in SHARES */
-export function settled(position: Position): Position {
+export function snappedPosition(position: Position): Position {
   const { picture, nextShare, next = picture + 1 } = position;
   if (nextShare === 0) return position;
   if (nextShare < NEAR) return { picture, nextShare: 0 };

@@ -1,6 +1,6 @@
 import { CLIP_FRAMES, type Rate } from '../time/index.js';
+import type { ExactSeconds } from './exactSeconds.js';
 import type { SourceLabels } from './labels.js';
-import type { Moment } from './moment.js';
 
 /** An edit as a file tells it, in plain values: nothing of a project, nothing of a file format. */
 export interface Edit {
@@ -35,7 +35,7 @@ export interface EditClip {
   readonly length: number;
   readonly media: EditMedia | { readonly nested: Edit };
   /** The media's own time at the first frame; before the media's start when a file says so. */
-  readonly from: Moment;
+  readonly from: ExactSeconds;
   /** Media seconds a timeline second; null for a freeze. */
   readonly speed: Rate | null;
   /** The stretch that begins at `from` is shown from its end to its beginning. */
@@ -60,8 +60,8 @@ export interface EditMedia {
   /** Pictures a second. */
   readonly rate: Rate | null;
   /** The media's own time at its first picture, and how long it runs; null where the edit does not say. */
-  readonly start: Moment | null;
-  readonly seconds: Moment | null;
+  readonly start: ExactSeconds | null;
+  readonly seconds: ExactSeconds | null;
   /** What its first picture is called, ";" for drop-frame; null or left out where that is not known. */
   readonly timecode?: string | null;
   readonly kept: Kept;

@@ -10,8 +10,8 @@ import {
   type Trouble,
   type TroubleCode,
 } from './edit.js';
+import { exactSecondsOf } from './exactSeconds.js';
 import { labelledRun, type SourceLabels } from './labels.js';
-import { momentOf } from './moment.js';
 import { lastPart } from './names.js';
 
 /**
@@ -321,7 +321,7 @@ class EdlReader {
       start: record[0] - hour,
       length,
       media,
-      from: momentOf(run?.picture ?? 0, this.timeline),
+      from: exactSecondsOf(run?.picture ?? 0, this.timeline),
       speed: run ? run.perFrame : rate(1),
       ...(run?.backward ? { backward: true } : {}),
       labels,

@@ -1,7 +1,7 @@
 import { formatTimecode, nominalRate, over, type Rate, times } from '../time/index.js';
 import type { Edit, EditClip, EditMark, EditMedia } from './edit.js';
+import { frameBefore, frameNear, minus, ZERO } from './exactSeconds.js';
 import { type LabelledSource, labelsOf, type SourceLabels } from './labels.js';
-import { frameBefore, frameNear, subtract, ZERO } from './moment.js';
 
 /** An event is numbered with three digits; lists of more events count on with more. */
 const DIGITS = 3;
@@ -61,7 +61,7 @@ export function labelsIn(clip: Pick<EditClip, 'media' | 'from' | 'speed' | 'back
   const begins = media?.start ?? ZERO;
   const start = media?.timecode ?? (begins.n === 0n ? null : formatTimecode(frameNear(begins, base), base));
   const source: LabelledSource = { rate: base, start };
-  const picture = frameBefore(subtract(clip.from, begins), base);
+  const picture = frameBefore(minus(clip.from, begins), base);
   const perFrame = clip.speed && times(clip.speed, over(base, list));
   return labelsOf({ picture, perFrame, backward: clip.backward ?? false }, list, clip.length, source);
 }

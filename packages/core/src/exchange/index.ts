@@ -2,10 +2,10 @@ export type { Edit, EditClip, EditLane, EditMark, EditMedia, Kept, Opened, Troub
 export { TROUBLES, troubleSentence } from './edit.js';
 export { readEdl } from './edl.js';
 export { EDL_SOUNDS, edlHoldsRate, writeEdl } from './edlWrite.js';
+export type { ExactSeconds } from './exactSeconds.js';
+export { exactSecondsOf, frameBefore, minus, plus, sameExactSeconds, scaled, secondsIn, ZERO } from './exactSeconds.js';
 export type { LabelCounting, LabelledRun, LabelledSource, SourceLabels, Sureness } from './labels.js';
 export { countingOf, labelledRun, labelOfPicture, labelsOf, SURENESS } from './labels.js';
-export type { Moment } from './moment.js';
-export { add, frameBefore, momentOf, sameMoment, scaled, secondsIn, subtract, ZERO } from './moment.js';
 export { lastPart } from './names.js';
 export { mediaKey, readOtio } from './otio.js';
 export { writeOtio } from './otioWrite.js';

@@ -12,18 +12,18 @@ import {
   type Opened,
 } from './edit.js';
 import {
-  add,
   bounded,
+  type ExactSeconds,
+  exactSecondsOf,
   frameNear,
-  type Moment,
-  momentOf,
+  minus,
+  plus,
   rateFromNumber,
   scaled,
   secondsIn,
   speedFromNumber,
-  subtract,
   ZERO,
-} from './moment.js';
+} from './exactSeconds.js';
 import { isEmpty, isThing, listOf, nameOf, OtioValues, READ_OF_CLIPS, rest, schemaOf, type Thing } from './otioValues.js';
 
 /**
@@ -50,16 +50,16 @@ export function readOtio(text: string): Opened {
 /** A gap that says something of itself, or a transition: given back where its place is what it was. */
 interface Between {
   readonly what: 'gap' | 'transition';
-  readonly start: Moment;
-  readonly end: Moment;
+  readonly start: ExactSeconds;
+  readonly end: ExactSeconds;
   readonly kept: Thing;
 }
 
 interface Item {
   readonly thing: Thing;
   readonly place: string;
-  readonly start: Moment;
-  readonly end: Moment;
+  readonly start: ExactSeconds;
+  readonly end: ExactSeconds;
   /** The transition that it comes in by, where that is a dissolve. */
   readonly dissolve?: Thing;
 }
@@ -152,7 +152,7 @@ class Reader extends OtioValues {
     const trim = track.source_range === null || track.source_range === undefined ? null : this.range(track.source_range, place);
     const found: Item[] = [];
     const between: Between[] = [];
-    let at = trim ? subtract(ZERO, trim.start) : ZERO;
+    let at = trim ? minus(ZERO, trim.start) : ZERO;
     let rounded = 0;
     /** A dissolve that the next item comes in by. */
     let coming: { readonly thing: Thing; readonly where: string } | null = null;
@@ -190,7 +190,7 @@ class Reader extends OtioValues {
         this.tell('negative-length', where, nameOf(child));
         continue;
       }
-      const exact = add(at, length);
+      const exact = plus(at, length);
       const end = bounded(exact);
       if (end !== exact) rounded++;
       if (['Clip', 'Stack', 'Track', 'Sequence', 'Timeline'].includes(schema)) {
@@ -214,7 +214,7 @@ class Reader extends OtioValues {
     return { items: found, between };
   }
 
-  private lengthOf(item: Thing, place: string, depth = 0): Moment | null {
+  private lengthOf(item: Thing, place: string, depth = 0): ExactSeconds | null {
     if (depth > 2 * DEPTH_MAX) {
       this.beyond = true;
       return ZERO;
@@ -228,7 +228,7 @@ class Reader extends OtioValues {
     const lengths = children
       .map((child) => (isThing(child) ? this.quietly(() => this.lengthOf(child, place, depth + 1)) : null))
       .filter((m) => m !== null);
-    if (schema === 'Track' || schema === 'Sequence') return lengths.reduce((sum, length) => bounded(add(sum, length)), ZERO);
+    if (schema === 'Track' || schema === 'Sequence') return lengths.reduce((sum, length) => bounded(plus(sum, length)), ZERO);
     return lengths.reduce((longest, m) => (secondsIn(m) > secondsIn(longest) ? m : longest), ZERO);
   }
 
@@ -264,10 +264,10 @@ class Reader extends OtioValues {
       // A track's own range may begin within a clip.
       const hidden =
         item.start.n < 0n && clip.speed && !clip.backward
-          ? scaled(momentOf(-frameNear(item.start, base), base), clip.speed)
+          ? scaled(exactSecondsOf(-frameNear(item.start, base), base), clip.speed)
           : ZERO;
       const over = dissolve && clips.length > 0 && end === start ? this.dissolveOf(dissolve, place, base) : null;
-      clips.push({ ...clip, from: add(clip.from, hidden), ...(over ? { dissolve: over } : {}) });
+      clips.push({ ...clip, from: plus(clip.from, hidden), ...(over ? { dissolve: over } : {}) });
       end = to;
     }
     return clips;
@@ -356,7 +356,7 @@ class Reader extends OtioValues {
       const range = isThing(marker) ? this.range(marker.marked_range, `${place}, mark ${index + 1}`) : null;
       if (!range || !isThing(marker)) return [];
       const real = { num: speed.den, den: speed.num };
-      const at = frameNear(scaled(subtract(range.start, from), real), base);
+      const at = frameNear(scaled(minus(range.start, from), real), base);
       const frame = backward ? length - 1 - at : at;
       const kept = {
         color: null,
@@ -374,7 +374,7 @@ class Reader extends OtioValues {
       const range = this.range(marker.marked_range, `${place}, mark ${index + 1}`);
       if (!range || range.start.n < 0n) return [];
       const frame = frameNear(range.start, base);
-      const end = frameNear(add(range.start, range.length), base);
+      const end = frameNear(plus(range.start, range.length), base);
       if (end > FRAMES_MAX) return [];
       return [
         {

@@ -1,6 +1,6 @@
 import { type Rate } from '../time/index.js';
 import type { EditMedia, Kept, Trouble, TroubleCode } from './edit.js';
-import { type Moment, momentOf, rateFromNumber, ZERO } from './moment.js';
+import { type ExactSeconds, exactSecondsOf, rateFromNumber, ZERO } from './exactSeconds.js';
 import { lastPart } from './names.js';
 
 /** The values that OpenTimelineIO's objects are made of, read with every doubt told. */
@@ -46,8 +46,8 @@ export const READ_OF_CLIPS = [
 ];
 
 export interface Range {
-  readonly start: Moment;
-  readonly length: Moment;
+  readonly start: ExactSeconds;
+  readonly length: ExactSeconds;
   /** Frames a second that the length is told in. */
   readonly rate: Rate;
 }
@@ -193,14 +193,14 @@ export class OtioValues {
     return { start: start?.moment ?? ZERO, length: length.moment, rate: start?.rate ?? length.rate };
   }
 
-  protected time(value: unknown, place: string): { moment: Moment; rate: Rate } | null {
+  protected time(value: unknown, place: string): { moment: ExactSeconds; rate: Rate } | null {
     if (!isThing(value)) return null;
     const r = rateFromNumber(value.rate);
     if (!r) {
       this.tell('odd-rate', place, String(value.rate).slice(0, 30));
       return null;
     }
-    return { moment: momentOf(this.number(value.value, place, 0), r), rate: r };
+    return { moment: exactSecondsOf(this.number(value.value, place, 0), r), rate: r };
   }
 
   protected number(value: unknown, place: string, otherwise: number): number {

@@ -1,6 +1,6 @@
 import { type Rate, rateToNumber } from '../time/index.js';
 import type { Edit, EditClip, EditLane, EditMark, EditMedia, Kept } from './edit.js';
-import { add, framesAt, type Moment, momentOf, scaled } from './moment.js';
+import { type ExactSeconds, exactSecondsOf, framesAt, plus, scaled } from './exactSeconds.js';
 
 /** Writes an edit as OpenTimelineIO JSON, indented. What was kept from the file it came from is given back. */
 export function writeOtio(edit: Edit): string {
@@ -169,12 +169,12 @@ function markOnClip(mark: EditMark, clip: EditClip, base: Rate, timeline: Rate):
   if (onClip?.frame === mark.frame && onClip.range) return { ...markOf(plain, base), marked_range: onClip.range };
   const frame = clip.backward ? clip.length - 1 - mark.frame : mark.frame;
   const speed = clip.speed ?? { num: 1, den: 1 };
-  const at = add(clip.from, scaled(momentOf(frame, timeline), speed));
+  const at = plus(clip.from, scaled(exactSecondsOf(frame, timeline), speed));
   return markOf({ ...plain, frame: framesAt(at, base) }, base);
 }
 
 /** Start in the media's rate, length in the timeline's (frames) or the media's own (a time). */
-function range(from: Moment, base: Rate, length: number | Moment, lengthRate: Rate): Json {
+function range(from: ExactSeconds, base: Rate, length: number | ExactSeconds, lengthRate: Rate): Json {
   const duration = typeof length === 'number' ? length : framesAt(length, lengthRate);
   return {
     OTIO_SCHEMA: 'TimeRange.1',

@@ -1,6 +1,6 @@
 import { type PixelLayout, planeSizes } from '../picture/index.js';
 import { chooseVectors, type Field, fillMarked, settleMarks, smoothVectors, unconfirmed } from './field.js';
-import { atMoment, certaintyOf, type Moment } from './moment.js';
+import { atMoment, certaintyOf, type FieldBetween } from './fieldBetween.js';
 import { halved, narrowed, type Plane, padded } from './plane.js';
 import { commonVectors, farAt, type Patches, searchPatches, type Vector } from './search.js';
 import { type Lie, makePlane } from './warp.js';
@@ -66,7 +66,7 @@ export class ReferenceMotion implements MotionEngine {
     readonly marks: readonly [Uint8Array, Uint8Array];
     readonly cut: boolean;
   } | null = null;
-  private last: Moment | null = null;
+  private last: FieldBetween | null = null;
 
   constructor(
     readonly layout: PixelLayout,

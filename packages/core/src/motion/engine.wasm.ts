@@ -2,20 +2,20 @@ import { Heap } from '@thawline/kernels';
 import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
 import { isCut, levelsOf, liesOf, type MadePicture, type MotionEngine } from './engine.js';
 import { fieldStrideOf, MARGIN } from './field.js';
-import { certaintyOf } from './moment.js';
+import { certaintyOf } from './fieldBetween.js';
 import { PAD, strideOf } from './plane.js';
 import { COMMONS, commonVectors, farAt, patchesAlong } from './search.js';
 import { type Lie, TAPS } from './warp.js';
 
 /** A plane in the kernels' memory: its first sample. Stride in samples. */
-interface Place {
+interface PictureAddresses {
   readonly at: number;
   readonly width: number;
   readonly height: number;
   readonly stride: number;
 }
 
-interface Level extends Place {
+interface Level extends PictureAddresses {
   readonly columns: number;
   readonly rows: number;
 }
@@ -29,7 +29,7 @@ interface FieldPlace {
 
 interface Slot {
   readonly packed: number;
-  readonly planes: readonly Place[];
+  readonly planes: readonly PictureAddresses[];
   readonly levels: readonly Level[];
 }
 
@@ -157,11 +157,11 @@ export class KernelMotion implements MotionEngine {
   private warp(t: number): void {
     const { heap, size, spare, share, layout, table } = this;
     const { kernels } = heap;
-    const [a, b] = this.slots.map((slot) => slot.planes) as [readonly Place[], readonly Place[]];
+    const [a, b] = this.slots.map((slot) => slot.planes) as [readonly PictureAddresses[], readonly PictureAddresses[]];
     const { width, height, stride } = size;
     let to = this.out;
     for (let i = 0; i < a.length; i++) {
-      const [p, q] = [a[i] as Place, b[i] as Place];
+      const [p, q] = [a[i] as PictureAddresses, b[i] as PictureAddresses];
       const { shiftX, shiftY, scaleX, scaleY } = this.lies[i] as Lie;
       const plane = [p.width, p.height, p.stride] as const;
       const bytes = p.width * p.height * layout.bytes;
@@ -169,7 +169,7 @@ export class KernelMotion implements MotionEngine {
         const field = [spare.u, spare.v, width, height, stride, share] as const;
         kernels.makeFours(p.at, q.at, ...plane, ...field, t, table, to, this.places);
       } else if (layout.bytes === 1 && shiftX === 0 && shiftY === 0) {
-        const [p2, q2] = [a[i + 1] as Place, b[i + 1] as Place];
+        const [p2, q2] = [a[i + 1] as PictureAddresses, b[i + 1] as PictureAddresses];
         const field = [spare.u, spare.v, width, stride, share] as const;
         kernels.makePairs(p.at, p2.at, q.at, q2.at, ...plane, ...field, t, table, to, to + bytes, this.places);
         return;
@@ -247,14 +247,14 @@ export class KernelMotion implements MotionEngine {
 
   private slot(): Slot {
     const { heap, layout, width, height } = this;
-    const plane = (size: { width: number; height: number }, bytes: number): Place => {
+    const plane = (size: { width: number; height: number }, bytes: number): PictureAddresses => {
       const stride = strideOf(size.width);
       const at = heap.take(stride * (size.height + 2 * PAD) * bytes) + (PAD * stride + PAD) * bytes;
       return { at, ...size, stride };
     };
     const planes = planeSizes(layout, width, height).map((size) => plane(size, layout.bytes));
     const levels = levelsOf(width, height).map((size, k) => ({
-      ...(k === 0 && layout.bytes === 1 ? (planes[0] as Place) : plane(size, 1)),
+      ...(k === 0 && layout.bytes === 1 ? (planes[0] as PictureAddresses) : plane(size, 1)),
       columns: patchesAlong(size.width),
       rows: patchesAlong(size.height),
     }));

@@ -1,4 +1,4 @@
-import type { Moment } from './moment.js';
+import type { FieldBetween } from './fieldBetween.js';
 import { PAD, type Plane } from './plane.js';
 
 const { floor, max, min, round } = Math;
@@ -39,7 +39,7 @@ export interface Lie {
  * @param most largest sample: 255, 1023
  * @returns packed samples
  */
-export function makePlane(a: Plane, b: Plane, moment: Moment, t: number, lie: Lie, most: number): Uint8Array | Uint16Array {
+export function makePlane(a: Plane, b: Plane, moment: FieldBetween, t: number, lie: Lie, most: number): Uint8Array | Uint16Array {
   const { width, height } = a;
   const out = most > 255 ? new Uint16Array(width * height) : new Uint8Array(width * height);
   const { field, share } = moment;

@@ -1,7 +1,7 @@
 export { gcd, gcdBig, mulDivFloor } from './exact.js';
 export type { SoundGap } from './gap.js';
 export { soundGap } from './gap.js';
-export type { Clock, Place, PlaceKind } from './place.js';
+export type { Clock, PlaceKind, TypedPlace } from './place.js';
 export { clockTimecode, placeWords, readLength, readPlace } from './place.js';
 export type { Rate, RateTrouble, Snapped } from './rate.js';
 export {

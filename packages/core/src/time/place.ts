@@ -12,7 +12,7 @@ export interface Clock {
 /** How a typed place was understood. `by` is a move from where one stands. */
 export type PlaceKind = 'timecode' | 'frame' | 'seconds' | 'by-frames' | 'by-seconds' | 'by-timecode';
 
-export type Place =
+export type TypedPlace =
   | {
       readonly ok: true;
       readonly kind: PlaceKind /** Frames from the timeline's first; may be negative. */;
@@ -30,7 +30,7 @@ export function clockTimecode(frame: number, clock: Clock): string {
  * seconds ("2.5s"), or a move from `now`: "+12" frames, "-1s", "+1:00". Timecodes are the timeline's, so its start counts;
  * frame numbers count from its first frame, 0. Seconds go to the nearest frame, halves up.
  */
-export function readPlace(text: string, clock: Clock, now: number): Place {
+export function readPlace(text: string, clock: Clock, now: number): TypedPlace {
   const clean = text.trim().replace(/\s+/g, '').replace(',', '.');
   if (clean === '') return { ok: false, why: 'empty' };
   const sign = clean.startsWith('-') ? -1 : clean.startsWith('+') ? 1 : 0;
@@ -57,14 +57,14 @@ export function readPlace(text: string, clock: Clock, now: number): Place {
   return by === null ? trouble(bare, { ...clock, dropFrame: false }) : { ok: true, kind: 'by-timecode', frame: now + sign * by };
 }
 
-function absolute(text: string, clock: Clock): Place {
+function absolute(text: string, clock: Clock): TypedPlace {
   // Who types ":" on a drop-frame clock means that clock.
   const frame = parseTimecode(text, clock.rate, { dropFrame: clock.dropFrame });
   return frame === null ? trouble(text, clock) : { ok: true, kind: 'timecode', frame: frame - clock.startFrame };
 }
 
 /** A timecode in form that names no frame (frame 25 of 25, a dropped number) is told apart from what is no timecode at all. */
-function trouble(text: string, { rate: r, dropFrame }: Clock): Place {
+function trouble(text: string, { rate: r, dropFrame }: Clock): TypedPlace {
   // All it lacks is that drop-frame leaves its number out.
   if (dropFrame && parseTimecode(text, r, { dropFrame: false }) !== null) return { ok: false, why: 'dropped' };
   return { ok: false, why: /^(\d{1,4}[:;]){1,3}\d{1,3}$/.test(text) ? 'no-such-frame' : 'not-a-place' };
@@ -78,7 +78,7 @@ function framesOf(seconds: string, r: Rate): number {
 }
 
 /** What was understood, in words: "frame 120", "00:00:04:20, 12 frames on". */
-export function placeWords(place: Place, clock: Clock, now: number): string {
+export function placeWords(place: TypedPlace, clock: Clock, now: number): string {
   if (place.ok) {
     const shown =
       place.frame < -clock.startFrame ? `frame ${place.frame}` : `${clockTimecode(place.frame, clock)}, frame ${place.frame}`;

@@ -1,25 +1,25 @@
 import { curveFault, positionAt } from '@thawline/core/cadence';
 import {
-  add,
   countingOf,
   type Edit,
   type EditClip,
   type EditMark,
   type EditMedia,
+  type ExactSeconds,
+  exactSecondsOf,
   frameBefore,
   type Kept,
   type LabelCounting,
   type LabelledRun,
   type LabelledSource,
   labelledRun,
-  type Moment,
   mediaKey,
-  momentOf,
+  minus,
+  plus,
   type SourceLabels,
   type Sureness,
-  sameMoment,
+  sameExactSeconds,
   scaled,
-  subtract,
   type Trouble,
   ZERO,
 } from '@thawline/core/exchange';
@@ -126,21 +126,21 @@ function timesOf(
   const own = ownRate(source);
   const start = mediaStart(source) ?? ZERO;
   if (!own) return { from: start, speed: rate(1) };
-  const base = momentOf(clip.inPicture, own);
-  if (clip.fit === 'freeze') return { from: add(start, base), speed: null };
+  const base = exactSecondsOf(clip.inPicture, own);
+  if (clip.fit === 'freeze') return { from: plus(start, base), speed: null };
   const speed = actionSpeed(source, clip, timeline);
   const back = backwardRun(clip);
   if (back && !source.variable) {
     const passing = times(back.perFrame, over(timeline.rate, own));
-    return { from: add(start, momentOf(back.lowest, own)), speed: passing, backward: true };
+    return { from: plus(start, exactSecondsOf(back.lowest, own)), speed: passing, backward: true };
   }
   if (source.variable || clip.curve) {
     const shown = positionAt(mappingOf(clip, source, timeline, known), 0).picture;
     const timing = known(source.mediaId);
     const seconds = timing ? pictureSeconds(timing, shown) : secondsOf(shown, own);
-    return { from: add(start, momentOf(Math.round(seconds * 1e6), rate(1_000_000))), speed };
+    return { from: plus(start, exactSecondsOf(Math.round(seconds * 1e6), rate(1_000_000))), speed };
   }
-  return { from: add(start, add(base, scaled(momentOf(clip.headTrim, timeline.rate), speed))), speed };
+  return { from: plus(start, plus(base, scaled(exactSecondsOf(clip.headTrim, timeline.rate), speed))), speed };
 }
 
 /** A clip whose whole curve is one even way back: pictures a frame, and the lowest that it shows. Null for any other. */
@@ -154,10 +154,10 @@ function backwardRun({ curve, headTrim, length }: Clip): { readonly perFrame: Ra
 }
 
 /** The media's own time at its first picture; null where its file says nothing. */
-function mediaStart(source: Source): Moment | null {
+function mediaStart(source: Source): ExactSeconds | null {
   const own = ownRate(source);
   const frame = source.timecode && own ? parseTimecode(source.timecode, own) : null;
-  return frame !== null && own ? momentOf(frame, own) : null;
+  return frame !== null && own ? exactSecondsOf(frame, own) : null;
 }
 
 function markOf({ frame, length, name, kept }: Timeline['marks'][number]): EditMark {
@@ -179,7 +179,7 @@ function marksOn(timeline: Timeline, clip: Clip): Timeline['marks'] {
 /** @param reference what an edit file said of a medium that is no file, as a generator; given back while none was found in its place */
 function mediaOf(source: Source, url: string | null, reference: Kept): EditMedia {
   const own = ownRate(source);
-  const seconds = own && !source.variable && !source.lost?.guessed ? momentOf(source.pictures, own) : null;
+  const seconds = own && !source.variable && !source.lost?.guessed ? exactSecondsOf(source.pictures, own) : null;
   return {
     name: source.name,
     url: url ?? source.lost?.url ?? null,
@@ -327,8 +327,8 @@ function dropping({ from, dropFrame = false }: SourceLabels): boolean {
 function widen(source: Source, clip: EditClip, kind: Lane['kind'], base: Rate): void {
   const own = ownRate(source) ?? base;
   const media = clip.media as EditMedia;
-  const from = subtract(clip.from, media.start ?? ZERO);
-  const end = add(from, scaled(momentOf(clip.length, base), clip.speed ?? rate(1, 1_000_000)));
+  const from = minus(clip.from, media.start ?? ZERO);
+  const end = plus(from, scaled(exactSecondsOf(clip.length, base), clip.speed ?? rate(1, 1_000_000)));
   // As many as begin before the clip ends.
   const used = -frameBefore({ n: -end.n, d: end.d }, own);
   const needed = media.seconds ? 0 : Math.max(used, frameBefore(from, own) + 1);
@@ -446,7 +446,7 @@ function fromEditClip(
   const source = facts as Source;
   const own = ownRate(source) ?? edit.rate;
   const told = 'nested' in clip.media ? ZERO : (clip.media.start ?? mediaStart(source) ?? ZERO);
-  const at = run?.picture ?? frameBefore(subtract(clip.from, told), own);
+  const at = run?.picture ?? frameBefore(minus(clip.from, told), own);
   const speed = run ? run.perFrame && times(run.perFrame, over(edit.rate, own)) : clip.speed;
   if (run?.apart != null)
     troubles.push({
@@ -486,8 +486,8 @@ function fromEditClip(
   const candidate: Clip = { ...base, ...exact.data, link: exact.data.link };
   const written = timesOf(candidate, { ...source, timecode: null, claimed: null }, edit, () => undefined);
   const sameSpeed = written.speed && clip.speed ? near(written.speed, clip.speed) : written.speed === clip.speed;
-  const shift = add(written.from, told);
-  return sameSpeed && (sameMoment(shift, clip.from) || closeTo(shift, clip.from, own)) ? candidate : base;
+  const shift = plus(written.from, told);
+  return sameSpeed && (sameExactSeconds(shift, clip.from) || closeTo(shift, clip.from, own)) ? candidate : base;
 }
 
 function comesIn({ before, after, kept }: NonNullable<EditClip['dissolve']>): Dissolve {
@@ -519,8 +519,8 @@ function near(a: Rate, b: Rate): boolean {
   return sameRate(a, b) || Math.abs((a.num * b.den) / (a.den * b.num) - 1) < 1e-9;
 }
 
-function closeTo(a: Moment, b: Moment, r: Rate): boolean {
-  const apart = subtract(a, b);
+function closeTo(a: ExactSeconds, b: ExactSeconds, r: Rate): boolean {
+  const apart = minus(a, b);
   const pictures = (Number(apart.n) / Number(apart.d)) * (r.num / r.den);
   return Math.abs(pictures) < 1e-4;
 }

@@ -1,4 +1,4 @@
-import { add, EDL_SOUNDS, type Edit, type EditClip, edlHoldsRate, momentOf, scaled } from '@thawline/core/exchange';
+import { EDL_SOUNDS, type Edit, type EditClip, edlHoldsRate, exactSecondsOf, plus, scaled } from '@thawline/core/exchange';
 import type { Clip, Project, Timeline } from '../document/document.js';
 import { beyondPictures, type Dissolving } from '../resolve/dissolves.js';
 import { segmentsOf } from '../resolve/plan.js';
@@ -168,7 +168,7 @@ export function flattened(project: Project, timeline: Timeline, options: SaveOpt
     const over = frames > 0 ? { dissolve: { before: 0, after: frames, kept: null } } : {};
     // What runs backward begins with its end.
     const before = whole.backward ? clipEnd(clip) - to : from - clip.start;
-    const start = whole.speed ? add(whole.from, scaled(momentOf(before, timeline.rate), whole.speed)) : whole.from;
+    const start = whole.speed ? plus(whole.from, scaled(exactSecondsOf(before, timeline.rate), whole.speed)) : whole.from;
     return [{ ...whole, ...over, start: from, length: to - from, from: start }];
   });
   const lane = { kind: 'picture' as const, name: 'Picture 1', clips, kept: null };

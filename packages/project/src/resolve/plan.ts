@@ -78,7 +78,7 @@ export function segmentAt(timeline: Timeline, frame: number): Segment | undefine
 }
 
 /** What a frame of the timeline shows: a clip and the picture of its source (of a placed timeline: its frame). */
-export interface Shown {
+export interface ShownPicture {
   readonly clip: Clip;
   readonly source: Source;
   readonly picture: number;
@@ -89,7 +89,7 @@ export interface Shown {
 }
 
 /** The picture of one frame; null for black. */
-export function shownAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Shown | null {
+export function shownAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): ShownPicture | null {
   const clip = segmentAt(timeline, frame)?.clip;
   const source = clip && sourceOf(project, clip.sourceId);
   if (!clip || !source) return null;

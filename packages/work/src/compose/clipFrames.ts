@@ -48,7 +48,7 @@ export function framesAhead(pool: MotionPool, shutterDegrees: number): number {
   return pool.count * (shutterDegrees > 0 ? 1 : 4);
 }
 
-interface Part {
+interface WeighedPicture {
   readonly picture: Uint8Array;
   readonly weight: number;
   readonly made: MadePicture | null;
@@ -61,7 +61,10 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
   let before: FrameContent | null = null;
 
   /** In a box: what is on its way must not be waited for here. */
-  async function partOf(exposed: Exposed, { kind, parts }: FrameContent): Promise<{ readonly part: Part | Promise<Part> }> {
+  async function partOf(
+    exposed: Exposed,
+    { kind, parts }: FrameContent,
+  ): Promise<{ readonly part: WeighedPicture | Promise<WeighedPicture> }> {
     const { weight } = exposed;
     const { a, b } = await walk.seek(exposed);
     if (!a) throw new MediaError('decode-failed', 'no picture could be decoded');
@@ -80,7 +83,7 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
     return { part: { picture: parts.length === 1 ? picture : picture.slice(), weight, made } };
   }
 
-  function finish(parts: readonly Part[], held: boolean): Uint8Array {
+  function finish(parts: readonly WeighedPicture[], held: boolean): Uint8Array {
     const [only] = parts;
     for (const { made } of parts) if (made?.moved) tally.leastCertainty = Math.min(tally.leastCertainty ?? 1, made.certainty);
     if (held) tally.held++;
@@ -97,13 +100,13 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
   try {
     for (let n = 0; n < source.frames; n++) {
       const content = source.content(n);
-      const parts: (Part | Promise<Part>)[] = [];
+      const parts: (WeighedPicture | Promise<WeighedPicture>)[] = [];
       for (const one of content.parts) parts.push((await partOf(one, content)).part);
       const held = before !== null && repeats(content, before);
       before = content;
       if (!held && content.kind !== 'made') tally[content.kind]++;
       const later = parts.some((p) => p instanceof Promise);
-      const frame = later ? Promise.all(parts).then((all) => finish(all, held)) : finish(parts as Part[], held);
+      const frame = later ? Promise.all(parts).then((all) => finish(all, held)) : finish(parts as WeighedPicture[], held);
       // Whoever waits for it hears of a failure; nobody else has to.
       if (frame instanceof Promise) frame.catch(() => undefined);
       waiting.push(frame);

@@ -7,7 +7,7 @@ import {
   type LumaPicture,
   lookClosely,
   onTheWay,
-  type Shown,
+  type SequenceComparison,
   type WrongRun,
   wrongRuns,
 } from '@thawline/core/truth';
@@ -43,7 +43,7 @@ export interface CloserRequest {
   readonly file: WrittenFile;
   readonly form: SettledForm;
   /** What small pictures say. */
-  readonly shown: Shown;
+  readonly shown: SequenceComparison;
 }
 
 /** Looks again at frames that small pictures leave in doubt, composed and decoded at the render's own size. */
@@ -193,7 +193,7 @@ async function smearedBy(
   context: MediaContext,
   looking: Looking,
   frames: readonly number[],
-  shown: Shown,
+  shown: SequenceComparison,
   coded: ReadonlyMap<number, LumaPicture>,
 ): Promise<number[]> {
   const { sets, usual } = await gather(context, looking, frames, shown);
@@ -223,7 +223,7 @@ function chunksOf(frames: readonly number[], most: number): number[][] {
 }
 
 /** Whether frames go on as enough before them do, all of which were seen to be what small pictures said. */
-function isProven(chunk: readonly number[], shows: Int32Array, { shows: small }: Shown): boolean {
+function isProven(chunk: readonly number[], shows: Int32Array, { shows: small }: SequenceComparison): boolean {
   const first = chunk[0] as number;
   const offset = (small[first] as number) < 0 ? null : (small[first] as number) - first;
   if (offset === 0 || first < PROVEN_BY) return false;
@@ -253,7 +253,7 @@ async function gather(
   context: MediaContext,
   looking: Looking,
   frames: readonly number[],
-  { shows: small, doubtful }: Shown,
+  { shows: small, doubtful }: SequenceComparison,
 ): Promise<{ readonly sets: readonly Gathered[]; readonly usual: number }> {
   const { input, file } = looking;
   const range = rangeOf(input);

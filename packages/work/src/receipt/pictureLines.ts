@@ -1,4 +1,4 @@
-import { type Shown, ShownMeter, type WrongRun, wrongRuns } from '@thawline/core/truth';
+import { SequenceComparer, type SequenceComparison, type WrongRun, wrongRuns } from '@thawline/core/truth';
 import type { Encoding } from '@thawline/media';
 import { type SettledForm, segmentAt, shownAt } from '@thawline/project';
 import { type RenderInput, rangeOf, timingFrom } from '../compose/input.js';
@@ -41,13 +41,13 @@ export async function shownSmall(
   input: RenderInput,
   { path, probe }: WrittenFile,
   passed: () => void = () => undefined,
-): Promise<{ readonly shown: Shown; readonly frames: number }> {
+): Promise<{ readonly shown: SequenceComparison; readonly frames: number }> {
   const { media, progress, signal } = context;
   const { from, to } = rangeOf(input);
   const wanted = to - from;
   const { matrix, range } = colourFor(input);
   const colour: Encoding = { matrix, range };
-  const meter = new ShownMeter();
+  const meter = new SequenceComparer();
   const asked = smallFrames(context, { ...input, look: { pixelFormat: 'yuv420p', colour } }, MEASURED_SIZE);
   const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area', colour, signal });
   let frames = 0;

@@ -140,7 +140,7 @@ export async function renderTimeline(
     };
   } catch (error) {
     await discard();
-    throw await told(error, request.path);
+    throw await explainedError(error, request.path);
   }
 }
 
@@ -256,7 +256,7 @@ async function folderIsThere(folder: string): Promise<void> {
 }
 
 /** Says of a folder that vanished or takes nothing that it did; other failures are what they are. */
-async function told(error: unknown, path: string): Promise<unknown> {
+async function explainedError(error: unknown, path: string): Promise<unknown> {
   const folder = dirname(path);
   const { code, message } = error as NodeJS.ErrnoException;
   if (code === 'ENOSPC') return new MediaError('disk-full', message);

@@ -6,7 +6,7 @@ import { Link } from 'react-router';
 import { useProject } from '../../api/ProjectProvider.js';
 import { mismatches, ratesOf } from '../../shared/rates/rateMismatches.js';
 import { place } from '../../shared/state/places.js';
-import { useAsked } from '../../shared/state/renderWishes.js';
+import { useRenderWishes } from '../../shared/state/renderWishes.js';
 import { useView, type ViewingSpeed } from '../../shared/state/view.js';
 import { plural } from '../../shared/words.js';
 import classes from './shell.module.css';
@@ -19,7 +19,7 @@ export function RateChain() {
   const speed = useView((s) => s.viewingSpeed);
   const rates = useMemo(() => ratesOf(project), [project]);
   const odd = useMemo(() => (timeline ? mismatches(project, timeline, timings) : []), [project, timeline, timings]);
-  const asked = useAsked((s) => s.form.rate);
+  const asked = useRenderWishes((s) => s.form.rate);
   const other = timeline && otherRate(timeline, asked) ? asked : null;
   const rate = timeline ? formatRate(timeline.rate) : '\u2013';
   const sources = rates.length === 0 ? '\u2013' : rates.length === 1 ? rates[0] : `${rates.length} rates`;

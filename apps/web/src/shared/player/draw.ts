@@ -1,13 +1,13 @@
 import type { Shape } from '@thawline/core/picture';
 
 /** Where in a frame a picture lies, and what of that is seen: shares of the frame. */
-export interface Place {
+export interface FramedBox {
   readonly box: Shape;
   readonly seen: Shape;
 }
 
 /** A picture of a file within a frame, as Layer has it; null: black. */
-export interface Part extends Place {
+export interface DrawnLayer extends FramedBox {
   readonly mediaId: string | null;
   readonly picture: number;
   readonly opacity: number;
@@ -20,7 +20,7 @@ export interface Composed {
   readonly width: number;
   readonly height: number;
   /** Lowest first. */
-  readonly parts: readonly Part[];
+  readonly parts: readonly DrawnLayer[];
 }
 
 /** Previews are no wider than this, in pixels. */
@@ -55,7 +55,7 @@ export async function draw(composed: Composed): Promise<OffscreenCanvas> {
 /** Draws a picture (null: black) where it lies in a frame that fills the canvas. */
 export function drawFramed(
   context: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D,
-  { box, seen }: Place,
+  { box, seen }: FramedBox,
   opacity: number,
   bitmap: ImageBitmap | null,
 ): void {

@@ -1,11 +1,11 @@
 import { rate } from '@thawline/core/time';
 import { clipsFor, emptyProject, noTiming, type Project, type Source, sourceOf, type Timeline } from '@thawline/project';
 import { cadence, source } from './cadence.fixture.js';
-import type { Composed, Part } from './draw.js';
-import { type Look, lookAt, lookOf, momentOf, momentOrWhy, picturesOf } from './looks.js';
+import type { Composed, DrawnLayer } from './draw.js';
+import { clipPictures, type Look, lookAt, lookOf, momentOf, momentOrWhy } from './looks.js';
 
 const slow = cadence({ speed: rate(1, 8), length: 300 });
-const pictures = picturesOf({ ...emptyProject('Test'), sources: [source] }, source, noTiming);
+const pictures = clipPictures({ ...emptyProject('Test'), sources: [source] }, source, noTiming);
 
 test("keeping pictures shows each once from the clip's first on, whatever its speed or curve", () => {
   expect([0, 1, 7].map((n) => lookAt(slow, n, 'pictures').picture)).toEqual([0, 1, 7]);
@@ -47,7 +47,7 @@ test('the edit is looked at with what was chosen for single frames', () => {
 
 describe('an open shutter', () => {
   const shares = (look: Look): readonly number[][] =>
-    momentOf(pictures, look)?.seen.map((one) => [(one.from.parts[0] as Part).picture, one.share, one.weight]) ?? [];
+    momentOf(pictures, look)?.seen.map((one) => [(one.from.parts[0] as DrawnLayer).picture, one.share, one.weight]) ?? [];
 
   test('averages the pictures it covers', () => {
     // 100 in 25, half of each frame: two of four pictures.
@@ -80,13 +80,13 @@ describe('an open shutter', () => {
 
 test('a file that is not found has no pictures', () => {
   const lost = { ...source, lost: { path: 'gone.mp4' } } as unknown as Source;
-  expect(picturesOf({ ...emptyProject('Test'), sources: [lost] }, lost, noTiming)(3)).toBe('lost');
+  expect(clipPictures({ ...emptyProject('Test'), sources: [lost] }, lost, noTiming)(3)).toBe('lost');
   expect(pictures(3)).toMatchObject({ key: 'm/3', width: 640, height: 360, parts: [{ mediaId: 'm', picture: 3, opacity: 1 }] });
 });
 
 describe('a placed timeline', () => {
   /** Its only clip begins at frame 10, framed small, by the given fit at half speed. */
-  const placed = (fit: 'nearest' | 'motion'): ReturnType<typeof picturesOf> => {
+  const placed = (fit: 'nearest' | 'motion'): ReturnType<typeof clipPictures> => {
     const inner: Timeline = {
       ...{ id: 'inner', name: 'Inner', rate: rate(25), width: 1280, height: 720, startFrame: 0, dropFrame: false, range: null },
       lanes: [{ id: 'p1', kind: 'picture' as const, name: 'Picture 1', kept: null }],
@@ -96,7 +96,7 @@ describe('a placed timeline', () => {
     if (!clip) throw new Error('no clip');
     const timeline = { ...inner, clips: [{ ...clip, start: 10, length: 300, speed: rate(1, 8) }] };
     const project: Project = { ...emptyProject('Test'), sources: [source], timelines: [timeline] };
-    return picturesOf(project, sourceOf(project, 'inner') as Source, noTiming);
+    return clipPictures(project, sourceOf(project, 'inner') as Source, noTiming);
   };
 
   test('is put together from the pictures of its files, each frame by its own', () => {

@@ -11,8 +11,8 @@ import {
   type Timeline,
   type TimingOf,
 } from '@thawline/project';
-import type { Composed, Place } from './draw.js';
-import type { Between, Moment } from './made.js';
+import type { Composed, FramedBox } from './draw.js';
+import type { Between, MadeFrameKey } from './made.js';
 
 /** What a frame of a clip shows, and what that is made of; plain computing. Frames count from the clip's first. */
 
@@ -62,7 +62,7 @@ export type Unseen = 'lost' | 'later';
 export type Pictures = (picture: number) => Composed | Unseen;
 
 /** A source's pictures as they can be drawn here. */
-export function picturesOf(project: Project, source: Source, known: TimingOf): Pictures {
+export function clipPictures(project: Project, source: Source, known: TimingOf): Pictures {
   return (picture) => {
     const layers = layersOf(project, source, picture, known);
     if (layers.some((l) => l.source?.lost)) return 'lost';
@@ -89,7 +89,7 @@ function seenBy({ picture, next, share, way, mix, exposed }: Look): readonly Exp
 }
 
 /** What has to be made for a look; null where it needs nothing, else why it cannot be made here. */
-export function momentOrWhy(pictures: Pictures, look: Look): Moment | Unseen | null {
+export function momentOrWhy(pictures: Pictures, look: Look): MadeFrameKey | Unseen | null {
   const exposed = seenBy(look);
   if (typeof exposed === 'string') return exposed;
   if (exposed.length === 0) return null;
@@ -105,15 +105,15 @@ export function momentOrWhy(pictures: Pictures, look: Look): Moment | Unseen | n
 }
 
 /** The same; null also where it cannot be made here. */
-export function momentOf(pictures: Pictures, look: Look): Moment | null {
+export function momentOf(pictures: Pictures, look: Look): MadeFrameKey | null {
   const moment = momentOrWhy(pictures, look);
   return typeof moment === 'string' ? null : moment;
 }
 
 /** A made picture and where it lies in a timeline's frame. */
 export interface MadeFrame {
-  readonly moment: Moment;
-  readonly framed: Place;
+  readonly moment: MadeFrameKey;
+  readonly framed: FramedBox;
 }
 
 /** What is made for a frame of a timeline, by motion or an open shutter; null where nothing is, or what is made is seen only when it is rendered. */
@@ -124,6 +124,6 @@ export function madeAt(project: Project, timeline: Timeline, frame: number, know
   const cadence = clip && (clip.fit === 'motion' || clip.shutter > 0) ? cadenceOf(project, timeline, clip, known) : null;
   if (!clip || !cadence) return null;
   const { source } = cadence;
-  const moment = momentOf(picturesOf(project, source, known), lookOf(cadence, frame - clip.start));
+  const moment = momentOf(clipPictures(project, source, known), lookOf(cadence, frame - clip.start));
   return moment && { moment, framed: boxOf(source, timeline, clip) };
 }

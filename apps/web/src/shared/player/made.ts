@@ -14,7 +14,7 @@ export interface Between {
 }
 
 /** A made picture by what it is made of: a moment between two pictures, or all that an open shutter sees, averaged. */
-export interface Moment {
+export interface MadeFrameKey {
   /** Weights sum up to 1. */
   readonly seen: readonly Between[];
 }
@@ -29,7 +29,7 @@ export interface MadePreview {
 const NEEDS = ['view', 'look', 'strip', 'sureness'] as const;
 export type Need = (typeof NEEDS)[number];
 
-export const keyOf = ({ seen }: Moment): string =>
+export const keyOf = ({ seen }: MadeFrameKey): string =>
   seen.map(({ from, to, share, weight }) => `${from.key} ${to.key} ${share} ${weight}`).join(' + ');
 
 /** Made previews kept at once: at 640x360 about 1 MB each. How sure each was is kept for good: a few bytes. */
@@ -47,25 +47,25 @@ export class MadePictures {
   private readonly ready = new Map<string, MadePreview>();
   private readonly sure = new Map<string, number>();
   private readonly failed = new Set<string>();
-  private readonly wanted = new Map<Need, readonly Moment[]>();
+  private readonly wanted = new Map<Need, readonly MadeFrameKey[]>();
   private readonly listeners = new Set<(key: string) => void>();
 
-  get(moment: Moment): MadePreview | undefined {
+  get(moment: MadeFrameKey): MadePreview | undefined {
     return this.ready.get(keyOf(moment));
   }
 
   /** How sure a picture was when it was made; undefined when it was not made yet. */
-  certainty(moment: Moment): number | undefined {
+  certainty(moment: MadeFrameKey): number | undefined {
     return this.sure.get(keyOf(moment));
   }
 
   /** Whether it cannot be made: its pictures did not come. */
-  isLost(moment: Moment): boolean {
+  isLost(moment: MadeFrameKey): boolean {
     return this.failed.has(keyOf(moment));
   }
 
   /** Makes these, in the order of needs and then in this; what was wanted for the same need before is let go. */
-  want(need: Need, moments: readonly Moment[]): void {
+  want(need: Need, moments: readonly MadeFrameKey[]): void {
     this.wanted.set(need, moments);
     this.go();
   }
@@ -89,10 +89,10 @@ export class MadePictures {
   }
 
   /** The most urgent that nobody has in hand: of several, neighbours go to one worker, which has half of the next pair already. */
-  private next(taken: ReadonlySet<string | null>, worker: number): Moment | undefined {
+  private next(taken: ReadonlySet<string | null>, worker: number): MadeFrameKey | undefined {
     for (const need of NEEDS) {
       const there = need === 'sureness' ? this.sure : this.ready;
-      let other: Moment | undefined;
+      let other: MadeFrameKey | undefined;
       for (const moment of this.wanted.get(need) ?? []) {
         const key = keyOf(moment);
         if (there.has(key) || this.failed.has(key) || taken.has(key)) continue;
@@ -152,7 +152,7 @@ export const madePictures = new MadePictures();
 const COUNTED_MS = 250;
 
 /** Makes these for a need, and draws anew as they come. */
-export function useMade(need: Need, moments: readonly Moment[]): MadePictures {
+export function useMade(need: Need, moments: readonly MadeFrameKey[]): MadePictures {
   const [, again] = useReducer((n: number) => n + 1, 0);
   const key = moments.map(keyOf).join('\n');
   // biome-ignore lint/correctness/useExhaustiveDependencies: `key` stands for the moments

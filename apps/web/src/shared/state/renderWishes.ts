@@ -2,12 +2,12 @@ import { formSchema, type RenderForm, type Timeline } from '@thawline/project';
 import { create } from 'zustand';
 
 /** What of a timeline is rendered. */
-export type Part = 'all' | 'range' | 'clip';
+export type RenderScope = 'all' | 'range' | 'clip';
 
 /** What this browser asks of the next render. */
 interface AskedState {
   readonly form: RenderForm;
-  readonly part: Part;
+  readonly part: RenderScope;
   /** As it is typed; empty: one is made of the timeline's. */
   readonly name: string;
   readonly folder: string | null;
@@ -15,7 +15,7 @@ interface AskedState {
   readonly set: (change: Partial<Pick<AskedState, 'form' | 'part' | 'name' | 'folder'>>) => void;
 }
 
-export const useAsked = create<AskedState>((set) => ({
+export const useRenderWishes = create<AskedState>((set) => ({
   form: formSchema.parse({}),
   part: 'all',
   name: '',
@@ -25,9 +25,9 @@ export const useAsked = create<AskedState>((set) => ({
 }));
 
 /** The part as the server is asked for it; all of it where the timeline has no such part. */
-export function partOf(
+export function renderScopeOf(
   timeline: Timeline,
-  part: Part,
+  part: RenderScope,
   clipId: string | undefined,
 ): { readonly range: boolean; readonly clipId: string | null; readonly frames: { from: number; to: number } | null } {
   const clip = timeline.clips.find((c) => c.id === clipId);

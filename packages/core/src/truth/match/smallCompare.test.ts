@@ -1,4 +1,4 @@
-import { ShownMeter } from './smallCompare.js';
+import { SequenceComparer } from './smallCompare.js';
 
 const [WIDTH, HEIGHT] = [16, 9];
 
@@ -17,7 +17,7 @@ function picture(k: number, noise = 0, seed = 1): Uint8Array {
 
 /** Asked for are the pictures from 0 on; written are those of these numbers, with noise. */
 function shown(asked: number, written: readonly number[], noise = 3) {
-  const meter = new ShownMeter();
+  const meter = new SequenceComparer();
   for (let n = 0; n < Math.max(asked, written.length); n++) {
     if (n < asked) meter.ask(picture(n));
     const k = written[n];
@@ -49,7 +49,7 @@ test('what is left out shifts all that follows: one finding, however much it is'
 });
 
 test('another film altogether shows nothing of what was asked', () => {
-  const meter = new ShownMeter();
+  const meter = new SequenceComparer();
   for (let n = 0; n < 60; n++) {
     meter.ask(picture(n));
     meter.write(picture(n, 250, 77).map((v, i) => (i % 3 === 0 ? 255 - v : v)));
@@ -58,7 +58,7 @@ test('another film altogether shows nothing of what was asked', () => {
 });
 
 test('pictures that do not move cannot be told apart, and are none of them wrong', () => {
-  const meter = new ShownMeter();
+  const meter = new SequenceComparer();
   for (let n = 0; n < 20; n++) {
     meter.ask(picture(3));
     meter.write(picture(3, 2, n));

@@ -48,7 +48,7 @@ export interface WrongRun {
   readonly shows: number | null;
 }
 
-export interface Shown {
+export interface SequenceComparison {
   /** What each written frame shows: a frame asked for, or -1. */
   readonly shows: Int32Array;
   readonly wrong: readonly WrongRun[];
@@ -59,7 +59,7 @@ export interface Shown {
 }
 
 /** Compares two sequences that are given frame by frame. Memory: three numbers a frame, and small pictures for the reach alone. */
-export class ShownMeter {
+export class SequenceComparer {
   private readonly asked: Uint8Array[] = [];
   private readonly written: Uint8Array[] = [];
   /** Number of the first picture that is still held, of each. */
@@ -93,7 +93,7 @@ export class ShownMeter {
     this.go(false);
   }
 
-  finish(): Shown {
+  finish(): SequenceComparison {
     this.go(true);
     const usual = median(this.nearest.filter((d) => d >= 0));
     for (const [n, distance] of this.nearest.entries()) {

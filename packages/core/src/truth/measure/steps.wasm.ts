@@ -3,7 +3,7 @@ import { type Grid, SUMS } from './blocks.js';
 import type { Steps } from './steps.js';
 
 /** A grid in the kernels' memory. */
-interface Place {
+interface GridAddresses {
   readonly grid: Grid;
   readonly edges: number;
   readonly sums: number;
@@ -13,8 +13,8 @@ interface Place {
 export class KernelSteps implements Steps {
   private readonly heap = new Heap();
   private readonly bytes: number;
-  private readonly finePlace: Place;
-  private readonly coarsePlace: Place;
+  private readonly finePlace: GridAddresses;
+  private readonly coarsePlace: GridAddresses;
   private readonly mixed: number;
   /** Oldest first. */
   private pictures: readonly [number, number, number];
@@ -59,14 +59,14 @@ export class KernelSteps implements Steps {
     return this.heap.f64(this.mixed, 3);
   }
 
-  private place(grid: Grid): Place {
+  private place(grid: Grid): GridAddresses {
     const edges = [grid.lefts, grid.rights, grid.tops, grid.bottoms].flatMap((some) => Array.from(some));
     const at = this.heap.take(edges.length * 4);
     this.heap.i32(at, edges.length).set(edges);
     return { grid, edges: at, sums: this.heap.take(grid.blocks * SUMS * 8) };
   }
 
-  private sums({ grid, edges, sums }: Place, a: number, b: number): Float64Array {
+  private sums({ grid, edges, sums }: GridAddresses, a: number, b: number): Float64Array {
     this.heap.kernels.stepSums(a, b, grid.width, edges, grid.columns, grid.rows, sums);
     return this.heap.f64(sums, grid.blocks * SUMS);
   }

@@ -68,7 +68,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const pictures = changes.length + 1;
   const evidence = heldEvidence(changes);
   const still = stillPlaces(changes);
-  const runs = merged(mergeShortStills(explain(evidence, still)).map((run) => settled(run, evidence, still)));
+  const runs = merged(mergeShortStills(explain(evidence, still)).map((run) => confirmedRun(run, evidence, still)));
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
   const mixed: Blend[] = [];
@@ -103,7 +103,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
 }
 
 /** The run as it is told: with all that holds, or as new where that any holds is not certain enough. */
-function settled(run: PatternRun, evidence: Float64Array, still: Uint8Array): PatternRun {
+function confirmedRun(run: PatternRun, evidence: Float64Array, still: Uint8Array): PatternRun {
   if (run.pattern.name === 'still' || run.pattern === FRESH) return run;
   const isSure = (one: PatternRun): boolean => certaintyOf(one, evidence, still) >= SETTLED;
   if (!isSure(run)) return { ...run, pattern: FRESH, phase: 0 };

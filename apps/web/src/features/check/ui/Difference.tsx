@@ -5,13 +5,13 @@ import classes from './check.module.css';
 
 const SIZE = { width: 240, height: 136 };
 
-export interface Shown {
+export interface ComparedPicture {
   readonly mediaId: string;
   readonly picture: number;
 }
 
 /** What differs between two pictures, computed from both by core. */
-export function Difference({ a, b, gain }: { a: Shown | null; b: Shown; gain: number }) {
+export function Difference({ a, b, gain }: { a: ComparedPicture | null; b: ComparedPicture; gain: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [mediaA, pictureA] = [a?.mediaId, a?.picture];
   const { mediaId: mediaB, picture: pictureB } = b;

@@ -19,12 +19,12 @@ import { useState } from 'react';
 import { call } from '../../../api/client.js';
 import { tellError } from '../../../api/notices.js';
 import { RateField } from '../../../shared/rates/RateField.js';
-import { useAsked } from '../../../shared/state/renderWishes.js';
+import { useRenderWishes } from '../../../shared/state/renderWishes.js';
 import classes from './render.module.css';
 
 /** What the file is to be. */
 export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: OutputsReply | undefined }) {
-  const asked = useAsked();
+  const asked = useRenderWishes();
   const form = settledForm(asked.form);
   const { change } = asked;
   const facts = FORMS[form.kind];
@@ -147,7 +147,7 @@ const USUAL_PEAK = -1;
 
 /** The true peak that the file's sound is brought to; what coding adds is found by trial. */
 function SoundPeak() {
-  const { form, change } = useAsked();
+  const { form, change } = useRenderWishes();
   return (
     <div className={classes.other}>
       <Switch
@@ -176,7 +176,7 @@ function SoundPeak() {
 
 /** Frames of another rate than the timeline's: asked for by name, with its price drawn beneath the form. */
 function OtherRate({ timeline }: { timeline: Timeline }) {
-  const { form, change } = useAsked();
+  const { form, change } = useRenderWishes();
   const [typed, setTyped] = useState(form.rate ? formatRate(form.rate) : '');
   const [open, setOpen] = useState(form.rate !== null);
   return (
@@ -223,7 +223,7 @@ function OtherRate({ timeline }: { timeline: Timeline }) {
 
 /** Forms under names that people gave them. */
 function Presets() {
-  const { form, set } = useAsked();
+  const { form, set } = useRenderWishes();
   const client = useQueryClient();
   const presets = useQuery({ queryKey: ['presets'], queryFn: () => call('presets') }).data ?? [];
   const [name, setName] = useState('');

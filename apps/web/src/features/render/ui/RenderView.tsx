@@ -8,7 +8,7 @@ import { call } from '../../../api/client.js';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useJobs } from '../../../api/queries.js';
 import { useGo } from '../../../shared/state/places.js';
-import { type Part, useAsked } from '../../../shared/state/renderWishes.js';
+import { type RenderScope, useRenderWishes } from '../../../shared/state/renderWishes.js';
 import { useView } from '../../../shared/state/view.js';
 import { plural } from '../../../shared/words.js';
 import { FormCard } from './FormCard.js';
@@ -26,7 +26,7 @@ export function RenderView() {
   const last = useView((s) => s.lastTimeline);
   const setLast = useView((s) => s.setLastTimeline);
   const chosenClips = useView((s) => s.chosenClips);
-  const { part, set } = useAsked();
+  const { part, set } = useRenderWishes();
   // Trials are told where their price stands.
   const jobs = useJobs(id).filter((j) => j.kind !== 'trial');
   const receipts = useQuery({ queryKey: ['receipts', id], queryFn: () => call('receipts', { parameters: { project: id } }) });
@@ -44,7 +44,7 @@ export function RenderView() {
   }
   const clip = timeline.clips.find((c) => chosenClips.includes(c.id));
   const clipName = clip && (sourceOf(project, clip.sourceId)?.name ?? 'clip');
-  const parts: { value: Part; label: string }[] = [
+  const parts: { value: RenderScope; label: string }[] = [
     { value: 'all', label: 'All of it' },
     ...(timeline.range ? [{ value: 'range' as const, label: 'In to out' }] : []),
     ...(clip ? [{ value: 'clip' as const, label: `Only ${clipName}` }] : []),
@@ -66,7 +66,7 @@ export function RenderView() {
               mt="xs"
               data={parts}
               value={parts.some((p) => p.value === part) ? part : 'all'}
-              onChange={(value) => set({ part: value as Part })}
+              onChange={(value) => set({ part: value as RenderScope })}
             />
           )}
           <FormCard key={timeline.id} timeline={timeline} outputs={outputs.data} />

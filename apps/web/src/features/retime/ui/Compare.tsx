@@ -4,15 +4,15 @@ import type { ClipCadence } from '@thawline/project';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useShortcut } from '../../../shared/keys/useShortcut.js';
 import { type Look, lookAt, lookOf, momentOf, type Pictures, WAYS, type Way } from '../../../shared/player/looks.js';
-import { type Moment, useMade } from '../../../shared/player/made.js';
+import { type MadeFrameKey, useMade } from '../../../shared/player/made.js';
 import { Transport } from '../../../shared/player/Transport.js';
 import { LookCanvas } from './LookCanvas.js';
 import classes from './retime.module.css';
 
-type Shown = Way | 'edit';
+type ComparedWay = Way | 'edit';
 type Manner = 'wipe' | 'beside' | 'difference';
 
-const NAMES: Record<Shown, string> = {
+const NAMES: Record<ComparedWay, string> = {
   nearest: 'Nearest',
   blend: 'Blend',
   motion: 'Motion',
@@ -33,17 +33,17 @@ const AHEAD = 12;
 
 /** Two ways between the same pictures at the same frame: under a line that is dragged, side by side, or what differs. */
 export function Compare({ cadence, pictures, n, onFrame }: Props) {
-  const [left, setLeft] = useState<Shown>('nearest');
-  const [right, setRight] = useState<Shown>(cadence.clip.fit === 'motion' ? 'edit' : 'motion');
+  const [left, setLeft] = useState<ComparedWay>('nearest');
+  const [right, setRight] = useState<ComparedWay>(cadence.clip.fit === 'motion' ? 'edit' : 'motion');
   const [manner, setManner] = useState<Manner>('wipe');
   const [line, setLine] = useState(0.5);
   const { source, clip } = cadence;
   const look = useCallback(
-    (shown: Shown, frame: number) => (shown === 'edit' ? lookOf(cadence, frame) : lookAt(cadence, frame, shown)),
+    (shown: ComparedWay, frame: number) => (shown === 'edit' ? lookOf(cadence, frame) : lookAt(cadence, frame, shown)),
     [cadence],
   );
   const moments = useMemo(() => {
-    const found: Moment[] = [];
+    const found: MadeFrameKey[] = [];
     for (let frame = n; frame < Math.min(clip.length, n + AHEAD); frame++)
       for (const side of [left, right]) {
         const moment = momentOf(pictures, look(side, frame));
@@ -146,7 +146,7 @@ function captionOf(what: string, left: Look, right: Look): string {
   return at(left) === at(right) ? `${what} ${at(right)}` : `${what}s ${at(left)} and ${at(right)}`;
 }
 
-function Side({ label, value, onChange }: { label: string; value: Shown; onChange: (shown: Shown) => void }) {
+function Side({ label, value, onChange }: { label: string; value: ComparedWay; onChange: (shown: ComparedWay) => void }) {
   return (
     <Select
       size="xs"
@@ -155,7 +155,7 @@ function Side({ label, value, onChange }: { label: string; value: Shown; onChang
       allowDeselect={false}
       data={CHOICES}
       value={value}
-      onChange={(v) => v && onChange(v as Shown)}
+      onChange={(v) => v && onChange(v as ComparedWay)}
     />
   );
 }

@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useShortcut } from '../../../shared/keys/useShortcut.js';
 import { lookOf, momentOf, momentOrWhy, type Pictures } from '../../../shared/player/looks.js';
-import { type Moment, useMade } from '../../../shared/player/made.js';
+import { type MadeFrameKey, useMade } from '../../../shared/player/made.js';
 import { count, plural } from '../../../shared/words.js';
 import { LookCanvas } from './LookCanvas.js';
 import classes from './retime.module.css';
@@ -180,8 +180,8 @@ function stretchAround(n: number, length: number): { from: number; to: number } 
 }
 
 /** The made frames of a stretch of the clip, with what has to be made for each. */
-function madeMoments(cadence: ClipCadence, pictures: Pictures, from: number, to: number): { n: number; moment: Moment }[] {
-  const found: { n: number; moment: Moment }[] = [];
+function madeMoments(cadence: ClipCadence, pictures: Pictures, from: number, to: number): { n: number; moment: MadeFrameKey }[] {
+  const found: { n: number; moment: MadeFrameKey }[] = [];
   for (let n = from; n < to; n++) {
     const moment = momentOf(pictures, lookOf(cadence, n));
     if (moment) found.push({ n, moment });

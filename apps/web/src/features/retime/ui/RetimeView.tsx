@@ -5,7 +5,7 @@ import { useCallback, useMemo } from 'react';
 import { useParams } from 'react-router';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useWalk } from '../../../shared/keys/useWalk.js';
-import { picturesOf } from '../../../shared/player/looks.js';
+import { clipPictures } from '../../../shared/player/looks.js';
 import { rateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { useView } from '../../../shared/state/view.js';
@@ -45,7 +45,7 @@ export function RetimeView() {
   );
   useWalk({ at: n, first: 0, last: (clip?.length ?? 1) - 1, second: timeline ? nominalRate(timeline.rate) : 25, onGo: to });
   const source = cadence?.source;
-  const pictures = useMemo(() => source && picturesOf(project, source, timings), [project, source, timings]);
+  const pictures = useMemo(() => source && clipPictures(project, source, timings), [project, source, timings]);
   if (!timeline || !clip || !cadence || !source || !pictures) return <Nothing timeline={timeline} />;
   if (isSoundClip(timeline, clip))
     return (

@@ -10,12 +10,12 @@ const PLACES = [
   { value: 'across', label: 'across' },
   { value: 'after', label: 'after' },
 ] as const;
-type Place = (typeof PLACES)[number]['value'];
+type CutSide = (typeof PLACES)[number]['value'];
 
 /** Frames of a dissolve that is made by a press. */
 const USUAL = 12;
 
-function sidesOf(frames: number, place: Place): { before: number; after: number } {
+function sidesOf(frames: number, place: CutSide): { before: number; after: number } {
   const before = place === 'before' ? frames : place === 'after' ? 0 : Math.floor(frames / 2);
   return { before, after: frames - before };
 }
@@ -25,7 +25,7 @@ export function DissolveRow({ timeline, clip }: { timeline: Timeline; clip: Clip
   const { project, run, timings } = useProject();
   const { before = 0, after = 0 } = clip.dissolve ?? {};
   const frames = before + after;
-  const place: Place = frames > 0 && after === 0 ? 'before' : frames > 1 && before === 0 ? 'after' : 'across';
+  const place: CutSide = frames > 0 && after === 0 ? 'before' : frames > 1 && before === 0 ? 'after' : 'across';
   const [typed, setTyped] = useState<number | string>(frames);
   const [shown, setShown] = useState(frames);
   if (shown !== frames) {
@@ -35,7 +35,7 @@ export function DissolveRow({ timeline, clip }: { timeline: Timeline; clip: Clip
   const from = clipBefore(timeline, clip);
   const source = from && sourceOf(project, from.sourceId);
   if (!from || !source) return null;
-  const take = (count: number, at: Place): void => {
+  const take = (count: number, at: CutSide): void => {
     const sides = sidesOf(count, at);
     if (sides.before !== before || sides.after !== after)
       void run({ type: 'setDissolve', timelineId: timeline.id, clipId: clip.id, ...sides });
@@ -92,7 +92,7 @@ export function DissolveRow({ timeline, clip }: { timeline: Timeline; clip: Clip
             title="Against the cut"
             data={[...PLACES]}
             value={place}
-            onChange={(at) => take(frames, at as Place)}
+            onChange={(at) => take(frames, at as CutSide)}
           />
         </>
       )}

@@ -5,7 +5,7 @@ import {
   dissolveShare,
   type Layer,
   layersAt,
-  type Shown,
+  type ShownPicture,
   segmentAt,
   shownAt,
   type Timeline,
@@ -15,7 +15,7 @@ import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { drawFramed, previewSize } from '../../../shared/player/draw.js';
 import { type MadeFrame, madeAt } from '../../../shared/player/looks.js';
-import { type MadePreview, type Moment, useMade } from '../../../shared/player/made.js';
+import { type MadeFrameKey, type MadePreview, useMade } from '../../../shared/player/made.js';
 import { fetchAhead, pictureAddress } from '../../../shared/player/pictures.js';
 import { Transport } from '../../../shared/player/Transport.js';
 import type { Playing } from '../../../shared/player/usePlayer.js';
@@ -34,7 +34,7 @@ interface Props {
 
 /** Frames whose pictures are made ahead of the one that is looked at. */
 const MADE_AHEAD = 12;
-const NOTHING: readonly Moment[] = [];
+const NOTHING: readonly MadeFrameKey[] = [];
 
 /**
  * The exact picture of the playhead's frame, or the player over it. A blend is two pictures, the second as transparent as its share says; it
@@ -208,10 +208,10 @@ function MadePicture({ timeline, frame, made }: { timeline: Timeline; frame: Mad
 }
 
 function stateOf(
-  shown: Shown | null,
-  before: Shown | null,
+  shown: ShownPicture | null,
+  before: ShownPicture | null,
   layers: readonly Layer[],
-  moment: Moment | undefined,
+  moment: MadeFrameKey | undefined,
   made: MadePreview | undefined,
 ): string {
   if (!shown) return '';

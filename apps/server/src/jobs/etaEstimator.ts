@@ -7,14 +7,14 @@ const FIRST = 1.5;
  * Tells how long something will still take from how it went lately: newer readings count for more, and what it says changes little by
  * little. What was there from the start was not done at this pace and is left out.
  */
-export class Pace {
+export class EtaEstimator {
   private began: number | null = null;
   private last: { readonly at: number; readonly done: number } | null = null;
   /** Done a second. */
   private speed = 0;
 
   /** @param at seconds, of any clock that only goes forward */
-  tell(at: number, done: number): void {
+  report(at: number, done: number): void {
     this.began ??= at;
     const { last } = this;
     if (!last || done < last.done) {
@@ -33,7 +33,7 @@ export class Pace {
    * Seconds for the rest; null while that cannot be told.
    * @param after how long what comes then will take, as a share of the time for all of this
    */
-  left(at: number, total: number | null, after = 0): number | null {
+  secondsLeft(at: number, total: number | null, after = 0): number | null {
     const { last, began, speed } = this;
     if (!last || began === null || total === null || speed <= 0 || at - began < FIRST) return null;
     // What is under way since the last reading counts, up to a standstill.

@@ -1,7 +1,7 @@
 import { MediaError, sentence } from '@thawline/media';
 
 /** Names the file in what went wrong. */
-export async function told<T>(file: string, work: Promise<T>): Promise<T> {
+export async function namingFile<T>(file: string, work: Promise<T>): Promise<T> {
   try {
     return await work;
   } catch (error) {

@@ -13,10 +13,10 @@ const RISK_ONE = 64;
 const RISK_NONE = 144;
 
 /** Who shows a sample: 1 the first picture, 2 the second, 3 both, 4 both, but nobody was seen to go on. */
-export type Shown = 1 | 2 | 3 | 4;
+export type SampleOrigin = 1 | 2 | 3 | 4;
 
 /** What is known of a moment between two pictures. Vectors lead from the first picture to the second, through the sample. */
-export interface Moment {
+export interface FieldBetween {
   readonly field: Field;
   readonly who: Uint8Array;
   /** The second picture's share at each sample, in 256ths. */
@@ -39,13 +39,13 @@ export function atMoment(
   backwardMarks: Uint8Array,
   t: number,
   fill: (field: Field, holes: Uint8Array) => void,
-): Moment {
+): FieldBetween {
   const { width, height, stride, at } = forward;
   const n = width * height;
   const field = emptyField(width, height);
   const cost = new Float32Array(n).fill(1e9);
   const who = new Uint8Array(n);
-  const carry = (from: Field, marks: Uint8Array, step: number, sign: number, own: Shown): void => {
+  const carry = (from: Field, marks: Uint8Array, step: number, sign: number, own: SampleOrigin): void => {
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
         const i = at + y * stride + x;
@@ -93,7 +93,7 @@ function weigh(
   width: number,
   height: number,
   t: number,
-): Pick<Moment, 'share' | 'risk' | 'meanRisk'> {
+): Pick<FieldBetween, 'share' | 'risk' | 'meanRisk'> {
   const share = new Uint16Array(width * height);
   const risk = new Float32Array(width * height);
   let total = 0;
@@ -102,14 +102,14 @@ function weigh(
       let [first, second] = [0, 0];
       for (let j = max(0, y - 1); j <= min(height - 1, y + 1); j++) {
         for (let i = max(0, x - 1); i <= min(width - 1, x + 1); i++) {
-          const k = who[j * width + i] as Shown;
+          const k = who[j * width + i] as SampleOrigin;
           if (k !== 2) first++;
           if (k !== 1) second++;
         }
       }
       const at = y * width + x;
       share[at] = round((256 * second * t) / (first * (1 - t) + second * t));
-      const k = who[at] as Shown;
+      const k = who[at] as SampleOrigin;
       risk[at] = k === 3 ? (cost[at] as number) ** 2 * 0.25 : k === 4 ? RISK_NONE : RISK_ONE;
       total += risk[at] as number;
     }

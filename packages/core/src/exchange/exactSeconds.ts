@@ -1,19 +1,19 @@
 import { gcdBig, type Rate, rate, rateToNumber, snapRate } from '../time/index.js';
 
 /** An exact time in seconds: n / d, d > 0, lowest terms. Edit files add up hundreds of lengths at different rates. */
-export interface Moment {
+export interface ExactSeconds {
   readonly n: bigint;
   readonly d: bigint;
 }
 
-export const ZERO: Moment = { n: 0n, d: 1n };
+export const ZERO: ExactSeconds = { n: 0n, d: 1n };
 
-function lowest(n: bigint, d: bigint): Moment {
+function lowest(n: bigint, d: bigint): ExactSeconds {
   const divisor = gcdBig(n < 0n ? -n : n, d);
   return { n: n / divisor, d: d / divisor };
 }
 
-export function add(a: Moment, b: Moment): Moment {
+export function plus(a: ExactSeconds, b: ExactSeconds): ExactSeconds {
   return a.d === b.d ? lowest(a.n + b.n, a.d) : lowest(a.n * b.d + b.n * a.d, a.d * b.d);
 }
 
@@ -26,7 +26,7 @@ const FINEST = 10n ** 12n;
  * The moment itself, or where its denominator has grown past a million thousand millions, the nearest millionth of a millionth of a second:
  * thousands of lengths at rates that share no factor would otherwise make numbers of thousands of digits.
  */
-export function bounded(m: Moment): Moment {
+export function bounded(m: ExactSeconds): ExactSeconds {
   if (m.d <= MOST_DENOMINATOR) return m;
   const twice = 2n * m.n * FINEST + m.d;
   const bottom = 2n * m.d;
@@ -34,28 +34,28 @@ export function bounded(m: Moment): Moment {
   return lowest(twice < 0n && quotient * bottom !== twice ? quotient - 1n : quotient, FINEST);
 }
 
-export function subtract(a: Moment, b: Moment): Moment {
-  return add(a, { n: -b.n, d: b.d });
+export function minus(a: ExactSeconds, b: ExactSeconds): ExactSeconds {
+  return plus(a, { n: -b.n, d: b.d });
 }
 
-export function sameMoment(a: Moment, b: Moment): boolean {
+export function sameExactSeconds(a: ExactSeconds, b: ExactSeconds): boolean {
   return a.n === b.n && a.d === b.d;
 }
 
 /** Where so many frames (whole or with a fraction, to a millionth) of a rate end. */
-export function momentOf(frames: number, r: Rate): Moment {
+export function exactSecondsOf(frames: number, r: Rate): ExactSeconds {
   const whole = Number.isInteger(frames);
   const top = BigInt(whole ? frames : Math.round(frames * 1e6)) * BigInt(r.den);
   return lowest(top, BigInt(r.num) * (whole ? 1n : 1_000_000n));
 }
 
 /** A moment as a speed makes it: m * speed. */
-export function scaled(m: Moment, speed: Rate): Moment {
+export function scaled(m: ExactSeconds, speed: Rate): ExactSeconds {
   return lowest(m.n * BigInt(speed.num), m.d * BigInt(speed.den));
 }
 
 /** The frame on screen then: floor(m * r). */
-export function frameBefore(m: Moment, r: Rate): number {
+export function frameBefore(m: ExactSeconds, r: Rate): number {
   const top = m.n * BigInt(r.num);
   const bottom = m.d * BigInt(r.den);
   const quotient = top / bottom;
@@ -63,18 +63,18 @@ export function frameBefore(m: Moment, r: Rate): number {
 }
 
 /** The nearest frame, halves up: floor(m * r + 1/2). */
-export function frameNear(m: Moment, r: Rate): number {
+export function frameNear(m: ExactSeconds, r: Rate): number {
   return Math.floor((frameBefore({ n: m.n * 2n, d: m.d }, r) + 1) / 2);
 }
 
 /** Frames of a rate with their fraction, for formats that write decimals. */
-export function framesAt(m: Moment, r: Rate): number {
+export function framesAt(m: ExactSeconds, r: Rate): number {
   const top = m.n * BigInt(r.num);
   const bottom = m.d * BigInt(r.den);
   return top % bottom === 0n ? Number(top / bottom) : Number((top * 1_000_000n) / bottom) / 1e6;
 }
 
-export function secondsIn(m: Moment): number {
+export function secondsIn(m: ExactSeconds): number {
   return Number(m.n) / Number(m.d);
 }
 
