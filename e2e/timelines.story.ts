@@ -237,10 +237,10 @@ test('a clip comes in by a dissolve: drawn, seen in the viewer, and a cut again'
   await row.getByLabel('Frames of the dissolve').fill('20');
   await row.getByLabel('Frames of the dissolve').press('Enter');
   const comesIn = async () => (await timeline('Cut')).clips.find((c) => c.start === 280 && c.dissolve)?.dissolve;
-  await expect.poll(comesIn).toEqual({ before: 10, after: 10 });
+  await expect.poll(comesIn).toMatchObject({ before: 10, after: 10 });
   await expect(page.getByRole('img', { name: 'Dissolve over 20 frames' })).toBeVisible();
   await row.getByText('after', { exact: true }).click();
-  await expect.poll(comesIn).toEqual({ before: 0, after: 20 });
+  await expect.poll(comesIn).toMatchObject({ before: 0, after: 20 });
   await goTo('290');
   await expect(page.getByLabel('Viewer', { exact: true })).toContainText('dissolve 52%');
   await expect(page.getByTestId('viewer').locator('img')).toHaveCount(2);
@@ -491,7 +491,7 @@ test('missing media are found: another source takes their place', async () => {
   await expect(page.getByTestId('lost-notice')).toContainText('named by an edit file');
   await page.getByRole('combobox', { name: 'Which source it is' }).click();
   await page.getByRole('option', { name: 'floe-drift' }).click();
-  await page.getByRole('button', { name: 'This is it' }).click();
+  await page.getByRole('button', { name: 'Use this source' }).click();
   await expect.poll(async () => (await document()).sources.filter((s) => s.lost).length).toBe(0);
   await page.goto(`${server.url}/p/${project}/timelines/${(await timeline('DESK')).id}`);
   await expect(clip('floe-drift')).toBeVisible();
