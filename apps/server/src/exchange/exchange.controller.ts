@@ -1,19 +1,19 @@
-import { Body, Controller, Get, HttpCode, Inject, Param, Post, Res } from '@nestjs/common';
+import { Body, Controller, Inject, Param, Res } from '@nestjs/common';
 import { openEditBodySchema } from '@thawline/contract';
 import { EDIT_FORMS, type EditForm } from '@thawline/project';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { ExchangeService } from './exchange.service.js';
 
 const form = new Checked(z.enum(EDIT_FORMS));
 
-@Controller('projects/:project')
+@Controller()
 export class ExchangeController {
   constructor(@Inject(ExchangeService) private readonly exchange: ExchangeService) {}
 
-  @Post('edits')
-  @HttpCode(200)
+  @Route('openEdit')
   open(
     @Param('project', checkedId) project: string,
     @Body(new Checked(openEditBodySchema)) body: z.output<typeof openEditBodySchema>,
@@ -21,8 +21,7 @@ export class ExchangeController {
     return this.exchange.open(project, body.file, body.text, body.rate, { requestId: body.requestId, client: body.client });
   }
 
-  @Post('edits/preview')
-  @HttpCode(200)
+  @Route('previewEdit')
   preview(
     @Param('project', checkedId) project: string,
     @Body(new Checked(openEditBodySchema)) body: z.output<typeof openEditBodySchema>,
@@ -30,7 +29,7 @@ export class ExchangeController {
     return this.exchange.preview(project, body.file, body.text, body.rate);
   }
 
-  @Get('timelines/:timeline/edit/:form/losses')
+  @Route('editLosses')
   losses(
     @Param('project', checkedId) project: string,
     @Param('timeline', checkedId) timeline: string,
@@ -39,7 +38,7 @@ export class ExchangeController {
     return this.exchange.losses(project, timeline, as);
   }
 
-  @Get('timelines/:timeline/edit/:form')
+  @Route('saveEdit')
   async save(
     @Param('project', checkedId) project: string,
     @Param('timeline', checkedId) timeline: string,

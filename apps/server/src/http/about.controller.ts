@@ -1,14 +1,15 @@
-import { Controller, Get } from '@nestjs/common';
+import { Controller } from '@nestjs/common';
 import { openapi } from '@thawline/contract';
+import { Route } from './route.js';
 
 @Controller()
 export class AboutController {
-  @Get('health')
+  @Route('health')
   health() {
     return { ok: true };
   }
 
-  @Get('openapi.json')
+  @Route('openapi')
   describe() {
     return openapi('0.1.0');
   }

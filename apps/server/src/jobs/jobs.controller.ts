@@ -1,8 +1,9 @@
-import { Body, Controller, Delete, Get, HttpCode, Inject, Param, Post, Res } from '@nestjs/common';
+import { Body, Controller, Inject, Param, Res } from '@nestjs/common';
 import { routes, type StartJob, startJobSchema } from '@thawline/contract';
 import type { Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { JobsService } from './jobs.service.js';
 import { ResultsService } from './results.service.js';
 import { StartsService } from './starts.service.js';
@@ -15,37 +16,32 @@ export class JobsController {
     @Inject(ResultsService) private readonly results: ResultsService,
   ) {}
 
-  @Get('projects/:project/jobs')
+  @Route('jobs')
   list(@Param('project', checkedId) project: string) {
     return this.jobs.list(project);
   }
 
-  @Post('projects/:project/jobs')
-  @HttpCode(200)
+  @Route('startJobs')
   start(@Param('project', checkedId) project: string, @Body(new Checked(startJobSchema)) body: StartJob) {
     return this.starts.start(project, body);
   }
 
-  @Post('jobs/:job/pause')
-  @HttpCode(200)
+  @Route('pauseJob')
   pause(@Param('job', checkedId) job: string) {
     return this.jobs.pause(job);
   }
 
-  @Post('jobs/:job/resume')
-  @HttpCode(200)
+  @Route('resumeJob')
   resume(@Param('job', checkedId) job: string) {
     return this.jobs.resume(job);
   }
 
-  @Post('jobs/:job/again')
-  @HttpCode(200)
+  @Route('againJob')
   again(@Param('job', checkedId) job: string) {
     return this.jobs.again(job);
   }
 
-  @Post('jobs/:job/move')
-  @HttpCode(200)
+  @Route('moveJob')
   move(
     @Param('job', checkedId) job: string,
     @Body(new Checked(routes.moveJob.body)) { before }: z.infer<(typeof routes)['moveJob']['body']>,
@@ -53,7 +49,7 @@ export class JobsController {
     return this.jobs.move(job, before);
   }
 
-  @Get('jobs/:job/picture')
+  @Route('jobPicture')
   async picture(@Param('job', checkedId) job: string, @Res() response: Response) {
     const jpeg = await this.jobs.picture(job);
     response.set('Cache-Control', 'no-store');
@@ -61,43 +57,43 @@ export class JobsController {
     else response.type('image/jpeg').end(jpeg);
   }
 
-  @Get('jobs/:job/result')
+  @Route('jobResult')
   result(@Param('job', checkedId) job: string) {
     return this.results.result(job);
   }
 
-  @Get('jobs/:job/trial')
+  @Route('trial')
   trial(@Param('job', checkedId) job: string) {
     return this.results.trial(job);
   }
 
-  @Delete('jobs/:job')
+  @Route('stopJob')
   stop(@Param('job', checkedId) job: string) {
     return this.jobs.stop(job);
   }
 
-  @Get('projects/:project/checks')
+  @Route('checks')
   checks(@Param('project', checkedId) project: string) {
     return this.results.checks(project);
   }
 
-  @Get('media/:media/check')
+  @Route('check')
   check(@Param('media', checkedId) media: string) {
     return this.results.check(media);
   }
 
-  @Get('media/:media/check/part')
+  @Route('partCheck')
   async partCheck(@Param('media', checkedId) media: string, @Res() response: Response) {
     // Said by hand: Nest sends nothing at all for null.
     response.json(await this.results.partCheck(media));
   }
 
-  @Get('media/:media/pan')
+  @Route('pan')
   async pan(@Param('media', checkedId) media: string, @Res() response: Response) {
     response.json(await this.results.pan(media));
   }
 
-  @Get('projects/:project/aligned/:a/:b')
+  @Route('aligned')
   async aligned(
     @Param('project', checkedId) project: string,
     @Param('a', checkedId) a: string,
@@ -107,17 +103,17 @@ export class JobsController {
     response.json(await this.results.aligned(project, a, b));
   }
 
-  @Get('media/:media/heldout')
+  @Route('heldOut')
   async heldOut(@Param('media', checkedId) media: string, @Res() response: Response) {
     response.json(await this.results.heldOut(media));
   }
 
-  @Get('projects/:project/comparisons')
+  @Route('comparisons')
   comparisons(@Param('project', checkedId) project: string) {
     return this.results.comparisons(project);
   }
 
-  @Get('jobs/:job/comparison')
+  @Route('comparison')
   comparison(@Param('job', checkedId) job: string) {
     return this.results.comparison(job);
   }

@@ -1,17 +1,18 @@
 import { statfs } from 'node:fs/promises';
-import { Body, Controller, Delete, Get, HttpCode, Inject, Param, Post } from '@nestjs/common';
+import { Body, Controller, Inject, Param } from '@nestjs/common';
 import { type OutputsReply, routes } from '@thawline/contract';
 import { specWords } from '@thawline/desk';
 import { httpDesk } from '@thawline/desk/http';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { SETTINGS, type Settings } from '../settings.js';
 import { CacheService } from './cache.service.js';
 import { PresetsService } from './presets.service.js';
 
 type Body_<N extends 'savePreset' | 'limitCache'> = z.infer<(typeof routes)[N]['body']>;
 
-/** A desk that does not answer at once is told as not answering. */
+/** For asking whether a desk is there: milliseconds until it counts as not answering, and no retries. */
 const QUICK = { answer: 2000, stall: 2000, retries: [] };
 
 /** What renders share: where they go, what is kept of them, forms that people keep. */
@@ -23,7 +24,7 @@ export class OutputsController {
     @Inject(SETTINGS) private readonly settings: Settings,
   ) {}
 
-  @Get('outputs')
+  @Route('outputs')
   async outputs(): Promise<OutputsReply> {
     const folders = await Promise.all(
       this.settings.renderFolders.map(async ({ name, path }) => {
@@ -43,34 +44,32 @@ export class OutputsController {
     return { address, spec, words: spec ? specWords(spec) : 'It does not answer.' };
   }
 
-  @Get('presets')
+  @Route('presets')
   list() {
     return this.presets.list();
   }
 
-  @Post('presets')
-  @HttpCode(200)
+  @Route('savePreset')
   save(@Body(new Checked(routes.savePreset.body)) { name, form }: Body_<'savePreset'>) {
     return this.presets.save(name, form);
   }
 
-  @Delete('presets/:preset')
+  @Route('removePreset')
   remove(@Param('preset', checkedId) preset: string) {
     return this.presets.remove(preset);
   }
 
-  @Get('cache')
+  @Route('cache')
   state() {
     return this.cache.state();
   }
 
-  @Post('cache')
-  @HttpCode(200)
+  @Route('limitCache')
   limit(@Body(new Checked(routes.limitCache.body)) { most }: Body_<'limitCache'>) {
     return this.cache.limit(most);
   }
 
-  @Delete('cache')
+  @Route('emptyCache')
   empty() {
     return this.cache.empty();
   }

@@ -1,17 +1,18 @@
-import { Controller, Get, Inject, Param, Res } from '@nestjs/common';
+import { Controller, Inject, Param, Res } from '@nestjs/common';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { PicturesService } from './pictures.service.js';
 
 const pictureNumber = new Checked(z.coerce.number().int().min(0).max(100_000_000));
 const runLength = new Checked(z.coerce.number().int().min(1).max(100));
 
-@Controller('media/:media')
+@Controller()
 export class PicturesController {
   constructor(@Inject(PicturesService) private readonly pictures: PicturesService) {}
 
-  @Get('pictures/:picture')
+  @Route('picture')
   async read(
     @Param('media', checkedId) media: string,
     @Param('picture', pictureNumber) picture: number,
@@ -23,7 +24,7 @@ export class PicturesController {
     response.end(jpeg);
   }
 
-  @Get('pictures/:picture/run/:count')
+  @Route('pictureRun')
   async run(
     @Param('media', checkedId) media: string,
     @Param('picture', pictureNumber) picture: number,
@@ -35,7 +36,7 @@ export class PicturesController {
     response.end(bytes);
   }
 
-  @Get('thumbs')
+  @Route('thumbs')
   async thumbs(@Param('media', checkedId) media: string, @Res() response: Response) {
     const strip = await this.pictures.thumbs(media);
     response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });

@@ -1,20 +1,21 @@
 import { pipeline } from 'node:stream/promises';
-import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query, Req, Res } from '@nestjs/common';
+import { Body, Controller, Inject, Param, Query, Req, Res } from '@nestjs/common';
 import { routes } from '@thawline/contract';
 import type { Request, Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { PortableService } from './portable.service.js';
 
 type ExportQuery = z.output<typeof routes.exportProject.query>;
 const exportQuery = new Checked(routes.exportProject.query);
 const importBody = new Checked(routes.importProject.body);
 
-@Controller('projects')
+@Controller()
 export class PortableController {
   constructor(@Inject(PortableService) private readonly portable: PortableService) {}
 
-  @Get(':project/file')
+  @Route('exportProject')
   async export(
     @Param('project', checkedId) project: string,
     @Query(exportQuery) { media }: ExportQuery,
@@ -27,13 +28,12 @@ export class PortableController {
     await pipeline(stream, response).catch(() => response.destroy());
   }
 
-  @Get(':project/file/losses')
+  @Route('exportLosses')
   async losses(@Param('project', checkedId) project: string, @Query(exportQuery) { media }: ExportQuery) {
     return { losses: await this.portable.losses(project, media === 'yes') };
   }
 
-  @Post('import')
-  @HttpCode(200)
+  @Route('importProject')
   import(@Req() request: Request, @Body() body: unknown) {
     if (request.is('application/zip')) return this.portable.importStream(request);
     return this.portable.importUpload(importBody.transform(body).upload);

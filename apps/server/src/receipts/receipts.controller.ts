@@ -1,19 +1,20 @@
-import { Controller, Get, Inject, Param, ParseIntPipe, Query, Res } from '@nestjs/common';
+import { Controller, Inject, Param, ParseIntPipe, Query, Res } from '@nestjs/common';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { ReceiptsService } from './receipts.service.js';
 
 @Controller()
 export class ReceiptsController {
   constructor(@Inject(ReceiptsService) private readonly receipts: ReceiptsService) {}
 
-  @Get('projects/:project/receipts')
+  @Route('receipts')
   list(@Param('project', checkedId) project: string) {
     return this.receipts.list(project);
   }
 
-  @Get('projects/:project/receipts/:job/:form')
+  @Route('receiptFile')
   async page(
     @Param('project', checkedId) project: string,
     @Param('job', checkedId) job: string,
@@ -26,7 +27,7 @@ export class ReceiptsController {
     response.end(text);
   }
 
-  @Get('jobs/:job/frames/:frame/:side')
+  @Route('renderFrame')
   async frame(
     @Param('job', checkedId) job: string,
     @Param('frame', ParseIntPipe) frame: number,
@@ -38,7 +39,7 @@ export class ReceiptsController {
     response.end(jpeg);
   }
 
-  @Get('jobs/:job/file')
+  @Route('file')
   async file(@Param('job', checkedId) job: string, @Query('name') name: unknown, @Res() response: Response) {
     const found = await this.receipts.file(job, typeof name === 'string' ? name : undefined);
     response.download(found.path, found.name);

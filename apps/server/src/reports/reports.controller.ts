@@ -1,14 +1,15 @@
-import { Controller, Get, Inject, Param, Res } from '@nestjs/common';
+import { Controller, Inject, Param, Res } from '@nestjs/common';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { REPORT_FORMS, type ReportForm, ReportsService } from './reports.service.js';
 
-@Controller('projects/:project/sources/:source/report')
+@Controller()
 export class ReportsController {
   constructor(@Inject(ReportsService) private readonly reports: ReportsService) {}
 
-  @Get(':form')
+  @Route('report')
   async report(
     @Param('project', checkedId) project: string,
     @Param('source', checkedId) source: string,

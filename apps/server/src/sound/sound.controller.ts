@@ -1,12 +1,13 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { Controller, Get, Inject, Param, Query, Res } from '@nestjs/common';
+import { Controller, Inject, Param, Query, Res } from '@nestjs/common';
 import { frameRangeSchema, secondsRangeSchema, waveFormSchema } from '@thawline/contract';
 import { WAVE_LEVELS } from '@thawline/core/sound';
 import type { WavStream } from '@thawline/work';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { SoundService } from './sound.service.js';
 
 const waveLevel = new Checked(
@@ -22,7 +23,7 @@ const waveChunk = new Checked(z.coerce.number().int().min(0).max(1_000_000));
 export class SoundController {
   constructor(@Inject(SoundService) private readonly sounds: SoundService) {}
 
-  @Get('media/:media/wave/:level/:chunk')
+  @Route('wave')
   async wave(
     @Param('media', checkedId) media: string,
     @Param('level', waveLevel) level: number,
@@ -39,7 +40,7 @@ export class SoundController {
     response.end(bins);
   }
 
-  @Get('media/:media/loudness')
+  @Route('loudness')
   async loudness(
     @Param('media', checkedId) media: string,
     @Query(new Checked(secondsRangeSchema)) range: z.output<typeof secondsRangeSchema>,
@@ -49,7 +50,7 @@ export class SoundController {
     response.json(await this.sounds.loudness(media, range));
   }
 
-  @Get('projects/:project/timelines/:timeline/sound')
+  @Route('timelineSound')
   async sound(
     @Param('project', checkedId) project: string,
     @Param('timeline', checkedId) timeline: string,
@@ -59,7 +60,7 @@ export class SoundController {
     await send(response, await this.sounds.stretch(project, timeline, range, gone(response)));
   }
 
-  @Get('projects/:project/timelines/:timeline/sound.wav')
+  @Route('timelineWave')
   async save(
     @Param('project', checkedId) project: string,
     @Param('timeline', checkedId) timeline: string,
@@ -75,7 +76,7 @@ export class SoundController {
 /** As fast as it is read and no faster. */
 async function send(response: Response, { bytes, parts }: WavStream): Promise<void> {
   response.set({ 'Content-Type': 'audio/wav', 'Content-Length': String(bytes), 'Cache-Control': 'no-store' });
-  // A stream that breaks is broken off: whoever reads sees that it is too short. Who stops listening breaks nothing.
+  // On an error the reply is aborted, so that the client sees it is incomplete. A client that disconnects is no error.
   await pipeline(Readable.from(parts), response).catch((error: unknown) => {
     const { code } = error as NodeJS.ErrnoException;
     if (code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;

@@ -1,4 +1,4 @@
-import { Body, Controller, Get, HttpCode, Inject, Param, Post, Query, Req, Res } from '@nestjs/common';
+import { Body, Controller, Inject, Param, Query, Req, Res } from '@nestjs/common';
 import {
   type Asker,
   addQuerySchema,
@@ -12,12 +12,13 @@ import {
 import type { Request, Response } from 'express';
 import type { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { FoldersService } from './folders.service.js';
 import { MediaService } from './media.service.js';
 import { SourcesService } from './sources.service.js';
 import { TablesService } from './tables.service.js';
 
-/** A request without a body asks for the change all the same. */
+/** An empty body is read as {}. */
 const asker = new Checked(askerSchema.default({}));
 
 @Controller()
@@ -29,8 +30,7 @@ export class SourcesController {
     @Inject(TablesService) private readonly tables: TablesService,
   ) {}
 
-  @Post('projects/:project/sources')
-  @HttpCode(200)
+  @Route('upload')
   upload(
     @Param('project', checkedId) project: string,
     @Query(new Checked(addQuerySchema)) query: z.output<typeof addQuerySchema>,
@@ -39,8 +39,7 @@ export class SourcesController {
     return this.sources.upload(project, request, query);
   }
 
-  @Post('projects/:project/sources/in-place')
-  @HttpCode(200)
+  @Route('addInPlace')
   addInPlace(
     @Param('project', checkedId) project: string,
     @Body(new Checked(inPlaceBodySchema)) body: z.output<typeof inPlaceBodySchema>,
@@ -48,8 +47,7 @@ export class SourcesController {
     return this.sources.addInPlace(project, body.items, body);
   }
 
-  @Post('projects/:project/sources/uploads')
-  @HttpCode(200)
+  @Route('addUploads')
   addUploads(
     @Param('project', checkedId) project: string,
     @Body(new Checked(uploadsBodySchema)) body: z.output<typeof uploadsBodySchema>,
@@ -57,69 +55,64 @@ export class SourcesController {
     return this.sources.addUploads(project, body.uploads, body);
   }
 
-  @Post('projects/:project/sources/renders/:job')
-  @HttpCode(200)
+  @Route('addRender')
   addRender(@Param('project', checkedId) project: string, @Param('job', checkedId) job: string, @Body(asker) by: Asker) {
     return this.sources.addRender(project, job, by);
   }
 
-  @Post('projects/:project/sources/:source/renew')
-  @HttpCode(200)
+  @Route('renew')
   renew(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string, @Body(asker) by: Asker) {
     return this.sources.renew(project, source, by);
   }
 
-  @Post('projects/:project/sources/:source/look')
-  @HttpCode(200)
+  @Route('look')
   look(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string, @Body(asker) by: Asker) {
     return this.sources.look(project, source, by);
   }
 
-  @Get('projects/:project/sources/:source/ledger')
+  @Route('ledger')
   ledger(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string) {
     return this.tables.ledger(project, source);
   }
 
-  @Get('projects/:project/timelines/:timeline/check')
+  @Route('timelineCheck')
   timelineCheck(@Param('project', checkedId) project: string, @Param('timeline', checkedId) timeline: string) {
     return this.tables.timelineCheck(project, timeline);
   }
 
-  @Get('projects/:project/reuse')
+  @Route('reuse')
   reuse(@Param('project', checkedId) project: string) {
     return this.tables.reuse(project);
   }
 
-  @Get('projects/:project/sources.csv')
+  @Route('table')
   async table(@Param('project', checkedId) project: string, @Res() response: Response) {
     const csv = await this.tables.csv(project);
     response.set({ 'Content-Type': 'text/csv; charset=utf-8', 'Content-Disposition': 'attachment; filename="sources.csv"' });
     response.end(csv);
   }
 
-  @Get('projects/:project/files')
+  @Route('files')
   files(@Param('project', checkedId) project: string) {
     return this.sources.files(project);
   }
 
-  @Get('folders')
+  @Route('folder')
   folder(@Query(new Checked(routes.folder.query)) query: z.output<typeof routes.folder.query>) {
     return this.folders.list(query.path);
   }
 
-  @Post('folders/scan')
-  @HttpCode(200)
+  @Route('scan')
   scan(@Body(new Checked(scanBodySchema)) body: z.output<typeof scanBodySchema>) {
     return this.folders.scan(body.paths);
   }
 
-  @Post('media/:media/find')
-  @HttpCode(200)
+  @Route('find')
   find(@Param('media', checkedId) media: string, @Body(new Checked(findBodySchema)) body: z.output<typeof findBodySchema>) {
     return this.media.find(media, body.path);
   }
 
-  @Get('media/:media/timing')
+  @Route('timing')
   async timing(@Param('media', checkedId) media: string) {
     return (await this.media.media(media)).probe.timing;
   }

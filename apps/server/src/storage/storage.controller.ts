@@ -1,7 +1,8 @@
-import { Body, Controller, Get, HttpCode, Inject, Param, Post } from '@nestjs/common';
+import { Body, Controller, Inject, Param } from '@nestjs/common';
 import { routes } from '@thawline/contract';
 import { z } from 'zod';
 import { Checked } from '../http/checked.js';
+import { Route } from '../http/route.js';
 import { BackupsService } from './backups.service.js';
 import { StorageService } from './storage.service.js';
 
@@ -15,35 +16,32 @@ export class StorageController {
     @Inject(BackupsService) private readonly backups: BackupsService,
   ) {}
 
-  @Get('storage')
+  @Route('storage')
   usage() {
     return this.storage.usage();
   }
 
-  @Post('storage/free')
-  @HttpCode(200)
+  @Route('freeStorage')
   free(@Body(new Checked(routes.freeStorage.body)) { kind }: z.infer<typeof routes.freeStorage.body>) {
     return this.storage.free(kind);
   }
 
-  @Get('backups')
+  @Route('backups')
   list() {
     return this.backups.list();
   }
 
-  @Post('backups')
-  @HttpCode(200)
+  @Route('makeBackup')
   make() {
     return this.backups.make();
   }
 
-  @Get('backups/:backup')
+  @Route('backupProjects')
   projects(@Param('backup', backupName) backup: string) {
     return this.backups.projects(backup);
   }
 
-  @Post('backups/:backup/restore')
-  @HttpCode(200)
+  @Route('restoreBackup')
   restore(
     @Param('backup', backupName) backup: string,
     @Body(new Checked(routes.restoreBackup.body)) { projectId }: z.infer<typeof routes.restoreBackup.body>,
