@@ -10,7 +10,7 @@ const SAMPLE = 262_144;
  * Copies of a file have the same one; a rewritten index or another take does not.
  */
 export async function fingerprintOf(path: string): Promise<string> {
-  // Without waiting: opening a pipe would wait for somebody to write to it.
+  // Non-blocking: opening a named pipe would otherwise wait for a writer.
   const file = await open(path, constants.O_RDONLY | constants.O_NONBLOCK);
   try {
     // Looked at when it is open: between a look at the path and this anything may have taken its place.

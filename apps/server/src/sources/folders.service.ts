@@ -6,7 +6,7 @@ import { findSeries, kindOfName, passedOver } from '@thawline/core/files';
 import { Failure } from '../http/failure.js';
 import { SETTINGS, type Settings } from '../settings.js';
 
-/** No scan looks at more than this: whoever names a whole disk is told instead of waited for. */
+/** Most files a scan looks at; a larger folder is refused instead of scanned for minutes. */
 const MOST_FILES = 50_000;
 const DEEPEST = 12;
 
@@ -42,7 +42,7 @@ export class FoldersService {
     return false;
   }
 
-  /** Only files and folders: a pipe would hold up whoever opens it for ever, a device may do anything. */
+  /** Only files and folders: opening a named pipe would block for ever, and a device may do anything. */
   private async usable(real: string, shown: string): Promise<void> {
     const entry = await fs.stat(real);
     if (!entry.isFile() && !entry.isDirectory())

@@ -1,10 +1,10 @@
 import { createWriteStream } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';
+import type { IncomingMessage } from 'node:http';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
-import type { Request } from 'express';
 import { asStoreError } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
 
@@ -16,7 +16,7 @@ export interface Received {
 }
 
 /** Streams every file of a multipart request to a folder, one after the other; nothing is held in memory. */
-export async function receiveFiles(request: Request, folder: string, newId: () => string): Promise<Received[]> {
+export async function receiveFiles(request: IncomingMessage, folder: string, newId: () => string): Promise<Received[]> {
   await mkdir(folder, { recursive: true });
   let parser: ReturnType<typeof busboy>;
   try {
@@ -39,11 +39,14 @@ export async function receiveFiles(request: Request, folder: string, newId: () =
     await pipeline(request, parser);
     return await Promise.all(started);
   } catch (error) {
-    await Promise.allSettled(started);
+    const writes = await Promise.allSettled(started);
     await Promise.all(paths.map((path) => rm(path, { force: true })));
     const store = asStoreError(error);
     if (store) throw store;
     if (error instanceof Failure) throw error;
+    // A failed write is the server's fault, not the sender's: log it and report it as such.
+    const failed = writes.find((w) => w.status === 'rejected' && isSystemError(w.reason));
+    if (failed?.status === 'rejected') throw failed.reason;
     throw new Failure('bad-request', {}, 'The upload broke off; nothing of it was kept.');
   }
 }
@@ -86,4 +89,9 @@ export function nameTrouble(name: string): string | null {
     return `${clean} has line breaks or control characters in its name. Rename it and add it again.`;
   if (/[/\\]/.test(name) || name === '.' || name === '..') return `${clean} has a path in its name. Add the file by itself.`;
   return null;
+}
+
+/** An error of the operating system's: opening or writing a file failed. A sender that goes away has none of these. */
+function isSystemError(error: unknown): boolean {
+  return error instanceof Error && 'syscall' in error && ['open', 'write', 'close'].includes(String(error.syscall));
 }

@@ -1,4 +1,5 @@
 import { copyFile, mkdir, rm } from 'node:fs/promises';
+import type { IncomingMessage } from 'node:http';
 import { availableParallelism } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
@@ -8,7 +9,6 @@ import type { Rate } from '@thawline/core/time';
 import { MediaError, sentence } from '@thawline/media';
 import { type Source, sourceSchema } from '@thawline/project';
 import { sourceFacts } from '@thawline/work';
-import type { Request } from 'express';
 import { Store, type StoredMedia } from '../database/store.js';
 import { asStoreError, STORE_CODES } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
@@ -65,7 +65,7 @@ export class SourcesService {
   ) {}
 
   /** Takes uploaded files: each is probed, what cannot be used is refused with a sentence and removed, the rest is one step to undo. */
-  async upload(project: string, request: Request, options: AddOptions): Promise<Added> {
+  async upload(project: string, request: IncomingMessage, options: AddOptions): Promise<Added> {
     await this.projects.document(project);
     const received = await receiveFiles(request, places.incoming(this.settings), newId);
     if (received.length === 0) throw new Failure('no-file', {}, 'No file came with the request.');
@@ -233,7 +233,7 @@ export class SourcesService {
 
   private async addKnowing(project: string, items: readonly Item[], options: AddOptions, known: KnownFiles): Promise<Added> {
     const outcomes: (Source | Added['refused'][number])[] = [];
-    // As many at once as there are cores, told in the order they came.
+    // ABREAST at a time; results are reported in the order of the files.
     for (let at = 0; at < items.length; at += ABREAST)
       outcomes.push(...(await Promise.all(items.slice(at, at + ABREAST).map((item) => takeItem(item, known, options)))));
     const added = outcomes.filter((o): o is Source => 'mediaId' in o);
@@ -245,7 +245,7 @@ export class SourcesService {
       await this.background(project, added);
       return { added, refused, change };
     } catch (error) {
-      // What no project knows of is nobody's: a copy of it would lie there for ever.
+      // A file that no project refers to must not keep its copy: nothing would ever remove it.
       for (const { mediaId } of added) await this.media.forget(mediaId);
       throw error;
     }
@@ -279,7 +279,7 @@ async function takeItem(item: Item, known: KnownFiles, options: AddOptions): Pro
   }
 }
 
-/** What a person is told of a file that was not taken, whatever was thrown: one odd file never fails the others. */
+/** The sentence for a file that could not be added, for any thrown value: one bad file never fails the others. */
 function refusalOf(error: unknown, name: string): { code: string; message: string } {
   if (error instanceof MediaError) return { code: error.code, message: sentence(error.code, name, error.detail) };
   if (error instanceof Failure) return { code: error.code, message: error.message };

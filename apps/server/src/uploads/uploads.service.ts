@@ -1,9 +1,9 @@
 import { copyFile, link, mkdir, readdir, rm, stat, statfs } from 'node:fs/promises';
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
-import type { Request, Response } from 'express';
 import { errorReply, Failure, STATUS } from '../http/failure.js';
 import { newId } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
@@ -12,7 +12,7 @@ import { nameTrouble, type Received } from '../sources/receive.js';
 /** Where uploads by the tus protocol 1.0 go (https://tus.io/protocols/resumable-upload). */
 export const UPLOADS_PATH = '/api/uploads';
 
-/** An upload that nobody goes on with for so long is removed at the next start. */
+/** Age after which an unfinished upload is removed at the next start. */
 const FORGOTTEN_AFTER_MS = 7 * 24 * 3600 * 1000;
 
 /** So much room stays for what else the server writes. */
@@ -29,7 +29,7 @@ export class UploadsService implements OnApplicationBootstrap {
     this.tus = new TusServer({
       path: UPLOADS_PATH,
       relativeLocation: true,
-      // Nobody but this page uploads here; without this every site would be told that it may.
+      // The upload server answers every origin by default; only our own page may upload.
       allowedOrigins: () => false,
       datastore: new FileStore({ directory: this.folder }),
       namingFunction: () => newId(),
@@ -53,7 +53,7 @@ export class UploadsService implements OnApplicationBootstrap {
   }
 
   /** Answers a request of the protocol. */
-  handle(request: Request, response: Response): Promise<void> {
+  handle(request: IncomingMessage, response: ServerResponse): Promise<void> {
     return this.tus.handle(request, response);
   }
 
@@ -83,7 +83,7 @@ export class UploadsService implements OnApplicationBootstrap {
     return taken;
   }
 
-  /** Takes uploads away that nobody needs any more. */
+  /** Removes uploads that are no longer needed. */
   async remove(ids: readonly string[]): Promise<void> {
     for (const id of ids) for (const name of [id, `${id}.json`]) await rm(join(this.folder, name), { force: true });
   }
