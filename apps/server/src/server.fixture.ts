@@ -3,8 +3,9 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
-import { type ErrorReply, errorSchema, type JobReply, type ProjectState } from '@thawline/contract';
+import { type ErrorReply, errorSchema, type JobReply, type ProjectState, routes } from '@thawline/contract';
 import { wavHead } from '@thawline/core/sound';
+import { z } from 'zod';
 
 const main = new URL('../bundle/main.js', import.meta.url).pathname;
 
@@ -59,7 +60,9 @@ export class TestServer {
       body === undefined ? { method } : { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
     const reply = await fetch(`${this.url}/api${path}`, init);
     const json = (await reply.json()) as T;
-    if (!reply.ok) throw Object.assign(new Error((json as ErrorReply).code), { status: reply.status, reply: json });
+    if (!reply.ok)
+      throw Object.assign(new Error((json as ErrorReply).code), { status: reply.status, reply: errorSchema.parse(json) });
+    replySchema(method, path)?.parse(json);
     return json;
   }
 
@@ -73,7 +76,9 @@ export class TestServer {
   }
 
   async upload(project: string, files: { name: string; bytes: Uint8Array }[], query = ''): Promise<Uploaded> {
-    return (await this.send(project, files, query)).json() as Promise<Uploaded>;
+    const reply: unknown = await (await this.send(project, files, query)).json();
+    routes.upload.reply.parse(reply);
+    return reply as Uploaded;
   }
 
   async refusedUpload(project: string, query: string, bytes = 3): Promise<{ status: number; code: string }> {
@@ -100,6 +105,15 @@ export class TestServer {
     for (const f of files) form.append('file', new Blob([new Uint8Array(f.bytes)]), f.name);
     return fetch(`${this.url}/api/projects/${project}/sources${query}`, { method: 'POST', body: form });
   }
+}
+
+/** What the contract says of a reply; every one that a test gets is held to it. Undefined for what is none of the contract's, or no JSON. */
+function replySchema(method: string, path: string): z.ZodType | undefined {
+  const bare = path.replace(/\?.*$/, '');
+  const found = Object.values(routes).find(
+    (route) => route.method === method.toLowerCase() && new RegExp(`^${route.path.replace(/\{\w+\}/g, '[^/]+')}$`).test(bare),
+  );
+  return found && found.reply instanceof z.ZodType ? found.reply : undefined;
 }
 
 /** A mono WAV of these bytes, 16 bits a sample. */
