@@ -76,7 +76,7 @@ export function clipPictures(project: Project, source: Source, known: TimingOf):
   };
 }
 
-/** What a look is made of besides pictures as they are: a moment between two, or all that an open shutter sees. */
+/** How a look is made of pictures: a moment between two, or the average over an open shutter. */
 function seenBy({ picture, next, share, way, mix, exposed }: Look): readonly Exposed[] | Unseen {
   if (!exposed) return way === 'motion' && share > 0 ? [{ picture, next, nextShare: share, weight: 1 }] : [];
   if (way !== 'blend') return exposed;

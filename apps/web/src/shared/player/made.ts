@@ -64,13 +64,13 @@ export class MadePictures {
     return this.failed.has(keyOf(moment));
   }
 
-  /** Makes these, in the order of needs and then in this; what was wanted for the same need before is let go. */
+  /** Queues these, by need and then in this order; replaces what the same need had queued before. */
   want(need: Need, moments: readonly MadeFrameKey[]): void {
     this.wanted.set(need, moments);
     this.go();
   }
 
-  /** Tells what was made, or was given up, by what it is made of. */
+  /** Called with each made or failed result, by its key. */
   listen(listener: (key: string) => void): () => void {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
@@ -88,7 +88,7 @@ export class MadePictures {
     }
   }
 
-  /** The most urgent that nobody has in hand: of several, neighbours go to one worker, which has half of the next pair already. */
+  /** The most urgent item that no worker has, from this worker's own runs of pictures if it can: it may hold half of the next pair already. */
   private next(taken: ReadonlySet<string | null>, worker: number): MadeFrameKey | undefined {
     for (const need of NEEDS) {
       const there = need === 'sureness' ? this.sure : this.ready;
@@ -116,7 +116,7 @@ export class MadePictures {
       if (key) this.tell(key);
     };
     worker.onerror = () => {
-      // A worker that crashed answers nothing: what it had in hand is given up, others go on.
+      // A crashed worker never answers: fail its item and let the others continue.
       this.workers.splice(this.workers.indexOf(one), 1);
       worker.terminate();
       if (!one.busy) return;

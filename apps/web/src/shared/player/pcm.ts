@@ -57,7 +57,7 @@ export class PcmReader {
   }
 }
 
-/** Where a WAV file's samples begin (its "data" chunk); null while that cannot be told. */
+/** Offset of a WAV file's samples (its "data" chunk); null until enough of the file is read. */
 function samplesFrom(bytes: Uint8Array): number | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
   for (let at = 12; at + 8 <= bytes.length; ) {
