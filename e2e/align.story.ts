@@ -195,7 +195,7 @@ test('a third recording is listened to as well; both ways round agree, and all a
   await choosePair('skiff-a', 'skiff-b');
   // Tied to skiff-b alone, it follows by way of it.
   await expect(followers).toContainText('by way of skiff-b');
-  await page.getByRole('button', { name: 'Listen to more' }).click();
+  await page.getByRole('button', { name: 'Align more by sound' }).click();
   await page.getByRole('combobox', { name: 'Do these belong to skiff-a?' }).click();
   await page.getByRole('option', { name: 'shore-recorder' }).click();
   await page.keyboard.press('Escape');

@@ -184,7 +184,7 @@ test('a counter that runs over held pictures is found by itself, and looked besi
   await page.getByRole('button', { name: 'Check numbered' }).click();
   await expect(verdict()).toContainText('Every picture is stored 3 times', { timeout: 60_000 });
   await expect(page.getByText('Something at the bottom left goes on changing')).toBeVisible();
-  await page.getByRole('button', { name: 'Look beside it' }).click();
+  await page.getByRole('button', { name: 'Check the rest of the picture' }).click();
   await page.getByRole('button', { name: 'Check this part' }).click();
   await expect(page.getByText('0 to 99, a region')).toBeVisible({ timeout: 60_000 });
   await expect(verdict()).toContainText('Every picture is stored 3 times');

@@ -88,7 +88,7 @@ test('a project is renamed, copied, put into the bin, taken out, and gone when t
   await menu('Kept well, copy', 'Put into the bin');
   await expect(row('Kept well, copy')).toBeHidden();
   const bin = page.getByRole('region', { name: 'Bin' });
-  await bin.getByRole('button', { name: 'Take out' }).click();
+  await bin.getByRole('button', { name: 'Restore' }).click();
   await expect(row('Kept well, copy')).toBeVisible();
   await menu('Kept well, copy', 'Put into the bin');
   await bin.getByRole('button', { name: 'Empty the bin' }).click();
@@ -118,7 +118,7 @@ test('a backup brings a project back beside the present one, and the page says w
   await backups.getByRole('button', { name: /made by hand/ }).click();
   await backups.getByRole('button', { name: 'Bring Kept well back' }).first().click();
   await expect(backups.getByRole('status')).toContainText(/Kept well \(backup of .*\) is back/);
-  const room = page.getByRole('region', { name: 'Room' });
+  const room = page.getByRole('region', { name: 'Disk space' });
   await expect(room.getByRole('row', { name: /Copies of files/ })).toContainText('MB');
   await room.getByRole('button', { name: 'Free: Small pictures and waveforms' }).click();
   await expect(room.getByRole('button', { name: 'Free: Small pictures and waveforms' })).toBeDisabled();

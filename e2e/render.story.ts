@@ -167,7 +167,7 @@ test('what was kept is shown, is used again, and is emptied', async () => {
   await expect(page.getByTestId('receipt')).toContainText('200 frames had been written before');
   const kept = page.getByTestId('kept');
   await kept.locator('summary').click();
-  await kept.getByRole('button', { name: 'Empty it' }).click();
+  await kept.getByRole('button', { name: 'Delete all parts' }).click();
   await expect(kept).toContainText('0 kB of 20.00 GB');
 });
 

@@ -114,7 +114,7 @@ test('slow here makes four pins, and sand marks where pictures have to be made',
   await expect(page.getByTestId('compare')).toHaveAttribute('data-frame', '10');
   await tools().getByRole('button', { name: 'Slow here' }).click();
   await page.getByLabel('Frames to get there').fill('10');
-  await page.getByLabel('Frames it stays').fill('40');
+  await page.getByLabel('Frames at that speed').fill('40');
   await page.getByRole('button', { name: 'Slow it' }).click();
   await expect(page.getByTestId('curve-panel')).toContainText('4 pins');
   // Ten frames down (6 pictures), forty at a quarter (10), ten up (6), normal again.
@@ -294,7 +294,7 @@ test('it is turned round and stopped; each is one step', async () => {
   await undo();
   await page.keyboard.press('Home');
   await tools().getByRole('button', { name: 'Freeze here' }).click();
-  await page.getByLabel('Frames it stands').fill('12');
+  await page.getByLabel('Frames to hold').fill('12');
   await page.getByRole('button', { name: 'Freeze it' }).click();
   await expect.poll(async () => (await clip()).length).toBe(150);
   await expect(page.getByTestId('made-5')).toHaveAttribute('data-state', 'held');

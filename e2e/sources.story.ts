@@ -62,7 +62,7 @@ test('the same file again is recognised', async () => {
   await page.getByLabel('Files to add').setInputFiles(clips('jetty-pan'));
   await expect(page.getByTestId('refused')).toContainText('jetty-pan.mp4 is already here');
   await expect(rows()).toHaveCount(6);
-  await page.getByRole('button', { name: 'Put away' }).click();
+  await page.getByRole('button', { name: 'Dismiss' }).click();
 });
 
 test('the bar of rates and what stands out choose and filter; heads sort; rates group', async () => {
@@ -79,11 +79,11 @@ test('the bar of rates and what stands out choose and filter; heads sort; rates 
   await grid().getByRole('button', { name: 'Runs' }).click();
   await expect(rows().first()).toContainText('warden-interview');
   await grid().getByRole('button', { name: 'Runs' }).click();
-  await page.getByLabel('Order and more').click();
+  await page.getByLabel('Sort and display').click();
   await page.getByLabel('grouped by rate').click();
   await page.keyboard.press('Escape');
   await expect(grid().getByRole('button', { name: 'Choose these' })).toHaveCount(5);
-  await page.getByLabel('Order and more').click();
+  await page.getByLabel('Sort and display').click();
   await page.getByLabel('grouped by rate').click();
   await page.keyboard.press('Escape');
 });
@@ -235,7 +235,7 @@ test('variable timing is made even after the weave has shown what is held and sk
   await page.getByRole('button', { name: 'See every gap' }).click();
   await dialog().getByRole('button', { name: 'Closer' }).click();
   await page.keyboard.press('Escape');
-  await page.getByRole('button', { name: 'Make it even…' }).click();
+  await page.getByRole('button', { name: 'Make the timing even…' }).click();
   await dialog().getByLabel('Read at', { exact: true }).fill('30');
   const weave = page.getByTestId('even-weave');
   await expect(weave).toContainText(/\d+ of 293 frames hold the picture before/);
@@ -269,7 +269,7 @@ test('a file that moved is noticed and found again', async () => {
   await expect(row('floes')).toContainText('file missing');
   await row('floes').click();
   await expect(page.getByTestId('file-notice')).toContainText('floes.mp4 is no longer at');
-  await page.getByRole('button', { name: 'Look for it' }).click();
+  await page.getByRole('button', { name: 'Find the file' }).click();
   await expect(page.getByTestId('file-notice')).toHaveCount(0);
   await expect(row('floes')).not.toContainText('file missing');
 });

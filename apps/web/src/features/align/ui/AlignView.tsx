@@ -82,7 +82,7 @@ function Chooser({ a, b }: { a: Source | undefined; b: Source | undefined }) {
       />
       {a && b && (
         <Button variant="default" size="compact-md" onClick={() => go('align', b.id, a.id)}>
-          The other way round
+          Swap the two
         </Button>
       )}
       {a && <ListenToMore a={a} />}
@@ -116,7 +116,7 @@ function Pair({ a, b }: { a: Source; b: Source }) {
   const [shift, setShift] = useState(0);
   const timings = { a: useTiming(a), b: useTiming(b) };
   const choose = (index: number | null): void => go('align', a.id, b.id, index ?? undefined);
-  /** Changes the ties as they stand by then: quick keys come before the last change is back. */
+  /** Changes the ties as they are when the command is sent: quick keys may come before the last reply. */
   const edit = (change: (ties: readonly Tie[]) => Tie[]): void =>
     void run((now) => {
       const stand = alignmentOf(now, a.id, b.id)?.ties ?? ties;

@@ -109,7 +109,7 @@ export function ListenToMore({ a }: { a: Source }) {
     <Popover opened={open} onChange={setOpen} width={340} position="bottom-start" withArrow shadow="md">
       <Popover.Target>
         <Button variant="default" size="compact-sm" onClick={() => setOpen(!open)}>
-          Listen to more&hellip;
+          Align more by sound&hellip;
         </Button>
       </Popover.Target>
       <Popover.Dropdown>

@@ -157,7 +157,7 @@ function pairTimeline(
 ): NonNullable<Extract<Command, { type: 'placeAligned' }>['timeline']> {
   const all = [first, ...steps.map((s) => s.b)];
   const lead = all.find((s) => s.kind !== 'sound') ?? first;
-  // The average of uneven pictures is nobody's rate: what the camera was set to is.
+  // For uneven timing the average is not a real rate; use the rate the camera was set to.
   const own = readsUnevenly(lead) ? lead.stored : readRate(lead);
   const rate = own ?? { num: 25, den: 1 };
   const even = (n: number, usual: number): number => (n >= 16 ? Math.min(8192, 2 * Math.round(n / 2)) : usual);

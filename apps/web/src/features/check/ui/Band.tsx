@@ -2,7 +2,7 @@ import type { FrameCause, TimelineCheck } from '@thawline/project';
 import { CAUSES } from '../model/timelineChecks.js';
 import classes from './check.module.css';
 
-/** One line a cause, in the order they are told. */
+/** One line for each cause, in the order of the list. */
 const LINES: readonly FrameCause[] = ['rate', 'cut', 'source', 'skip', 'jump'];
 const LINE = 16;
 /** A frame of hours is narrower than a dot: its mark is drawn this wide at least, in parts of 1000. */

@@ -25,7 +25,7 @@ interface Props {
   readonly onShow: (part: boolean) => void;
   readonly onCheck: (asked: CheckedPart) => void;
   readonly running: JobReply | null;
-  /** What goes on changing while pictures hold, as found by the check that is shown. */
+  /** The area that keeps changing while pictures hold, from the check that is shown. */
   readonly counter: CheckReply['counter'];
 }
 
@@ -77,7 +77,7 @@ export function PartLine({ source, picture, partial, shown, onShow, onCheck, run
         <span className={classes.counter}>
           Something {whereOf(counter)} goes on changing where the pictures hold: a counter?{' '}
           <Button size="compact-sm" variant="default" onClick={() => setRegion(beside(counter))}>
-            Look beside it
+            Check the rest of the picture
           </Button>
         </span>
       )}

@@ -20,7 +20,7 @@ export function Bin({ projects }: { projects: readonly ProjectSummary[] }) {
             </span>
           </span>
           <Button variant="default" size="compact-sm" onClick={() => takeOut(id)}>
-            Take out
+            Restore
           </Button>
         </div>
       ))}

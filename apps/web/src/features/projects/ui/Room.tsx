@@ -35,8 +35,8 @@ export function Room() {
     onError: tellError,
   });
   return (
-    <section className={`sheet ${classes.card}`} aria-label="Room">
-      <h2 className="heading">Room</h2>
+    <section className={`sheet ${classes.card}`} aria-label="Disk space">
+      <h2 className="heading">Disk space</h2>
       {storage.isPending && <Loader size="sm" />}
       {storage.isError && <div className="notice">{storage.error.message}</div>}
       {storage.data && (

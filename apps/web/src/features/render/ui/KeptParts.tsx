@@ -44,7 +44,7 @@ export function KeptParts({ renders }: { renders: number }) {
           }}
         />
         <Button variant="default" size="xs" disabled={cache.files === 0} onClick={() => take(call('emptyCache'))}>
-          Empty it
+          Delete all parts
         </Button>
       </Group>
     </details>

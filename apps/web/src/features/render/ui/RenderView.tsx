@@ -27,7 +27,7 @@ export function RenderView() {
   const setLast = useView((s) => s.setLastTimeline);
   const chosenClips = useView((s) => s.chosenClips);
   const { part, set } = useRenderWishes();
-  // Trials are told where their price stands.
+  // The progress of trials is shown beside the price.
   const jobs = useJobs(id).filter((j) => j.kind !== 'trial');
   const receipts = useQuery({ queryKey: ['receipts', id], queryFn: () => call('receipts', { parameters: { project: id } }) });
   const outputs = useQuery({ queryKey: ['outputs'], queryFn: () => call('outputs') });

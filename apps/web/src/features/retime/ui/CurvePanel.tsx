@@ -29,7 +29,7 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
   const [chosen, setChosen] = useState<number | null>(null);
   const [follow, setFollow] = useState<Follow>('move');
   const settled = useMemo(() => curveOf(mapping), [mapping]);
-  // A key that is pressed again before the last change has come back goes on from there.
+  // A key pressed again before the last reply continues from the pending value.
   const [ahead, setAhead] = useState<{ pins: Curve; changes: number } | null>(null);
   const curve = ahead?.pins ?? settled;
   const [asked, setAsked] = useState(false);

@@ -13,7 +13,7 @@ interface Props {
   readonly placeOf: (event: { clientX: number; clientY: number }) => { frame: number; picture: number };
   /** Whether the stretch may run back on itself. */
   readonly backward: boolean;
-  /** While one is dragged, and when it is let go. */
+  /** Called while a handle is dragged, and once on release. */
   readonly onDraft: (handles: Handles) => void;
   readonly onTake: (handles: Handles) => void;
 }

@@ -173,7 +173,7 @@ function Wave() {
 /** Frames that are made without being asked for, from a hundred behind on. */
 const AROUND = 400;
 
-/** The stretch whose pictures are made: it goes on by hundreds, so that a step does not begin it anew. */
+/** The range whose pictures are made. It moves in steps of a hundred frames, so that a step of one frame does not restart it. */
 function stretchAround(n: number, length: number): { from: number; to: number } {
   const from = Math.max(0, Math.min(Math.floor(n / 100) * 100 - 100, length - AROUND));
   return { from, to: Math.min(length, from + AROUND) };

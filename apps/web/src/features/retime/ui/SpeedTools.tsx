@@ -168,7 +168,7 @@ function currentSpeed({ mapping, clip, source }: ClipCadence): number {
   return passing ? rateToNumber(passing) / rateToNumber(own) : 1;
 }
 
-/** A button that asks for numbers first, and says what comes of them. */
+/** A button that opens a small form for its numbers and previews their effect. */
 function Asking({
   label,
   doing,
@@ -241,7 +241,7 @@ function SlowHere({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'
     >
       <NumberInput size="xs" label="Down to, in %" value={to} onChange={setTo} min={1} max={99} />
       <NumberInput size="xs" label="Frames to get there" value={ramp} onChange={setRamp} min={1} allowDecimal={false} />
-      <NumberInput size="xs" label="Frames it stays" value={slow} onChange={setSlow} min={1} allowDecimal={false} />
+      <NumberInput size="xs" label="Frames at that speed" value={slow} onChange={setSlow} min={1} allowDecimal={false} />
     </Asking>
   );
 }
@@ -257,7 +257,7 @@ function Freeze({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'>)
       said={`Frame ${n} stands for so long; the rest follows later.`}
       onTake={() => onPins(frozen(mapping, n, Number(frames)))}
     >
-      <NumberInput size="xs" label="Frames it stands" value={frames} onChange={setFrames} min={1} allowDecimal={false} />
+      <NumberInput size="xs" label="Frames to hold" value={frames} onChange={setFrames} min={1} allowDecimal={false} />
     </Asking>
   );
 }

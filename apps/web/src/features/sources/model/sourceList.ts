@@ -18,7 +18,7 @@ export interface SourceRow {
 
 export type Line = { readonly kind: 'group'; readonly group: RateGroup } | { readonly kind: 'source'; readonly row: SourceRow };
 
-/** Sources without a value stand last, whichever way the rest goes. */
+/** Sources without a value come last in both directions. */
 const by = (order: SourceOrder, value: (row: SourceRow) => number | string | undefined): ColumnDef<SourceRow> => ({
   id: order,
   accessorFn: value,

@@ -6,7 +6,7 @@ import { plural } from '../../../shared/words.js';
 import type { AddPlan, AddReport } from '../model/adding.js';
 import classes from './sources.module.css';
 
-/** What of a folder will be added: numbered pictures want a rate, the rest is told. */
+/** What of a folder will be added: a rate is asked for numbered pictures, and what is skipped is listed. */
 export function AddSheet({
   plan,
   suggested,

@@ -38,14 +38,14 @@ export function FileNotice({ source, file }: { source: Source; file: FileState }
       {file.path !== null && (
         <Group gap="md">
           <button type="button" className={classes.do} onClick={() => find(null)}>
-            Look for it
+            Find the file
           </button>
           <button type="button" className={classes.do} onClick={() => setBrowsing(true)}>
-            Say where it is&hellip;
+            Choose the file&hellip;
           </button>
           {file.state === 'changed' && (
             <button type="button" className={classes.do} onClick={renew}>
-              Take it as it is now
+              Use the changed file
             </button>
           )}
         </Group>
@@ -53,7 +53,7 @@ export function FileNotice({ source, file }: { source: Source; file: FileState }
       {browsing && (
         <FolderBrowser
           title={`Where is ${source.name} now?`}
-          action="This is it"
+          action="Use this file"
           one
           onClose={() => setBrowsing(false)}
           onChoose={([path]) => path && find(path)}

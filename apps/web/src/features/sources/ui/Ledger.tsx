@@ -240,7 +240,7 @@ function Notices({
               See every gap
             </button>
             <button type="button" className={classes.do} onClick={() => onReadAt({ pictures: 'even' })}>
-              Make it even&hellip;
+              Make the timing even&hellip;
             </button>
           </Group>
           {chart && timing?.kind === 'variable' && source.measured && (

@@ -40,10 +40,10 @@ export function LostNotice({ source }: { source: Source }) {
           onChange={setBy}
         />
         <Button size="compact-sm" disabled={!by} onClick={() => void replace()}>
-          This is it
+          Use this source
         </Button>
         <Button size="compact-sm" variant="default" onClick={look}>
-          Look for it
+          Find the file
         </Button>
       </Group>
     </div>

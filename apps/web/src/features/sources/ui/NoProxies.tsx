@@ -13,13 +13,13 @@ const LASTS_MS = 2000;
 export function NoProxies({ files, jobs }: { files: ReadonlyMap<string, FileState>; jobs: readonly JobReply[] }) {
   const { id, project } = useProject();
   const [asked, setAsked] = useState(false);
-  // What is being made, or could not be made, is told elsewhere.
+  // Proxies in progress or failed are shown elsewhere.
   const known = new Set(jobs.filter((j) => j.kind === 'proxy' && j.state !== 'done').map((j) => j.subject));
   const without = project.sources.filter((source) => {
     const file = files.get(source.mediaId);
     return file?.state === 'here' && !file.proxy && source.kind !== 'sound' && !source.lost && !known.has(source.mediaId);
   });
-  // A source that was added this moment gets its job with the next event: what lasts is told.
+  // A new source gets its job with the next event, so only a lasting absence is shown.
   const ids = without.map((s) => s.id).join(' ');
   const [lasting] = useDebouncedValue(ids, LASTS_MS);
   if (without.length === 0 || asked || lasting !== ids) return null;

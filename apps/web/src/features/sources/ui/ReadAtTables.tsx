@@ -5,7 +5,7 @@ import { rateLabel } from '../../../shared/rates/rates.js';
 import { clock, percent, plural } from '../../../shared/words.js';
 import classes from './readat.module.css';
 
-/** More lines than this help nobody; the sum stands above. */
+/** Most lines shown; the total is above the table. */
 const SHOWN = 100;
 
 /** For each source: rate, length, speed and pitch, before and after. */
@@ -68,7 +68,7 @@ const CHOICES: readonly { value: Uses; label: string }[] = [
   { value: 'time', label: 'keep time' },
 ];
 
-/** For each use on a timeline: its range, its frames, and the gap or overlap that would come; each may be told to do otherwise. */
+/** For each use on a timeline: its range, its frames and the resulting gap or overlap; each use can be set to one of the CHOICES. */
 export function UseTable({ touched, onUses }: { touched: readonly UseChange[]; onUses: (clipId: string, uses: Uses) => void }) {
   return (
     <div className={classes.scroll}>
@@ -79,7 +79,7 @@ export function UseTable({ touched, onUses }: { touched: readonly UseChange[]; o
             <Table.Th>At</Table.Th>
             <Table.Th>Frames</Table.Th>
             <Table.Th>Pictures</Table.Th>
-            <Table.Th>What comes of it</Table.Th>
+            <Table.Th>Result</Table.Th>
             <Table.Th>The clip is to</Table.Th>
           </Table.Tr>
         </Table.Thead>

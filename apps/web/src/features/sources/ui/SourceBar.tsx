@@ -103,7 +103,7 @@ export function SourceBar({ rows, shown, targets, onFiles, onFolder, onInPlace, 
           </span>
           <Menu position="bottom-end" closeOnItemClick={false}>
             <Menu.Target>
-              <Button size="compact-md" variant="default" aria-label="Order and more">
+              <Button size="compact-md" variant="default" aria-label="Sort and display">
                 <IconDots size={16} />
               </Button>
             </Menu.Target>

@@ -145,7 +145,7 @@ describe('adding files', () => {
     const [first, second] = fake.server.of('upload');
     expect(first?.query.batch).toBeTruthy();
     expect(second?.query.batch).toBe(first?.query.batch);
-    await user.click(screen.getByRole('button', { name: 'Put away' }));
+    await user.click(screen.getByRole('button', { name: 'Dismiss' }));
     expect(screen.queryByText(/notes\.mp4 is no film\./)).not.toBeInTheDocument();
   });
 

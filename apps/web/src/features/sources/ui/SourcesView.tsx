@@ -178,7 +178,7 @@ export function SourcesView() {
                 Added {plural(report.added, 'source')}. <Passed passed={report.passed} refused={report.refused} />
               </div>
               <button type="button" className={classes.plain} onClick={adding.dismiss}>
-                Put away
+                Dismiss
               </button>
             </div>
           )}

@@ -59,7 +59,7 @@ export function DissolveRow({ timeline, clip }: { timeline: Timeline; clip: Clip
   return (
     <Group gap="sm" mt={6} data-testid="dissolve">
       <span className="quiet" title={`Over ${source.name}`}>
-        Comes in by
+        Begins with
       </span>
       <SegmentedControl
         size="xs"

@@ -95,7 +95,7 @@ export const Lanes = memo(function Lanes({ timeline, setFrame, frameNow, chosen,
     const snap = useView.getState().snapping ? { places: snapPlaces(timeline, frameNow()), reach } : null;
     return dropCommand(dragged, { timeline, timings, chosen: [...ids], frames, over, snap });
   };
-  /** What is said where a source could not begin where it was let go; null where it does. */
+  /** The notice when a source could not be placed where it was dropped; null when it was. */
   const elsewhere = (event: DragEndEvent, command: Command): string | null => {
     const dragged = event.active.data.current as Dragged | undefined;
     if (dragged?.what !== 'source' || command.type !== 'placeClips') return null;
