@@ -47,7 +47,7 @@ interface OpenedProject {
   readonly events: readonly ListEvent[];
 }
 
-/** The timelines of an edit file. What could not be read is told on standard error. */
+/** The timelines of an edit file. What could not be read is reported on standard error. */
 export async function readEdits(path: string, options: EditOptions): Promise<readonly Edit[]> {
   const text = await readFile(path, 'utf8').catch((error: NodeJS.ErrnoException) => {
     throw new Error(error.code === 'ENOENT' ? `${path} is not there.` : `${path} cannot be read: ${error.message}`);
@@ -92,7 +92,7 @@ export async function carryCommand(files: string[], values: Values): Promise<voi
   await carryFile(input, output, rateOf(values.rate), values.json ?? false, { from: optional(values.from) });
 }
 
-/** Writes the edit at another rate. Frames that have too few pictures and what the form cannot say are told on standard error. */
+/** Writes the edit at another rate. Frames with too few pictures, and what the form cannot carry, are reported on standard error. */
 async function carryFile(input: string, output: string, to: Rate, json: boolean, options: EditOptions): Promise<void> {
   const form = extname(output).toLowerCase() === '.edl' ? 'edl' : 'otio';
   const { project, timeline } = await open(input, options);

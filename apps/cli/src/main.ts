@@ -6,7 +6,7 @@ type Run = (files: string[], values: Values) => Promise<void>;
 interface ShellCommand {
   /** What it takes; anything else is a wrong call. */
   readonly options: readonly OptionName[];
-  /** A command loads what it needs and no more: a wrong call is told at once, and `probe` waits for no engine. */
+  /** Each command loads only the modules it needs, so that a wrong call is refused at once and `probe` does not wait for the engine. */
   readonly load: () => Promise<Run>;
 }
 

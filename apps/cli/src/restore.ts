@@ -4,7 +4,7 @@ import { backupsOf, restoreBackup } from '@thawline/server/restore';
 import { print } from './out.js';
 import { type Values, WrongCall } from './usage.js';
 
-/** Where `npm start` keeps its data unless it is told otherwise. */
+/** The default data folder of `npm start`. */
 const USUAL_FOLDER = fileURLToPath(new URL('../../../data/main', import.meta.url));
 
 export async function restoreCommand(names: string[], values: Values): Promise<void> {

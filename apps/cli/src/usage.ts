@@ -83,5 +83,5 @@ type Flag = 'json' | 'csv' | 'media';
 /** What was said: a flag is there or not, everything else is text. */
 export type Values = { readonly [Name in OptionName]?: Name extends Flag ? boolean : string };
 
-/** The call itself is wrong: told with the usage, exit code 2. */
+/** The call itself is wrong: the usage is printed and the exit code is 2. */
 export class WrongCall extends Error {}

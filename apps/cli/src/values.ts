@@ -5,7 +5,7 @@ import { parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawlin
 import type { CheckOptions, MakeMethod } from '@thawline/work';
 import { WrongCall } from './usage.js';
 
-/** What is typed behind a command, as values; what is none is told with the usage. */
+/** Parses options into values; throws WrongCall (which prints the usage) for a value that is invalid. */
 
 export function only(files: string[], count: number): string {
   if (files.length !== count) throw new WrongCall(`One file is wanted; ${files.length} were given.`);

@@ -39,7 +39,7 @@ export async function createDesk(folder: string, spec: DeskSpec, checker: Checke
     const reasons = await examine(join(uploads, delivery.upload), delivery.name, spec, checker);
     await keep({ ...delivery, state: reasons.length === 0 ? 'accepted' : 'refused', reasons });
   };
-  /** One after the other, so that a desk that is asked much of answers quickly all the same. */
+  /** Deliveries are examined one at a time, so that a busy desk still answers requests quickly. */
   let looking: Promise<void> = Promise.resolve();
   const lookAt = (delivery: Delivery): void => {
     looking = looking.then(() => look(delivery)).catch((error) => void process.stderr.write(`${String(error)}\n`));

@@ -10,7 +10,7 @@ export const checkHere: Checker = (path, probe) => check({ media: ffmpeg, progre
 
 const WORKER = new URL(import.meta.resolve('@thawline/work/jobs/worker'));
 
-/** In a thread of its own, so that a desk that looks at something long answers others all the same. */
+/** Runs in its own thread, so that a long examination does not block other requests. */
 export const checkInThread: Checker = (path, probe) =>
   runInThread(WORKER, { kind: 'check', specification: { path, probe } }, { progress: () => undefined });
 

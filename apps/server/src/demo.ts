@@ -27,7 +27,7 @@ import { SourcesService } from './sources/sources.service.js';
 
 export const DEMO_NAME = 'Ice-out at Lake Vessa';
 
-/** Kept in the database while the demo is being made, so that a server that was ended meanwhile goes on with it. */
+/** Stored while the demo is being made, so that a restarted server resumes it. */
 const SETTING = 'demo';
 
 /**
@@ -166,7 +166,7 @@ async function demoRenders(
 
 const COPY = 'jetty-pan-copy';
 
-/** The pan as somebody else brought it to 25: something to compare it with. */
+/** The pan as another facility would have converted it to 25, for comparing the two. */
 async function convertedCopy(rigFolder: string): Promise<string> {
   const path = join(rigFolder, `${COPY}.mp4`);
   if (existsSync(path)) return path;

@@ -30,7 +30,7 @@ try {
   const { port } = app.getHttpServer().address() as AddressInfo;
   const host = settings.host.includes(':') ? `[${settings.host}]` : settings.host;
   say(`Thawline is at http://${host}:${port}${settings.token === null ? '' : `/?token=${settings.token}`}`);
-  // The demo is open at once; what fails of it is told, and the server goes on.
+  // The server does not wait for the demo; a failure is logged and the server keeps running.
   fill?.().catch((error: unknown) => process.stderr.write(`The demo is not whole: ${String(error)}\n`));
 } catch (error) {
   const taken = error instanceof Error && 'code' in error && error.code === 'EADDRINUSE';

@@ -4,7 +4,7 @@ import { z } from 'zod';
 
 type Sentence = (facts: Facts) => string;
 
-/** What a person is told of each reason that is no refusal of a command or a job. Callers with more to say give a sentence of their own. */
+/** The sentence for each error code that is neither a command's refusal nor a job's error. A caller may give a more specific one. */
 const REQUEST_SENTENCES = {
   'unknown-project': () => 'There is no such project.',
   'unknown-media': () => 'There is no such file.',

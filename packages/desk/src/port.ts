@@ -29,7 +29,7 @@ export function deskSentence(code: DeskCode, what: string, detail = ''): string 
   return detail && code === 'desk-wrong' ? `${text} (${detail})` : text;
 }
 
-/** Where a hand-over stands, so that it can go on after whatever stopped it. Plain data: to be kept wherever the caller likes. */
+/** The state of a hand-over, with which it can be resumed. Plain data, stored by the caller. */
 export interface Started {
   /** The desk's own address of what is being sent. */
   readonly upload: string | null;

@@ -43,7 +43,7 @@ export function boxed(program: string, failure: 'decode-failed' | 'encode-failed
   return [PRLIMIT, `--as=${bytes}`, '--core=0', '--', program];
 }
 
-/** Looked at so often, and given up after so long without any progress. */
+/** Interval of looking at a process's progress, and time without any after which it is ended. */
 const LOOK_EVERY_MS = 5_000;
 const STANDSTILL_MS = 60_000;
 
@@ -71,7 +71,7 @@ export function watchStandstill(
   return { found: () => found, end: () => clearInterval(timer) };
 }
 
-/** Processor time and bytes moved so far, as text that changes when either does; null where that cannot be told. */
+/** Processor time and bytes moved so far, as text that changes when either does; null where the system does not say. */
 function effortOf(pid: number): string | null {
   try {
     const stat = readFileSync(`/proc/${pid}/stat`, 'latin1');

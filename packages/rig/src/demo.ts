@@ -12,7 +12,7 @@ interface Share {
 
 /**
  * Writes all demo clips into the folder, a worker thread a core; those that are there stay. Seconds where minutes would do.
- * @param onClip told each clip's name and path when it is whole
+ * @param onClip called with each clip's name and path when it is complete
  * @returns the clips' paths in the demo's order
  */
 export async function writeDemoClips(

@@ -112,7 +112,7 @@ export function lake(options: LakeOptions): Scene {
         if (above === 0) return;
       }
       const cell = near[(py >> CELL_Y) * GRID_COLUMNS + (px >> CELL_X)] as (typeof placed)[number][];
-      // From the nearest back to the first that hides all behind it: what nobody sees is not painted.
+      // From the nearest back to the first that hides everything behind it, so that hidden shapes are not painted.
       let first = cell.length;
       let hidden = false;
       while (first > 0 && !hidden) {

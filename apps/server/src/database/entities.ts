@@ -33,7 +33,7 @@ export class RevisionRow {
   @Column('boolean') undone!: boolean;
   /** Changes that a person made at one go come with one batch and are one step. */
   @Column('text', { nullable: true }) batch!: string | null;
-  /** The browser window that did it; null where nobody said. */
+  /** The browser window that made the change; null when the request did not name one. */
   @Column('text', { nullable: true }) client!: string | null;
   @Column('text') at!: string;
 }

@@ -34,7 +34,7 @@ export async function takeFolder(folder: string): Promise<FolderLock> {
   const lock = new DataSource({ type: 'better-sqlite3', database: join(folder, 'in-use.sqlite'), timeout: 0 });
   try {
     await lock.initialize();
-    // Nothing is ever written to it: on a full disk it is locked all the same.
+    // Nothing is ever written to it, so that locking also works on a full disk.
     await lock.query('PRAGMA journal_mode = MEMORY');
     await lock.query('BEGIN EXCLUSIVE');
   } catch (error) {

@@ -238,7 +238,7 @@ export class Store {
     return row && (JSON.parse(row.value) as T);
   }
 
-  /** Changes a setting in one step: nobody else's change comes between. */
+  /** Reads and writes a setting in one transaction, so that no concurrent change is lost. */
   async changeSetting<T>(name: string, change: (was: T | null) => T): Promise<T> {
     return this.database.write(async (manager) => {
       const repository = manager.getRepository(SettingRow);
@@ -308,7 +308,7 @@ export class Store {
   }
 }
 
-/** When a change was asked for, and under which id; null where nobody gave one. */
+/** When a change was requested, and the request's id; null when it had none. */
 export interface ChangeRequest {
   readonly at: string;
   readonly requestId: string | null;

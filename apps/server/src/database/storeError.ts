@@ -28,7 +28,7 @@ export function asStoreError(error: unknown): StoreError | null {
   return new StoreError(FULL.has(code) ? 'disk-full' : 'not-stored', code);
 }
 
-/** SQLite's own code of an error, whoever wrapped it; null where there is none. */
+/** SQLite's own error code, also of a wrapped error; null for any other error. */
 export function codeOf(error: unknown): string | null {
   const inner = error instanceof QueryFailedError ? error.driverError : error;
   if (typeof inner !== 'object' || inner === null || !('code' in inner)) return null;

@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common';
 import type { ServerEvent } from '@thawline/contract';
 import { filter, finalize, map, type Observable, Subject } from 'rxjs';
 
-/** What happens in projects, for whoever listens. */
+/** Publishes what happens in projects to all subscribers. */
 @Injectable()
 export class EventsService {
   private readonly all = new Subject<{ projectId: string; event: ServerEvent }>();
@@ -32,9 +32,9 @@ export class EventsService {
     );
   }
 
-  /** Windows on a project beside this one. Those that were closed are nobody's: anybody may take back what they did. */
+  /** The other open windows of a project. Changes made by windows that have closed may be undone from any window. */
   othersListening(projectId: string, client?: string): string[] {
-    // A caller without a name stands for all: it takes back the newest step, whoever did it.
+    // A caller that names no window undoes the newest step of any window.
     if (client === undefined) return [];
     return [...new Set(this.listening.get(projectId) ?? [])].filter((other) => other !== client);
   }

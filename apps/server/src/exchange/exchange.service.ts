@@ -19,7 +19,7 @@ export class ExchangeService {
     @Inject(ProjectsService) private readonly projects: ProjectsService,
   ) {}
 
-  /** Opens the good part of an edit file as timelines, one step to undo; what could not be read is told with its place. */
+  /** Imports what can be read of an edit file as timelines, in one undo step; reports what could not be read with its line or path. */
   async open(projectId: string, file: string, text: string, edlRate: Rate | null, by: Asker = {}): Promise<OpenEditReply> {
     const { timelines, sources, troubles } = await this.read(projectId, file, text, edlRate);
     const change = await this.projects.command(projectId, { type: 'openEdit', file, timelines, sources }, by);
@@ -78,7 +78,7 @@ export class ExchangeService {
     return { document, timeline };
   }
 
-  /** Where the project's files lie and what they are called, by media id. Copies of ours are told by name alone. */
+  /** Paths and names of the project's files, by media id. Copies in the data folder are given by name only. */
   private async paths(document: Project): Promise<Map<string, { url: string; fileName: string }>> {
     const media = await this.store.mediaOf([...new Set(document.sources.map((s) => s.mediaId))]);
     return new Map(

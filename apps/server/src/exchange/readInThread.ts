@@ -2,12 +2,12 @@ import { Worker } from 'node:worker_threads';
 import { Failure } from '../http/failure.js';
 import type { EditToRead, ReadEdit } from './readEdit.js';
 
-/** Memory for the thread that reads an edit file: one that takes more is refused, and harms nobody. */
+/** Memory limit of the thread that reads an edit file: a file that needs more is refused without harm to the server. */
 const MOST_MEGABYTES = 1024;
 /** The largest edits that are taken take a few seconds. */
 const MOST_MS = 60_000;
 
-/** Reads an edit file in a thread of its own, so that however large or odd it is, nobody else waits for it. */
+/** Reads an edit file in its own thread, so that a large or malformed file does not block other requests. */
 export function readInThread(edit: EditToRead): Promise<ReadEdit> {
   return new Promise((resolve, reject) => {
     const worker = new Worker(new URL('./readEditWorker.js', import.meta.url), {

@@ -127,7 +127,7 @@ export class FailureFilter implements ExceptionFilter {
     if (typeof error === 'object' && error !== null && 'status' in error && Number(error.status) < 500) {
       return new Failure('bad-request', {}, error instanceof Error ? error.message : 'bad request');
     }
-    // Whoever asked has gone: nobody is waiting for an answer, and nothing is wrong.
+    // The client has disconnected: there is no one to reply to, and nothing to log.
     if (error instanceof MediaError && error.code === 'aborted') return new Failure('internal');
     this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
     return new Failure('internal');

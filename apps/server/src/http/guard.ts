@@ -100,7 +100,7 @@ export function tokenNeeded(token: string): Middleware {
   };
 }
 
-/** A body that comes to a standstill for so long is given up; one that goes on may take for ever. */
+/** Milliseconds without a byte after which a request body is aborted. A body that keeps arriving has no limit. */
 export const IDLE_BODY_MS = 120_000;
 
 /** Ends a connection whose request stops coming. Node's own limit is for the whole request: 50 GB take longer than any such limit. */

@@ -4,7 +4,7 @@ import { cacheState, trimCache } from '@thawline/work';
 import { Store } from '../database/store.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 
-/** Kept of renders where nobody said otherwise: 20 GB. */
+/** Default limit of the render cache: 20 GB. */
 const MOST_BYTES = 20e9;
 const NAME = 'cache-most';
 

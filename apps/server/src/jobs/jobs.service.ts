@@ -47,7 +47,7 @@ interface Live {
   done: number;
   total: number | null;
   phase: string;
-  /** What is to become of it when it was told to stop. */
+  /** What happens to the job once its process has stopped. */
   ends: 'cancelled' | 'paused';
   picture: { readonly frame: number; readonly jpeg: Uint8Array } | null;
 }
@@ -81,7 +81,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     for (const { path } of this.settings.renderFolders) await removeUnfinished(path);
     await this.dropWorks();
     await this.cache.trim();
-    // While the disk takes nothing, they wait for it, and nobody waits for them.
+    // On a full disk this is retried in the background; the server's start does not wait for it.
     void this.beginAgain();
   }
 
@@ -115,7 +115,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return [...active, ...ended].sort((a, b) => b.order - a.order).map((job) => this.reply(job));
   }
 
-  /** Stops a waiting, paused or running job. Resolves when its process is told; what it wrote is removed by itself. */
+  /** Stops a waiting, paused or running job. Resolves once its process has been signalled; its partial output is removed afterwards. */
   async stop(id: string): Promise<JobReply> {
     const job = await this.job(id);
     const running = this.live.get(id);
@@ -143,7 +143,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   async resume(id: string): Promise<JobReply> {
     const job = await this.job(id);
-    // One that was told to pause and has not ended yet is taken up when it has.
+    // A job that is still stopping in order to pause is queued again once it has stopped.
     const running = this.live.get(id);
     if (job.state !== 'paused') {
       if (running?.ends === 'paused' && running.stop.signal.aborted)
@@ -261,7 +261,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       ...{ ends: 'cancelled', picture: null },
     };
     const running: StoredJob = { ...job, state: 'running', phase: live.phase, startedAt: now() };
-    // From here on it can be stopped. Work that nobody would know of after a restart does not begin.
+    // From here on it can be stopped. The job is stored as running before any work begins, so that a restart knows of it.
     this.live.set(job.id, live);
     try {
       await this.store.updateJob(job.id, { state: 'running', phase: live.phase, startedAt: running.startedAt });
@@ -373,8 +373,8 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async finish(job: StoredJob, change: Partial<StoredJob>, keep: KeepJob = this.writeJob): Promise<JobReply> {
     const ended = { ...change, endedAt: now() };
-    // Before its end is told: whoever hears of it finds nothing left over. Where its end cannot be stored, this makes room.
-    // What failed keeps its parts: it may be tried again. A restart of the server clears away what nobody came back to.
+    // Clean up before the end is announced, so that no subscriber sees leftovers; it also frees the space that storing the end may need.
+    // A failed job keeps its parts for another try; the next start of the server removes those of jobs that were not retried.
     if (change.state !== 'failed') await this.dropWork(job.id);
     if (job.kind === 'render') await this.cache.trim();
     this.accidents.delete(job.id);

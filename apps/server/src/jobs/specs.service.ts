@@ -90,7 +90,7 @@ export class SpecsService {
   }
 
   async failure(job: StoredJob, error: unknown): Promise<{ errorCode: string; errorMessage: string }> {
-    // A file that vanished on the way makes all sorts of errors: say what happened, not how it showed. Those of several are told by the job itself.
+    // A file that vanished on the way makes all sorts of errors: report the missing file instead. Jobs on several files report it themselves.
     const gone =
       jobOf(job.kind).subject === 'media' && (await this.media.open(job.subject.replace(PART, '')).then(() => null, asFailure));
     if (gone) return { errorCode: gone.code, errorMessage: gone.message };

@@ -3,12 +3,12 @@ import { Injectable } from '@nestjs/common';
 import PQueue from 'p-queue';
 import { Failure } from '../http/failure.js';
 
-/** So many wait at most: whoever asks for more has long stopped looking at the first. */
+/** Most requests that may wait; further ones are refused as busy. */
 const MOST_WAITING = 500;
 
 /**
- * Single pictures that FFmpeg decodes for somebody who looks: one a core at a time, however many are asked for. The newest goes first,
- * since that is what is looked at.
+ * Single pictures that FFmpeg decodes for the viewer, as many at a time as there are cores. The newest request goes first,
+ * since it is the one on the screen.
  */
 @Injectable()
 export class DecodingTurns {

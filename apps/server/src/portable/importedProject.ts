@@ -79,7 +79,7 @@ export class ImportedProject {
     return sum;
   }
 
-  /** Gives a file another id, wherever the project names it. */
+  /** Replaces a file's id everywhere in a project. */
   rename(from: string, to: string): void {
     this.names.set(from, to);
   }

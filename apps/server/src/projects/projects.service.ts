@@ -21,7 +21,7 @@ import { Failure } from '../http/failure.js';
 
 type Patches = ChangeReply['patches'];
 
-/** Who asks for a change: the request's own id and the window's, where they are told. */
+/** Who requested a change: the ids of the request and of the window, when given. */
 export interface AskedBy extends Asker {
   /** Changes of one batch are one step. */
   readonly batch?: string | undefined;
@@ -151,7 +151,7 @@ export class ProjectsService {
     });
   }
 
-  /** Goes to the state after a step of the history (0: the beginning), whichever way that lies. */
+  /** Undoes or redoes until the given step of the history is the last one applied (0: the beginning). */
   jump(id: string, number: number, by: Asker = {}): Promise<ChangeReply> {
     return this.change(id, by, async ({ document }, revisions) => {
       const all = await revisions.all();
@@ -201,7 +201,7 @@ export class ProjectsService {
       decide,
     );
     const change: ChangeReply = { projectId: id, version, patches: patches as Patches, ...(await this.labels(id, by.client)) };
-    // Everybody was told of it when it was made.
+    // It was announced to all windows when it was made.
     if (!repeated) this.events.tell(id, { type: 'change', change });
     return change;
   }

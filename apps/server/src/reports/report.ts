@@ -90,7 +90,7 @@ export function reportEdit({ source, rate, findings }: Report): Edit {
   };
 }
 
-/** More findings than this are counted, not listed: nobody prints an hour of padding. */
+/** Beyond this many findings only their number is printed. */
 const LISTED = 400;
 const CHART = { width: 960, height: 180 };
 

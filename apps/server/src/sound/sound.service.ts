@@ -41,7 +41,7 @@ export class SoundService implements OnApplicationBootstrap {
     try {
       await this.startMissing();
     } catch (error) {
-      // A full disk keeps nobody from looking at what there is.
+      // On a full disk the server starts without the missing waveforms.
       if (!asStoreError(error)) throw error;
       this.logger.warn(`waveforms are not made now: ${String(error)}`);
     }

@@ -65,7 +65,7 @@ export class StorageService implements OnApplicationBootstrap {
     };
   }
 
-  /** Frees what can be made again, or is needed by nobody. */
+  /** Deletes files of one kind that can be made again or are unused. */
   async free(kind: FreeKind): Promise<StorageReply> {
     if (kind === 'parts') await trimCache(places.cache(this.settings), 0);
     if (kind === 'proxies') {
@@ -77,7 +77,7 @@ export class StorageService implements OnApplicationBootstrap {
       const before = await this.unneeded();
       const binned = (await this.store.projects()).filter((p) => p.deletedAt !== null);
       await this.store.removeBinned(binned.map((p) => p.id));
-      // What only these projects needed; what nobody needed before is freed by a wish of its own.
+      // Only files that these projects alone used; files already unused are freed separately.
       const { folders, rows } = await this.unneeded();
       await this.removeMedia(
         folders.filter((id) => !before.folders.includes(id)),
@@ -123,7 +123,7 @@ export class StorageService implements OnApplicationBootstrap {
   }
 
   private async removeMedia(folders: readonly string[], rows: readonly string[]): Promise<void> {
-    // Rows first: a row without its file would be told as a file that is missing.
+    // Rows first: a row without its file would be reported as a missing file.
     if (rows.length > 0) await this.store.removeMedia(rows);
     for (const id of folders) await rm(places.media(this.settings, id), { recursive: true, force: true });
   }

@@ -120,7 +120,7 @@ export function ProjectProvider({ state: stored, children }: { state: ProjectSta
   const { outbox, unsaved } = useOutbox(id, take, timings);
   const retryNow = useCallback(() => outbox.retryNow(), [outbox]);
   sendWaiting.current = retryNow;
-  // What is held is shown as done: the person goes on working.
+  // Held changes are shown as done, so that work can continue.
   const document = useMemo(() => withHeld(stored.document, unsaved.held, timings), [stored.document, unsaved.held, timings]);
   const state = useMemo(() => (document === stored.document ? stored : { ...stored, document }), [stored, document]);
   const run = useCallback((command: Command | ((now: Project) => Command)) => outbox.add({ kind: 'command', command }), [outbox]);

@@ -8,14 +8,14 @@ export type Waiting = { readonly requestId: string } & (
   | { readonly kind: 'jump'; readonly number: number }
 );
 
-/** A change as it is asked for; a command may depend on how the project stands by then. */
+/** A requested change; its command may be a function of the project's state at the time of sending. */
 export type Asked =
   | { readonly kind: 'command'; readonly command: Command | ((now: Project) => Command) }
   | { readonly kind: 'undo' | 'redo' }
   | { readonly kind: 'jump'; readonly number: number };
 
 export interface OutboxState {
-  /** Changes that the server has not stored, in the order they were made; only told while something is in the way. */
+  /** Changes that the server has not stored yet, oldest first; reported only while sending is blocked. */
   readonly held: readonly Waiting[];
   /** Why they are not saved yet, a sentence; null while nothing is in the way. */
   readonly trouble: string | null;
@@ -109,7 +109,7 @@ export class Outbox {
     this.running = false;
   }
 
-  /** Fixes all that waits, as the project would stand by then, and keeps it where a reload does not lose it. */
+  /** Resolves all waiting changes against the state they will meet, and stores them so that they survive a reload. */
   private hold(trouble: string): void {
     this.trouble = trouble;
     let now = this.options.document();

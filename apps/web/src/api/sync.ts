@@ -42,7 +42,7 @@ export class ProjectSync {
     this.lost = true;
   }
 
-  /** The line stands. What happened while it was down, or between reading the document and opening it, was announced to nobody here. */
+  /** The event stream is open. Events that fell before that, while it was down or after the document was read, have been missed. */
   async open(): Promise<void> {
     this.onOpen();
     const wasLost = this.lost;

@@ -6,7 +6,7 @@ import { RequestError } from './client.js';
 
 /** A part at a time, so that little is sent twice where the line breaks. */
 const CHUNK_BYTES = 16_000_000;
-/** How long a line may be down before an upload is given up; each wait in milliseconds. */
+/** Waits between tries of an upload, in milliseconds; after the last it fails. */
 const RETRIES = [500, 1000, 2000, 5000, ...Array.from({ length: 120 }, () => 10_000)];
 
 export interface Sending {
@@ -19,7 +19,7 @@ export interface Sending {
   stop(): void;
 }
 
-/** Sends a file; one that was begun before, here or before a reload, goes on where it was. */
+/** Sends a file, resuming an earlier upload of the same file, also across a reload. */
 export function sendFile(file: File, onProgress: (sent: number) => void): Sending {
   let settle: { resolve: (id: string) => void; reject: (error: RequestError) => void };
   const done = new Promise<string>((resolve, reject) => {
@@ -49,7 +49,7 @@ export function sendFile(file: File, onProgress: (sent: number) => void): Sendin
     stop: () => {
       stopped = true;
       settle.reject(new RequestError('stopped', 'Stopped.'));
-      // Where the server cannot be told, it removes what nobody goes on with by itself.
+      // If the server cannot be reached, it removes the abandoned upload at a later start.
       upload.abort(true).catch(() => undefined);
     },
   };
@@ -61,7 +61,7 @@ export async function unfinishedUploads(): Promise<string[]> {
   return found.map((one) => one.metadata.filename).filter((name) => name !== undefined);
 }
 
-/** Forgets them; the server removes what nobody goes on with by itself. */
+/** Forgets unfinished uploads; the server removes abandoned ones at a later start. */
 export async function forgetUploads(): Promise<void> {
   for (const one of (await defaultOptions.urlStorage?.findAllUploads()) ?? [])
     await defaultOptions.urlStorage?.removeUpload(one.urlStorageKey);
@@ -75,7 +75,7 @@ function asRequestError(error: unknown): RequestError {
       const parsed = errorSchema.safeParse(JSON.parse(body));
       if (parsed.success) return new RequestError(parsed.data.code, parsed.data.message);
     } catch {
-      // Not one of our own replies: told as no answer.
+      // Not one of our own replies: treat it as no answer.
     }
   }
   return new RequestError(

@@ -14,7 +14,7 @@ export const checkSchema = z.object({
   /** What of the file was checked: its pictures, `to` not included, and of each picture a part in its pixels (null: all). */
   range: rangeSchema,
   region: pixelsSchema.nullable(),
-  /** A part that goes on changing while pictures hold. */
+  /** An area that keeps changing while pictures hold. */
   counter: regionSchema.nullable(),
 });
 export type CheckReply = z.infer<typeof checkSchema>;

@@ -5,7 +5,7 @@ import { changeSchema } from './projects.js';
 
 /** Work that takes its time, and what the server says of it. Shapes of what travels between browser and server. */
 
-/** paused: a person keeps it from beginning, or from going on; whoever resumes it puts it back into the queue. */
+/** paused: held back by a person before or during its run; resuming puts it back into the queue. */
 export const JOB_STATES = ['queued', 'running', 'paused', 'done', 'failed', 'cancelled'] as const;
 
 export const jobSchema = z.object({

@@ -5,7 +5,7 @@ import { z } from 'zod';
 
 const sizeSchema = z.object({ bytes: z.number(), files: z.int() });
 
-/** What can be freed: what is made again when it is wanted, and what nobody needs. */
+/** What can be freed: files that are made again on demand, and unused files. */
 export const FREE_KINDS = ['parts', 'proxies', 'unneeded', 'bin'] as const;
 export const freeKindSchema = z.enum(FREE_KINDS);
 export type FreeKind = z.infer<typeof freeKindSchema>;

@@ -45,7 +45,7 @@ const ALONE = 1.9;
 /** Where a line is tried at first, besides at its strikes. */
 const TRIED = 12;
 const TRIED_STRIKES = 8;
-/** Places of the final measuring, and ties told. */
+/** Number of places in the final measurement, and of ties returned. */
 const MEASURED = 36;
 const TOLD = 14;
 /** Places refused one after the other before strikes alone are tried. */
@@ -63,7 +63,7 @@ const AGREED = 0.0012;
 /**
  * Aligns two recordings of one event by their sound: coarse relations from their outlines, each grown from where it was found outward by
  * exact correlation, the best measured once more along its whole length.
- * @param progress told shares from 0 to 1
+ * @param progress called with the share done, 0 to 1
  */
 export async function alignSounds(
   a: Recording,

@@ -49,7 +49,7 @@ export type TieFault = 'tie-twice' | 'ties-cross';
 
 /** Moments nearer than this are one: 2 ms, in microseconds. */
 const ONE_MOMENT = 2000;
-/** Fewer ties than this, and none can be told for an outlier. */
+/** Fewest ties among which an outlier can be recognised. */
 const FEW = 4;
 /** What is left over at a tie before it may be called an outlier, in microseconds. */
 const TOLERATED = 2000;

@@ -225,7 +225,7 @@ export function stepMap(mapping: Mapping): StepMap {
   const nextShare = new Uint16Array(length);
   fill(mapping, pictures, nextShare);
   // Blended frames move evenly: their position has no hitch although its whole part has steps.
-  // On a curve steps change by design, and nobody can say which of them are meant.
+  // On a curve steps change by design, so none of them is a hitch.
   return stepMapOf(pictures, nextShare, fitMakes(mapping.fit) || mapping.fit === 'freeze' || curved(mapping));
 }
 
@@ -328,7 +328,7 @@ function mostCommonStep(steps: Int32Array): number {
 
 /**
  * Frames whose step is not the usual one. Where pictures are mostly held (25 in 50, 24 in 60) every second step is a
- * hold by design; there a hitch is a picture held for another number of frames than usual, told at its first frame.
+ * hold by design; there a hitch is a picture held for another number of frames than usual, reported at its first frame.
  * Both rules agree wherever the usual step is 1.
  */
 function findHitches(pictures: Int32Array, steps: Int32Array, usualStep: number): Int32Array {

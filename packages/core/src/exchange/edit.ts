@@ -158,7 +158,7 @@ export interface Opened {
   readonly troubles: readonly Trouble[];
 }
 
-/** Clips that one file may bring: several times the largest edits that people make, and few enough that opening them holds up nobody. */
+/** Clips that one file may bring: several times the largest edits in practice, and few enough to open within seconds. */
 export const CLIPS_MAX = 10_000;
 /** Timelines within timelines. */
 export const DEPTH_MAX = 12;

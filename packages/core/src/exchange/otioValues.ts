@@ -3,7 +3,7 @@ import type { EditMedia, Kept, Trouble, TroubleCode } from './edit.js';
 import { type ExactSeconds, exactSecondsOf, rateFromNumber, ZERO } from './exactSeconds.js';
 import { lastPart } from './names.js';
 
-/** The values that OpenTimelineIO's objects are made of, read with every doubt told. */
+/** Reads the values of OpenTimelineIO objects and reports every one that is doubtful. */
 
 export type Thing = Readonly<Record<string, unknown>>;
 
@@ -48,7 +48,7 @@ export const READ_OF_CLIPS = [
 export interface Range {
   readonly start: ExactSeconds;
   readonly length: ExactSeconds;
-  /** Frames a second that the length is told in. */
+  /** Frames a second of the length's unit. */
   readonly rate: Rate;
 }
 
@@ -82,7 +82,7 @@ export function isEmpty(value: unknown): boolean {
   return isThing(value) && Object.keys(value).length === 0;
 }
 
-/** Reads values; what is wrong with one is told with its place, and the next is read. */
+/** Reads values; reports an invalid one with its path and continues with the next. */
 export class OtioValues {
   readonly troubles: Trouble[] = [];
 
@@ -109,7 +109,7 @@ export class OtioValues {
     }
   }
 
-  /** Leaves out what is nested without end: whoever walks through it later would run out of stack. */
+  /** Drops what is nested too deep: a recursive walk would overflow the stack. */
   private pruned(root: unknown): unknown {
     const waiting: { readonly value: object; readonly depth: number }[] = [];
     const look = (value: unknown, depth: number): void => {

@@ -103,7 +103,7 @@ function uploaded(endpoint: string, sending: Sending, patience: Patience): Promi
     const stop = (): void => fail(new DeskError('aborted'));
     const upload: Upload = new Upload(createReadStream(path), {
       endpoint,
-      // An address of somewhere else is not gone to, whoever says so.
+      // Never follow an address on another host.
       uploadUrl: started.upload?.startsWith(`${endpoint}/`) ? started.upload : null,
       uploadSize: bytes,
       chunkSize: CHUNK,
@@ -133,7 +133,7 @@ function uploaded(endpoint: string, sending: Sending, patience: Patience): Promi
 
 function failureOf(error: Error | DetailedError): DeskError {
   const response = error instanceof DetailedError ? error.originalResponse : null;
-  // No answer at all: nobody is there.
+  // No answer at all: treat the desk as gone.
   if (!response || response.getStatus() === 0) return new DeskError('desk-gone', error.message);
   return new DeskError('desk-wrong', `status ${response.getStatus()}`);
 }

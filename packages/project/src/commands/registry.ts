@@ -98,7 +98,7 @@ export type Command = z.infer<typeof commandSchema>;
 export type CommandInput = z.input<typeof commandSchema>;
 export type CommandType = Command['type'];
 
-/** A definition for whoever does not know which command it is: it takes any, and is only given its own. */
+/** A definition for callers that handle any command; it is only ever given commands of its own type. */
 type AnyDefinition = Changing<typeof commandSchema> | Producing<typeof commandSchema>;
 const BY_TYPE = new Map(COMMANDS.map((d) => [d.schema.shape.type.value, d as unknown as AnyDefinition]));
 

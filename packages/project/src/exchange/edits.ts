@@ -482,7 +482,7 @@ function fromEditClip(
   const exact = exactSchema.safeParse(thawline);
   if (!exact.success || exact.data.inPicture >= source.pictures) return base;
   if (exact.data.curve && curveFault(exact.data.curve, source.pictures, true)) return base;
-  // What stands beside counts only while nobody has changed the standard fields.
+  // Our own metadata counts only as long as the standard fields still agree with it.
   const candidate: Clip = { ...base, ...exact.data, link: exact.data.link };
   const written = timesOf(candidate, { ...source, timecode: null, claimed: null }, edit, () => undefined);
   const sameSpeed = written.speed && clip.speed ? near(written.speed, clip.speed) : written.speed === clip.speed;

@@ -27,7 +27,7 @@ export interface LedgerLine {
   readonly exact: string | null;
   /** Where it came from, in words. */
   readonly from: string;
-  /** What is left against the rate told, in parts per million; null where it means nothing. */
+  /** Remaining difference to the stated rate, in parts per million; null where it means nothing. */
   readonly ppm: number | null;
   readonly odd: boolean;
 }

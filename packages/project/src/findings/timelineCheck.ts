@@ -29,7 +29,7 @@ export interface FrameFinding {
   readonly before: number;
 }
 
-/** What a timeline's own frames show, told apart by who is to blame. */
+/** What a timeline's own frames show, by the cause of each finding. */
 export interface TimelineCheck {
   /** First frame, and the one after the last. */
   readonly range: { readonly from: number; readonly to: number };

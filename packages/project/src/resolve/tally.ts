@@ -145,7 +145,7 @@ function hitchesIn(project: Project, timeline: Timeline, known: TimingOf): Hitch
     for (let n = 1, at = 0; n < map.pictures.length && within.length > 0; n++) {
       const [before, now] = [map.pictures[n - 1] as number, map.pictures[n] as number];
       const [low, high] = [Math.min(before, now), Math.max(before, now)];
-      // Pictures mostly pass forward: the search goes on where it ended.
+      // Pictures mostly advance, so start the search where the last one ended.
       while (at > 0 && (within[at - 1] as Hitch).frame > low) at--;
       while (at < within.length && (within[at] as Hitch).frame <= low) at++;
       for (let i = at; i < within.length && (within[i] as Hitch).frame <= high; i++) add(n, (within[i] as Hitch).source);

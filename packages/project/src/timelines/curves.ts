@@ -62,7 +62,7 @@ export function reversed(mapping: Mapping): Curve {
   });
 }
 
-/** Stands still at frame n for so many frames, then goes on; pins after it move by as much. */
+/** Inserts a freeze of the given frames at frame n; later pins move by as much. */
 export function frozen(mapping: Mapping, n: number, frames: number): Curve {
   const frame = n + mapping.headTrim;
   const { picture } = positionAt(mapping, n);

@@ -42,7 +42,7 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   const still = source.kind === 'still' || way === 'freeze';
   const soundLane = source.sound && placement.only !== 'picture' ? sounding : null;
   const pictured = source.kind !== 'sound' && (placement.only !== 'sound' || !soundLane);
-  // Sound by itself is placed whole, though it goes on longer than its pictures.
+  // Sound without picture is placed in full, even where it is longer than its pictures.
   const heard = soundLane && !pictured ? wholeSound(source, timeline.rate) : 0;
   const length = Math.max(1, still ? STILL_SECONDS * nominalRate(timeline.rate) : Math.max(longest, heard));
   const lanes = [...(pictured ? [pictureLane.id] : []), ...(soundLane ? [soundLane.id] : [])];

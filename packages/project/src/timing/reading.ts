@@ -83,7 +83,7 @@ export function sameTiming(a: Reading | null, b: Reading | null): boolean {
   return one.length === two.length && one.every((k, i) => k === two[i]);
 }
 
-/** Whether two readings are alike in picture and sound, wherever their rate came from. */
+/** Whether two readings have the same pictures and sound, regardless of where their rate came from. */
 export function sameReading(a: Reading | null, b: Reading | null): boolean {
   return sameTiming(a, b) && (a?.sound ?? 'along') === (b?.sound ?? 'along');
 }

@@ -130,7 +130,7 @@ function verdictOf(changes: Changes, lower: Changes | null, rate: number, gaps: 
 async function hasCombs(measured: Measured): Promise<boolean> {
   const { media, path, probe, from, to, region, signal } = measured;
   const rate = averageRate(probe.timing);
-  // Faster than that nobody interlaces; and a picture of uneven height has no two fields.
+  // Faster material is never interlaced, and a picture of odd height has no two fields.
   if (probe.kind !== 'film' || !rate || rateToNumber(rate) > 30.5 || probe.height % 2 !== 0) return false;
   const count = Math.min(COMBS, to - from);
   const first = from + Math.floor((to - from - count) / 2);

@@ -145,7 +145,7 @@ function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): P
   return { fromSample, warp: (from) => new Stretcher(evenMap(fromSample - from, step.num, step.den), SOUND_CHANNELS) };
 }
 
-/** Shares of a picture that a curve's places are told in: a quarter of a sample. */
+/** Resolution of a curve's positions, in parts of a picture: a quarter of a sample. */
 const PARTS = 1 << 14;
 
 /** The source sample at each frame of a clip that follows a curve. */
@@ -170,7 +170,7 @@ function curveMap(input: RenderInput, source: Source, clip: Clip, late: number, 
 /** What a source's sound may be longer than its clip for: coding fills up its last block. */
 const PADDED = 0.001;
 
-/** Which cuts of a clip want a fade: not where its source's sound begins or ends by itself, nor where the next clip goes on with it. */
+/** Which ends of a clip need a fade: not those where its source's sound begins or ends, nor where the next clip continues it. */
 function fadesOf(timeline: Timeline, clip: Clip, source: Source, known: TimingOf): { head: boolean; tail: boolean } {
   if (clip.curve || !source.sound) return { head: true, tail: true };
   const { startSeconds, seconds } = source.sound;
@@ -183,7 +183,7 @@ function fadesOf(timeline: Timeline, clip: Clip, source: Source, known: TimingOf
   return { head: !begins && !goesOn(before, clip), tail: !ends && !goesOn(clip, after) };
 }
 
-/** Whether one clip's sound goes on in the other as if they were one. */
+/** Whether one clip's sound continues in the other without a break. */
 function goesOn(a: Clip | undefined, b: Clip | undefined): boolean {
   if (!a || !b || a.curve || b.curve || a.headTrim + a.length !== b.headTrim) return false;
   return sameRate(a.speed, b.speed) && SAME.every((field) => a[field] === b[field]);

@@ -107,7 +107,7 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
       if (!held && content.kind !== 'made') tally[content.kind]++;
       const later = parts.some((p) => p instanceof Promise);
       const frame = later ? Promise.all(parts).then((all) => finish(all, held)) : finish(parts as WeighedPicture[], held);
-      // Whoever waits for it hears of a failure; nobody else has to.
+      // A failure is reported to the caller that awaits it; this only avoids an unhandled rejection.
       if (frame instanceof Promise) frame.catch(() => undefined);
       waiting.push(frame);
       while (waiting.length > source.ahead) yield await (waiting.shift() as Uint8Array | Promise<Uint8Array>);

@@ -8,7 +8,7 @@ export interface DeliverRequest {
   /** Address of the desk. */
   readonly desk: string;
   readonly path: string;
-  /** Where it is written down how far the hand-over came, so that it goes on after whatever stopped it. */
+  /** The file that stores how far the hand-over came, from which it resumes. */
   readonly notes: string;
 }
 
@@ -20,7 +20,7 @@ export interface Delivered {
   readonly reasons: readonly Reason[];
 }
 
-/** A desk is asked so often what it says, and is given up after so long. */
+/** Interval of polling the desk, and time after which it counts as silent. */
 const ASK_EVERY_MS = 400;
 const ASK_FOR_MS = 10 * 60_000;
 
@@ -62,7 +62,7 @@ async function startedOf(notes: string): Promise<Started> {
     const { upload, delivery } = JSON.parse(text) as Partial<Started>;
     return { upload: upload ?? null, delivery: delivery ?? null };
   } catch {
-    // Cut off while it was written: the desk forgets an upload that nobody goes on with.
+    // Truncated while being written: start again; the desk drops the abandoned upload.
     return NOTHING_SENT;
   }
 }

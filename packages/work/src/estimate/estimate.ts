@@ -19,7 +19,7 @@ import { type TriedPart, type TryRequest, tryPart } from './samplePart.js';
 export interface TrialRequest {
   readonly input: RenderInput;
   readonly form: RenderForm;
-  /** Where the file would be written: free space is told of there. */
+  /** Folder the file would be written to; free space is measured there. */
   readonly path: string;
   /** A folder of its own. */
   readonly work: string;
@@ -244,7 +244,7 @@ function secondsFor(input: RenderInput, missing: readonly WantedPart[], tries: r
     measuring += framesIn(parts) * mean(own.map((t) => t.measureSeconds));
     if (!tried) open += framesIn(parts) * mean(each) * openShare(each);
   }
-  // What is there already is measured all the same.
+  // Parts that exist already are measured too.
   const rest = frames - framesIn(missing);
   measuring += rest * (tries.length > 0 ? mean(tries.map((t) => t.measureSeconds)) : 0.002);
   // Mixed for the file and once more to be held against it; coded, and decoded again.

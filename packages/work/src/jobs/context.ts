@@ -9,11 +9,11 @@ export type ShowPicture = (frame: number, jpeg: Uint8Array) => void;
 /** What decodes and encodes, and what stops it. */
 export interface MediaContext {
   readonly media: Media;
-  /** Stops the work; what it wrote so far is removed. Left out where nobody can stop it. */
+  /** Stops the work and removes its partial output. Absent where the work cannot be stopped. */
   readonly signal?: AbortSignal | undefined;
 }
 
-/** Everything a job is given besides its own specification. */
+/** What every job receives in addition to its specification. */
 export interface JobContext extends MediaContext {
   readonly progress: Progress;
   readonly show?: ShowPicture | undefined;

@@ -27,7 +27,7 @@ export interface JobDefinition {
   readonly subject: 'media' | 'pair' | 'timeline' | 'render';
   /** What the browser reads anew once it is done. */
   readonly stale: readonly StaleQuery[];
-  /** Made without being asked for: it lets jobs pass that somebody waits for. */
+  /** Started by the server itself: jobs that a person started go first. */
   readonly background?: boolean;
 }
 

@@ -30,7 +30,7 @@ export interface JobSpecification<Kind extends JobKind = JobKind> {
 
 export const JOB_KINDS = Object.keys(JOBS) as [JobKind, ...JobKind[]];
 
-/** The definition of a kind, for whoever does not know which. */
+/** The definition of a kind, for callers that handle any kind. */
 export function jobOf(kind: JobKind): JobDefinition {
   return JOBS[kind];
 }

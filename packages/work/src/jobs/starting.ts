@@ -86,7 +86,7 @@ export function movingSourceHere(document: Project, id: string): Source {
   return source;
 }
 
-/** Media id of a job's subject: part of a file is told from the whole by what stands behind it. */
+/** Media id of a job's subject, without the suffix that marks a part of a file. */
 export const PART = /-part$/;
 
 /** A job of one file: what its thread needs to know where the file says it all. */

@@ -9,7 +9,7 @@ const PATIENCE_MS = 5000;
 /** How long a thread that did its job waits for another: starting one costs as much as a small job. */
 const IDLE_MS = 10_000;
 
-/** What whoever asked for a job hears of it, and how it is stopped. */
+/** A running job as its caller sees it: events, and a way to stop it. */
 export type JobListener = Pick<JobContext, 'progress' | 'signal' | 'show'>;
 
 interface Job extends JobListener {
@@ -24,8 +24,8 @@ class Thread {
   private stopped = false;
 
   /**
-   * @param onFree told when it has done its job and waits for another
-   * @param onEnd told when it is gone
+   * @param onFree called when its job is done and it waits for another
+   * @param onEnd called when the thread has ended
    */
   constructor(
     entry: URL,
@@ -80,7 +80,7 @@ class Thread {
         job.resolve(message.result);
         if (this.stopped) this.end();
         else {
-          // It holds nobody's process open while it waits.
+          // An idle thread must not keep the process alive.
           this.worker.unref();
           this.onFree(this);
         }

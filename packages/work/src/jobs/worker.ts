@@ -5,7 +5,7 @@ import { JobError, SoundError } from './errors.js';
 import type { FromWorker, ToWorker } from './messages.js';
 import { runJob } from './runJob.js';
 
-/** A worker thread's life: job after job, until one fails, is stopped, or nobody gives it another. */
+/** A worker thread: runs one job after another until one fails or is stopped, or the thread is ended. */
 let stop = new AbortController();
 const post = (message: FromWorker): void => parentPort?.postMessage(message);
 

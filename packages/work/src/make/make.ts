@@ -43,7 +43,7 @@ export function formOf(path: string): MakeForm | null {
   return FORMS[extname(path).toLowerCase()] ?? null;
 }
 
-/** A curve that ends on its furthest picture goes on to the source's end. */
+/** A curve that ends on its furthest picture is continued to the source's end. */
 function curveFrames(curve: Curve, toEnd: number): number {
   const last = curve.at(-1);
   if (!last) return toEnd;

@@ -59,7 +59,7 @@ export async function closerLook(
   const shows = Int32Array.from(shown.shows);
   const range = rangeOf(input);
   const wanted = range.to - range.from;
-  // Another size is told as such, and small pictures are all that can be compared. What was not asked for at all stays what it is.
+  // A file of another size is reported as such and compared by small pictures only.
   const sameSize = file.probe.width === width && file.probe.height === height;
   const doubtful = sameSize ? shown.doubtful.filter((n) => n < wanted) : [];
   let alike = shown.alike;
@@ -281,7 +281,7 @@ async function gather(
     const [picture, own] = [written.get(k), pictures.get(k)];
     return picture && own ? [codingError(picture, own)] : [];
   });
-  // Where all are in doubt each shows one of them, whichever: what is left of the nearest is coding.
+  // Where all frames are in doubt each still shows one of the candidates: the difference to the nearest is coding.
   const usual = errors.length > 0 ? median(errors) : median(sets.map(({ picture, own, others }) => least(picture, own, others)));
   return { sets, usual };
 }

@@ -19,7 +19,7 @@ export async function renderWithReceipt(context: JobContext, request: RenderRequ
     const { width, height } = timeline;
     const { pixelFormat = 'yuv420p', colour = null } = look ?? {};
     const looks = { width, height, pixelFormat, most: SHOWN_WIDTH, ...(colour ? { colour } : {}) };
-    // Only to be looked at: where it fails the render goes on.
+    // For display only: a failure here does not stop the render.
     media.jpegOf(picture.slice(), looks, signal).then((jpeg) => show(frame, jpeg), unseen);
   };
   const unplaced = await renderTimeline(context, request, seen);
@@ -35,5 +35,5 @@ export async function renderWithReceipt(context: JobContext, request: RenderRequ
 }
 
 function unseen(): void {
-  // A picture that could not be shown is not missed.
+  // Ignored: these pictures are only for display.
 }

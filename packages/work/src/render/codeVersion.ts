@@ -28,7 +28,7 @@ let own: string | null = null;
 
 /** All of it is read once a process: some hundred small files. */
 function ownCode(): string {
-  // What is compiled, wherever this runs from: sources in tests, or a bundle that holds all of them.
+  // The compiled code, whether this runs from sources in tests or from a bundle.
   const packages = join(dirname(fileURLToPath(import.meta.resolve('@thawline/work'))), '..', '..');
   const hash = createHash('sha256');
   for (const [name, parts] of Object.entries(MAKING))

@@ -40,7 +40,7 @@ export class Parts {
     return path;
   }
 
-  /** Lets a part be written anew, whoever wrote it. */
+  /** Removes a stored part so that it is written again. */
   async forget(content: string): Promise<void> {
     await rm(this.pathOf(content), { force: true });
     if (this.cache) await rm(join(this.cache, this.nameOf(content)), { force: true });

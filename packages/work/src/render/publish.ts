@@ -65,7 +65,7 @@ async function take({ path, name }: Named): Promise<boolean> {
   return true;
 }
 
-/** Lets whoever may look into the folder read the file; only its owner writes to it. */
+/** Gives the file the folder's read permissions; only the owner may write. */
 async function openToItsFolder(path: string): Promise<void> {
   const readable = (await stat(dirname(path))).mode & 0o755;
   try {

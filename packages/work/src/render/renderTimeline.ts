@@ -25,7 +25,7 @@ export interface RenderRequest {
   readonly form: RenderForm;
   /** Where the file is wanted; its ending is the form's. A name that is taken gets a number. */
   readonly path: string;
-  /** This render's own folder for parts; kept when it fails, so that it goes on where it ended. */
+  /** This render's own folder for parts; kept when it fails, so that another try resumes. */
   readonly work: string;
   /** Parts that renders share; null for none. */
   readonly cache: string | null;

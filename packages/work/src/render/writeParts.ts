@@ -53,7 +53,7 @@ export async function writeRun(writing: Writing, run: readonly WantedPart[]): Pr
   try {
     for (const part of run) {
       const { handed, written } = writePart(writing, part, frames);
-      // Whoever waits for it below hears of a failure.
+      // A failure is reported by the await below.
       written.catch(() => undefined);
       current = written;
       await Promise.race([handed, written]);

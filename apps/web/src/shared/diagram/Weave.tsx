@@ -28,7 +28,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
   const room = Math.max(0, width - LEFT - 12);
   const frames = map.pictures.length;
   if (zoom < DRAWN && room / Math.max(1, frames) < DRAWN) return <WholeWeave {...props} />;
-  // As many frames as leave each picture's box readable, whichever row is denser.
+  // As many frames as keep the boxes of the denser row readable.
   const ends = [map.pictures[0] ?? 0, map.pictures[frames - 1] ?? 0] as const;
   const density = frames > 1 ? (ends[1] - ends[0]) / (frames - 1) : 1;
   const asked = zoom < DRAWN ? room / Math.max(1, frames) : zoom;

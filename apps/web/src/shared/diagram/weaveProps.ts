@@ -9,7 +9,7 @@ export interface WeaveProps {
   readonly at: number;
   /** Number that the clip's first frame bears on the timeline. */
   readonly firstFrame: number;
-  /** What the two rows are called; "source" and "timeline" unless told otherwise. */
+  /** Names of the two rows; by default "source" and "timeline". */
   readonly rows?: { readonly above: string; readonly below: string };
   readonly sourceLabel: string;
   readonly timelineLabel: string;

@@ -28,7 +28,7 @@ export function isTheFocus({ key, ctrlKey, metaKey, altKey, target }: Pressed): 
   return moved && !chord && OWN.test(key);
 }
 
-/** Binds a shortcut by its name. It works wherever the focus is, but where the key is that place's own. */
+/** Binds a shortcut by its name. It works everywhere, except where the focused element uses the key itself. */
 export function useShortcut(name: ShortcutName, act: () => void, options: Options = {}): void {
   useHotkeys(keysOf(name), () => act(), { enableOnFormTags: true, ignoreEventWhen: isTheFocus, ...options });
 }

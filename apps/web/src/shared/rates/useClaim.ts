@@ -10,7 +10,7 @@ function shown(text: string): string {
   return claim ? formatRate(claim.rate) : '';
 }
 
-/** What the camera is said to take, as it is being typed, wherever that can be done. */
+/** The field for the camera's claimed rate: its text while it is being typed, and what it means. */
 export function useClaim(source: Source): {
   readonly typed: string;
   readonly type: (text: string) => void;

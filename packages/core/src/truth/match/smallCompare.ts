@@ -52,7 +52,7 @@ export interface SequenceComparison {
   /** What each written frame shows: a frame asked for, or -1. */
   readonly shows: Int32Array;
   readonly wrong: readonly WrongRun[];
-  /** Frames that cannot be told from a neighbour. */
+  /** Frames that cannot be distinguished from a neighbour. */
   readonly alike: number;
   /** Frames, ascending, of which small pictures cannot say for certain that they are as asked: all that are wrong, and more. */
   readonly doubtful: readonly number[];

@@ -25,7 +25,7 @@ function pattern(name: string, text: string): Pattern {
   return { name, cycle, newShare: cycle.filter((held) => !held).length / cycle.length };
 }
 
-/** All patterns that are told apart. */
+/** All patterns that are distinguished. */
 export const PATTERNS: readonly Pattern[] = [
   pattern('new', 'n'),
   { name: 'still', cycle: [true], newShare: 0 },

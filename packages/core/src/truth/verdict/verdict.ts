@@ -18,7 +18,7 @@ export interface Stretch {
   readonly to: number;
   /** "new", "every-3", "one-in-25", "2:3", "2:3:3:2", "2:3 fields", "still", "blend". */
   readonly pattern: string;
-  /** New pictures a second; null where nothing moves, so that nothing can be told. */
+  /** New pictures a second; null where nothing moves, so that no rate can be measured. */
   readonly trueRate: number | null;
   /** 0 to 1. */
   readonly certainty: number;
@@ -28,7 +28,7 @@ export interface Verdict {
   readonly kind: VerdictKind;
   readonly pictures: number;
   readonly storedRate: number;
-  /** Length-weighted mean over the stretches that can be told; the stored rate when none can. */
+  /** Length-weighted mean over the measurable stretches; the stored rate when there are none. */
   readonly trueRate: number;
   /** Pictures that show nothing new against the one before, ascending. */
   readonly held: readonly number[];
@@ -50,7 +50,7 @@ export interface Verdict {
 
 export const NO_FIELDS: FieldFinding = { kind: 'none', first: null };
 const FRESH = PATTERNS[0] as PatternRun['pattern'];
-/** Nobody is told with less certainty that pictures were padded: single ones may still hold. */
+/** Least certainty with which padding is reported; below it only single holds are. */
 const SETTLED = 0.8;
 /** Slower motion (Changes.displacement) makes every picture nearly a mix of its neighbours. */
 const BLEND_MOTION = 0.5;
@@ -102,7 +102,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   };
 }
 
-/** The run as it is told: with all that holds, or as new where that any holds is not certain enough. */
+/** The run as reported: with its holds, or as all new where it is not certain enough that any picture holds. */
 function confirmedRun(run: PatternRun, evidence: Float64Array, still: Uint8Array): PatternRun {
   if (run.pattern.name === 'still' || run.pattern === FRESH) return run;
   const isSure = (one: PatternRun): boolean => certaintyOf(one, evidence, still) >= SETTLED;

@@ -21,7 +21,7 @@ export const trimClip = defineCommand({
       each.start = start;
       each.length = end - start;
       each.cut = null;
-      // What is linked follows as far as it has material: sound that goes on longer than its pictures may be pulled out.
+      // Linked clips follow as far as they have material; sound that is longer than its pictures may be extended.
       if (each !== clip) {
         const furthest = furthestLength(findSource(draft, each.sourceId), each, timeline, known);
         each.length = Math.max(1, Math.min(each.length, furthest));

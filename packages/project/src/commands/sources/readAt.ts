@@ -112,7 +112,7 @@ export function readSources(draft: Project, command: ReadAt, known: TimingOf): v
   }
 }
 
-/** A clip on a sound lane that goes on after its pictures end, as it was; null for any other. */
+/** The original of a sound-lane clip that extends past its pictures; null for any other. */
 function soundBeyond(
   clip: Clip,
   source: Source,

@@ -22,7 +22,7 @@ export const receiptFactsSchema = z.object({
   ),
   /** Things that differ: lines, and stretches of wrong pictures. */
   differs: z.int(),
-  /** Frames that hardly differ from a neighbour and cannot be told from it. */
+  /** Frames that hardly differ from a neighbour and cannot be distinguished from it. */
   alike: z.int(),
   frames: z.int(),
   bytes: z.int(),
