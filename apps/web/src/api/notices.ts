@@ -3,8 +3,12 @@ import { RequestError } from './client.js';
 
 /** Shows what went wrong, in the server's own sentence. */
 export function tellError(error: unknown): void {
-  const message = error instanceof RequestError ? error.message : 'Something went wrong here. Nothing was changed.';
-  notifications.show({ message, color: 'red', autoClose: 8000, withBorder: true });
+  notifications.show({ message: sentenceOf(error), color: 'red', autoClose: 8000, withBorder: true });
+}
+
+/** The sentence for a failed request, or for a fault of this page. */
+export function sentenceOf(error: unknown): string {
+  return error instanceof RequestError ? error.message : 'Something went wrong here. Nothing was changed.';
 }
 
 /** Says something that happened and need not be undone, but may not be what was expected. */

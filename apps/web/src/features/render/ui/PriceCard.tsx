@@ -22,7 +22,7 @@ import { useGo } from '../../../shared/state/places.js';
 import { renderScopeOf, useRenderWishes } from '../../../shared/state/renderWishes.js';
 import { useView } from '../../../shared/state/view.js';
 import { bytes, clock, count, plural } from '../../../shared/words.js';
-import { useTrial } from '../model/useTrial.js';
+import { type Trial, useTrial } from '../model/useTrial.js';
 import classes from './render.module.css';
 
 /** What will come out and what it costs, before anything is written: step maps say what, a trial of a little of it how long. */
@@ -37,7 +37,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const { range } = rendered;
   const tally = useMemo(() => tallyFrames(rendered.project, rendered.timeline, timings, range), [rendered, timings, range]);
   const frames = range.to - range.from;
-  const { trial, trying } = useTrial(timeline, form, part, folder, frames <= 0);
+  const trial = useTrial(timeline, form, part, folder, frames <= 0);
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
   const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
   const { rate } = rendered.timeline;
@@ -49,7 +49,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
     ['Size', `${timeline.width}\u00d7${timeline.height}`],
     ['Range', `${clockTimecode(range.from, rendered.timeline)} \u2013 ${clockTimecode(range.to, rendered.timeline)}`],
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
-    ['Sound', sounding && form.sound !== 'off' ? soundWords(trial) : sounding ? 'left out' : 'none on this timeline'],
+    ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
   ];
   const blocked =
     frames <= 0 || lost.length > 0 || (name.trim() !== '' && fileNameOf(name) === null) || (form.kind === 'wav' && !sounding);
@@ -103,7 +103,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
           </Button>
         </div>
       )}
-      {frames > 0 && lost.length === 0 && <Cost trial={trial} trying={trying} lossless={FORMS[form.kind].lossless} />}
+      {frames > 0 && lost.length === 0 && <Cost trial={trial} lossless={FORMS[form.kind].lossless} />}
       {otherRate(timeline, form.rate) && form.kind !== 'wav' && frames > 0 && (
         <RateWeave timeline={timeline} rendered={rendered} />
       )}
@@ -159,31 +159,38 @@ function Estimated({ of: { value, least, most }, say }: { of: TrialReply['bytes'
   );
 }
 
-/** What a little of it says of all of it. */
-function Cost({ trial, trying, lossless }: { trial: TrialReply | null; trying: boolean; lossless: boolean }) {
-  if (!trial)
+/**
+ * Most of the disk that a render needs, as a multiple of the file's size: its parts are kept until they are joined into the file, and
+ * the sound and the container come on top.
+ */
+const DISK_SHARE = 2.2;
+
+/** Time and size of the render with the free space, as estimated from a little of it. */
+function Cost({ trial: { found, trying, trouble }, lossless }: { trial: Trial; lossless: boolean }) {
+  if (!found && trouble) return <p className="rust">Time and size cannot be tried: {trouble}</p>;
+  if (!found)
     return (
       <p className="quiet">
         {trying ? 'Trying a little of it, to tell its time and size \u2026' : 'Time and size are not known yet.'}
       </p>
     );
-  const room = trial.free < trial.bytes.most * 2.2;
+  const scarce = found.free < found.bytes.most * DISK_SHARE;
   return (
     <p className={classes.cost} data-testid="cost" data-trying={trying || undefined}>
-      Comes to <Estimated of={trial.bytes} say={bytes} /> in <Estimated of={trial.seconds} say={clock} />
-      {trial.reused > 0 && (
+      Comes to <Estimated of={found.bytes} say={bytes} /> in <Estimated of={found.seconds} say={clock} />
+      {found.reused > 0 && (
         <>
-          , <b className="number">{count(trial.reused)}</b> frames are there already
+          , <b className="number">{count(found.reused)}</b> frames are there already
         </>
       )}
-      {!lossless && trial.psnr !== null && (
+      {!lossless && found.psnr !== null && (
         <>
-          ; coded pictures lie <span className="number">{trial.psnr.toFixed(1)} dB</span> from the composed ones
+          ; coded pictures lie <span className="number">{found.psnr.toFixed(1)} dB</span> from the composed ones
         </>
       )}
       .{' '}
-      <span className={room ? 'rust' : 'quiet'}>
-        <span className="number">{bytes(trial.free)}</span> are free{room ? ': that is hardly enough' : ''}.
+      <span className={scarce ? 'rust' : 'quiet'}>
+        <span className="number">{bytes(found.free)}</span> are free{scarce ? ': that is hardly enough' : ''}.
       </span>
     </p>
   );

@@ -1,0 +1,98 @@
+import { screen, waitFor } from '@testing-library/react';
+import { rate } from '@thawline/core/time';
+import type { Project } from '@thawline/project';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { FakeProject, film, job, placed, projectOf, show } from '../../../test/project.fixture.js';
+import { TurnedDown } from '../../../test/server.fixture.js';
+import { PriceCard } from './PriceCard.js';
+
+const drift = film('floe-drift', { sound: null });
+const even = { value: 4e6, least: 3.9e6, most: 4.1e6 };
+const TRIAL = {
+  frames: 200,
+  reused: 0,
+  seconds: { value: 12, least: 11.5, most: 12.5 },
+  bytes: even,
+  free: 90e9,
+  psnr: 41.26,
+  peak: null,
+  loudness: null,
+  addedDb: null,
+  gainDb: 0,
+};
+
+function Card() {
+  const { project } = useProject();
+  const [timeline] = project.timelines;
+  return timeline ? <PriceCard timeline={timeline} clipId={undefined} /> : null;
+}
+
+/** The card beside a server whose trial finds the given values. */
+function priced(found: object, project: Project = placed(projectOf(drift), 'floe-drift')) {
+  const fake = new FakeProject(project);
+  const trial = job({ id: 'j9', kind: 'trial', state: 'done', subject: 't' });
+  fake.server
+    .on('startJobs', () => {
+      fake.jobs = [trial];
+      return [trial];
+    })
+    .on('trial', () => ({ ...TRIAL, jobId: 'j9', ...found }));
+  fake.jobs = [trial];
+  return fake;
+}
+
+test('frames are counted at once; time, size and free space follow from a trial', async () => {
+  priced({});
+  await show(<Card />);
+  expect(await screen.findByTestId('price')).toHaveTextContent('200 frames: 200 real, 0 held, 0 blended. No hitches.');
+  expect(screen.getByText('Time and size are not known yet.')).toBeVisible();
+  const cost = await screen.findByTestId('cost', {}, { timeout: 3000 });
+  expect(cost).toHaveTextContent('Comes to about 4.0 MB in about 0:12.0; coded pictures lie 41.3 dB from the composed ones.');
+  expect(cost).toHaveTextContent('90.00 GB are free.');
+});
+
+test('a range is told where tries differ, and too little space', async () => {
+  priced({ bytes: { value: 4e6, least: 2e6, most: 9e6 }, free: 10e6 });
+  await show(<Card />);
+  const cost = await screen.findByTestId('cost', {}, { timeout: 3000 });
+  expect(cost).toHaveTextContent('Comes to between 2.0 MB and 9.0 MB in');
+  expect(cost).toHaveTextContent('10.0 MB are free: that is hardly enough.');
+});
+
+test('why it cannot be tried is said, and the render is still there to be pressed', async () => {
+  const fake = priced({});
+  fake.server.on('startJobs', () => {
+    throw new TurnedDown('disk-full');
+  });
+  await show(<Card />);
+  expect(await screen.findByText(/^Time and size cannot be tried: /, {}, { timeout: 3000 })).toHaveTextContent(/disk/i);
+  expect(screen.getByRole('button', { name: 'Render' })).toBeEnabled();
+});
+
+test('files that are missing are named, and the render waits for them', async () => {
+  const lost = film('old-reel', { sound: null, lost: { url: '/reels/old-reel.mov' } });
+  priced({}, placed(projectOf(lost), 'old-reel'));
+  await show(<Card />);
+  expect(await screen.findByTestId('price-lost')).toHaveTextContent('A file of this render is not there: old-reel.');
+  expect(screen.getByRole('button', { name: 'Go to old-reel' })).toBeEnabled();
+  expect(screen.getByRole('button', { name: 'Render' })).toBeDisabled();
+});
+
+test('the render is asked for with the timeline, its form and its range', async () => {
+  const fake = priced({});
+  const { user } = await show(<Card />);
+  await user.click(await screen.findByRole('button', { name: 'Render' }));
+  await waitFor(() => expect(fake.server.of('startJobs').some((a) => (a.body as { kind: string }).kind === 'render')).toBe(true));
+  const asked = fake.server.of('startJobs').find((a) => (a.body as { kind: string }).kind === 'render');
+  expect(asked?.body).toMatchObject({ timelineId: 't', clipId: null, form: { kind: 'mp4' } });
+});
+
+test('sources at another rate: what is held is counted, each hitch with a way to it', async () => {
+  const at24 = film('floe-drift', { sound: null, stored: rate(24), measured: { rate: rate(24), ppm: 0 }, seconds: 200 / 24 });
+  priced({}, placed(projectOf(at24), 'floe-drift'));
+  await show(<Card />);
+  expect(await screen.findByTestId('price')).toHaveTextContent(
+    /208 frames: 199 real, 9 held, 0 blended\. 9 hitches stay, in floe-drift\./,
+  );
+  expect(screen.getByRole('button', { name: 'Show the hitches' })).toBeEnabled();
+});
