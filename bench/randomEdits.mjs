@@ -165,7 +165,13 @@ export async function editOf(seed, number, { longer = 1, most = 70 } = {}) {
         : null;
     const clip = {
       ...plainClip(source.id),
-      ...{ id: `c${i}`, laneId: 'p', start, length, fit, curve, inPicture: below(30) },
+      id: `c${i}`,
+      laneId: 'p',
+      start,
+      length,
+      fit,
+      curve,
+      inPicture: below(30),
       speed: pick([rate(1), rate(1), rate(1, 2), rate(1, 4), rate(2), rate(1001, 1000)]),
       shutter: below(5) === 0 ? pick([90, 180, 360]) : 0,
       framing: pick(['inside', 'fill', 'as-is']),

@@ -169,7 +169,9 @@ async function write(kind, { input, form, colour }, frames, path) {
   await ffmpeg.join(
     path,
     {
-      ...{ parts: [{ path: part, pictures: frames.length }], rate: at, form: own.kind },
+      parts: [{ path: part, pictures: frames.length }],
+      rate: at,
+      form: own.kind,
       ...(heard ? { sound: { sampleRate: 48000, channels: 2 } } : {}),
     },
     heard ? sound() : undefined,

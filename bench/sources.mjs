@@ -57,8 +57,17 @@ try {
   const timeline = { id: 't', name: 'Cut', rate: { num: 25, den: 1 }, width: 64, height: 36 };
   await ask(`/projects/${id}/commands`, { command: { type: 'addTimeline', timeline } });
   const clips = document.sources.slice(0, CLIPS).map((s, i) => ({
-    ...{ id: `c${i}`, sourceId: s.id, laneId: 'p1', link: null, start: i * 250, length: 250, inPicture: 100, headTrim: 0 },
-    ...{ fit: 'nearest', speed: { num: 1, den: 1 }, cut: null },
+    id: `c${i}`,
+    sourceId: s.id,
+    laneId: 'p1',
+    link: null,
+    start: i * 250,
+    length: 250,
+    inPicture: 100,
+    headTrim: 0,
+    fit: 'nearest',
+    speed: { num: 1, den: 1 },
+    cut: null,
   }));
   await ask(`/projects/${id}/commands`, { command: { type: 'placeClips', timelineId: 't', clips } });
 

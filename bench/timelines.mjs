@@ -71,8 +71,17 @@ try {
   await ask(`/projects/${id}/commands`, { command: { type: 'addTimeline', timeline } });
   const clips = Array.from({ length: CLIPS / 2 }, (_, i) =>
     ['p1', 's1'].map((laneId) => ({
-      ...{ id: `${laneId}-${i}`, sourceId: added[0].id, laneId, link: `l${i}`, start: i * 50, length: 50 },
-      ...{ inPicture: (i * 13) % 1500, headTrim: 0, fit: 'nearest', speed: { num: 1, den: 1 }, cut: null },
+      id: `${laneId}-${i}`,
+      sourceId: added[0].id,
+      laneId,
+      link: `l${i}`,
+      start: i * 50,
+      length: 50,
+      inPicture: (i * 13) % 1500,
+      headTrim: 0,
+      fit: 'nearest',
+      speed: { num: 1, den: 1 },
+      cut: null,
     })),
   ).flat();
   await ask(`/projects/${id}/commands`, { command: { type: 'placeClips', timelineId: 't', clips } });

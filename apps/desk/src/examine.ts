@@ -31,7 +31,10 @@ async function factsOf(path: string, name: string, spec: DeskSpec, checker: Chec
   const checked = looked ? await checker(path, probe) : null;
   const { loudness, peak } = probe.sound ? await loudnessOfFile({ media: ffmpeg }, path) : { loudness: null, peak: null };
   return {
-    ...{ name, bytes: size, loudness, peak },
+    name,
+    bytes: size,
+    loudness,
+    peak,
     rate: probe.measured?.rate ?? null,
     even: !probe.variable,
     width: probe.width,

@@ -194,7 +194,12 @@ test('documents of before get what timelines have now, wherever they stand', () 
   expect(withTimelines(old)).toEqual({
     timelines: [
       {
-        ...{ id: 't', startFrame: 0, dropFrame: false, range: null, marks: [], kept: null },
+        id: 't',
+        startFrame: 0,
+        dropFrame: false,
+        range: null,
+        marks: [],
+        kept: null,
         lanes: [{ id: 'p1', kind: 'picture', name: 'Picture 1', kept: null }],
         clips: [{ id: 'c', laneId: 'p1', headTrim: 0, framing: 'inside', keptAt: null, label: null, kept: null }],
       },

@@ -21,7 +21,12 @@ export async function holdPicture(media: Media, path: string, picture: number): 
     }
   };
   const encoding = {
-    ...{ width, height, pixelFormat, rate: measured.rate, form: 'mp4' as const, crf: 12 },
+    width,
+    height,
+    pixelFormat,
+    rate: measured.rate,
+    form: 'mp4' as const,
+    crf: 12,
     ...(colour?.matrix && colour.range ? { colour: { ...colour, matrix: colour.matrix, range: colour.range } } : {}),
   };
   const heard = sound ? { sampleRate: 48_000, channels: 2 } : null;

@@ -95,7 +95,15 @@ export async function readArchive(manager: EntityManager, id: string): Promise<P
       series: series === null ? null : (JSON.parse(series) as ArchivedMedia['series']),
     })),
     jobs: jobs.map(({ id: jobId, kind, label, subject, params, result, done, total, createdAt, startedAt, endedAt }) => ({
-      ...{ id: jobId, kind, label, subject, done, total, createdAt, startedAt, endedAt },
+      id: jobId,
+      kind,
+      label,
+      subject,
+      done,
+      total,
+      createdAt,
+      startedAt,
+      endedAt,
       params: JSON.parse(params) as unknown,
       result: JSON.parse(result ?? 'null') as unknown,
     })),
@@ -106,7 +114,10 @@ export async function readArchive(manager: EntityManager, id: string): Promise<P
 function historyOf(rows: readonly RevisionRow[]): ArchivedRevision[] {
   try {
     return rows.map(({ label, command, forward, backward, undone, batch, at }) => ({
-      ...{ label, undone, batch, at },
+      label,
+      undone,
+      batch,
+      at,
       command: JSON.parse(command) as unknown,
       forward: JSON.parse(forward) as unknown[],
       backward: JSON.parse(backward) as unknown[],
@@ -137,7 +148,13 @@ export async function writeArchive(manager: EntityManager, archive: ProjectArchi
   for (const [i, revision] of archive.revisions.entries()) {
     const { label, command, forward, backward, undone, batch, at: when } = revision;
     await manager.getRepository(RevisionRow).insert({
-      ...{ projectId: id, number: i + 1, label, undone, batch, client: null, at: when },
+      projectId: id,
+      number: i + 1,
+      label,
+      undone,
+      batch,
+      client: null,
+      at: when,
       command: JSON.stringify(command),
       forward: JSON.stringify(migratePatches(forward as never, format)),
       backward: JSON.stringify(migratePatches(backward as never, format)),
@@ -168,7 +185,12 @@ export async function writeArchive(manager: EntityManager, archive: ProjectArchi
         done,
         total,
       },
-      ...{ phase: 'done', errorCode: null, errorMessage: null, createdAt: job.createdAt, startedAt, endedAt },
+      phase: 'done',
+      errorCode: null,
+      errorMessage: null,
+      createdAt: job.createdAt,
+      startedAt,
+      endedAt,
       params: renamed(JSON.stringify(params)),
       result: renamed(JSON.stringify(result)),
     });

@@ -99,13 +99,33 @@ describe('a transaction that fails', () => {
 
 const text = (bytes: number): string => 'x'.repeat(bytes);
 const media = (id: string, bytes: number): StoredMedia => ({
-  ...{ id, name: text(bytes), fileName: 'original.mp4', bytes: 1, path: null, modifiedMs: null, fingerprint: null, series: null },
+  id,
+  name: text(bytes),
+  fileName: 'original.mp4',
+  bytes: 1,
+  path: null,
+  modifiedMs: null,
+  fingerprint: null,
+  series: null,
   probe: {} as StoredMedia['probe'],
 });
 const job = (id: string, bytes: number) => ({
-  ...{ id, projectId: 'p', kind: 'check' as const, state: 'queued' as const, label: 'l', subject: 's', params: text(bytes) },
-  ...{ done: 0, total: null, phase: 'waiting', result: null, errorCode: null, errorMessage: null, createdAt: 'now' },
-  ...{ startedAt: null, endedAt: null },
+  id,
+  projectId: 'p',
+  kind: 'check' as const,
+  state: 'queued' as const,
+  label: 'l',
+  subject: 's',
+  params: text(bytes),
+  done: 0,
+  total: null,
+  phase: 'waiting',
+  result: null,
+  errorCode: null,
+  errorMessage: null,
+  createdAt: 'now',
+  startedAt: null,
+  endedAt: null,
 });
 
 /** Every kind of write, each of several pages, so that any of its statements may be the one that finds no room. */

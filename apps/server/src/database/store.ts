@@ -22,8 +22,21 @@ import { yieldTurn } from './yielding.js';
 export type { ListedJob, ListedProject, StoredJob, StoredMedia, StoredProject, StoredRevision } from './stored.js';
 
 const LISTED = {
-  ...{ id: true, order: true, projectId: true, kind: true, state: true, label: true, subject: true, done: true, total: true },
-  ...{ phase: true, errorCode: true, errorMessage: true, createdAt: true, startedAt: true, endedAt: true },
+  id: true,
+  order: true,
+  projectId: true,
+  kind: true,
+  state: true,
+  label: true,
+  subject: true,
+  done: true,
+  total: true,
+  phase: true,
+  errorCode: true,
+  errorMessage: true,
+  createdAt: true,
+  startedAt: true,
+  endedAt: true,
 } as const;
 
 /** Where the database names media. */

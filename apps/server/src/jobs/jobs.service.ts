@@ -160,8 +160,14 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       throw new Failure('not-finished', { id }, `${job.label} did not fail: there is nothing to try again.`);
     this.accidents.delete(id);
     return this.put(job, {
-      ...{ state: 'queued', phase: 'waiting', done: 0, total: null, errorCode: null, errorMessage: null },
-      ...{ startedAt: null, endedAt: null },
+      state: 'queued',
+      phase: 'waiting',
+      done: 0,
+      total: null,
+      errorCode: null,
+      errorMessage: null,
+      startedAt: null,
+      endedAt: null,
     });
   }
 
@@ -257,8 +263,13 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async begin(job: StoredJob): Promise<void> {
     const live: Live = {
-      ...{ stop: new AbortController(), pace: new EtaEstimator(), done: 0, total: null, phase: 'starting' },
-      ...{ ends: 'cancelled', picture: null },
+      stop: new AbortController(),
+      pace: new EtaEstimator(),
+      done: 0,
+      total: null,
+      phase: 'starting',
+      ends: 'cancelled',
+      picture: null,
     };
     const running: StoredJob = { ...job, state: 'running', phase: live.phase, startedAt: now() };
     // From here on it can be stopped. The job is stored as running before any work begins, so that a restart knows of it.

@@ -128,7 +128,15 @@ export function ProjectProvider({ state: stored, children }: { state: ProjectSta
   const travel = useCallback((kind: 'undo' | 'redo') => void outbox.add({ kind }), [outbox]);
   const api = useMemo<ProjectApi>(
     () => ({
-      ...{ id, state, project: document, run, jump, take, timings, unsaved, retryNow },
+      id,
+      state,
+      project: document,
+      run,
+      jump,
+      take,
+      timings,
+      unsaved,
+      retryNow,
       undo: () => travel('undo'),
       redo: () => travel('redo'),
     }),

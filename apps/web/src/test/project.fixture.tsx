@@ -28,11 +28,26 @@ import { FakeServer } from './server.fixture.js';
 /** A film of 25 pictures a second with sound, or what it is said to be instead. */
 export function film(name: string, other: Partial<Source> = {}): Source {
   return sourceSchema.parse({
-    ...{ id: name, mediaId: `media-${name}`, name, kind: 'film', pictures: 200, stored: rate(25) },
-    ...{ measured: { rate: rate(25), ppm: 0 }, variable: false, seconds: 8, width: 640, height: 360 },
-    ...{ codec: 'h264', pixelFormat: 'yuv420p', fields: 'progressive' },
+    id: name,
+    mediaId: `media-${name}`,
+    name,
+    kind: 'film',
+    pictures: 200,
+    stored: rate(25),
+    measured: { rate: rate(25), ppm: 0 },
+    variable: false,
+    seconds: 8,
+    width: 640,
+    height: 360,
+    codec: 'h264',
+    pixelFormat: 'yuv420p',
+    fields: 'progressive',
     sound: { seconds: 8, sampleRate: 48_000, channels: 2, codec: 'aac', startSeconds: 0 },
-    ...{ numbers: null, claimed: null, readAt: null, timecode: null, lost: null },
+    numbers: null,
+    claimed: null,
+    readAt: null,
+    timecode: null,
+    lost: null,
     ...other,
   });
 }
@@ -67,9 +82,20 @@ export function placed(project: Project, ...names: string[]): Project {
 
 export function job(other: Partial<JobReply> = {}): JobReply {
   return {
-    ...{ id: 'j1', projectId: 'p', kind: 'check', state: 'running', label: 'floe-drift', subject: 'media-floe-drift' },
-    ...{ done: 10, total: 200, phase: 'measuring pictures', secondsLeft: 12, picture: null, error: null },
-    ...{ createdAt: '2026-04-02T09:00:00.000Z', endedAt: null },
+    id: 'j1',
+    projectId: 'p',
+    kind: 'check',
+    state: 'running',
+    label: 'floe-drift',
+    subject: 'media-floe-drift',
+    done: 10,
+    total: 200,
+    phase: 'measuring pictures',
+    secondsLeft: 12,
+    picture: null,
+    error: null,
+    createdAt: '2026-04-02T09:00:00.000Z',
+    endedAt: null,
     ...other,
   };
 }

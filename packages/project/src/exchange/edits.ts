@@ -392,9 +392,15 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
   timelines.push(made);
   for (const { clip, made: at, run, source } of found)
     options.events.push({
-      ...{ timelineId: made.id, clipId: at.id, place: clip.place ?? '', label: clip.labels?.from ?? '' },
-      ...{ sourceId: source.id, source: source.name, lost: source.lost !== null },
-      ...{ picture: run.picture, sure: run.sure },
+      timelineId: made.id,
+      clipId: at.id,
+      place: clip.place ?? '',
+      label: clip.labels?.from ?? '',
+      sourceId: source.id,
+      source: source.name,
+      lost: source.lost !== null,
+      picture: run.picture,
+      sure: run.sure,
     });
   return made;
 }

@@ -3,7 +3,12 @@ import { madeSource } from '../document/project.fixture.js';
 import { remarksOf } from '../index.js';
 
 const check = (kind: 'none' | 'interlaced', of: 'new' | 'still' = 'new') => ({
-  ...{ kind: of, trueRate: 25, storedRate: 25, certainty: 0.99, held: [], jumps: [] },
+  kind: of,
+  trueRate: 25,
+  storedRate: 25,
+  certainty: 0.99,
+  held: [],
+  jumps: [],
   stretches: [{ from: 0, to: 100, pattern: 'new', trueRate: 25, certainty: 0.99 }],
   fields: { kind, first: null },
 });

@@ -1,7 +1,13 @@
 import { verdictLong, verdictShort } from './verdictWords.js';
 
 const fresh = {
-  ...{ kind: 'new' as const, pictures: 1200, storedRate: 30, trueRate: 30, held: [], jumps: [], made: [] },
+  kind: 'new' as const,
+  pictures: 1200,
+  storedRate: 30,
+  trueRate: 30,
+  held: [],
+  jumps: [],
+  made: [],
   stretches: [{ from: 0, to: 1200, pattern: 'new', trueRate: 30, certainty: 0.99 }],
 };
 

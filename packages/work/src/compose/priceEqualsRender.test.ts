@@ -60,7 +60,13 @@ function chanceFrom(seed: number): (below: number) => number {
 }
 
 const source = (at: Rate): Source => ({
-  ...{ id: 'drip', mediaId: 'drip', name: 'drip', kind: 'film', pictures: PICTURES, stored: at, measured: { rate: at, ppm: 0 } },
+  id: 'drip',
+  mediaId: 'drip',
+  name: 'drip',
+  kind: 'film',
+  pictures: PICTURES,
+  stored: at,
+  measured: { rate: at, ppm: 0 },
   ...{
     variable: false,
     seconds: (PICTURES * at.den) / at.num,
@@ -69,7 +75,13 @@ const source = (at: Rate): Source => ({
     codec: 'ffv1',
     pixelFormat: 'yuv420p',
   },
-  ...{ fields: 'progressive', sound: null, numbers: null, claimed: null, readAt: null, timecode: null, lost: null },
+  fields: 'progressive',
+  sound: null,
+  numbers: null,
+  claimed: null,
+  readAt: null,
+  timecode: null,
+  lost: null,
 });
 
 function timeline(id: string, at: Rate, clips: readonly Clip[]): Timeline {

@@ -35,7 +35,10 @@ export async function deliver(
   const { size } = await stat(path);
   const started = await startedOf(notes);
   const sending = {
-    ...{ path, name: basename(path), bytes: size, started },
+    path,
+    name: basename(path),
+    bytes: size,
+    started,
     remember: (now: Started) => atomicWriteFile(notes, JSON.stringify(now)),
     progress: (sent: number) => progress(sent, size, 'sending'),
     signal,

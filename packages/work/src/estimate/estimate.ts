@@ -133,7 +133,11 @@ export async function estimateRender(context: JobContext, request: TrialRequest)
     const bytes = plus(pictures, (sound?.bytes ?? 0) + index);
     const squares = tries.flatMap((t) => (t.square === null ? [] : [t.square]));
     return {
-      ...{ frames, reused: there.frames, free, bytes, ...level },
+      frames,
+      reused: there.frames,
+      free,
+      bytes,
+      ...level,
       seconds: secondsFor(input, missing, tries, { frames, bytes: bytes.value, sound, rewriting: rewritten?.seconds ?? 0 }),
       psnr: FORMS[form.kind].lossless || squares.length === 0 ? null : psnrOf(mean(squares), 255),
     };

@@ -85,7 +85,10 @@ export async function tryPart(
     const mean = rest.length === 0 ? key : rest.reduce((sum, n) => sum + n, 0) / rest.length;
     const endSeconds = Math.min(END_MOST, (ended - clock.last) / 1000);
     return {
-      ...{ part, frames, keyBytes: key, frameBytes: mean },
+      part,
+      frames,
+      keyBytes: key,
+      frameBytes: mean,
       wholeBytes: frames === length ? (await stat(path)).size : null,
       startSeconds: (clock.first - clock.begun) / 1000,
       frameSeconds: ((ended - clock.first) / 1000 - endSeconds) / frames,

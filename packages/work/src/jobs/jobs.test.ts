@@ -25,9 +25,19 @@ const talk = sourceSchema.parse({
     stored: rate(25),
     measured: { rate: rate(25), ppm: 0 },
   },
-  ...{ variable: false, seconds: 8, width: 640, height: 360, codec: 'h264', pixelFormat: 'yuv420p', fields: 'progressive' },
+  variable: false,
+  seconds: 8,
+  width: 640,
+  height: 360,
+  codec: 'h264',
+  pixelFormat: 'yuv420p',
+  fields: 'progressive',
   sound: { seconds: 8, sampleRate: 48_000, channels: 2, codec: 'aac', startSeconds: 0 },
-  ...{ numbers: null, claimed: null, readAt: null, timecode: null, lost: null },
+  numbers: null,
+  claimed: null,
+  readAt: null,
+  timecode: null,
+  lost: null,
 });
 const timeline = { id: 't', name: 'Main cut', rate: rate(25), width: 640, height: 360, startFrame: 0, dropFrame: false };
 

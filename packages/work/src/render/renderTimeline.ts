@@ -110,7 +110,12 @@ export async function renderTimeline(
       for (const part of wanted)
         if (request.anew?.some((frame) => frame >= part.from && frame < part.to)) await parts.forget(part.content);
       const writing: Writing = {
-        ...{ context, input, form, colour, parts, unchanged },
+        context,
+        input,
+        form,
+        colour,
+        parts,
+        unchanged,
         seen: (frame, picture) => {
           done++;
           if (done % 5 === 0 || done === frames) progress(done, frames, 'writing frames');
@@ -135,7 +140,13 @@ export async function renderTimeline(
     }
     await unchanged();
     return {
-      ...{ input, form, colour, frames, reused, files: finished, discard },
+      input,
+      form,
+      colour,
+      frames,
+      reused,
+      files: finished,
+      discard,
       place: () => place(stemOf(request.path), finished),
     };
   } catch (error) {
@@ -190,7 +201,9 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
   }
   const heard = form.sound !== 'off' && hasSound(input);
   const request = {
-    ...{ parts: files, rate: timeline.rate, form: form.kind as 'mp4' | 'webm' | 'mkv' },
+    parts: files,
+    rate: timeline.rate,
+    form: form.kind as 'mp4' | 'webm' | 'mkv',
     ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
     ...(form.timecode && FORMS[form.kind].timecode ? { timecode: firstTimecode(input) } : {}),
     signal,

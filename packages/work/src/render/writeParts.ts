@@ -33,7 +33,13 @@ export function partForm(form: Pick<SettledForm, 'codec'>): 'mp4' | 'mkv' {
 export function partRequest({ context, input, form, colour }: Omit<Writing, 'parts' | 'seen' | 'unchanged'>): EncodeRequest {
   const { width, height, rate } = input.timeline;
   return {
-    ...{ width, height, rate, colour, form: partForm(form), codec: form.codec, crf: form.quality },
+    width,
+    height,
+    rate,
+    colour,
+    form: partForm(form),
+    codec: form.codec,
+    crf: form.quality,
     pixelFormat: input.look?.pixelFormat ?? 'yuv420p',
     signal: context.signal,
   };

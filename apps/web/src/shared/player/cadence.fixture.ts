@@ -21,16 +21,36 @@ export const source: Source = {
     stored: rate(100),
     measured: { rate: rate(100), ppm: 0 },
   },
-  ...{ variable: false, seconds: 4, width: 640, height: 360, codec: 'h264', pixelFormat: 'yuv420p', fields: 'progressive' },
-  ...{ sound: null, numbers: null, claimed: null, readAt: null, timecode: null, lost: null },
+  variable: false,
+  seconds: 4,
+  width: 640,
+  height: 360,
+  codec: 'h264',
+  pixelFormat: 'yuv420p',
+  fields: 'progressive',
+  sound: null,
+  numbers: null,
+  claimed: null,
+  readAt: null,
+  timecode: null,
+  lost: null,
 };
 
 /** The source on a timeline of 25, the clip changed. */
 export function cadence(change: Partial<Clip>): ClipCadence {
   const timeline = {
-    ...{ id: 't', name: 'Cut', rate: rate(25), width: 640, height: 360, startFrame: 0, dropFrame: false, range: null },
+    id: 't',
+    name: 'Cut',
+    rate: rate(25),
+    width: 640,
+    height: 360,
+    startFrame: 0,
+    dropFrame: false,
+    range: null,
     lanes: [{ id: 'p1', kind: 'picture' as const, name: 'Picture 1', kept: null }],
-    ...{ clips: [] as Clip[], marks: [], kept: null },
+    clips: [] as Clip[],
+    marks: [],
+    kept: null,
   };
   const project: Project = { ...emptyProject('Test'), sources: [source], timelines: [timeline] };
   const [clip] = clipsFor({ timeline, source, fit: 'motion', newId: () => 'c' }, noTiming);

@@ -88,9 +88,18 @@ describe('a placed timeline', () => {
   /** Its only clip begins at frame 10, framed small, by the given fit at half speed. */
   const placed = (fit: 'nearest' | 'motion'): ReturnType<typeof clipPictures> => {
     const inner: Timeline = {
-      ...{ id: 'inner', name: 'Inner', rate: rate(25), width: 1280, height: 720, startFrame: 0, dropFrame: false, range: null },
+      id: 'inner',
+      name: 'Inner',
+      rate: rate(25),
+      width: 1280,
+      height: 720,
+      startFrame: 0,
+      dropFrame: false,
+      range: null,
       lanes: [{ id: 'p1', kind: 'picture' as const, name: 'Picture 1', kept: null }],
-      ...{ clips: [], marks: [], kept: null },
+      clips: [],
+      marks: [],
+      kept: null,
     };
     const [clip] = clipsFor({ timeline: inner, source, fit, newId: () => 'c' }, noTiming);
     if (!clip) throw new Error('no clip');

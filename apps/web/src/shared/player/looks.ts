@@ -68,8 +68,11 @@ export function clipPictures(project: Project, source: Source, known: TimingOf):
     if (layers.some((l) => l.source?.lost)) return 'lost';
     if (layers.some((l) => l.toBeMade)) return 'later';
     const parts = layers.map(({ source: of, ...rest }) => ({
-      ...{ mediaId: of?.mediaId ?? null, picture: rest.picture, opacity: rest.opacity },
-      ...{ box: rest.box, seen: rest.seen },
+      mediaId: of?.mediaId ?? null,
+      picture: rest.picture,
+      opacity: rest.opacity,
+      box: rest.box,
+      seen: rest.seen,
     }));
     const key = source.kind === 'timeline' ? JSON.stringify(parts) : `${source.mediaId}/${picture}`;
     return { key, width: source.width, height: source.height, parts };

@@ -6,7 +6,8 @@ import type { Ask, FromMaker } from './makerProtocol.js';
 const frame = (k: number): MadeFrameKey => {
   const picture = (n: number) => ({
     key: `m/${n}`,
-    ...{ width: 64, height: 36 },
+    width: 64,
+    height: 36,
     parts: [
       {
         mediaId: 'm',

@@ -64,7 +64,14 @@ function play(project: Project, other: { loop?: boolean; speed?: number; from?: 
   const [timeline] = project.timelines;
   if (!timeline) throw new Error('no timeline');
   const player = new Player({
-    ...{ projectId: 'p', project, timeline, timings: noTiming, canvas, from: 0, speed: 1, loop: false },
+    projectId: 'p',
+    project,
+    timeline,
+    timings: noTiming,
+    canvas,
+    from: 0,
+    speed: 1,
+    loop: false,
     ...other,
     onFrame: (frame, now) => {
       shown.push(frame);

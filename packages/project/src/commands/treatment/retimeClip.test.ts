@@ -297,8 +297,11 @@ describe('rebuilt with motion', () => {
 test('choices and pins go with what they were made for', () => {
   const motion = run(project, { type: 'setFit', timelineId: 't', clipIds: [clipOf(project).id], fit: 'motion' });
   const chosen = run(retime(motion, { speed: rate(1, 8) }), {
-    ...{ type: 'chooseFrames', timelineId: 't', clipId: clipOf(project).id },
-    ...{ frames: [3], as: 'nearest' },
+    type: 'chooseFrames',
+    timelineId: 't',
+    clipId: clipOf(project).id,
+    frames: [3],
+    as: 'nearest',
   });
   const carried = (to: number) => carriedTimeline(chosen, timelineOf(chosen), { id: 'n', name: 'N', rate: rate(to) }, noTiming);
   const choices = (to: number) => carried(to).clips.find((c) => c.id === clipOf(chosen).id)?.instead;

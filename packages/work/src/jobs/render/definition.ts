@@ -57,7 +57,15 @@ const oldResultSchema = z
   .transform(
     ({ lines, wrong, bytes, differs }): z.output<typeof resultSchema> => ({
       receipt: {
-        ...{ lines, bytes, differs, alike: 0, fingerprint: '', stamp: '', files: [], loudness: null, peak: null },
+        lines,
+        bytes,
+        differs,
+        alike: 0,
+        fingerprint: '',
+        stamp: '',
+        files: [],
+        loudness: null,
+        peak: null,
         wrong: wrong.map(({ frame, shows }) => ({ frame, frames: 1, shows, asked: null, shown: null })),
         frames: Number(lines.find((l) => l.what === 'frames')?.measured ?? 0),
       },

@@ -226,7 +226,11 @@ function Pair({ a, b }: { a: Source; b: Source }) {
           <TieCard {...card} index={chosen} title={`Tie ${chosen + 1}`} onChoose={choose} onUntie={untie} />
         ) : (
           <HereCard
-            {...{ a, b, timings, solution, here }}
+            a={a}
+            b={b}
+            timings={timings}
+            solution={solution}
+            here={here}
             onA={(by) => goTo(at + by)}
             onB={(by) => setShift(shift + by)}
             onTie={tieHere}

@@ -21,7 +21,7 @@ export function HereCard({ a, b, timings, solution, here, onA, onB, onTie }: Pro
           Tie here
         </Button>
       </Group>
-      <Sides {...{ a, b, timings }} moments={here} onNudge={(side, by) => (side === 'a' ? onA(by) : onB(by))} />
+      <Sides a={a} b={b} timings={timings} moments={here} onNudge={(side, by) => (side === 'a' ? onA(by) : onB(by))} />
     </section>
   );
 }

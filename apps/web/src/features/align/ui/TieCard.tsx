@@ -39,7 +39,9 @@ export function TieCard({ a, b, timings, ties, solution, index, title, onNudge, 
         )}
       </Group>
       <Sides
-        {...{ a, b, timings }}
+        a={a}
+        b={b}
+        timings={timings}
         moments={{ a: tie.a / 1e6, b: tie.b / 1e6 }}
         onNudge={(side, by) => onNudge(index, side, by)}
       />

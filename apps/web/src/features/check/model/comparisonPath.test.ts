@@ -6,8 +6,18 @@ type Found = Parameters<typeof differencesOf>[0];
 
 /** 29.97 in 25: pictures of the master that each picture of the copy shows. */
 const found = {
-  ...{ jobId: 'j', a: 'x', b: 'y', names: { a: 'master', b: 'copy' }, madeAt: '', offsetSeconds: 0, speed: 1 },
-  ...{ rateA: rate(30000, 1001), rateB: rate(25), picturesA: 12, picturesB: 9, certainty: 1 },
+  jobId: 'j',
+  a: 'x',
+  b: 'y',
+  names: { a: 'master', b: 'copy' },
+  madeAt: '',
+  offsetSeconds: 0,
+  speed: 1,
+  rateA: rate(30000, 1001),
+  rateB: rate(25),
+  picturesA: 12,
+  picturesB: 9,
+  certainty: 1,
   missing: { headA: 0, tailA: 2, headB: 0, tailB: 0 },
   path: [
     [0, 0],

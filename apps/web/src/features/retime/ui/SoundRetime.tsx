@@ -55,7 +55,12 @@ export function SoundRetime({ timeline, clip, source }: { timeline: Timeline; cl
   };
   const speed = typed && read(typed);
   const command = (wanted: Rate, length: number | null): Command => ({
-    ...{ type: 'retimeClip', timelineId: timeline.id, clipId: clip.id, speed: wanted, backward: false, follow },
+    type: 'retimeClip',
+    timelineId: timeline.id,
+    clipId: clip.id,
+    speed: wanted,
+    backward: false,
+    follow,
     ...(alone && linked ? { alone: true } : {}),
     ...(length === null ? {} : { length }),
   });

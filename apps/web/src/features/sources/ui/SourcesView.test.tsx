@@ -128,7 +128,8 @@ describe('what is done with them', () => {
 describe('adding files', () => {
   const files = () => screen.getByLabelText('Files to add');
   const reply = (fake: FakeProject, refused: { file: string; code: string; message: string }[] = []) => ({
-    ...{ added: [], change: null },
+    added: [],
+    change: null,
     refused,
     version: fake.version,
   });

@@ -101,6 +101,7 @@ export function SourcesView() {
         hidden
         multiple
         aria-label="Folder to add"
+        // React's types do not know this attribute.
         {...{ webkitdirectory: '' }}
         onChange={(e) => {
           const dropped = [...(e.currentTarget.files ?? [])];

@@ -21,12 +21,17 @@ const timeline: Timeline = {
     dropFrame: false,
     range: { from: 40, to: 90 },
   },
-  ...{ marks: [{ id: 'm', frame: 33, length: 0, name: '', kept: null }], kept: null },
+  marks: [{ id: 'm', frame: 33, length: 0, name: '', kept: null }],
+  kept: null,
   lanes: ['p1', 'p2'].map((id) => ({ id, kind: 'picture', name: id, kept: null })),
   clips: [clip('a', 0, 30), clip('b', 100, 50), clip('c', 10, 5, 'p2')],
 };
 const at = (frames: number, more: Partial<DragPlace> = {}): DragPlace => ({
-  ...{ timeline, timings: noTiming, chosen: [], frames, over: timeline.lanes[0] },
+  timeline,
+  timings: noTiming,
+  chosen: [],
+  frames,
+  over: timeline.lanes[0],
   snap: { places: snapPlaces(timeline, 70), reach: 4 },
   ...more,
 });
