@@ -46,7 +46,7 @@ try {
       const source = join('.cache', 'rig', `${name}.mp4`);
       const probe = await ffmpeg.probe(source);
       const whole = join(folder, `${name}-${rate.num}-${method}.mkv`);
-      await make({ media: ffmpeg, progress: quiet }, source, probe, whole, { rate, method });
+      await make({ media: ffmpeg, progress: quiet }, { input: source, probe, output: whole, options: { rate, method } });
       const copy = whole.replace('.mkv', '.mp4');
       const args = ['-an', '-vf', 'scale=iw/2:-2', '-c:v', 'libx264', '-crf', '28', '-fps_mode', 'passthrough', copy];
       const made = spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', '-i', whole, ...args]);

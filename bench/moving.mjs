@@ -74,7 +74,7 @@ export function yardstick(scene, times) {
 /** Luma against the truth, borders and all: PSNR in dB and SSIM. */
 export function likeness(picture, truth, width, height) {
   const [a, b] = [picture.subarray(0, width * height), truth.subarray(0, width * height)];
-  return { psnr: psnrOf(meanSquare(a, b), 255), ssim: ssim(a, b, width, height, 255) };
+  return { psnr: psnrOf(meanSquare(a, b), 255), ssim: ssim(a, b, { width, height, most: 255 }) };
 }
 
 export function median(list) {

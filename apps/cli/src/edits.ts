@@ -89,11 +89,24 @@ export async function carryCommand(files: string[], values: Values): Promise<voi
   if (values.rate === undefined) throw new WrongCall('carry wants --rate.');
   const [input, output] = files as [string, string];
   if (!/\.(otio|edl)$/i.test(output)) throw new WrongCall('The file to write has to end in .otio or .edl.');
-  await carryFile(input, output, rateOf(values.rate), values.json ?? false, { from: optional(values.from) });
+  await carryFile(input, {
+    output,
+    to: rateOf(values.rate),
+    json: values.json ?? false,
+    options: { from: optional(values.from) },
+  });
 }
 
 /** Writes the edit at another rate. Frames with too few pictures, and what the form cannot carry, are reported on standard error. */
-async function carryFile(input: string, output: string, to: Rate, json: boolean, options: EditOptions): Promise<void> {
+async function carryFile(
+  input: string,
+  {
+    output,
+    to,
+    json,
+    options,
+  }: { readonly output: string; readonly to: Rate; readonly json: boolean; readonly options: EditOptions },
+): Promise<void> {
   const form = extname(output).toLowerCase() === '.edl' ? 'edl' : 'otio';
   const { project, timeline } = await open(input, options);
   const report = reportCarry(project, timeline, to, noTiming);

@@ -32,7 +32,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     threads,
     ...(curve ? { curve } : {}),
   };
-  const made = await namingFile(input, make({ media: ffmpeg, progress: progressLine() }, input, probe, output, options));
+  const made = await namingFile(input, make({ media: ffmpeg, progress: progressLine() }, { input, probe, output, options }));
   if (values.json) return print({ ...made, rate, speed });
   process.stdout.write(
     `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}\n`,

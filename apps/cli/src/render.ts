@@ -103,7 +103,12 @@ export async function renderCommand(files: string[], values: Values): Promise<vo
 export async function receiptCommand(files: string[], values: Values): Promise<void> {
   const file = only(files, 1);
   if (values.against === undefined) throw new WrongCall('receipt wants --against and an edit file.');
-  await receiptOf(file, values.against, renderOptions(values, file), values.json ?? false, progressLine());
+  await receiptOf(file, {
+    edit: values.against,
+    options: renderOptions(values, file),
+    json: values.json ?? false,
+    progress: progressLine(),
+  });
 }
 
 /** Writes an edit to a file, measures it, and says what came out. Exit code 1 where something differs. */
@@ -149,7 +154,15 @@ async function renderFile(
 }
 
 /** Measures a file against an edit. Exit code 1 where something differs. */
-async function receiptOf(file: string, edit: string, options: RenderOptions, json: boolean, progress: Progress): Promise<void> {
+async function receiptOf(
+  file: string,
+  {
+    edit,
+    options,
+    json,
+    progress,
+  }: { readonly edit: string; readonly options: RenderOptions; readonly json: boolean; readonly progress: Progress },
+): Promise<void> {
   const { name: _name, ...input } = await inputOf(edit, options);
   const { form } = options;
   const beside = `${file.slice(0, file.length - extname(file).length)}.wav`;

@@ -145,7 +145,13 @@ async function slowDrip(document: Project, timelineId: string, run: (command: Co
   const clip = timeline?.clips[0];
   const source = document.sources.find((s) => s.id === clip?.sourceId);
   if (!timeline || !clip || !source) return;
-  const pins = slowed(mappingOf(clip, source, timeline, noTiming), source, 10, 0.25, 8, 64, noTiming);
+  const pins = slowed(mappingOf(clip, source, timeline, noTiming), source, {
+    n: 10,
+    speed: 0.25,
+    ramp: 8,
+    slow: 64,
+    known: noTiming,
+  });
   await run(commandSchema.parse({ type: 'retimeClip', timelineId, clipId: clip.id, pins, follow: 'move' }));
 }
 
@@ -171,10 +177,18 @@ async function convertedCopy(rigFolder: string): Promise<string> {
   const path = join(rigFolder, `${COPY}.mp4`);
   if (existsSync(path)) return path;
   const source = join(rigFolder, 'jetty-pan.mp4');
-  await make({ media: ffmpeg, progress: () => undefined }, source, await ffmpeg.probe(source), path, {
-    rate: rate(25),
-    method: 'nearest',
-  });
+  await make(
+    { media: ffmpeg, progress: () => undefined },
+    {
+      input: source,
+      probe: await ffmpeg.probe(source),
+      output: path,
+      options: {
+        rate: rate(25),
+        method: 'nearest',
+      },
+    },
+  );
   return path;
 }
 

@@ -132,7 +132,7 @@ export async function encode(
     safePath(path),
   ];
   const stdio: StdioOptions = ['pipe', 'ignore', 'pipe', ...(heard ? (['pipe'] as const) : [])];
-  const process = run('ffmpeg', args, stdio, 'encode-failed', request.signal);
+  const process = run('ffmpeg', args, { stdio, failure: 'encode-failed', signal: request.signal });
   await fed(process, request.signal, [
     [process.child.stdin, pictures],
     ...(heard ? [[process.child.stdio[3], asBytes(sound)]] : []),

@@ -61,7 +61,7 @@ export async function join(path: string, request: JoinRequest, sound?: AnyIterab
     safePath(path),
   ];
   const stdio: StdioOptions = ['pipe', 'ignore', 'pipe', ...(heard ? (['pipe'] as const) : [])];
-  const process = run('ffmpeg', args, stdio, 'encode-failed', signal);
+  const process = run('ffmpeg', args, { stdio, failure: 'encode-failed', signal });
   const list: Feed = [process.child.stdin as Writable, [Buffer.from(listOf(request.parts, rate))]];
   const feeds: Feed[] = heard ? [list, [process.child.stdio[3] as Writable, asBytes(sound)]] : [list];
   await fed(process, signal, feeds);
@@ -74,6 +74,6 @@ export async function encodeSound(path: string, request: SoundEncodeRequest, sou
     ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe', ...rawSound(request), '-map', '0:a'],
     ...[...SOUND_ARGS[form], '-f', form === 'mp4' ? 'mp4' : 'matroska', safePath(path)],
   ];
-  const process = run('ffmpeg', args, ['ignore', 'ignore', 'pipe', 'pipe'], 'encode-failed', signal);
+  const process = run('ffmpeg', args, { stdio: ['ignore', 'ignore', 'pipe', 'pipe'], failure: 'encode-failed', signal });
   await fed(process, signal, [[process.child.stdio[3] as Writable, asBytes(sound)]]);
 }

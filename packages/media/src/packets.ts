@@ -6,7 +6,7 @@ import { GUARD, run, safePath } from './process.js';
 export async function packetBytes(path: string, signal?: AbortSignal): Promise<number[]> {
   const shown = ['-select_streams', 'v:0', '-show_entries', 'packet=size', '-of', 'csv=p=0'];
   const args = ['-hide_banner', '-v', 'error', ...GUARD, ...shown, safePath(path)];
-  const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  const process = run('ffprobe', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'unreadable', signal });
   const sizes: number[] = [];
   for await (const line of createInterface({ input: process.child.stdout as Readable })) {
     const size = Number.parseInt(line, 10);

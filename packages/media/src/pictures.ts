@@ -116,7 +116,7 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
   if (request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width)
     args.unshift('-skip_loop_filter', 'noref');
-  const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
+  const process = run('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'decode-failed', signal: request.signal });
   yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);
 }
 
@@ -173,7 +173,7 @@ async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGe
   const filters = [`scale=${request.width}:${request.height}:flags=bicubic:out_range=full`, 'format=yuvj420p'];
   const quality = String(request.quality);
   const args = [...inputArgs(path, known, request, filters), '-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
-  const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', request.signal);
+  const process = run('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'decode-failed', signal: request.signal });
   let rest: Uint8Array = new Uint8Array(0);
   let searched = 0;
   let finished = false;
@@ -216,7 +216,7 @@ export async function jpegOf(
     ...['-vf', `scale=${width}:${height}:flags=bicubic:${colours},format=yuvj420p`, '-frames:v', '1'],
     ...['-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', 'pipe:1'],
   ];
-  return collected(run('ffmpeg', args, ['pipe', 'pipe', 'pipe'], 'decode-failed', signal), [picture]);
+  return collected(run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure: 'decode-failed', signal }), [picture]);
 }
 
 /** Several JPEGs as one, side by side: see the port. */
@@ -230,7 +230,7 @@ export async function tileJpegs(
     ...['-vf', `scale=${tile.width}:${tile.height}:flags=bicubic,tile=${jpegs.length}x1`, '-frames:v', '1'],
     ...['-c:v', 'mjpeg', '-q:v', '5', '-f', 'image2pipe', 'pipe:1'],
   ];
-  return collected(run('ffmpeg', args, ['pipe', 'pipe', 'pipe'], 'decode-failed', signal), jpegs);
+  return collected(run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure: 'decode-failed', signal }), jpegs);
 }
 
 /** What a process gives back for what it is given. */

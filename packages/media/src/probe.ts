@@ -155,7 +155,7 @@ async function withoutLead(path: string, audio: Stream, signal?: AbortSignal): P
   if (audio.codec_name !== 'opus') return audio;
   const args = [...COMMON, '-select_streams', String(audio.index), '-read_intervals', '%+#1'];
   const entries = ['-show_entries', 'frame=pts_time', '-of', 'csv=p=0', safePath(path)];
-  const process = run('ffprobe', [...args, ...entries], ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  const process = run('ffprobe', [...args, ...entries], { stdio: ['ignore', 'pipe', 'pipe'], failure: 'unreadable', signal });
   let said = '';
   for await (const chunk of process.child.stdout as Readable) said += String(chunk);
   await process.done;
@@ -262,7 +262,7 @@ async function describe(
     'json',
     safePath(path),
   ];
-  const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  const process = run('ffprobe', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'unreadable', signal });
   let text = '';
   for await (const chunk of process.child.stdout as Readable) text += String(chunk);
   try {
@@ -305,7 +305,7 @@ interface Times {
 async function packetTimes(path: string, video: number, audio: number, signal?: AbortSignal): Promise<Times> {
   const entries = 'packet=stream_index,pts,pts_time,duration,duration_time,flags';
   const args = [...COMMON, '-show_entries', entries, '-of', 'compact=p=0', safePath(path)];
-  const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  const process = run('ffprobe', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'unreadable', signal });
   const ticks: number[] = [];
   let last = { pts: Number.NEGATIVE_INFINITY, duration: 0 };
   let soundSeconds = 0;
@@ -339,7 +339,7 @@ async function decodedTimes(path: string, video: Stream, audio: number, signal?:
     'compact=p=0',
     safePath(path),
   ];
-  const process = run('ffprobe', args, ['ignore', 'pipe', 'pipe'], 'unreadable', signal);
+  const process = run('ffprobe', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'unreadable', signal });
   const ticks: number[] = [];
   let lastTicks = 0;
   let untimed = 0;

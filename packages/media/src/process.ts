@@ -61,9 +61,15 @@ export interface Running {
 export function run(
   program: 'ffmpeg' | 'ffprobe',
   args: readonly string[],
-  stdio: StdioOptions,
-  failure: 'decode-failed' | 'encode-failed' | 'unreadable',
-  signal?: AbortSignal,
+  {
+    stdio,
+    failure,
+    signal,
+  }: {
+    readonly stdio: StdioOptions;
+    readonly failure: 'decode-failed' | 'encode-failed' | 'unreadable';
+    readonly signal?: AbortSignal;
+  },
 ): Running {
   const [file = program, ...before] = boxed(program, failure);
   const child = spawn(file, [...before, ...args], { stdio });

@@ -24,7 +24,7 @@ export async function* openSound(path: string, request: SoundRequest): AsyncGene
     ...['-af', `aresample=async=1:min_hard_comp=${HOLE}`],
     ...['-ac', String(channels), '-ar', String(sampleRate), '-f', 'f32le', 'pipe:1'],
   ];
-  const process = run('ffmpeg', args, ['ignore', 'pipe', 'pipe'], 'decode-failed', signal);
+  const process = run('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'decode-failed', signal });
   const frame = 4 * channels;
   let rest = Buffer.alloc(0);
   let finished = false;

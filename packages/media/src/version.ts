@@ -14,7 +14,7 @@ export function version(): Promise<string> {
 }
 
 async function ask(): Promise<string> {
-  const process = run('ffmpeg', ['-version'], ['ignore', 'pipe', 'pipe'], 'encode-failed');
+  const process = run('ffmpeg', ['-version'], { stdio: ['ignore', 'pipe', 'pipe'], failure: 'encode-failed' });
   let text = '';
   for await (const chunk of process.child.stdout as Readable) text += String(chunk);
   await process.done;

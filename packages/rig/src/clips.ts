@@ -112,7 +112,7 @@ function wardenInterview(): ClipPlan {
   const voice = syllables(31, seconds);
   const basics = { name: 'warden-interview', rate: rate(25), pictures: seconds * 25, seed: 12, noise: 1.4 };
   return plan(basics, () => interview(41, voice, clap), {
-    sound: () => voiceWithClap(32, voice, clap, seconds, SOUND_RATE),
+    sound: () => voiceWithClap(32, { loudness: voice, clapSeconds: clap, seconds, sampleRate: SOUND_RATE }),
     strikes: [clap],
   });
 }
@@ -185,7 +185,7 @@ function skipperInterview(): ClipPlan {
   const voice = syllables(33, seconds);
   return plan({ name: 'skipper-interview', rate: rate(30), pictures, seed: 27, noise: 1.4 }, () => interview(45, voice, clap), {
     moments: Array.from({ length: pictures }, (_, k) => k / 25),
-    sound: () => voiceWithClap(34, voice, clap, seconds, SOUND_RATE),
+    sound: () => voiceWithClap(34, { loudness: voice, clapSeconds: clap, seconds, sampleRate: SOUND_RATE }),
     soundSeconds: seconds,
     impliedRate: rate(25),
     strikes: [clap],

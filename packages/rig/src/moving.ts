@@ -37,8 +37,8 @@ function edge(inside: number): number {
 
 /** A shore without end: rock and snow at all scales, few finer than two pixels, with cairns and cracks. */
 function shore(seed: number): (x: number, y: number, out: Pixel) => void {
-  const ground = texture(seed, 512, 8, 7, 0.68);
-  const patches = texture(seed + 1, 512, 8, 4, 0.5);
+  const ground = texture(seed, { size: 512, coarsest: 8, octaves: 7, roughness: 0.68 });
+  const patches = texture(seed + 1, { size: 512, coarsest: 8, octaves: 4, roughness: 0.5 });
   return (x, y, out) => {
     const snow = edge((sample(patches, x * 0.19, y * 0.19) - 0.12) * 40);
     const rock = 46 * sample(ground, x * 0.68, y * 0.68) + 22 * sample(ground, x * 0.11 + 300, y * 0.11);
@@ -89,7 +89,7 @@ interface Thing {
 /** Things that pass before each other and before a shore that moves another way. The last one is nearest. */
 function passing(seed: number, things: readonly Thing[], camera: (moment: number) => View): Scene {
   const back = filmed(seed, camera);
-  const grain = texture(seed + 9, 512, 16, 6, 0.65);
+  const grain = texture(seed + 9, { size: 512, coarsest: 16, octaves: 6, roughness: 0.65 });
   return (moment, width, height) => {
     const behind = back(moment, width, height);
     const k = height / 1080;
@@ -133,7 +133,7 @@ function wires(seed: number): Scene {
 /** Pickets: the same thing again and again, before a far shore. */
 function pickets(seed: number): Scene {
   const back = filmed(seed, (t) => ({ x: 6 * t, y: 0 }));
-  const wood = texture(seed + 3, 512, 32, 5, 0.4);
+  const wood = texture(seed + 3, { size: 512, coarsest: 32, octaves: 5, roughness: 0.4 });
   return (moment, width, height) => {
     const behind = back(moment, width, height);
     const k = height / 1080;

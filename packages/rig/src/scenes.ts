@@ -66,8 +66,8 @@ export interface LakeOptions {
 
 /** Floes drifting on dark water under a ridge. */
 export function lake(options: LakeOptions): Scene {
-  const ground = texture(options.seed, 512, 8, 7, 0.62);
-  const water = texture(options.seed + 1, 512, 16, 6, 0.6);
+  const ground = texture(options.seed, { size: 512, coarsest: 8, octaves: 7, roughness: 0.62 });
+  const water = texture(options.seed + 1, { size: 512, coarsest: 16, octaves: 6, roughness: 0.6 });
   const next = random(options.seed + 2);
   const floes: Floe[] = Array.from({ length: options.floes }, () => {
     const depth = next();
@@ -182,8 +182,8 @@ function crestLine(ground: Texture, width: number, shift: number): Float64Array 
 
 /** A jetty of posts and planks before the ridge, panned at an even speed in pixels a second. */
 export function jetty(seed: number, pixelsPerSecond: number): Scene {
-  const ground = texture(seed, 512, 8, 7, 0.62);
-  const grain = texture(seed + 1, 512, 32, 5, 0.7);
+  const ground = texture(seed, { size: 512, coarsest: 8, octaves: 7, roughness: 0.62 });
+  const grain = texture(seed + 1, { size: 512, coarsest: 32, octaves: 5, roughness: 0.7 });
   return (seconds, width, height) => {
     const horizon = round(height * 0.45);
     const deck = round(height * 0.62);
@@ -213,7 +213,7 @@ export function jetty(seed: number, pixelsPerSecond: number): Scene {
 
 /** A ridge at dawn: the light rises while the camera drifts a fraction of a pixel a picture. */
 export function ridge(seed: number, pixelsPerSecond: number): Scene {
-  const ground = texture(seed, 512, 8, 7, 0.66);
+  const ground = texture(seed, { size: 512, coarsest: 8, octaves: 7, roughness: 0.66 });
   return (seconds, width, height) => {
     const light = 14 * sin(seconds * 0.25);
     const shift = seconds * pixelsPerSecond;
@@ -242,8 +242,8 @@ export function ridge(seed: number, pixelsPerSecond: number): Scene {
 
 /** A warden before a hut: breathing, nodding, a mouth that follows the voice, and a board that claps shut. */
 export function interview(seed: number, voice: (seconds: number) => number, clapSeconds: number): Scene {
-  const wall = texture(seed, 512, 16, 6, 0.6);
-  const cloth = texture(seed + 1, 512, 64, 4, 0.7);
+  const wall = texture(seed, { size: 512, coarsest: 16, octaves: 6, roughness: 0.6 });
+  const cloth = texture(seed + 1, { size: 512, coarsest: 64, octaves: 4, roughness: 0.7 });
   const SKIN = colour(186, 150, 128);
   const COAT = colour(52, 74, 66);
   const BOARD = colour(230, 228, 220);
@@ -279,8 +279,8 @@ export function interview(seed: number, voice: (seconds: number) => number, clap
 
 /** Icicles under an eave before a dim bank: light runs along them, and drops let go, each at its own beat. */
 export function icicles(seed: number): Scene {
-  const bank = texture(seed, 512, 8, 7, 0.62);
-  const glass = texture(seed + 1, 512, 32, 5, 0.7);
+  const bank = texture(seed, { size: 512, coarsest: 8, octaves: 7, roughness: 0.62 });
+  const glass = texture(seed + 1, { size: 512, coarsest: 32, octaves: 5, roughness: 0.7 });
   const next = random(seed + 2);
   const rows = Array.from({ length: 11 }, (_, i) => ({
     at: (i + 0.2 + 0.6 * next()) / 11,
@@ -324,8 +324,8 @@ export function icicles(seed: number): Scene {
 
 /** A hut's wall before which nothing moves but a lantern on its hook: a small part of the frame, all the rest quite still. */
 export function lantern(seed: number): Scene {
-  const wall = texture(seed, 512, 16, 6, 0.6);
-  const glass = texture(seed + 1, 512, 64, 4, 0.7);
+  const wall = texture(seed, { size: 512, coarsest: 16, octaves: 6, roughness: 0.6 });
+  const glass = texture(seed + 1, { size: 512, coarsest: 64, octaves: 4, roughness: 0.7 });
   const IRON = colour(40, 44, 46);
   const LIGHT = colour(226, 190, 120);
   return (seconds, width, height) => {

@@ -28,10 +28,17 @@ export function syllables(seed: number, seconds: number): (at: number) => number
 /** A voice-like sound with a sharp clap at one moment. The clap's first sample is floor(clapSeconds * sampleRate). */
 export function voiceWithClap(
   seed: number,
-  loudness: (at: number) => number,
-  clapSeconds: number,
-  seconds: number,
-  sampleRate: number,
+  {
+    loudness,
+    clapSeconds,
+    seconds,
+    sampleRate,
+  }: {
+    readonly loudness: (at: number) => number;
+    readonly clapSeconds: number;
+    readonly seconds: number;
+    readonly sampleRate: number;
+  },
 ): Sound {
   const next = random(seed);
   const out = new Float32Array(Math.round(seconds * sampleRate));

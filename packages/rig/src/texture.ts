@@ -10,13 +10,21 @@ export interface Texture {
 }
 
 /** Sums octaves of smoothed lattice noise; `roughness` is the share that each finer octave keeps. */
-export function texture(seed: number, size = 512, coarsest = 8, octaves = 6, roughness = 0.55): Texture {
+export function texture(
+  seed: number,
+  {
+    size = 512,
+    coarsest = 8,
+    octaves = 6,
+    roughness = 0.55,
+  }: { readonly size?: number; readonly coarsest?: number; readonly octaves?: number; readonly roughness?: number },
+): Texture {
   const data = new Float32Array(size * size);
   let share = 1;
   let total = 0;
   for (let octave = 0; octave < octaves; octave++) {
     const cells = min(size, coarsest << octave);
-    addLattice(data, size, cells, share, seed + octave * 7919);
+    addLattice(data, { size, cells, share, seed: seed + octave * 7919 });
     total += share;
     share *= roughness;
   }
@@ -24,7 +32,10 @@ export function texture(seed: number, size = 512, coarsest = 8, octaves = 6, rou
   return { size, data };
 }
 
-function addLattice(data: Float32Array, size: number, cells: number, share: number, seed: number): void {
+function addLattice(
+  data: Float32Array,
+  { size, cells, share, seed }: { readonly size: number; readonly cells: number; readonly share: number; readonly seed: number },
+): void {
   const next = random(seed);
   const lattice = Float32Array.from({ length: cells * cells }, () => next() * 2 - 1);
   const scale = cells / size;

@@ -18,7 +18,12 @@ export class ExchangeController {
     @Param('project', checkedId) project: string,
     @Body(new Checked(openEditBodySchema)) body: z.output<typeof openEditBodySchema>,
   ) {
-    return this.exchange.open(project, body.file, body.text, body.rate, { requestId: body.requestId, client: body.client });
+    return this.exchange.open(project, {
+      file: body.file,
+      text: body.text,
+      edlRate: body.rate,
+      by: { requestId: body.requestId, client: body.client },
+    });
   }
 
   @Route('previewEdit')

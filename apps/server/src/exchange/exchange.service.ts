@@ -20,7 +20,15 @@ export class ExchangeService {
   ) {}
 
   /** Imports what can be read of an edit file as timelines, in one undo step; reports what could not be read with its line or path. */
-  async open(projectId: string, file: string, text: string, edlRate: Rate | null, by: Asker = {}): Promise<OpenEditReply> {
+  async open(
+    projectId: string,
+    {
+      file,
+      text,
+      edlRate,
+      by = {},
+    }: { readonly file: string; readonly text: string; readonly edlRate: Rate | null; readonly by?: Asker },
+  ): Promise<OpenEditReply> {
     const { timelines, sources, troubles } = await this.read(projectId, file, text, edlRate);
     const change = await this.projects.command(projectId, { type: 'openEdit', file, timelines, sources }, by);
     return {

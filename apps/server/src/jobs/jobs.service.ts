@@ -217,7 +217,15 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   /** Puts a job at the end of the queue. What it needs is the caller's to look up before. */
-  async add(projectId: string, kind: StoredJob['kind'], label: string, subject: string, params: object): Promise<JobReply> {
+  async add(
+    projectId: string,
+    {
+      kind,
+      label,
+      subject,
+      params,
+    }: { readonly kind: StoredJob['kind']; readonly label: string; readonly subject: string; readonly params: object },
+  ): Promise<JobReply> {
     const job = await this.store.addJob({
       id: newId(),
       projectId,

@@ -25,7 +25,7 @@ export class StartsService {
       const jobs = await startJob(request, await this.context(projectId));
       const started: JobReply[] = [];
       for (const { kind, label, subject, params } of jobs)
-        started.push(await this.jobs.add(projectId, kind, label, subject, params));
+        started.push(await this.jobs.add(projectId, { kind, label, subject, params }));
       return started;
     } catch (error) {
       throw error instanceof JobRefused ? new Failure(error.code, error.facts, error.message) : error;

@@ -48,7 +48,7 @@ export class TablesService {
     const { document, checks } = await this.read(projectId);
     const timeline = document.timelines.find((t) => t.id === timelineId);
     if (!timeline) throw new Failure('unknown-timeline', { id: timelineId }, 'There is no such timeline.');
-    return checkTimeline(document, timeline, await this.projects.timings(document), (id) => checks.get(id));
+    return checkTimeline(document, timeline, { known: await this.projects.timings(document), faultsOf: (id) => checks.get(id) });
   }
 
   async reuse(projectId: string) {

@@ -76,15 +76,19 @@ export async function alignSounds(
   for (const [i, line] of lines.entries()) {
     progress((0.7 * i) / lines.length);
     if (best && lies(best.ties, line)) continue;
-    const grown = await grow(a, b, correlator, line, placesOf(a.outline, b.outline, line, TRIED, TRIED_STRIKES));
+    const grown = await grow(a, b, {
+      correlator,
+      start: line,
+      places: placesOf(a.outline, b.outline, { line, spread: TRIED, strikes: TRIED_STRIKES }),
+    });
     if (!best || grown.score > best.score) best = grown;
     // Nothing else will come near it.
     if (grown.ties.length >= 8 && grown.score > 200) break;
   }
   progress(0.75);
   if (!best || best.ties.length === 0) return { ties: [], solution: null, certainty: 0 };
-  const places = placesOf(a.outline, b.outline, best.line, MEASURED, MEASURED);
-  const grown = await grow(a, b, correlator, best.line, places, best.ties);
+  const places = placesOf(a.outline, b.outline, { line: best.line, spread: MEASURED, strikes: MEASURED });
+  const grown = await grow(a, b, { correlator, start: best.line, places, known: best.ties });
   const ties = agreedTies(grown.ties);
   progress(1);
   return { ties, solution: solveTies(ties), certainty: certaintyOf(grown.ties) };
@@ -111,7 +115,11 @@ interface Grown {
 }
 
 /** Moments of a that b covers as well: evenly spread ones, and the strongest strikes that both have. */
-function placesOf(a: SoundOutline, b: SoundOutline, line: Line, spread: number, strikes: number): CandidatePlace[] {
+function placesOf(
+  a: SoundOutline,
+  b: SoundOutline,
+  { line, spread, strikes }: { readonly line: Line; readonly spread: number; readonly strikes: number },
+): CandidatePlace[] {
   const [endA, endB] = [a.samples / OUTLINE_RATE, b.samples / OUTLINE_RATE];
   const from = max(0, line.x - line.y / line.ratio);
   const to = min(endA, line.x + (endB - line.y) / line.ratio);
@@ -135,10 +143,17 @@ function nearStrike(strikes: readonly Strike[], line: Line, x: number): boolean 
 async function grow(
   a: Recording,
   b: Recording,
-  correlator: PhaseCorrelator,
-  start: Line,
-  places: readonly CandidatePlace[],
-  known: readonly FoundTie[] = [],
+  {
+    correlator,
+    start,
+    places,
+    known = [],
+  }: {
+    readonly correlator: PhaseCorrelator;
+    readonly start: Line;
+    readonly places: readonly CandidatePlace[];
+    readonly known?: readonly FoundTie[];
+  },
 ): Promise<Grown> {
   const ties: FoundTie[] = [];
   let line = start;
@@ -151,7 +166,7 @@ async function grow(
     if (!place.strike && known.length === 0 && refused >= REFUSED) continue;
     const nearest = min(...[...known, ...ties].map((t) => abs(t.a / 1e6 - place.x)), abs(line.x - place.x));
     const reach = min(0.25, (known.length + ties.length > 0 ? AGREED : 0.06) + line.doubt * nearest);
-    const tie = await measure(a, b, correlator, line, place, reach);
+    const tie = await measure(a, b, { correlator, line, place, reach });
     if (!tie) {
       refused++;
       // A line that two strikes gave falls with the first of them.
@@ -189,10 +204,12 @@ const PACES = Array.from({ length: 9 }, (_, i) => ((i - 4) / 4) * RATIO_REACH);
 async function measure(
   a: Recording,
   b: Recording,
-  correlator: PhaseCorrelator,
-  line: Line,
-  place: CandidatePlace,
-  reach: number,
+  {
+    correlator,
+    line,
+    place,
+    reach,
+  }: { readonly correlator: PhaseCorrelator; readonly line: Line; readonly place: CandidatePlace; readonly reach: number },
 ): Promise<FoundTie | null> {
   const unsure = line.doubt > 2e-4;
   const seconds = place.strike ? STRIKE_WINDOW : unsure ? WINDOW / 2 : WINDOW;
@@ -209,7 +226,7 @@ async function measure(
   for (const pace of unsure && !place.strike ? PACES.map((p) => 1 + p) : [line.ratio]) {
     // The moment itself stays where it is; what is around it is read at the pace.
     const start = startB + (line.ratio - pace) * (place.x - x) * OUTLINE_RATE;
-    const lag = correlator.lag(windowA, readAtPace(aroundB, baseB, start, pace, count), reach);
+    const lag = correlator.lag(windowA, readAtPace(aroundB, { base: baseB, start, pace, count }), reach);
     if (!lag || lag.height < HEIGHT || lag.alone < ALONE || lag.height <= (found?.strength ?? 0)) continue;
     const at = start / OUTLINE_RATE + pace * (place.x - x) + lag.seconds;
     const struck = a.outline.strikes.some((s) => s.seconds > x && s.seconds < x + seconds);

@@ -50,7 +50,7 @@ function hits(a: SoundOutline, b: SoundOutline): Hit[] {
   const count = max(1, min(SEGMENTS, floor((2 * lengthA) / span)));
   const fft = new Fft(powerOfTwo(lengthB + span));
   const { size } = fft;
-  const pairs = Array.from({ length: BANDS / 2 }, (_, pair) => packed(b, 2 * pair, 0, lengthB, fft));
+  const pairs = Array.from({ length: BANDS / 2 }, (_, pair) => packed(b, { band: 2 * pair, from: 0, to: lengthB, fft }));
   const energyB = new Float64Array(lengthB + 1);
   for (let n = 0; n < lengthB; n++)
     energyB[n + 1] = (energyB[n] as number) + b.bands.reduce((sum, band) => sum + (band[n] as number) ** 2, 0);
@@ -61,7 +61,7 @@ function hits(a: SoundOutline, b: SoundOutline): Hit[] {
     const re = new Float64Array(size);
     const im = new Float64Array(size);
     pairs.forEach((other, pair) => {
-      const own = packed(a, 2 * pair, from, to, fft);
+      const own = packed(a, { band: 2 * pair, from, to, fft });
       for (let k = 0; k < size; k++) {
         const [xr, xi, yr, yi] = [own.re[k] as number, own.im[k] as number, other.re[k] as number, other.im[k] as number];
         re[k] = (re[k] as number) + xr * yr + xi * yi;
@@ -81,7 +81,10 @@ interface Complex {
   readonly im: Float64Array;
 }
 
-function packed(outline: SoundOutline, band: number, from: number, to: number, fft: Fft): Complex {
+function packed(
+  outline: SoundOutline,
+  { band, from, to, fft }: { readonly band: number; readonly from: number; readonly to: number; readonly fft: Fft },
+): Complex {
   const re = new Float64Array(fft.size);
   const im = new Float64Array(fft.size);
   for (let n = from; n < to; n++) {

@@ -117,7 +117,10 @@ const weights = new Float64Array(TAPS);
  * Reads a stretch at another pace: sample n is that at `start + n * pace`.
  * @param samples what lies there, its first one at sample `base`; silence beyond
  */
-export function readAtPace(samples: Float32Array, base: number, start: number, pace: number, count: number): Float32Array {
+export function readAtPace(
+  samples: Float32Array,
+  { base, start, pace, count }: { readonly base: number; readonly start: number; readonly pace: number; readonly count: number },
+): Float32Array {
   const out = new Float32Array(count);
   for (let n = 0; n < count; n++) {
     const place = start + n * pace - base;

@@ -118,7 +118,7 @@ describe('beyond the pins', () => {
 });
 
 test('slow here: normal before and after, exactly as slow as asked between, and no step in speed', () => {
-  const pins = slowPins(100, 400, 4, 0.25, 20, 100);
+  const pins = slowPins({ frame: 100, picture: 400, normal: 4, speed: 0.25, ramp: 20, slow: 100 });
   expect(pins.map((p) => [p.frame, p.picture])).toEqual([
     [100, 400],
     [120, 450],

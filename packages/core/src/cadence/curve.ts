@@ -104,7 +104,21 @@ function bezier(a: number, b: number, t: number): number {
  * @param normal pictures a frame before and after
  * @param speed share of it while slow
  */
-export function slowPins(frame: number, picture: number, normal: number, speed: number, ramp: number, slow: number): Pin[] {
+export function slowPins({
+  frame,
+  picture,
+  normal,
+  speed,
+  ramp,
+  slow,
+}: {
+  readonly frame: number;
+  readonly picture: number;
+  readonly normal: number;
+  readonly speed: number;
+  readonly ramp: number;
+  readonly slow: number;
+}): Pin[] {
   const down = Math.round((ramp * normal * (1 + speed)) / 2);
   const through = Math.max(1, Math.round(slow * normal * speed));
   const [first, second] = [picture + down, picture + down + through];

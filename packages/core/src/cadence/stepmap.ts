@@ -112,7 +112,7 @@ function passing(mapping: Mapping, n: number, parts: number): Position {
   const held = (picture: number): Position => ({ picture: Math.min(Math.max(picture, 0), last), nextShare: 0 });
   if (fit === 'freeze') return held(inPicture);
   if (fit === 'pictures') return held(inPicture + frame);
-  if (timing.kind === 'variable') return variablePosition(mapping, timing, frame, last, parts);
+  if (timing.kind === 'variable') return variablePosition(mapping, { timing, frame, last, parts });
   const base = frameAtOrBefore(frame, timeline, timing.rate);
   const picture = inPicture + base;
   if (!fitMakes(fit) || picture >= last || picture < 0) return held(picture);
@@ -157,10 +157,12 @@ function between(picture: number, next: number, nextShare: number): Position {
 
 function variablePosition(
   mapping: Mapping,
-  timing: Timing & { kind: 'variable' },
-  frame: number,
-  last: number,
-  parts: number,
+  {
+    timing,
+    frame,
+    last,
+    parts,
+  }: { readonly timing: Timing & { kind: 'variable' }; readonly frame: number; readonly last: number; readonly parts: number },
 ): Position {
   const start = timing.ticks[Math.min(Math.max(mapping.inPicture, 0), last)] as number;
   const tick = start + frameAtOrBefore(frame, mapping.timeline, timing.timeBase);

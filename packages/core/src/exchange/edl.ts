@@ -315,7 +315,7 @@ class EdlReader {
     const labels: SourceLabels = { from, to, speed, dropFrame: event.dropFrame };
     const length = record[1] - record[0];
     // Where nothing is known of the source, labels count from midnight at the list's rate.
-    const run = labelledRun(labels, this.timeline, length, { rate: this.timeline, start: null });
+    const run = labelledRun(labels, { list: this.timeline, length, source: { rate: this.timeline, start: null } });
     return {
       name,
       start: record[0] - hour,

@@ -64,14 +64,16 @@ const M2_GRAIN = 0.1;
  */
 export function labelledRun(
   labels: SourceLabels,
-  list: Rate,
-  length: number,
-  source: LabelledSource,
-  hint: LabelCounting | null = null,
+  {
+    list,
+    length,
+    source,
+    hint = null,
+  }: { readonly list: Rate; readonly length: number; readonly source: LabelledSource; readonly hint?: LabelCounting | null },
 ): LabelledRun | null {
-  const own = readAs('source', labels, list, length, source);
+  const own = readAs('source', { labels, list, length, source });
   if (nominalRate(list) === nominalRate(source.rate)) return own && { ...own.run, sure: own.exact ? 'certain' : 'unsure' };
-  const other = readAs('list', labels, list, length, source);
+  const other = readAs('list', { labels, list, length, source });
   const [only] = [own, other].filter((r) => r !== null);
   if (!own || !other) return only ? { ...only.run, sure: only.fits ? 'likely' : 'unsure' } : null;
   const better = hint ?? decided(own, other);
@@ -90,8 +92,8 @@ export function countingOf(
   if (nominalRate(list) === nominalRate(source.rate)) return null;
   let votes = 0;
   for (const { labels, length } of events) {
-    const own = readAs('source', labels, list, length, source);
-    const other = readAs('list', labels, list, length, source);
+    const own = readAs('source', { labels, list, length, source });
+    const other = readAs('list', { labels, list, length, source });
     const better = own && other ? decided(own, other) : own ? 'source' : other ? 'list' : null;
     if (better) votes += better === 'source' ? 1 : -1;
   }
@@ -117,12 +119,14 @@ interface Reading {
 
 function readAs(
   counting: LabelCounting,
-  labels: SourceLabels,
-  list: Rate,
-  length: number,
-  source: LabelledSource,
+  {
+    labels,
+    list,
+    length,
+    source,
+  }: { readonly labels: SourceLabels; readonly list: Rate; readonly length: number; readonly source: LabelledSource },
 ): Reading | null {
-  const find = (label: string) => pictureOfLabel(label, list, source, counting, labels.dropFrame ?? false);
+  const find = (label: string) => pictureOfLabel(label, { list, source, counting, listDrops: labels.dropFrame ?? false });
   const [from, to] = [find(labels.from), find(labels.to)];
   if (!from || !to) return null;
   const low = Math.min(from.picture, to.picture);
@@ -132,14 +136,28 @@ function readAs(
   const exact = from.exact && to.exact;
   if (labels.speed === 0)
     return { run: { picture: from.picture, perFrame: null, backward: false, apart: null }, fits: true, off: 0, exact };
-  const per = labels.speed === null ? usual : speedOf(Math.abs(labels.speed), counting, list, usual, used, length);
+  const per = labels.speed === null ? usual : speedOf({ m2: Math.abs(labels.speed), counting, list, usual, used, length });
   const off = Math.abs(used - length * rateToNumber(per));
   const fits = off <= 1 + 1e-9;
   return { run: { picture: low, perFrame: per, backward, apart: fits ? null : used }, fits, off, exact };
 }
 
 /** Pictures a frame of the list by an M2 line; where source and record length tell a finer speed within its tenth, that. */
-function speedOf(m2: number, counting: LabelCounting, list: Rate, usual: Rate, used: number, length: number): Rate {
+function speedOf({
+  m2,
+  counting,
+  list,
+  usual,
+  used,
+  length,
+}: {
+  readonly m2: number;
+  readonly counting: LabelCounting;
+  readonly list: Rate;
+  readonly usual: Rate;
+  readonly used: number;
+  readonly length: number;
+}): Rate {
   const tenths = rate(Math.max(1, Math.round(m2 * 10)), 10 * nominalRate(list));
   const told = counting === 'source' ? tenths : times(tenths, usual);
   if (used <= 0) return told;
@@ -153,10 +171,12 @@ function speedOf(m2: number, counting: LabelCounting, list: Rate, usual: Rate, u
 /** The picture that a label means; exact is false where its way of counting is not the source's own. Null where it is no label there. */
 function pictureOfLabel(
   label: string,
-  list: Rate,
-  source: LabelledSource,
-  counting: LabelCounting,
-  listDrops: boolean,
+  {
+    list,
+    source,
+    counting,
+    listDrops,
+  }: { readonly list: Rate; readonly source: LabelledSource; readonly counting: LabelCounting; readonly listDrops: boolean },
 ): { readonly picture: number; readonly exact: boolean } | null {
   const match = /^(.*)([:;.])(\d{1,3})$/.exec(label.trim());
   if (!match) return null;

@@ -103,12 +103,19 @@ export class ReferenceMotion implements MotionEngine {
       out.set((t < 0.5 ? a : b).packed);
       return { certainty: 0, moved: false };
     }
-    const moment = atMoment(fields[0], marks[0], fields[1], marks[1], t, (field, holes) => fillMarked(field, holes, null));
+    const moment = atMoment({
+      forward: fields[0],
+      forwardMarks: marks[0],
+      backward: fields[1],
+      backwardMarks: marks[1],
+      t,
+      fill: (field, holes) => fillMarked(field, holes, null),
+    });
     this.last = moment;
     const most = 2 ** this.layout.bits - 1;
     let at = 0;
     liesOf(this.layout).forEach((lie, i) => {
-      const plane = makePlane(a.planes[i] as Plane, b.planes[i] as Plane, moment, t, lie, most);
+      const plane = makePlane(a.planes[i] as Plane, b.planes[i] as Plane, { moment, t, lie, most });
       const bytes = new Uint8Array(plane.buffer);
       out.set(bytes, at);
       at += bytes.length;
@@ -139,7 +146,11 @@ export class ReferenceMotion implements MotionEngine {
     let patches: Patches | null = null;
     let commons: readonly Vector[] = [];
     for (let level = a.length - 1; level >= 1; level--) {
-      patches = searchPatches(a[level] as Plane, b[level] as Plane, patches, commons, farAt(level, a.length - 1));
+      patches = searchPatches(a[level] as Plane, b[level] as Plane, {
+        before: patches,
+        commons,
+        far: farAt(level, a.length - 1),
+      });
       commons = commonVectors(patches);
     }
     return smoothVectors(chooseVectors(a[1] as Plane, b[1] as Plane, patches as Patches));

@@ -32,14 +32,21 @@ export interface FieldBetween {
  * are confirmed stand before those that are not (after Baker and others 2011, "A database and evaluation methodology for optical
  * flow", section 3.3). A sample that only an unconfirmed vector reaches is covered in the other picture, and taken from its own.
  */
-export function atMoment(
-  forward: Field,
-  forwardMarks: Uint8Array,
-  backward: Field,
-  backwardMarks: Uint8Array,
-  t: number,
-  fill: (field: Field, holes: Uint8Array) => void,
-): FieldBetween {
+export function atMoment({
+  forward,
+  forwardMarks,
+  backward,
+  backwardMarks,
+  t,
+  fill,
+}: {
+  readonly forward: Field;
+  readonly forwardMarks: Uint8Array;
+  readonly backward: Field;
+  readonly backwardMarks: Uint8Array;
+  readonly t: number;
+  readonly fill: (field: Field, holes: Uint8Array) => void;
+}): FieldBetween {
   const { width, height, stride, at } = forward;
   const n = width * height;
   const field = emptyField(width, height);
@@ -83,16 +90,14 @@ export function atMoment(
     cost[i] = BEHIND;
   }
   fill(field, holes);
-  return { field, who, ...weigh(who, cost, width, height, t) };
+  return { field, who, ...weigh(who, cost, { width, height, t }) };
 }
 
 /** Shares are averaged over the neighbours, so that no seam shows where one picture takes over from two. */
 function weigh(
   who: Uint8Array,
   cost: Float32Array,
-  width: number,
-  height: number,
-  t: number,
+  { width, height, t }: { readonly width: number; readonly height: number; readonly t: number },
 ): Pick<FieldBetween, 'share' | 'risk' | 'meanRisk'> {
   const share = new Uint16Array(width * height);
   const risk = new Float32Array(width * height);

@@ -61,7 +61,11 @@ interface Laid {
  * neighbours that stand already, and vectors that many patches of the coarser level have, so that small things find the
  * motion of large ones they belong to), then goes down the slope of the squared difference without its mean, so that light may change.
  */
-export function searchPatches(a: Plane, b: Plane, before: Patches | null, commons: readonly Vector[], far = 0): Patches {
+export function searchPatches(
+  a: Plane,
+  b: Plane,
+  { before, commons, far = 0 }: { readonly before: Patches | null; readonly commons: readonly Vector[]; readonly far?: number },
+): Patches {
   const columns = patchesAlong(a.width);
   const rows = patchesAlong(a.height);
   const n = columns * rows;

@@ -39,7 +39,11 @@ export interface Lie {
  * @param most largest sample: 255, 1023
  * @returns packed samples
  */
-export function makePlane(a: Plane, b: Plane, moment: FieldBetween, t: number, lie: Lie, most: number): Uint8Array | Uint16Array {
+export function makePlane(
+  a: Plane,
+  b: Plane,
+  { moment, t, lie, most }: { readonly moment: FieldBetween; readonly t: number; readonly lie: Lie; readonly most: number },
+): Uint8Array | Uint16Array {
   const { width, height } = a;
   const out = most > 255 ? new Uint16Array(width * height) : new Uint8Array(width * height);
   const { field, share } = moment;

@@ -19,7 +19,7 @@ function mixed(name: string, a: [number, number, number], b: [number, number, nu
   const layout = layoutOf(name);
   const [width, height] = [6, 4];
   const out = new Uint8Array(pictureBytes(layout, width, height));
-  mixLight(layout, width, height, plain(layout, width, height, ...a), plain(layout, width, height, ...b), share, out);
+  mixLight(layout, { width, height, a: plain(layout, width, height, ...a), b: plain(layout, width, height, ...b), share, out });
   const samples = layout.bytes === 2 ? new Uint16Array(out.buffer) : out;
   const luma = width * height;
   return [samples[0] as number, samples[luma] as number, samples.at(-1) as number];
@@ -85,7 +85,14 @@ test('on a screen black and white mix to the same half, and the same stays the s
 test('odd sizes are mixed to their edges', () => {
   const layout = layoutOf('yuv420p');
   const out = new Uint8Array(pictureBytes(layout, 5, 3)).fill(7);
-  mixLight(layout, 5, 3, plain(layout, 5, 3, 235, 128, 128), plain(layout, 5, 3, 16, 128, 128), 128, out);
+  mixLight(layout, {
+    width: 5,
+    height: 3,
+    a: plain(layout, 5, 3, 235, 128, 128),
+    b: plain(layout, 5, 3, 16, 128, 128),
+    share: 128,
+    out,
+  });
   expect([...out.subarray(0, 15)].every((v) => v === 180)).toBe(true);
   expect([...out.subarray(15)].every((v) => v === 128)).toBe(true);
 });

@@ -38,12 +38,21 @@ function mixed(at: number, other: number, weight: number): number {
  */
 export function mixLight(
   layout: PixelLayout,
-  width: number,
-  height: number,
-  a: Uint8Array,
-  b: Uint8Array,
-  share: number,
-  out: Uint8Array,
+  {
+    width,
+    height,
+    a,
+    b,
+    share,
+    out,
+  }: {
+    readonly width: number;
+    readonly height: number;
+    readonly a: Uint8Array;
+    readonly b: Uint8Array;
+    readonly share: number;
+    readonly out: Uint8Array;
+  },
 ): void {
   const samples = (bytes: Uint8Array): Uint8Array | Uint16Array =>
     layout.bytes === 2 ? new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 1) : bytes;

@@ -23,7 +23,11 @@ export function psnrOf(mse: number, most: number): number {
  * similarity") of two packed planes: mean over windows of 8x8 at every fourth sample, or over the whole of a smaller plane. 1 is the same.
  * @param most largest sample: 255, 1023
  */
-export function ssim(a: Samples, b: Samples, width: number, height: number, most: number): number {
+export function ssim(
+  a: Samples,
+  b: Samples,
+  { width, height, most }: { readonly width: number; readonly height: number; readonly most: number },
+): number {
   const c1 = (0.01 * most) ** 2;
   const c2 = (0.03 * most) ** 2;
   const wide = Math.min(WINDOW, width);

@@ -81,9 +81,9 @@ test.each([
 test('places a picture in a black frame and nowhere else', () => {
   const frame = { width: 8, height: 4 };
   const out = new Uint8Array(pictureBytes(YUV, 8, 4));
-  fillBlack(YUV, 8, 4, out);
+  fillBlack(YUV, { width: 8, height: 4, out });
   const picture = new Uint8Array(pictureBytes(YUV, 4, 4)).fill(200);
-  placePicture(YUV, picture, { x: 2, y: 0, width: 4, height: 4 }, frame, out);
+  placePicture(YUV, { picture, box: { x: 2, y: 0, width: 4, height: 4 }, frame, out });
   expect([...out.subarray(0, 8)]).toEqual([16, 16, 200, 200, 200, 200, 16, 16]);
   expect([...out.subarray(32, 36)]).toEqual([128, 200, 200, 128]);
 });
@@ -91,10 +91,10 @@ test('places a picture in a black frame and nowhere else', () => {
 test('shrinking keeps the mean, also where the size does not divide', () => {
   const data = Uint8Array.from({ length: 7 * 5 }, (_, i) => (i * 37) % 256);
   const out = new Uint8Array(1);
-  shrinkPlane(data, 7, 5, out, 1, 1);
+  shrinkPlane({ data, width: 7, height: 5, out, outWidth: 1, outHeight: 1 });
   expect(out[0]).toBe(Math.round(data.reduce((a, b) => a + b, 0) / 35));
   const same = new Uint8Array(35);
-  shrinkPlane(data, 7, 5, same, 7, 5);
+  shrinkPlane({ data, width: 7, height: 5, out: same, outWidth: 7, outHeight: 5 });
   expect([...same]).toEqual([...data]);
 });
 
@@ -129,8 +129,8 @@ test('what reaches over the edges of the frame is cut, plane by plane', () => {
   const picture = Uint8Array.from({ length: pictureBytes(layout, 8, 4) }, (_, i) => i);
   const frame = { width: 4, height: 8 };
   const out = new Uint8Array(pictureBytes(layout, 4, 8));
-  fillBlack(layout, 4, 8, out);
-  placePicture(layout, picture, { x: -2, y: 2, width: 8, height: 4 }, frame, out);
+  fillBlack(layout, { width: 4, height: 8, out });
+  placePicture(layout, { picture, box: { x: -2, y: 2, width: 8, height: 4 }, frame, out });
   expect([...out.subarray(0, 12)]).toEqual([16, 16, 16, 16, 16, 16, 16, 16, 2, 3, 4, 5]);
   expect([...out.subarray(32, 40)]).toEqual([128, 128, 33, 34, 37, 38, 128, 128]);
 });

@@ -56,7 +56,15 @@ export function frameBox(source: Size, frame: Size, framing: FramingWay): Framed
 }
 
 /** Fills a picture with black: luma 16 of 255 in limited range, 0 in full, chroma in the middle. */
-export function fillBlack(layout: PixelLayout, width: number, height: number, out: Uint8Array, full = false): void {
+export function fillBlack(
+  layout: PixelLayout,
+  {
+    width,
+    height,
+    out,
+    full = false,
+  }: { readonly width: number; readonly height: number; readonly out: Uint8Array; readonly full?: boolean },
+): void {
   const samples = samplesOf(layout, out);
   const up = layout.bits - 8;
   const luma = width * height;
@@ -68,7 +76,15 @@ export function fillBlack(layout: PixelLayout, width: number, height: number, ou
  * Copies a picture of box's size into a frame at the box's place; what reaches over the frame's edges is cut. Box x, y
  * and sizes even where chroma is halved.
  */
-export function placePicture(layout: PixelLayout, picture: Uint8Array, box: Box, frame: Size, out: Uint8Array): void {
+export function placePicture(
+  layout: PixelLayout,
+  {
+    picture,
+    box,
+    frame,
+    out,
+  }: { readonly picture: Uint8Array; readonly box: Box; readonly frame: Size; readonly out: Uint8Array },
+): void {
   const from = planeSizes(layout, box.width, box.height);
   const to = planeSizes(layout, frame.width, frame.height);
   const { bytes } = layout;

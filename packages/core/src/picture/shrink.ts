@@ -7,14 +7,21 @@ const { floor } = Math;
  * @param data width * height bytes, row-major, no padding; not written to
  * @param out outWidth * outHeight bytes, written; outWidth <= width, outHeight <= height
  */
-export function shrinkPlane(
-  data: Uint8Array,
-  width: number,
-  height: number,
-  out: Uint8Array,
-  outWidth: number,
-  outHeight: number,
-): void {
+export function shrinkPlane({
+  data,
+  width,
+  height,
+  out,
+  outWidth,
+  outHeight,
+}: {
+  readonly data: Uint8Array;
+  readonly width: number;
+  readonly height: number;
+  readonly out: Uint8Array;
+  readonly outWidth: number;
+  readonly outHeight: number;
+}): void {
   const sums = new Uint32Array(outWidth);
   for (let j = 0; j < outHeight; j++) {
     const top = floor((j * height) / outHeight);

@@ -20,7 +20,7 @@ export function followMarks(before: Project, draft: Project, type: CommandType, 
     if (!was || (was.marks.length === 0 && !was.range)) continue;
     const now = isDraft(timeline) ? current(timeline) : timeline;
     if (now.clips === was.clips && now.rate === was.rate && before.sources === draft.sources) continue;
-    const place = follower(before, was, isDraft(draft) ? current(draft) : draft, now, known);
+    const place = follower({ before, was, after: isDraft(draft) ? current(draft) : draft, now, known });
     const taken = new Set<string>();
     timeline.marks = was.marks
       .map((mark) => {
@@ -44,7 +44,19 @@ function nameOf({ id, frame: was }: Timeline['marks'][number], frame: number, ta
 }
 
 /** Where a frame of the timeline as it was is now. */
-function follower(before: Project, was: Timeline, after: Project, now: Timeline, known: TimingOf): (frame: number) => number {
+function follower({
+  before,
+  was,
+  after,
+  now,
+  known,
+}: {
+  readonly before: Project;
+  readonly was: Timeline;
+  readonly after: Project;
+  readonly now: Timeline;
+  readonly known: TimingOf;
+}): (frame: number) => number {
   const clips = new Map(now.clips.map((c) => [c.id, c]));
   const maps = new Map<string, StepMap>();
   const inOrder = [...was.clips].sort((a, b) => a.start - b.start);

@@ -75,7 +75,7 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
       .sort((a, b) => a.start - b.start)
       .flatMap((clip) => {
         const source = sourceOf(project, clip.sourceId);
-        return source ? [toEditClip(project, timeline, clip, source, options)] : [];
+        return source ? [toEditClip(project, timeline, { clip, source, options })] : [];
       });
   const { name, rate: base, dropFrame, startFrame, width, height } = timeline;
   return {
@@ -96,7 +96,11 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
   };
 }
 
-export function toEditClip(project: Project, timeline: Timeline, clip: Clip, source: Source, options: SaveOptions): EditClip {
+export function toEditClip(
+  project: Project,
+  timeline: Timeline,
+  { clip, source, options }: { readonly clip: Clip; readonly source: Source; readonly options: SaveOptions },
+): EditClip {
   const inner = nestedOf(project, clip.sourceId);
   const { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link } = clip;
   const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link };
@@ -258,7 +262,7 @@ export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
     if (!clip.labels || !counted) return null;
     const key = mediaKey(wanted);
     if (!countings.has(key)) countings.set(key, countingOf(named.get(key) ?? [], base, counted));
-    return labelledRun(clip.labels, base, clip.length, counted, countings.get(key) ?? null);
+    return labelledRun(clip.labels, { list: base, length: clip.length, source: counted, hint: countings.get(key) ?? null });
   };
   const timelines: Timeline[] = [];
   build(edit, { sourceFor, runOf, newId: options.newId, sources: options.sources, events }, timelines, troubles);
@@ -361,7 +365,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
       const timeline = inner && nested.get(inner);
       const source = timeline ? { ...timelineFacts(timeline), name: timeline.name } : options.sourceFor(clip.media as EditMedia);
       const run = options.runOf(clip, edit.rate);
-      const made = fromEditClip(edit, clip, run, { laneId: id, id: options.newId() }, source, troubles);
+      const made = fromEditClip(edit, clip, { run, laneId: id, id: options.newId(), facts: source, troubles });
       clips.push(made);
       if (run) found.push({ clip, made, run, source: source as Source });
     }
@@ -444,10 +448,19 @@ function timelineFacts(timeline: Timeline): Facts {
 function fromEditClip(
   edit: Edit,
   clip: EditClip,
-  run: LabelledRun | null,
-  { laneId, id }: { readonly laneId: string; readonly id: string },
-  facts: Facts,
-  troubles: Trouble[],
+  {
+    run,
+    laneId,
+    id,
+    facts,
+    troubles,
+  }: {
+    readonly run: LabelledRun | null;
+    readonly laneId: string;
+    readonly id: string;
+    readonly facts: Facts;
+    readonly troubles: Trouble[];
+  },
 ): Clip {
   const source = facts as Source;
   const own = ownRate(source) ?? edit.rate;

@@ -108,7 +108,7 @@ function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[])
   const tenths = shown.filter((c) => {
     const source = sourceOf(project, c.sourceId);
     if (!source || c.fit === 'freeze') return false;
-    const { speed } = toEditClip(project, timeline, c, source, { known: () => undefined, urlOf: () => null });
+    const { speed } = toEditClip(project, timeline, { clip: c, source, options: { known: () => undefined, urlOf: () => null } });
     const pace = speed ? (speed.num / speed.den) * (timeline.rate.num / timeline.rate.den) * 10 : 0;
     return speed !== null && speed.num !== speed.den && Math.abs(pace - Math.round(pace)) > 1e-6;
   }).length;
@@ -164,7 +164,7 @@ export function flattened(project: Project, timeline: Timeline, options: SaveOpt
   const clips = seenRuns(project, timeline, options.known).flatMap(({ from, to, clip, over: frames }): EditClip[] => {
     const source = sourceOf(project, clip.sourceId);
     if (!source) return [];
-    const { dissolve: _, ...whole } = toEditClip(project, timeline, clip, source, options);
+    const { dissolve: _, ...whole } = toEditClip(project, timeline, { clip, source, options });
     const over = frames > 0 ? { dissolve: { before: 0, after: frames, kept: null } } : {};
     // What runs backward begins with its end.
     const before = whole.backward ? clipEnd(clip) - to : from - clip.start;

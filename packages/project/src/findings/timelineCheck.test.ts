@@ -6,7 +6,7 @@ const timelineOf = (project: typeof base) => project.timelines[0] ?? base.timeli
 const check = (project: typeof base, faults: Record<string, { held: number[]; jumps: number[] }> = {}) => {
   const timeline = timelineOf(project);
   if (!timeline) throw new Error('no timeline');
-  return checkTimeline(project, timeline, noTiming, (id) => faults[id] ?? { held: [], jumps: [] });
+  return checkTimeline(project, timeline, { known: noTiming, faultsOf: (id) => faults[id] ?? { held: [], jumps: [] } });
 };
 
 describe('frames of a timeline', () => {
@@ -78,7 +78,7 @@ describe('frames of a timeline', () => {
     expect(check(cut(9)).findings.map((f) => [f.from, f.cause])).toEqual([[10, 'cut']]);
     expect(check(cut(100)).findings).toEqual([]);
     expect(check(cut(5)).findings).toEqual([]);
-    expect(checkTimeline(placed, timeline, noTiming, () => undefined).uncheckedIds).toEqual(['talk']);
+    expect(checkTimeline(placed, timeline, { known: noTiming, faultsOf: () => undefined }).uncheckedIds).toEqual(['talk']);
   });
 
   test('a timeline within another brings its own findings', () => {
@@ -98,7 +98,7 @@ describe('frames of a timeline', () => {
     };
     const [, own] = nested.timelines;
     if (!own) throw new Error('no timeline');
-    const found = checkTimeline(nested, own, noTiming, () => ({ held: [30], jumps: [50] }));
+    const found = checkTimeline(nested, own, { known: noTiming, faultsOf: () => ({ held: [30], jumps: [50] }) });
     expect(found.findings.map((f) => [f.from, f.cause])).toEqual([
       [30, 'source'],
       [50, 'jump'],

@@ -59,9 +59,15 @@ const DEEPEST = 12;
 export function checkTimeline(
   project: Project,
   timeline: Timeline,
-  known: TimingOf,
-  faultsOf: FaultsOf,
-  range: { readonly from: number; readonly to: number } | null = timeline.range,
+  {
+    known,
+    faultsOf,
+    range = timeline.range,
+  }: {
+    readonly known: TimingOf;
+    readonly faultsOf: FaultsOf;
+    readonly range?: { readonly from: number; readonly to: number } | null;
+  },
 ): TimelineCheck {
   return frameByFrame({ project, known, faultsOf, found: new Map() }, timeline, range, 0);
 }
@@ -106,12 +112,18 @@ function frameByFrame(context: Context, timeline: Timeline, range: TimelineCheck
       continue;
     }
     moving += to - from;
-    const faults = faultsWithin(context, clip, source, unchecked, depth);
+    const faults = faultsWithin(context, { clip, source, unchecked, depth });
     for (let frame = from; frame < to; frame++) {
       const n = frame - clip.start;
       const picture = map.pictures[n] as number;
       const mixed = (map.nextShare[n] as number) > 0;
-      const cause = causeOf(last, { sourceId: source.id, picture, mixed }, frame === from, map.usualStep, faults);
+      const cause = causeOf({
+        last,
+        now: { sourceId: source.id, picture, mixed },
+        begins: frame === from,
+        usualStep: map.usualStep,
+        faults,
+      });
       if (mixed) blended++;
       if (cause) {
         frames[cause]++;
@@ -151,7 +163,15 @@ interface Known {
 }
 const NO_FAULTS: Known = { held: new Set(), jumps: new Set() };
 
-function faultsWithin(context: Context, clip: Clip, source: Source, unchecked: Set<string>, depth: number): Known {
+function faultsWithin(
+  context: Context,
+  {
+    clip,
+    source,
+    unchecked,
+    depth,
+  }: { readonly clip: Clip; readonly source: Source; readonly unchecked: Set<string>; readonly depth: number },
+): Known {
   const inner = nestedOf(context.project, clip.sourceId);
   if (inner) {
     if (depth >= DEEPEST) return NO_FAULTS;
@@ -176,7 +196,19 @@ function faultsWithin(context: Context, clip: Clip, source: Source, unchecked: S
   return known ?? NO_FAULTS;
 }
 
-function causeOf(last: Last | null, now: Last, begins: boolean, usualStep: number, faults: Known): FrameCause | null {
+function causeOf({
+  last,
+  now,
+  begins,
+  usualStep,
+  faults,
+}: {
+  readonly last: Last | null;
+  readonly now: Last;
+  readonly begins: boolean;
+  readonly usualStep: number;
+  readonly faults: Known;
+}): FrameCause | null {
   if (!last || last.sourceId !== now.sourceId || last.mixed || now.mixed) return null;
   if (now.picture === last.picture) return begins ? 'cut' : 'rate';
   // A cut to another place of the same source leaves nothing out that was meant to be seen.
@@ -201,7 +233,7 @@ export function holdMarks(
 ): { timelineId: string; frame: number; length: number; name: string }[] {
   const using = project.timelines.filter((t) => t.clips.some((c) => c.sourceId === sourceId));
   return using.flatMap((timeline) =>
-    checkTimeline(project, timeline, known, faultsOf, null)
+    checkTimeline(project, timeline, { known, faultsOf, range: null })
       .findings.filter((f) => f.cause === 'source' && f.sourceId === sourceId)
       .map(({ from, to, picture }) => {
         const name = project.sources.find((s) => s.id === sourceId)?.name ?? '';

@@ -47,7 +47,11 @@ export function withLinked(timeline: Timeline, clipIds: readonly string[]): Clip
  * A clip may not begin before its source's first picture nor go on after its last one has ended; on a sound lane, after its sound has.
  * @param slack frames it may hold its last picture for all the same
  */
-export function checkMaterial(draft: Project, timeline: Timeline, clip: Clip, known: TimingOf, slack = 0): void {
+export function checkMaterial(
+  draft: Project,
+  timeline: Timeline,
+  { clip, known, slack = 0 }: { readonly clip: Clip; readonly known: TimingOf; readonly slack?: number },
+): void {
   const source = findSource(draft, clip.sourceId);
   const mapping = mappingOf(clip, source, timeline, known);
   const furthest = furthestLength(source, clip, timeline, known);

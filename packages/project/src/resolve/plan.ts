@@ -115,7 +115,7 @@ const WHOLE: Shape = { x: 0, y: 0, width: 1, height: 1 };
 /** The pictures of files that a frame is put together from, lowest first; placed timelines are followed to their own. */
 export function layersAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Layer[] {
   const layers: Layer[] = [];
-  stack({ project, known, layers }, timeline, frame, ALONE, 0);
+  stack({ project, known, layers }, { timeline, frame, within: ALONE, depth: 0 });
   return layers;
 }
 
@@ -138,7 +138,15 @@ interface Stacking {
   readonly layers: Layer[];
 }
 
-function stack(stacking: Stacking, timeline: Timeline, frame: number, within: Within, depth: number): void {
+function stack(
+  stacking: Stacking,
+  {
+    timeline,
+    frame,
+    within,
+    depth,
+  }: { readonly timeline: Timeline; readonly frame: number; readonly within: Within; readonly depth: number },
+): void {
   const { project, layers } = stacking;
   const segment = segmentAt(timeline, frame);
   if (!segment?.clip || depth > 12) {
@@ -146,7 +154,7 @@ function stack(stacking: Stacking, timeline: Timeline, frame: number, within: Wi
     return;
   }
   const { clip, dissolve } = segment;
-  const one = (of: Clip, part: Within): void => stackClip(stacking, timeline, of, frame, part, depth);
+  const one = (of: Clip, part: Within): void => stackClip(stacking, { timeline, clip: of, frame, within: part, depth });
   if (!dissolve) {
     one(clip, within);
     return;
@@ -173,7 +181,22 @@ function around({ x, y, width, height }: Shape): Shape[] {
   ].filter((s) => s.width > 1e-9 && s.height > 1e-9);
 }
 
-function stackClip(stacking: Stacking, timeline: Timeline, clip: Clip, frame: number, within: Within, depth: number): void {
+function stackClip(
+  stacking: Stacking,
+  {
+    timeline,
+    clip,
+    frame,
+    within,
+    depth,
+  }: {
+    readonly timeline: Timeline;
+    readonly clip: Clip;
+    readonly frame: number;
+    readonly within: Within;
+    readonly depth: number;
+  },
+): void {
   const { project, known, layers } = stacking;
   const source = sourceOf(project, clip.sourceId);
   if (!source) return;
@@ -192,7 +215,7 @@ function stackClip(stacking: Stacking, timeline: Timeline, clip: Clip, frame: nu
     const opacity = (within.opacity * weight) / (1 - within.opacity + within.opacity * beneath);
     const next = { box, seen, opacity, toBeMade: within.toBeMade || (content.kind === 'made' && beneath !== weight) };
     const at = Math.min(source.pictures - 1, number);
-    if (inner) stack(stacking, inner, at, next, depth + 1);
+    if (inner) stack(stacking, { timeline: inner, frame: at, within: next, depth: depth + 1 });
     else layers.push({ source, picture: at, ...next });
   }
 }

@@ -56,7 +56,9 @@ test('frames of a file that is not there are not real', () => {
   const found = tally(lost);
   expect(found.missing).toBe(found.frames - 100);
   expect(tally(lost, rate(50)).missing).toBe(2 * found.missing);
-  expect(stateAt(lost, lost.timelines[0] as Project['timelines'][number], 120, 119, noTiming)).toBe('missing');
+  expect(stateAt(lost, lost.timelines[0] as Project['timelines'][number], { frame: 120, before: 119, known: noTiming })).toBe(
+    'missing',
+  );
 });
 
 test('where two clips meet on the same picture, it is held', () => {

@@ -51,7 +51,7 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
     for (let frame = from; frame < to; frame++) {
       const before = frame > first ? frame - 1 : null;
       // Where clips meet, the frame before is another's.
-      if (nested || frame === from) tally[stateAt(project, timeline, frame, before, known)]++;
+      if (nested || frame === from) tally[stateAt(project, timeline, { frame, before, known })]++;
       else tally[frameState(mapping, map, frame - clip.start)]++;
     }
   }
@@ -69,9 +69,7 @@ export function tallyFrames(project: Project, timeline: Timeline, known: TimingO
 export function stateAt(
   project: Project,
   timeline: Timeline,
-  frame: number,
-  before: number | null,
-  known: TimingOf,
+  { frame, before, known }: { readonly frame: number; readonly before: number | null; readonly known: TimingOf },
 ): TimelineFrameState {
   const look = (at: number): Seen => seenAt(project, timeline, at, known);
   const { state, key, still } = look(frame);
@@ -92,15 +90,22 @@ const BLACK: Seen = { state: 'black', key: 'black', still: true };
 
 function seenAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Seen {
   const { clip = null, dissolve } = segmentAt(timeline, frame) ?? {};
-  if (!dissolve) return seenOf(project, timeline, clip, frame, known);
-  const [out, into] = [dissolve.out, dissolve.into].map((of) => seenOf(project, timeline, of, frame, known)) as [Seen, Seen];
+  if (!dissolve) return seenOf(project, timeline, { clip, frame, known });
+  const [out, into] = [dissolve.out, dissolve.into].map((of) => seenOf(project, timeline, { clip: of, frame, known })) as [
+    Seen,
+    Seen,
+  ];
   const states = [out.state, into.state];
   const state = states.includes('missing') ? 'missing' : states.includes('made') ? 'made' : 'blended';
   return { state, key: `${out.key} over ${into.key} ${dissolveShare(dissolve, frame)}`, still: false };
 }
 
 /** What one clip shows there. */
-function seenOf(project: Project, timeline: Timeline, clip: Clip | null, frame: number, known: TimingOf): Seen {
+function seenOf(
+  project: Project,
+  timeline: Timeline,
+  { clip, frame, known }: { readonly clip: Clip | null; readonly frame: number; readonly known: TimingOf },
+): Seen {
   const cadence = clip && cadenceOf(project, timeline, clip, known);
   if (!clip || !cadence) return BLACK;
   const { source, mapping } = cadence;

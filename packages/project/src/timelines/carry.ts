@@ -37,11 +37,19 @@ export function carryCuts(spans: readonly { start: number; end: number }[], from
 /** A clip of one rate on a timeline of another: the same pictures at the same moments. Its place and length are given. */
 export function carryClip(
   clip: Clip,
-  source: Source | undefined,
-  from: Rate,
-  to: Rate,
-  place: { start: number; length: number },
-  known: TimingOf,
+  {
+    source,
+    from,
+    to,
+    place,
+    known,
+  }: {
+    readonly source: Source | undefined;
+    readonly from: Rate;
+    readonly to: Rate;
+    readonly place: { start: number; length: number };
+    readonly known: TimingOf;
+  },
 ): Clip {
   // A choice is for a frame: at another rate there are others.
   const carried: Clip = { ...clip, ...place, cut: null, instead: sameRate(from, to) ? clip.instead : [] };
@@ -59,7 +67,7 @@ export function carryClip(
   if (clip.curve) return { ...carried, ...carriedCurve(clip, from, to) };
   const first = positionAt(before, 0).picture;
   const after = mappingOf({ ...carried, headTrim: 0 }, source, { rate: to }, known);
-  const headTrim = headFor(after, first, clip.headTrim, from, to);
+  const headTrim = headFor(after, { first, headTrim: clip.headTrim, from, to });
   return headTrim === null ? { ...carried, inPicture: first, headTrim: 0 } : { ...carried, headTrim };
 }
 
@@ -77,7 +85,10 @@ function carriedCurve(clip: Clip, from: Rate, to: Rate): Pick<Clip, 'curve' | 'h
 }
 
 /** The head trim nearest to the old one's time that begins on the same picture; null when no frame of the rate begins in it. */
-function headFor(after: Mapping, first: number, headTrim: number, from: Rate, to: Rate): number | null {
+function headFor(
+  after: Mapping,
+  { first, headTrim, from, to }: { readonly first: number; readonly headTrim: number; readonly from: Rate; readonly to: Rate },
+): number | null {
   const near = frameNearest(headTrim, from, to);
   const reach = Math.max(1, Math.ceil(rateToNumber(to) / rateToNumber(from)));
   for (let by = 0; by <= reach; by++)
@@ -106,7 +117,7 @@ export function carriedTimeline(
   const clips = timeline.clips.map((clip) => {
     const start = cuts.get(clip.start) ?? 0;
     const length = (cuts.get(clipEnd(clip)) ?? 0) - start;
-    return carryClip(clip, sourceOf(project, clip.sourceId), from, to.rate, { start, length }, known);
+    return carryClip(clip, { source: sourceOf(project, clip.sourceId), from, to: to.rate, place: { start, length }, known });
   });
   const near = (frame: number): number => frameNearest(frame, from, to.rate);
   const { range } = timeline;

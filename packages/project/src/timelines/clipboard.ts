@@ -36,11 +36,19 @@ export function copyClips(timeline: Timeline, clipIds: readonly string[]): Clipb
  */
 export function clipsToPaste(
   project: Project,
-  board: Clipboard,
-  timeline: Timeline,
-  at: number,
-  newId: () => string,
-  known: TimingOf,
+  {
+    board,
+    timeline,
+    at,
+    newId,
+    known,
+  }: {
+    readonly board: Clipboard;
+    readonly timeline: Timeline;
+    readonly at: number;
+    readonly newId: () => string;
+    readonly known: TimingOf;
+  },
 ): Clip[] {
   const spans = board.clips.map((c) => ({ start: c.start, end: clipEnd(c) }));
   const cuts = carryCuts(spans, board.rate, timeline.rate);
@@ -48,7 +56,13 @@ export function clipsToPaste(
   const clips = board.clips.map((clip) => {
     const start = cuts.get(clip.start) ?? 0;
     const length = (cuts.get(clipEnd(clip)) ?? 0) - start;
-    const carried = carryClip(clip, sourceOf(project, clip.sourceId), board.rate, timeline.rate, { start, length }, known);
+    const carried = carryClip(clip, {
+      source: sourceOf(project, clip.sourceId),
+      from: board.rate,
+      to: timeline.rate,
+      place: { start, length },
+      known,
+    });
     if (clip.link !== null && !links.has(clip.link)) links.set(clip.link, newId());
     return { ...carried, id: newId(), link: clip.link && (links.get(clip.link) ?? null), laneId: laneFor(board, clip, timeline) };
   });

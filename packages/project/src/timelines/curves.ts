@@ -21,7 +21,11 @@ export function stretchOf(
 }
 
 /** The speed of the action at which a clip's pictures last so many frames, exactly; null where that is no number of frames. */
-export function lengthSpeed(clip: Clip, source: Source, timeline: Timeline, frames: number, known: TimingOf): Rate | null {
+export function lengthSpeed(
+  clip: Clip,
+  source: Source,
+  { timeline, frames, known }: { readonly timeline: Timeline; readonly frames: number; readonly known: TimingOf },
+): Rate | null {
   const own = ownRate(source);
   if (!own || !Number.isInteger(frames) || frames < 1 || frames > CLIP_FRAMES) return null;
   const { first, last } = stretchOf(clip, source, timeline, known);
@@ -83,15 +87,17 @@ export function frozen(mapping: Mapping, n: number, frames: number): Curve {
 export function slowed(
   mapping: Mapping,
   source: Source,
-  n: number,
-  speed: number,
-  ramp: number,
-  slow: number,
-  known: TimingOf,
+  {
+    n,
+    speed,
+    ramp,
+    slow,
+    known,
+  }: { readonly n: number; readonly speed: number; readonly ramp: number; readonly slow: number; readonly known: TimingOf },
 ): Curve {
   const passing = averageRate(mapping.timing) ?? averageRate(timingOf(source, known));
   const normal = passing ? rateToNumber(passing) / rateToNumber(mapping.timeline) : 1;
-  const pins = slowPins(n + mapping.headTrim, positionAt(mapping, n).picture, normal, speed, ramp, slow);
+  const pins = slowPins({ frame: n + mapping.headTrim, picture: positionAt(mapping, n).picture, normal, speed, ramp, slow });
   const [first, last] = [pins[0] as Pin, pins[3] as Pin];
   return inserted(mapping.curve ?? [], pins, last.frame - first.frame - Math.round((last.picture - first.picture) / normal));
 }

@@ -46,7 +46,7 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   const heard = soundLane && !pictured ? wholeSound(source, timeline.rate) : 0;
   const length = Math.max(1, still ? STILL_SECONDS * nominalRate(timeline.rate) : Math.max(longest, heard));
   const lanes = [...(pictured ? [pictureLane.id] : []), ...(soundLane ? [soundLane.id] : [])];
-  const start = freeStart(timeline, lanes, placement.start ?? laneEnd(timeline, lanes), length);
+  const start = freeStart(timeline, lanes, { wanted: placement.start ?? laneEnd(timeline, lanes), length });
   const link = lanes.length > 1 ? newId() : null;
   return lanes.map((laneId) => ({ ...plainClip(source.id), id: newId(), laneId, link, start, length, fit: way }));
 }
@@ -95,9 +95,7 @@ function laneEnd(timeline: Timeline, lanes: readonly string[]): number {
 export function freeStart(
   timeline: Timeline,
   lanes: readonly string[],
-  wanted: number,
-  length: number,
-  ignore: readonly string[] = [],
+  { wanted, length, ignore = [] }: { readonly wanted: number; readonly length: number; readonly ignore?: readonly string[] },
 ): number {
   const taken = timeline.clips
     .filter((c) => lanes.includes(c.laneId) && !ignore.includes(c.id))

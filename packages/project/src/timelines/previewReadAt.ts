@@ -117,8 +117,8 @@ export function previewReadAt(project: Project, command: ReadAt, known: TimingOf
         natural: (free.get(clip.id)?.length ?? clip.length) - clip.length,
         gap: gapAfter(after.timelines[t] ?? timeline, now) - gapAfter(timeline, clip),
         silent:
-          silentTail(after, after.timelines[t] ?? timeline, changed, now, known) -
-          silentTail(project, timeline, source, clip, known),
+          silentTail(after, after.timelines[t] ?? timeline, { source: changed, clip: now, known }) -
+          silentTail(project, timeline, { source, clip, known }),
         range: { before: shown(clip, source, timeline, known), after: shown(now, changed, timeline, known) },
       });
     }
@@ -127,7 +127,11 @@ export function previewReadAt(project: Project, command: ReadAt, known: TimingOf
 }
 
 /** Frames at a clip's end in which the sound that is linked with it has run out. */
-function silentTail(project: Project, timeline: Timeline, source: Source, clip: Clip, known: TimingOf): number {
+function silentTail(
+  project: Project,
+  timeline: Timeline,
+  { source, clip, known }: { readonly source: Source; readonly clip: Clip; readonly known: TimingOf },
+): number {
   const sounding = soundOf(timeline, clip).find((c) => c.sourceId === clip.sourceId);
   if (!sounding || !source.sound || isSilent(source, sounding) || !sourceOf(project, source.id)) return 0;
   const { from, to } = soundSpan(source, sounding, timeline, known);

@@ -6,7 +6,11 @@ import { actionSpeed } from './reading.js';
 import { soundWay } from './soundSpeed.js';
 
 /** The moment of a source that a clip's frame shows (or would, before and after it), in its own seconds. */
-export function secondsAt(source: Source, clip: Clip, timeline: Timeline, frame: number, known: TimingOf): number {
+export function secondsAt(
+  source: Source,
+  clip: Clip,
+  { timeline, frame, known }: { readonly timeline: Timeline; readonly frame: number; readonly known: TimingOf },
+): number {
   const speed = rateToNumber(actionSpeed(source, clip, timeline)) / rateToNumber(timeline.rate);
   const from = pictureSeconds(timingUnder(source, null, known), clip.inPicture) + clip.slip / 1e6;
   return from + (frame - clip.start + clip.headTrim) * speed;
@@ -30,8 +34,8 @@ export function keepAligned(project: Project, before: Timeline, after: Timeline,
     /** Seconds by which b lies after its place beside a, at a frame of both. */
     const off = (timeline: Timeline, first: Clip, second: Clip): number => {
       const frame = Math.max(first.start, second.start);
-      const asked = solution.offsetSeconds + rateToNumber(solution.ratio) * secondsAt(a, first, timeline, frame, known);
-      return secondsAt(b, second, timeline, frame, known) - asked;
+      const asked = solution.offsetSeconds + rateToNumber(solution.ratio) * secondsAt(a, first, { timeline, frame, known });
+      return secondsAt(b, second, { timeline, frame, known }) - asked;
     };
     const leads = before.clips.filter((c) => c.sourceId === aId && !c.curve && sounds.has(c.laneId));
     for (const clip of before.clips.filter((c) => c.sourceId === bId && !c.curve && sounds.has(c.laneId))) {

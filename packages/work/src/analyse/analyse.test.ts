@@ -18,10 +18,18 @@ describe('make', () => {
   ])('%p to %p shows the picture of each moment, bit for bit', async (from, to) => {
     const input = await source(folder, 'in.mkv', from, 70);
     const output = join(folder, 'out.mkv');
-    const made = await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
-      rate: to,
-      method: 'nearest',
-    });
+    const made = await make(
+      { media: ffmpeg, progress: quiet },
+      {
+        input,
+        probe: await ffmpeg.probe(input),
+        output,
+        options: {
+          rate: to,
+          method: 'nearest',
+        },
+      },
+    );
     expect(made.frames).toBe(frameAtOrBefore(70, from, to));
     const frames = await decoded(output);
     expect(frames).toHaveLength(made.frames);
@@ -33,10 +41,18 @@ describe('make', () => {
   test('a blend is the weighted mean and passes real pictures through', async () => {
     const input = await source(folder, 'b.mkv', rate(30), 40);
     const output = join(folder, 'b.y4m');
-    const made = await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
-      rate: rate(20),
-      method: 'blend',
-    });
+    const made = await make(
+      { media: ffmpeg, progress: quiet },
+      {
+        input,
+        probe: await ffmpeg.probe(input),
+        output,
+        options: {
+          rate: rate(20),
+          method: 'blend',
+        },
+      },
+    );
     const frames = await decoded(output);
     expect(made).toMatchObject({ frames: 26, real: 13, blended: 13 });
     const a = numbered(1);
@@ -48,10 +64,18 @@ describe('make', () => {
   test('sound goes along, to the sample', async () => {
     const input = await source(folder, 's.mkv', rate(50), 100, click(2, 61_234));
     const output = join(folder, 's-out.mkv');
-    await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
-      rate: rate(24),
-      method: 'nearest',
-    });
+    await make(
+      { media: ffmpeg, progress: quiet },
+      {
+        input,
+        probe: await ffmpeg.probe(input),
+        output,
+        options: {
+          rate: rate(24),
+          method: 'nearest',
+        },
+      },
+    );
     expect((await heard(output)).findIndex((v) => v > 0.4)).toBe(61_234);
   });
 
@@ -60,18 +84,34 @@ describe('make', () => {
     const probe = await ffmpeg.probe(input);
     expect(
       (
-        await make({ media: ffmpeg, progress: quiet }, input, probe, join(folder, 'one.y4m'), {
-          rate: rate(10),
-          method: 'nearest',
-        })
+        await make(
+          { media: ffmpeg, progress: quiet },
+          {
+            input,
+            probe,
+            output: join(folder, 'one.y4m'),
+            options: {
+              rate: rate(10),
+              method: 'nearest',
+            },
+          },
+        )
       ).frames,
     ).toBe(1);
     const before = readdirSync(folder).length;
     await expect(
-      make({ media: ffmpeg, progress: quiet }, join(folder, 'gone.mkv'), probe, join(folder, 'never.mp4'), {
-        rate: rate(10),
-        method: 'nearest',
-      }),
+      make(
+        { media: ffmpeg, progress: quiet },
+        {
+          input: join(folder, 'gone.mkv'),
+          probe,
+          output: join(folder, 'never.mp4'),
+          options: {
+            rate: rate(10),
+            method: 'nearest',
+          },
+        },
+      ),
     ).rejects.toThrow();
     expect(readdirSync(folder)).toHaveLength(before);
   });

@@ -53,7 +53,7 @@ export async function heldOut(context: JobContext, { path, probe }: SourceFile):
         const { certainty, moved } = engine.make(0.5, made);
         const mse = meanSquare(luma(made), luma(hidden));
         squares += mse;
-        const likeness = ssim(luma(made), luma(hidden), width, height, most);
+        const likeness = ssim(luma(made), luma(hidden), { width, height, most });
         perPicture.push({ picture: k - 1, psnr: psnrOf(mse, most), ssim: likeness, certainty, moved });
       }
     }

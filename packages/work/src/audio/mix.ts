@@ -133,7 +133,7 @@ function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): P
   const way = soundWay(source, clip);
   const slip = Math.round((clip.slip * SOUND_RATE) / 1e6);
   if (clip.curve && way !== 'own') {
-    const map = curveMap(input, source, clip, late, slip);
+    const map = curveMap(input, { source, clip, late, slip });
     const Bent = way === 'pitch' ? Stretcher : Varispeed;
     return { fromSample: Math.floor(map.least(0)), warp: (from) => new Bent(shiftedMap(map, from), SOUND_CHANNELS) };
   }
@@ -149,7 +149,10 @@ function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): P
 const PARTS = 1 << 14;
 
 /** The source sample at each frame of a clip that follows a curve. */
-function curveMap(input: RenderInput, source: Source, clip: Clip, late: number, slip: number): SoundMap {
+function curveMap(
+  input: RenderInput,
+  { source, clip, late, slip }: { readonly source: Source; readonly clip: Clip; readonly late: number; readonly slip: number },
+): SoundMap {
   const { timeline, files } = input;
   const mapping = { ...mappingOf(clip, source, timeline, timingFrom(files)), fit: 'blend' as const };
   const timing = timingUnder(source, null, timingFrom(files));

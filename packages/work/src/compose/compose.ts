@@ -37,17 +37,17 @@ export async function* composed(context: MediaContext, input: RenderInput, size:
     if (to <= from) continue;
     at = to;
     if (whole.dissolve) {
-      yield* dissolved(context, input, whole.dissolve, { from, to }, size);
+      yield* dissolved(context, input, { dissolve: whole.dissolve, range: { from, to }, size });
       continue;
     }
     if (whole.clip) {
-      yield* clipAlone(context, input, whole.clip, { from, to }, size);
+      yield* clipAlone(context, input, { clip: whole.clip, range: { from, to }, size });
       continue;
     }
-    fillBlack(layout, size.width, size.height, frame, full);
+    fillBlack(layout, { width: size.width, height: size.height, out: frame, full });
     for (let n = from; n < to; n++) yield frame;
   }
-  fillBlack(layout, size.width, size.height, frame, full);
+  fillBlack(layout, { width: size.width, height: size.height, out: frame, full });
   for (let n = at; n < range.to; n++) yield frame;
 }
 
@@ -55,14 +55,12 @@ export async function* composed(context: MediaContext, input: RenderInput, size:
 async function* dissolved(
   context: MediaContext,
   input: RenderInput,
-  dissolve: Dissolving,
-  range: FrameRange,
-  size: Size,
+  { dissolve, range, size }: { readonly dissolve: Dissolving; readonly range: FrameRange; readonly size: Size },
 ): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
   const { make } = mixing(layout, size.width, size.height);
   const mixed = new Uint8Array(pictureBytes(layout, size.width, size.height));
-  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(context, input, clip, range, size));
+  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(context, input, { clip, range, size }));
   try {
     for (let frame = range.from; frame < range.to; frame++) {
       const [a, b] = await Promise.all([out?.next(), into?.next()]);
@@ -79,21 +77,19 @@ async function* dissolved(
 async function* clipAlone(
   context: MediaContext,
   input: RenderInput,
-  clip: Clip,
-  range: FrameRange,
-  size: Size,
+  { clip, range, size }: { readonly clip: Clip; readonly range: FrameRange; readonly size: Size },
 ): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
   const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
-  fillBlack(layout, size.width, size.height, frame, input.look?.colour?.range === 'full');
+  fillBlack(layout, { width: size.width, height: size.height, out: frame, full: input.look?.colour?.range === 'full' });
   const source = sourceOf(input.project, clip.sourceId);
   if (!source) {
     for (let n = range.from; n < range.to; n++) yield frame;
     return;
   }
   const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
-  for await (const picture of clipFrames(context, input, clip, source, range, box)) {
-    placePicture(layout, picture, box, size, frame);
+  for await (const picture of clipFrames(context, input, { clip, source, range, box })) {
+    placePicture(layout, { picture, box, frame: size, out: frame });
     yield frame;
   }
 }
@@ -102,10 +98,12 @@ async function* clipAlone(
 function clipFrames(
   context: MediaContext,
   input: RenderInput,
-  clip: Clip,
-  source: Source,
-  { from, to }: FrameRange,
-  box: Size,
+  {
+    clip,
+    source,
+    range: { from, to },
+    box,
+  }: { readonly clip: Clip; readonly source: Source; readonly range: FrameRange; readonly box: Size },
 ): AsyncGenerator<Uint8Array> {
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
   const layout = layoutOf(input);
@@ -115,7 +113,7 @@ function clipFrames(
   const bytes = pictureBytes(layout, box.width, box.height);
   const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width: box.width, height: box.height }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
-  const open = (at: number) => picturesOf(context, input, source, at, box);
+  const open = (at: number) => picturesOf(context, input, { source, first: at, box });
   const frames: FrameSource = {
     walk: new PictureWalk(open, first, between, bytes),
     between,
@@ -134,9 +132,7 @@ function clipFrames(
 async function* picturesOf(
   context: MediaContext,
   input: RenderInput,
-  source: Source,
-  first: number,
-  box: Size,
+  { source, first, box }: { readonly source: Source; readonly first: number; readonly box: Size },
 ): AsyncGenerator<Uint8Array> {
   const { media, signal } = context;
   const inner = nestedOf(input.project, source.id);

@@ -23,7 +23,7 @@ export function mixing(layout: PixelLayout, width: number, height: number, mix: 
   return {
     make: ({ picture: a }, { picture: b }, share, out) => {
       const weight = Math.round((share * MIX_PARTS) / SHARES);
-      if (mix === 'light') return mixLight(layout, width, height, a, b, weight, out);
+      if (mix === 'light') return mixLight(layout, { width, height, a, b, share: weight, out });
       return layout.bytes === 2 ? mix16(words(a), words(b), weight, words(out)) : mix8(a, b, weight, out);
     },
   };

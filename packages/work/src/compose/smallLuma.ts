@@ -14,7 +14,14 @@ export async function* smallFrames(context: MediaContext, input: RenderInput, si
   const frame = { width: Math.max(size.width, even(width)), height: Math.max(size.height, even(height)) };
   for await (const picture of composed(context, input, frame)) {
     const small = new Uint8Array(size.width * size.height);
-    shrinkPlane(picture, frame.width, frame.height, small, size.width, size.height);
+    shrinkPlane({
+      data: picture,
+      width: frame.width,
+      height: frame.height,
+      out: small,
+      outWidth: size.width,
+      outHeight: size.height,
+    });
     yield small;
   }
 }

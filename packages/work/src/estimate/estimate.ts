@@ -176,7 +176,9 @@ async function tryMissing(context: JobContext, request: TryRequest, missing: rea
     progress(i, chosen.length, 'trying a little of it');
     const most = all ? part.to - part.from : nominalRate(rate);
     const seconds = all ? Number.POSITIVE_INFINITY : SECONDS_A_PART;
-    tried.push(await tryPart(context, request, part, most, isMaking(input, part) ? seconds : Number.POSITIVE_INFINITY));
+    tried.push(
+      await tryPart(context, { request, part, most, secondsMost: isMaking(input, part) ? seconds : Number.POSITIVE_INFINITY }),
+    );
   }
   return tried;
 }

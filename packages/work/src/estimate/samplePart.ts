@@ -51,10 +51,12 @@ const FRAMES_LEAST = 6;
  */
 export async function tryPart(
   context: MediaContext,
-  request: TryRequest,
-  part: WantedPart,
-  most: number,
-  secondsMost: number,
+  {
+    request,
+    part,
+    most,
+    secondsMost,
+  }: { readonly request: TryRequest; readonly part: WantedPart; readonly most: number; readonly secondsMost: number },
 ): Promise<TriedPart> {
   const { media } = context;
   const { input, form, colour, work } = request;

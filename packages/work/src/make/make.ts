@@ -56,10 +56,12 @@ function curveFrames(curve: Curve, toEnd: number): number {
  */
 export async function make(
   context: JobContext,
-  input: string,
-  probe: Probe,
-  output: string,
-  options: MakeOptions,
+  {
+    input,
+    probe,
+    output,
+    options,
+  }: { readonly input: string; readonly probe: Probe; readonly output: string; readonly options: MakeOptions },
 ): Promise<MakeResult> {
   const { media, progress, signal } = context;
   const form = formOf(output);

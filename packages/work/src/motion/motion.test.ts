@@ -46,7 +46,7 @@ async function decoded(path: string, pixelFormat: string): Promise<Uint8Array[]>
 
 async function made(input: string, options: MakeOptions, pixelFormat = 'yuv420p') {
   const output = join(folder, 'made.mkv');
-  const result = await make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, options);
+  const result = await make({ media: ffmpeg, progress: quiet }, { input, probe: await ffmpeg.probe(input), output, options });
   return { result, frames: await decoded(output, pixelFormat) };
 }
 
@@ -133,11 +133,19 @@ describe('in threads', () => {
     writeFileSync(dying, "import { parentPort } from 'node:worker_threads';\nparentPort.on('message', () => process.exit(3));\n");
     const threads = { count: 2, entry: pathToFileURL(dying) };
     await expect(
-      make({ media: ffmpeg, progress: quiet }, input, await ffmpeg.probe(input), output, {
-        rate: rate(50),
-        method: 'motion',
-        threads,
-      }),
+      make(
+        { media: ffmpeg, progress: quiet },
+        {
+          input,
+          probe: await ffmpeg.probe(input),
+          output,
+          options: {
+            rate: rate(50),
+            method: 'motion',
+            threads,
+          },
+        },
+      ),
     ).rejects.toMatchObject({ code: 'crashed' });
     expect(existsSync(output)).toBe(false);
   });
@@ -326,7 +334,7 @@ describe('held out', () => {
     ).rejects.toBeInstanceOf(MediaError);
     const output = join(folder, 'never.mkv');
     await expect(
-      make({ media: ffmpeg, progress: quiet }, broken, probe, output, { rate: rate(50), method: 'motion' }),
+      make({ media: ffmpeg, progress: quiet }, { input: broken, probe, output, options: { rate: rate(50), method: 'motion' } }),
     ).rejects.toBeInstanceOf(MediaError);
     expect(existsSync(output)).toBe(false);
   });

@@ -100,7 +100,7 @@ export async function closerLook(
     const looking = { input, file, through };
     const smeared = new Set<number>();
     for (const chunk of chunksOf([...coded.keys()], atOnce(width * height)))
-      for (const n of await smearedBy(context, looking, chunk, shown, coded)) smeared.add(n);
+      for (const n of await smearedBy(context, { looking, frames: chunk, shown, coded })) smeared.add(n);
     for (const run of runs) {
       const all = tried(run).every((n) => smeared.has(n));
       const most = REST_TIMES * Math.max(...tried(run).map((n) => errors.get(n) ?? 0));
@@ -191,10 +191,17 @@ const SAME_SHARE = 0.5;
 /** Those of the frames that the coder shows just as wrongly where it codes what was asked for. */
 async function smearedBy(
   context: MediaContext,
-  looking: Looking,
-  frames: readonly number[],
-  shown: SequenceComparison,
-  coded: ReadonlyMap<number, LumaPicture>,
+  {
+    looking,
+    frames,
+    shown,
+    coded,
+  }: {
+    readonly looking: Looking;
+    readonly frames: readonly number[];
+    readonly shown: SequenceComparison;
+    readonly coded: ReadonlyMap<number, LumaPicture>;
+  },
 ): Promise<number[]> {
   const { sets, usual } = await gather(context, looking, frames, shown);
   return sets.flatMap(({ n, picture, own, others }) => {

@@ -34,7 +34,7 @@ export async function measureReceipt(context: JobContext, request: ReceiptReques
   const heard = form.kind === 'wav' || (form.sound !== 'off' && hasSound(input));
   const { from, to } = rangeOf(input);
   if (form.kind === 'wav') {
-    const sound = await soundLines(context, input, form, { path: main, probe: await media.probe(main, signal) }, heard);
+    const sound = await soundLines(context, input, { form, path: main, probe: await media.probe(main, signal), heard });
     return {
       lines: sound.lines,
       wrong: [],
@@ -52,7 +52,7 @@ export async function measureReceipt(context: JobContext, request: ReceiptReques
   progress(pictures.frames, pictures.frames, 'listening to the file');
   const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
   const beside = FORMS[form.kind].sound === 'beside' && files.length === 1;
-  const sound = await soundLines(context, input, form, { path: soundFile, probe: beside ? null : soundProbe }, heard);
+  const sound = await soundLines(context, input, { form, path: soundFile, probe: beside ? null : soundProbe, heard });
   const lines = [...fileLines(input, form, probe, pictures.frames), ...sound.lines, ...pictures.lines];
   const { wrong, alike, frames } = pictures;
   return { lines, wrong, differs: differing(lines) + wrong.length, alike, frames, ...written, files: names, ...sound.level };

@@ -30,9 +30,17 @@ export interface SoundLines {
 export async function soundLines(
   context: MediaContext,
   input: RenderInput,
-  form: Pick<SettledForm, 'peak'>,
-  { path, probe }: { readonly path: string; readonly probe: Probe | null },
-  heard: boolean,
+  {
+    form,
+    path,
+    probe,
+    heard,
+  }: {
+    readonly form: Pick<SettledForm, 'peak'>;
+    readonly path: string;
+    readonly probe: Probe | null;
+    readonly heard: boolean;
+  },
 ): Promise<SoundLines> {
   const { media, signal } = context;
   const { from, to } = rangeOf(input);

@@ -23,10 +23,17 @@ import type { Chunk } from './plan.js';
  */
 export function contentOf(
   input: RenderInput,
-  form: Pick<SettledForm, 'codec' | 'quality'>,
-  colour: RenderColour,
-  { from, to }: Chunk,
-  makers: string,
+  {
+    form,
+    colour,
+    chunk: { from, to },
+    makers,
+  }: {
+    readonly form: Pick<SettledForm, 'codec' | 'quality'>;
+    readonly colour: RenderColour;
+    readonly chunk: Chunk;
+    readonly makers: string;
+  },
 ): string {
   const { timeline, look } = input;
   const { width, height, rate } = timeline;

@@ -61,7 +61,7 @@ export async function partsOf(
   colour: RenderColour,
 ): Promise<WantedPart[]> {
   const makers = await makersOf(context);
-  return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, form, colour, chunk, makers) }));
+  return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, { form, colour, chunk, makers }) }));
 }
 
 /** The input with the look that a form gives it. */

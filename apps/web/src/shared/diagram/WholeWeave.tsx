@@ -21,7 +21,7 @@ export function WholeWeave({ mapping, map, at, firstFrame, sourceLabel, timeline
   const seen = Math.min(frames, Math.floor(room / unit));
   const from = Math.max(0, Math.min(at - Math.floor(seen / 2), frames - seen));
   const columns = useMemo(
-    () => columnsOf(mapping, map, from, from + seen, Math.min(room, seen)),
+    () => columnsOf(mapping, map, { from, to: from + seen, columns: Math.min(room, seen) }),
     [mapping, map, from, seen, room],
   );
   useLayoutEffect(() => {

@@ -62,7 +62,7 @@ test('an open shutter hangs on all that it sees, and its frames are told as what
   expect(layout.frames[1]?.threads.map((t) => [t.picture, t.share])).toEqual([4, 5, 6].map((p) => [p, expect.closeTo(1 / 3, 4)]));
   // Every fourth picture falls into the time the shutter is shut.
   expect(layout.pictures.filter((p) => p.skipped).map((p) => p.picture % 4)).toEqual(Array(9).fill(3));
-  expect(columnsOf(fast, stepMap(fast), 0, 100, 4).map((c) => c.blended)).toEqual([25, 25, 25, 25]);
+  expect(columnsOf(fast, stepMap(fast), { from: 0, to: 100, columns: 4 }).map((c) => c.blended)).toEqual([25, 25, 25, 25]);
 });
 
 test('pictures stand at their own time, also when the head is trimmed', () => {
@@ -79,10 +79,10 @@ test('a window past the ends holds what there is', () => {
 test('every frame and every hitch counts in one column, however many there are', () => {
   const map = stepMap(ntsc);
   for (const columns of [1, 7, 200]) {
-    const found = columnsOf(ntsc, map, 0, 200, columns);
+    const found = columnsOf(ntsc, map, { from: 0, to: 200, columns });
     expect(found).toHaveLength(columns);
     expect(found.reduce((n, c) => n + c.frames, 0)).toBe(200);
     expect(found.reduce((n, c) => n + c.hitches, 0)).toBe(map.hitches.length);
   }
-  expect(columnsOf(ntsc, map, 50, 60, 5).map((c) => c.frames)).toEqual([2, 2, 2, 2, 2]);
+  expect(columnsOf(ntsc, map, { from: 50, to: 60, columns: 5 }).map((c) => c.frames)).toEqual([2, 2, 2, 2, 2]);
 });

@@ -121,7 +121,11 @@ export interface WeaveColumn {
 }
 
 /** The frames from `from` to `to` (not included) of a clip, gathered into so many columns; each frame counts in one. */
-export function columnsOf(mapping: Mapping, map: StepMap, from: number, to: number, columns: number): WeaveColumn[] {
+export function columnsOf(
+  mapping: Mapping,
+  map: StepMap,
+  { from, to, columns }: { readonly from: number; readonly to: number; readonly columns: number },
+): WeaveColumn[] {
   const first = Math.max(0, from);
   const end = Math.min(map.pictures.length, to);
   const found = Array.from({ length: columns }, () => ({ frames: 0, held: 0, blended: 0, hitches: 0 }));

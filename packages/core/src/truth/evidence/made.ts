@@ -61,7 +61,7 @@ export function findMade(changes: Changes, from: number, to: number, storedRate:
   for (let i = 0; i < pieces; i++) {
     const start = from + floor((i * (to - from)) / pieces);
     const end = from + floor(((i + 1) * (to - from)) / pieces);
-    const made = end - start < LEAST ? null : pieceOf(changes, start, end, sources, models);
+    const made = end - start < LEAST ? null : pieceOf(changes, { from: start, to: end, sources, models });
     if (!made) continue;
     const last = found.at(-1);
     // Change k belongs to picture k + 1.
@@ -75,10 +75,17 @@ export function findMade(changes: Changes, from: number, to: number, storedRate:
 
 function pieceOf(
   changes: Changes,
-  from: number,
-  to: number,
-  sources: readonly { readonly rate: number; readonly beat: number }[],
-  models: Models,
+  {
+    from,
+    to,
+    sources,
+    models,
+  }: {
+    readonly from: number;
+    readonly to: number;
+    readonly sources: readonly { readonly rate: number; readonly beat: number }[];
+    readonly models: Models;
+  },
 ): Pick<MaybeMade, 'sourceRate' | 'certainty'> | null {
   const soft = detrended(Float64Array.from({ length: to - from }, (_, i) => changes.at('soft', from + i)));
   const left = withoutRhythms(soft);

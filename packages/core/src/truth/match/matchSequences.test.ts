@@ -8,7 +8,14 @@ function sequence(made: readonly Made[], scene = lakeOf(1.5)): Sequence {
   const data = new Uint8Array(made.length * SAMPLES);
   let at = 0;
   for (const picture of cook(made, scene)) {
-    shrinkPlane(picture, 256, 144, data.subarray(at, at + SAMPLES), WIDTH, HEIGHT);
+    shrinkPlane({
+      data: picture,
+      width: 256,
+      height: 144,
+      out: data.subarray(at, at + SAMPLES),
+      outWidth: WIDTH,
+      outHeight: HEIGHT,
+    });
     at += SAMPLES;
   }
   return { count: made.length, samples: SAMPLES, data };

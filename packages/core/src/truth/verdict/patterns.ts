@@ -139,18 +139,26 @@ export function explain(evidence: Float64Array, still: Uint8Array): PatternRun[]
       costs[s] = (costs[s] as number) + price;
     }
   }
-  return traceBack(costs, owner, starts, switchedFrom, switched, bits, length);
+  return traceBack({ costs, owner, starts, switchedFrom, switched, bits, length });
 }
 
-function traceBack(
-  costs: Float64Array,
-  owner: Uint8Array,
-  starts: readonly number[],
-  switchedFrom: Int32Array,
-  switched: Uint8Array,
-  bits: number,
-  length: number,
-): PatternRun[] {
+function traceBack({
+  costs,
+  owner,
+  starts,
+  switchedFrom,
+  switched,
+  bits,
+  length,
+}: {
+  readonly costs: Float64Array;
+  readonly owner: Uint8Array;
+  readonly starts: readonly number[];
+  readonly switchedFrom: Int32Array;
+  readonly switched: Uint8Array;
+  readonly bits: number;
+  readonly length: number;
+}): PatternRun[] {
   if (length === 0) return [];
   let state = 0;
   for (let s = 1; s < costs.length; s++) if ((costs[s] as number) < (costs[state] as number)) state = s;

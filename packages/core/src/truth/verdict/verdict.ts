@@ -75,7 +75,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const made: MaybeMade[] = [];
   for (const run of runs) {
     markHeld(run, changes, evidence, heldFlags);
-    const parts = stretchesOf(run, changes, storedRate, certaintyOf(run, evidence, still), mixed);
+    const parts = stretchesOf(run, changes, { storedRate, certainty: certaintyOf(run, evidence, still), mixed });
     stretches.push(...parts);
     if (run.pattern === FRESH && parts.length === 1 && parts[0]?.pattern === 'new')
       made.push(...findMade(changes, run.from, run.to, storedRate));
@@ -146,7 +146,11 @@ export function shifted(verdict: Verdict, by: number): Verdict {
 }
 
 /** A run as stretches: all-new pictures may turn out to be mixed from others in part. Mixed pictures are added to `mixed`. */
-function stretchesOf(run: PatternRun, changes: Changes, storedRate: number, certainty: number, mixed: Blend[]): Stretch[] {
+function stretchesOf(
+  run: PatternRun,
+  changes: Changes,
+  { storedRate, certainty, mixed }: { readonly storedRate: number; readonly certainty: number; readonly mixed: Blend[] },
+): Stretch[] {
   const { name, newShare } = run.pattern;
   const stretch = (from: number, to: number, more: Partial<Stretch> = {}): Stretch => ({
     from: from === 0 ? 0 : from + 1,

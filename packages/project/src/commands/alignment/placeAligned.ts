@@ -115,7 +115,7 @@ function placeOne(draft: Project, { aId, bId }: Step, solution: Solution, before
   const speed = times(solution.ratio, actionSpeed(a, anchor, timeline));
   // Seconds of b at a frame of the timeline.
   const at = (frame: number): number =>
-    solution.offsetSeconds + rateToNumber(solution.ratio) * secondsAt(a, anchor, timeline, frame, known);
+    solution.offsetSeconds + rateToNumber(solution.ratio) * secondsAt(a, anchor, { timeline, frame, known });
   const perFrame = rateToNumber(speed) / rateToNumber(timeline.rate);
   const first = Math.round(-at(0) / perFrame);
   const base: Clip = {
@@ -135,7 +135,13 @@ function placeOne(draft: Project, { aId, bId }: Step, solution: Solution, before
     const own = timeline.clips.filter((c) => c.sourceId === a.id).map((c) => c.laneId);
     const lanes = timeline.lanes.filter((l) => l.kind === kind);
     const from = lanes.findIndex((l) => own.includes(l.id));
-    const laneId = freeLane(timeline, kind, lanes[Math.max(0, from)]?.id ?? '', from < 0 ? 0 : 1, [clip], newId());
+    const laneId = freeLane(timeline, {
+      kind,
+      laneId: lanes[Math.max(0, from)]?.id ?? '',
+      by: from < 0 ? 0 : 1,
+      clips: [clip],
+      newId: newId(),
+    });
     return { ...clip, laneId };
   });
   putClips(draft, timeline, clips, known);

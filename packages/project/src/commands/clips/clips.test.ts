@@ -90,7 +90,7 @@ test('copied to another rate, clips run as long and show the same pictures; wher
   });
   const board = copyClips(timeline(two), [only(two).id]);
   if (!board) throw new Error('nothing copied');
-  const clips = clipsToPaste(two, board, timeline(two, 'u'), 100, newId, noTiming);
+  const clips = clipsToPaste(two, { board, timeline: timeline(two, 'u'), at: 100, newId, known: noTiming });
   const pasted = run(two, { type: 'placeClips', timelineId: 'u', clips });
   // 200 frames of 25 are 8 s: 479.52 frames of 59.94.
   expect(timeline(pasted, 'u').clips.map((c) => [c.start, c.length])).toEqual([
@@ -99,9 +99,9 @@ test('copied to another rate, clips run as long and show the same pictures; wher
   ]);
   expect(timeline(pasted, 'u').clips[0]?.link).toBe(timeline(pasted, 'u').clips[1]?.link);
   expect(shows(pasted, 100, 'u')).toEqual(shows(two, 0));
-  const again = clipsToPaste(pasted, board, timeline(pasted, 'u'), 90, newId, noTiming);
+  const again = clipsToPaste(pasted, { board, timeline: timeline(pasted, 'u'), at: 90, newId, known: noTiming });
   expect(again.map((c) => c.start)).toEqual([580, 580]);
-  const here = clipsToPaste(two, board, timeline(two), 0, newId, noTiming);
+  const here = clipsToPaste(two, { board, timeline: timeline(two), at: 0, newId, known: noTiming });
   expect(here[0]).toMatchObject({ length: 200, start: clipEnd(timeline(two).clips[2] as Clip) });
 });
 
@@ -114,7 +114,7 @@ test('a clip that uses its source to the end is pasted to any rate, its last pic
   for (const to of [rate(24), rate(24000, 1001), rate(30000, 1001), rate(48), rate(60), rate(12)]) {
     const shape = { id: 'u', name: 'Other', rate: to, width: 640, height: 360 };
     const two = run(tail, { type: 'addTimeline', timeline: shape });
-    const clips = clipsToPaste(two, board, timeline(two, 'u'), 0, newId, noTiming);
+    const clips = clipsToPaste(two, { board, timeline: timeline(two, 'u'), at: 0, newId, known: noTiming });
     const pasted = run(two, { type: 'placeClips', timelineId: 'u', clips });
     expect(shows(pasted, 0, 'u')).toEqual(['talk', 120]);
     const [, last] = shows(pasted, only(pasted, 'u').length - 1, 'u') ?? [];

@@ -33,7 +33,7 @@ export function putClips(draft: Project, timeline: Timeline, clips: readonly Cli
     const source = findSource(draft, clip.sourceId);
     if (source.kind === 'sound' && lanes.get(clip.laneId)?.kind === 'picture')
       throw new Refused('no-pictures', { clip: source.name });
-    checkMaterial(draft, timeline, clip, known, ROUNDED);
+    checkMaterial(draft, timeline, { clip, known, slack: ROUNDED });
     timeline.clips.push(clip);
   }
   checkRoom(timeline, clips);

@@ -21,7 +21,7 @@ export const slipClips = defineCommand({
       if (clip.curve?.some((pin) => pin.picture < 0 || pin.picture >= source.pictures))
         throw new Refused('past-source', { clip: source.name });
       if (clip.inPicture < 0) throw new Refused('past-source', { clip: source.name });
-      checkMaterial(draft, timeline, clip, known);
+      checkMaterial(draft, timeline, { clip, known });
     }
   },
   label: (command, names) =>

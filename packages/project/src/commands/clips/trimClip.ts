@@ -27,7 +27,7 @@ export const trimClip = defineCommand({
         each.length = Math.max(1, Math.min(each.length, furthest));
       }
       // A carried clip may run a little past its pictures: cutting it shorter is always allowed.
-      if (!shorter) checkMaterial(draft, timeline, each, known);
+      if (!shorter) checkMaterial(draft, timeline, { clip: each, known });
     }
     checkRoom(timeline, trimmed);
   },

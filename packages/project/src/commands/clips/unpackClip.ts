@@ -30,13 +30,13 @@ export const unpackClip = defineCommand({
       const kind = timeline.lanes.find((l) => l.id === part.laneId)?.kind ?? 'picture';
       const passing = part.fit === 'pictures' ? timeline.rate : (passingRate(source, part) ?? inner.rate);
       for (const [index, lane] of inner.lanes.filter((l) => l.kind === kind).entries()) {
-        const clips = unpacked(draft, timeline, part, inner, lane.id, passing, known).map((clip) => {
+        const clips = unpacked(draft, { timeline, part, inner, laneId: lane.id, passing, known }).map((clip) => {
           const link =
             clip.link && `${command.seed}-l${seen.get(clip.link) ?? seen.set(clip.link, String(seen.size)).get(clip.link)}`;
           return { ...clip, id: `${command.seed}-${made++}`, link };
         });
         if (clips.length === 0) continue;
-        const laneId = freeLane(timeline, kind, part.laneId, index, clips, `${command.seed}-n${made}`);
+        const laneId = freeLane(timeline, { kind, laneId: part.laneId, by: index, clips, newId: `${command.seed}-n${made}` });
         timeline.clips.push(...clips.map((clip) => ({ ...clip, laneId })));
       }
     }
@@ -49,12 +49,21 @@ export const unpackClip = defineCommand({
 /** The clips of an inner lane that the placed range shows, on the outer timeline's frames. `passing`: inner frames a second of the outer. */
 function unpacked(
   draft: Project,
-  timeline: Timeline,
-  part: Clip,
-  inner: Timeline,
-  laneId: string,
-  passing: Rate,
-  known: TimingOf,
+  {
+    timeline,
+    part,
+    inner,
+    laneId,
+    passing,
+    known,
+  }: {
+    readonly timeline: Timeline;
+    readonly part: Clip;
+    readonly inner: Timeline;
+    readonly laneId: string;
+    readonly passing: Rate;
+    readonly known: TimingOf;
+  },
 ): Clip[] {
   // Inner frame k stands at outer frame start - headTrim + nearest((k - inPicture) of `passing`).
   const place = (frame: number): number =>
@@ -70,11 +79,7 @@ function unpacked(
     const length = (cuts.get(span.end) ?? 0) + origin - start;
     const carried = carryClip(
       { ...clip, speed: clip.fit === 'pictures' ? clip.speed : times(clip.speed, speed) },
-      sourceOf(draft, clip.sourceId),
-      passing,
-      timeline.rate,
-      { start, length },
-      known,
+      { source: sourceOf(draft, clip.sourceId), from: passing, to: timeline.rate, place: { start, length }, known },
     );
     const from = Math.max(start, part.start);
     const to = Math.min(start + length, part.start + part.length);

@@ -103,8 +103,8 @@ export function readSources(draft: Project, command: ReadAt, known: TimingOf): v
       if (clip.fit === 'pictures' || clip.curve) continue;
       const uses = choiceFor(timeline, clip, choices) ?? command.uses;
       const long = soundBeyond(clip, { ...source, readAt: reading }, timeline, known);
-      follow(clip, source, reading, timeline.rate, uses, known);
-      if (long) keepSound(clip, source, long, uses, timeline, known);
+      follow(clip, { source, was: reading, timeline: timeline.rate, uses, known });
+      if (long) keepSound(clip, { source, was: long, uses, timeline, known });
       entry.pulls = uses === 'move';
       changed = true;
     }
@@ -127,11 +127,19 @@ function soundBeyond(
 /** Sound that is longer than its pictures keeps what it sounded: they do not end it. */
 function keepSound(
   clip: Clip,
-  source: Source,
-  was: { readonly clip: Clip; readonly source: Source },
-  uses: Uses,
-  timeline: Timeline,
-  known: TimingOf,
+  {
+    source,
+    was,
+    uses,
+    timeline,
+    known,
+  }: {
+    readonly source: Source;
+    readonly was: { readonly clip: Clip; readonly source: Source };
+    readonly uses: Uses;
+    readonly timeline: Timeline;
+    readonly known: TimingOf;
+  },
 ): void {
   const seconds =
     (was.clip.length * rateToNumber(soundSpeed(was.source, was.clip, timeline))) /
@@ -156,7 +164,22 @@ function shownAs(reading: Reading | null, picture: number): number {
 }
 
 /** Puts a clip onto the same pictures under its source's new reading. */
-function follow(clip: Clip, source: Source, was: Reading | null, timeline: Rate, uses: Uses, known: TimingOf): void {
+function follow(
+  clip: Clip,
+  {
+    source,
+    was,
+    timeline,
+    uses,
+    known,
+  }: {
+    readonly source: Source;
+    readonly was: Reading | null;
+    readonly timeline: Rate;
+    readonly uses: Uses;
+    readonly known: TimingOf;
+  },
+): void {
   if (uses === 'time') {
     const speed = times(clip.speed, over(pace(source, was, known), pace(source, source.readAt, known)));
     const before = run(clip, timingUnder(source, was, known), timeline);

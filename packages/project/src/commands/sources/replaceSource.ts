@@ -71,5 +71,5 @@ function clamped(picture: number, { pictures }: Source): number {
 function relabelled(frames: number, list: Rate, dropFrame: boolean, source: LabelledSource): number {
   const label = formatTimecode(frames, list, { dropFrame: dropFrame && allowsDropFrame(list) });
   const length = nominalRate(list);
-  return labelledRun({ from: label, to: label, speed: 0, dropFrame }, list, length, source)?.picture ?? frames;
+  return labelledRun({ from: label, to: label, speed: 0, dropFrame }, { list, length, source })?.picture ?? frames;
 }

@@ -18,11 +18,19 @@ export function changeLanes(timeline: Timeline, lanes: readonly Lane[]): void {
 /** The lane so many above (for sound: below) the wanted one if it has room there, else a new one. */
 export function freeLane(
   timeline: Timeline,
-  kind: Lane['kind'],
-  laneId: string,
-  by: number,
-  clips: readonly Clip[],
-  newId: string,
+  {
+    kind,
+    laneId,
+    by,
+    clips,
+    newId,
+  }: {
+    readonly kind: Lane['kind'];
+    readonly laneId: string;
+    readonly by: number;
+    readonly clips: readonly Clip[];
+    readonly newId: string;
+  },
 ): string {
   const kin = timeline.lanes.filter((l) => l.kind === kind);
   for (const lane of kin.slice(

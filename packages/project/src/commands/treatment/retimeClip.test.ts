@@ -75,7 +75,7 @@ describe('one speed', () => {
 
   test('a length typed gives the exact speed, and that gives the length', () => {
     for (const frames of [3, 7, 333, 1000, 1999]) {
-      const speed = lengthSpeed(clipOf(project), sourceOf(project), timelineOf(project), frames, noTiming);
+      const speed = lengthSpeed(clipOf(project), sourceOf(project), { timeline: timelineOf(project), frames, known: noTiming });
       if (!speed) throw new Error('no speed');
       expect(clipOf(retime(project, { speed })).length).toBe(frames);
     }
@@ -83,7 +83,9 @@ describe('one speed', () => {
 
   test('what is no length gives no speed, and a speed that no clip holds is refused', () => {
     for (const frames of [0, -3, 2.5, Number.NaN, Number.POSITIVE_INFINITY, 1e15])
-      expect(lengthSpeed(clipOf(project), sourceOf(project), timelineOf(project), frames, noTiming)).toBeNull();
+      expect(
+        lengthSpeed(clipOf(project), sourceOf(project), { timeline: timelineOf(project), frames, known: noTiming }),
+      ).toBeNull();
     const fast = run(project, {
       type: 'readAt',
       readings: [{ sourceId: 'icicles', reading: { rate: rate(400), pictures: 'once', from: 'typed', sound: 'along' } }],
@@ -218,7 +220,9 @@ describe('what a person asks for, as pins', () => {
   });
 
   test('slow here is one change, normal on both sides of it', () => {
-    const slow = retime(project, { pins: slowed(mapping(project), sourceOf(project), 50, 0.25, 10, 100, noTiming) });
+    const slow = retime(project, {
+      pins: slowed(mapping(project), sourceOf(project), { n: 50, speed: 0.25, ramp: 10, slow: 100, known: noTiming }),
+    });
     expect([0, 49, 50].map((n) => pictureAt(slow, n))).toEqual([0, 196, 200]);
     expect(pictureAt(slow, 110) - pictureAt(slow, 109)).toBe(1);
     expect(clipOf(slow).length).toBeGreaterThan(270);

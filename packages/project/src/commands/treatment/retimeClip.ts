@@ -46,7 +46,7 @@ export const retimeClip = defineCommand({
     const clip = findClip(timeline, command.clipId);
     const before = timeline.clips.map((c) => ({ clip: c, lane: c.laneId, start: c.start, end: clipEnd(c), pulls: true }));
     for (const part of command.alone ? [clip] : withLinked(timeline, [clip.id]))
-      retime(part, findSource(draft, part.sourceId), timeline, command, known);
+      retime(part, { source: findSource(draft, part.sourceId), timeline, command, known });
     if (command.follow === 'move') moveFollowers(before);
     checkRoom(timeline, timeline.clips);
   },
@@ -59,7 +59,20 @@ export const retimeClip = defineCommand({
   },
 });
 
-function retime(clip: Clip, source: Source, timeline: Timeline, command: z.output<typeof schema>, known: TimingOf): void {
+function retime(
+  clip: Clip,
+  {
+    source,
+    timeline,
+    command,
+    known,
+  }: {
+    readonly source: Source;
+    readonly timeline: Timeline;
+    readonly command: z.output<typeof schema>;
+    readonly known: TimingOf;
+  },
+): void {
   if (source.kind === 'still') throw new Refused('no-time', { clip: source.name });
   const { speed, pins, follow } = command;
   const was = { ...clip };

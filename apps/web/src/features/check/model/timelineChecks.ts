@@ -10,7 +10,12 @@ export function useTimelineChecks(): ReadonlyMap<string, TimelineCheck> {
   const checks = useChecks(id);
   return useMemo(
     () =>
-      new Map(project.timelines.map((t) => [t.id, checkTimeline(project, t, timings, (media) => checks.get(media)?.verdict)])),
+      new Map(
+        project.timelines.map((t) => [
+          t.id,
+          checkTimeline(project, t, { known: timings, faultsOf: (media) => checks.get(media)?.verdict }),
+        ]),
+      ),
     [project, timings, checks],
   );
 }

@@ -24,10 +24,17 @@ const SETTLED_MS = 700;
  */
 export function useTrial(
   timeline: Timeline,
-  form: RenderForm,
-  part: { readonly range: boolean; readonly clipId: string | null },
-  folder: string | null,
-  empty: boolean,
+  {
+    form,
+    part,
+    folder,
+    empty,
+  }: {
+    readonly form: RenderForm;
+    readonly part: { readonly range: boolean; readonly clipId: string | null };
+    readonly folder: string | null;
+    readonly empty: boolean;
+  },
 ): Trial {
   const { id } = useProject();
   const jobs = useJobs(id);

@@ -37,7 +37,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const { range } = rendered;
   const tally = useMemo(() => tallyFrames(rendered.project, rendered.timeline, timings, range), [rendered, timings, range]);
   const frames = range.to - range.from;
-  const trial = useTrial(timeline, form, part, folder, frames <= 0);
+  const trial = useTrial(timeline, { form, part, folder, empty: frames <= 0 });
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
   const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
   const { rate } = rendered.timeline;

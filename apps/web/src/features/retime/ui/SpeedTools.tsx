@@ -67,7 +67,7 @@ export function SpeedTools({ timeline, cadence, n, follow, onPins }: Props) {
     const speed =
       kind === 'rate'
         ? asked && own && over(asked, own)
-        : lengthSpeed(clip, source, timeline, readLength(text, timeline) ?? 0, timings);
+        : lengthSpeed(clip, source, { timeline, frames: readLength(text, timeline) ?? 0, known: timings });
     return speed && rateToNumber(speed) >= SPEED_MIN && rateToNumber(speed) <= SPEED_MAX ? speed : null;
   };
   const speed = typed && read(typed.kind, typed.text);
@@ -220,7 +220,9 @@ function SlowHere({ cadence, n, onPins }: Pick<Props, 'cadence' | 'n' | 'onPins'
   const [ramp, setRamp] = useState<number | string>(Math.round(second / 2));
   const [slow, setSlow] = useState<number | string>(second * 2);
   const good = [to, ramp, slow].every((v) => typeof v === 'number' && v > 0) && Number(to) >= 1 && Number(to) < 100;
-  const pins = good ? slowed(mapping, source, n, Number(to) / 100, Number(ramp), Number(slow), timings) : [];
+  const pins = good
+    ? slowed(mapping, source, { n, speed: Number(to) / 100, ramp: Number(ramp), slow: Number(slow), known: timings })
+    : [];
   // The four new ones among those that were there before.
   const at = pins.findIndex((p) => p.frame === n + mapping.headTrim);
   const [first, last] = [pins[at], pins[at + 3]];

@@ -117,10 +117,10 @@ export function useAdding(project: string) {
         tell(inPlace ? null : 0);
         try {
           const reply = inPlace
-            ? await sendPaths(project, chunk, sequence, batch, stop.signal)
+            ? await sendPaths(project, { items: chunk, sequence, batch, signal: stop.signal })
             : bytes > RESUMABLE_BYTES
               ? await sendUploads(project, first, { sequence, batch, signal: stop.signal, tell, sending: sending.current })
-              : await sendFiles(project, first, sequence, batch, stop.signal, tell);
+              : await sendFiles(project, { item: first, sequence, batch, signal: stop.signal, tell });
           if (reply.change) take(reply.change);
           added += reply.added.length;
           refused.push(...reply.refused);
@@ -147,7 +147,15 @@ export function useAdding(project: string) {
   return { progress, report, add, dismiss: () => setReport(null), stop: () => stopper.current?.abort(), pause, goOn };
 }
 
-function sendPaths(project: string, items: readonly Addable[], sequence: Rate | null, batch: string, signal: AbortSignal) {
+function sendPaths(
+  project: string,
+  {
+    items,
+    sequence,
+    batch,
+    signal,
+  }: { readonly items: readonly Addable[]; readonly sequence: Rate | null; readonly batch: string; readonly signal: AbortSignal },
+) {
   const body = {
     items: items.flatMap(({ kind, from }) => ('path' in from ? [{ path: from.path, kind }] : [])),
     sequence,
@@ -159,11 +167,19 @@ function sendPaths(project: string, items: readonly Addable[], sequence: Rate | 
 
 function sendFiles(
   project: string,
-  item: Addable,
-  sequence: Rate | null,
-  batch: string,
-  signal: AbortSignal,
-  tell: (sent: number) => void,
+  {
+    item,
+    sequence,
+    batch,
+    signal,
+    tell,
+  }: {
+    readonly item: Addable;
+    readonly sequence: Rate | null;
+    readonly batch: string;
+    readonly signal: AbortSignal;
+    readonly tell: (sent: number) => void;
+  },
 ) {
   const body = new FormData();
   for (const file of 'sent' in item.from ? item.from.sent : []) body.append('file', file, file.name);

@@ -128,7 +128,7 @@ export function useEditing(timeline: Timeline, chosen: readonly Clip[], frameNow
         const frame = frameNow();
         let pasted: string[] = [];
         void run((now) => {
-          const clips = clipsToPaste(now, clipboard, timelineIn(now), frame, newId, timings);
+          const clips = clipsToPaste(now, { board: clipboard, timeline: timelineIn(now), at: frame, newId, known: timings });
           pasted = clips.map((c) => c.id);
           return { type: 'placeClips', timelineId, clips };
         }).then((done) => {

@@ -65,10 +65,17 @@ export function clipsOfSameRate(project: Project, timeline: Timeline, clip: Clip
 /** What `meant` clips of a timeline come to with a fit, measured on the project in which they have it; null where none of them can. */
 export function fitPrice(
   after: Project,
-  timeline: Timeline,
-  meant: readonly Clip[],
-  fit: Fit,
-  timings: Parameters<typeof cadenceOf>[3],
+  {
+    timeline,
+    meant,
+    fit,
+    timings,
+  }: {
+    readonly timeline: Timeline;
+    readonly meant: readonly Clip[];
+    readonly fit: Fit;
+    readonly timings: Parameters<typeof cadenceOf>[3];
+  },
 ): FitPrice | null {
   const changed = after.timelines.find((t) => t.id === timeline.id);
   if (!changed) return null;

@@ -31,7 +31,7 @@ export function FitTable({ timeline, chosen }: { timeline: Timeline; chosen: rea
   const prices = useMemo(() => {
     const of = (fit: Fit): FitPrice | null => {
       const applied = apply(project, { type: 'setFit', timelineId: timeline.id, clipIds: ids, fit }, timings);
-      return applied.ok ? fitPrice(applied.project, timeline, meant, fit, timings) : null;
+      return applied.ok ? fitPrice(applied.project, { timeline, meant, fit, timings }) : null;
     };
     return new Map(ROWS.map(([fit]) => [fit, of(fit)]));
   }, [project, timeline, meant, ids, timings]);

@@ -113,7 +113,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         <span className="number">
           {over
             ? `dissolve ${Math.round((dissolveShare(over, frame) / SHARES) * 100)}%`
-            : stateOf(shown, before, layers, own?.moment, made)}
+            : stateOf({ shown, before, layers, moment: own?.moment, made })}
         </span>
       </Group>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
@@ -207,13 +207,19 @@ function MadePicture({ timeline, frame, made }: { timeline: Timeline; frame: Mad
   return <canvas ref={canvas} className={classes.player} width={width} height={height} data-testid="viewer-made" />;
 }
 
-function stateOf(
-  shown: ShownPicture | null,
-  before: ShownPicture | null,
-  layers: readonly Layer[],
-  moment: MadeFrameKey | undefined,
-  made: MadePreview | undefined,
-): string {
+function stateOf({
+  shown,
+  before,
+  layers,
+  moment,
+  made,
+}: {
+  readonly shown: ShownPicture | null;
+  readonly before: ShownPicture | null;
+  readonly layers: readonly Layer[];
+  readonly moment: MadeFrameKey | undefined;
+  readonly made: MadePreview | undefined;
+}): string {
   if (!shown) return '';
   const several = moment && moment.seen.length > 1;
   if (made && several && moment.seen.every((one) => one.share === 0)) return `blend of ${moment.seen.length}`;
