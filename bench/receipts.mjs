@@ -179,20 +179,27 @@ async function write(kind, { input, form, colour }, frames, path) {
   return [path];
 }
 
-/** A fault is in the file where coding left so much of the way to the wrong picture. */
+/** A fault is in the file where coding left so much of the way to the wrong picture, and of the untouched render's less than half of it. */
 const LEFT_SHARE = 0.75;
+const OWN_SHARE = 0.5;
 /** A faint fault is planted at so many places before another kind is. */
 const TRIES = 4;
 
-/** Whether a frame that was put in another one's place lies nearer to that one's picture than to its own, as the file decodes. */
-async function survives(kind, { frames: wrong, at }, frames, files, size, { pixelFormat, colour }) {
+/**
+ * Whether a frame that was put in another one's place can be told in the file: there it lies nearer to that one's picture than to its own,
+ * and in the untouched render it does not. At low quality a coder may show the picture before by itself; then both files are the same.
+ */
+async function survives(kind, { frames: wrong, at }, frames, { files, untouched }, size, { pixelFormat, colour }) {
   if (!['hold', 'swap', 'again'].includes(kind) || files[0].endsWith('.y4m') || !/\.\w+$/.test(files[0])) return true;
   const deep = pixelFormat.includes('10');
   const bytes = (picture) => ({ ...size, data: Uint8Array.from(luma(picture, size, deep), (v) => (deep ? v >> 2 : v)) });
   const request = { pixelFormat, colour, from: at, count: 1 };
-  for await (const picture of ffmpeg.openPictures(files[0], await ffmpeg.probe(files[0]), request))
-    return onTheWay(bytes(picture.slice()), bytes(frames[at]), bytes(wrong[at])).share >= LEFT_SHARE;
-  return true;
+  const shareOf = async (path) => {
+    for await (const picture of ffmpeg.openPictures(path, await ffmpeg.probe(path), request))
+      return onTheWay(bytes(picture.slice()), bytes(frames[at]), bytes(wrong[at])).share;
+    return Number.NaN;
+  };
+  return !((await shareOf(files[0])) < LEFT_SHARE || (await shareOf(untouched)) >= OWN_SHARE);
 }
 
 const tally = { objections: [], missed: [], misplaced: [], planted: 0, rendered: 0, skipped: 0 };
@@ -236,7 +243,8 @@ for (let number = only ?? 0; number < (only === undefined ? edits : only + 1); n
     for (let i = 0; i < FAULTS.length; i++) {
       made = faulty(kind, frames, edit.input.timeline, deep, edit.chance);
       files = made ? await write(kind, planted, made.frames, join(folder, `planted${i}${ending}`)) : [];
-      if (made && (await survives(kind, made, frames, files, edit.input.timeline, planted.input.look))) break;
+      if (made && (await survives(kind, made, frames, { files, untouched: paths[0] }, edit.input.timeline, planted.input.look)))
+        break;
       // Coding may make of a faint fault what was asked for: there is none in the file then, and another one is planted.
       if (!made || i >= TRIES) kind = ['hold', 'black', 'foreign', 'band'][i % 4];
       made = null;
