@@ -151,7 +151,7 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
           </Menu.Dropdown>
         </Menu>
         <Button variant="default" size="compact-md" onClick={editing.remove}>
-          Remove from timeline
+          Remove
         </Button>
       </Group>
       {one && lane?.kind === 'picture' && <DissolveRow key={clip.id} timeline={timeline} clip={clip} />}
