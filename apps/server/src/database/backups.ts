@@ -63,7 +63,7 @@ export async function makeBackup(folder: string, reason: BackupReason, at = new 
 /** What SQLite keeps beside a database while it is open. */
 const BESIDE = ['-journal', '-wal', '-shm'] as const;
 
-/** Removes a database that is no longer needed, with SQLite's -wal and -shm files. */
+/** Removes a database that is no longer needed, with the files that SQLite keeps beside it. */
 export async function removeDatabase(path: string): Promise<void> {
   for (const ending of ['', ...BESIDE]) await rm(`${path}${ending}`, { force: true });
 }

@@ -115,7 +115,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return [...active, ...ended].sort((a, b) => b.order - a.order).map((job) => this.reply(job));
   }
 
-  /** Stops a waiting, paused or running job. Resolves once its process has been signalled; its partial output is removed afterwards. */
+  /** Stops a waiting, paused or running job. Does not wait for a running one to stop; its partial output is removed afterwards. */
   async stop(id: string): Promise<JobReply> {
     const job = await this.job(id);
     const running = this.live.get(id);
@@ -143,7 +143,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   async resume(id: string): Promise<JobReply> {
     const job = await this.job(id);
-    // A job that is still stopping in order to pause is queued again once it has stopped.
+    // A job that is still stopping in order to pause cannot be resumed before it has stopped.
     const running = this.live.get(id);
     if (job.state !== 'paused') {
       if (running?.ends === 'paused' && running.stop.signal.aborted)

@@ -232,7 +232,7 @@ class Reader extends OtioValues {
     return lengths.reduce((longest, m) => (secondsIn(m) > secondsIn(longest) ? m : longest), ZERO);
   }
 
-  /** Lengths of nested items are reported when those are read. */
+  /** Reads without reporting troubles: those of nested items are reported when the items themselves are read. */
   private quietly<T>(read: () => T): T {
     const before = this.troubles.length;
     const value = read();

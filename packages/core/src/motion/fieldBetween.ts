@@ -12,7 +12,7 @@ const GOOD = 1;
 const RISK_ONE = 64;
 const RISK_NONE = 144;
 
-/** Which picture shows a sample: 1 the first, 2 the second, 3 both and the motion is confirmed, 4 both without confirmation. */
+/** Which picture a sample is taken from: 1 the first, 2 the second, 3 both, by a confirmed vector, 4 both, without one. */
 export type SampleOrigin = 1 | 2 | 3 | 4;
 
 /** What is known of a moment between two pictures. Vectors lead from the first picture to the second, through the sample. */

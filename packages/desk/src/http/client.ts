@@ -103,7 +103,7 @@ function uploaded(endpoint: string, sending: Sending, patience: Patience): Promi
     const stop = (): void => fail(new DeskError('aborted'));
     const upload: Upload = new Upload(createReadStream(path), {
       endpoint,
-      // Never follow an address on another host.
+      // Resume only an upload at this endpoint: an address elsewhere is never followed.
       uploadUrl: started.upload?.startsWith(`${endpoint}/`) ? started.upload : null,
       uploadSize: bytes,
       chunkSize: CHUNK,

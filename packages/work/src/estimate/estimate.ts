@@ -19,7 +19,7 @@ import { type TriedPart, type TryRequest, tryPart } from './samplePart.js';
 export interface TrialRequest {
   readonly input: RenderInput;
   readonly form: RenderForm;
-  /** Folder the file would be written to; free space is measured there. */
+  /** The file that would be written; free space is measured in its folder. */
   readonly path: string;
   /** A folder of its own. */
   readonly work: string;

@@ -86,7 +86,7 @@ export function movingSourceHere(document: Project, id: string): Source {
   return source;
 }
 
-/** Media id of a job's subject, without the suffix that marks a part of a file. */
+/** The end of a job's subject that stands for part of a file; before it comes the media id. */
 export const PART = /-part$/;
 
 /** A job of one file: what its thread needs to know where the file says it all. */

@@ -87,7 +87,7 @@ function shownLines(input: RenderInput, shows: Int32Array, places: number): Rece
     if (at !== n) wrong++;
     if (n === 0) continue;
     const before = shows[n - 1] as number;
-    // Missing media are reported as missing: nothing is known of their steps.
+    // A frame that shows none of those asked for (-1) is counted as wrong above; its steps are not known.
     if (at < 0 || before < 0 || (at === n && before === n - 1)) continue;
     if (picture(at) === picture(before) && picture(n) !== picture(n - 1)) held++;
     if (at - before !== 1) hitches++;
