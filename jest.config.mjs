@@ -49,7 +49,8 @@ export default {
       setupFilesAfterEnv: ['<rootDir>/apps/web/src/test/setup.ts'],
     },
   ],
-  // Half of the tests wait for processes of their own: one worker a core. A third for two cores gained nothing.
-  maxWorkers: '100%',
+  // Half of the tests wait for processes of their own: three workers keep two cores busy.
+  maxWorkers: '150%',
+  testSequencer: '<rootDir>/scripts/sequencer.mjs',
   testTimeout: 120_000,
 };

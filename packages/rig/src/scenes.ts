@@ -1,6 +1,6 @@
 import { type Colour, colour, type Pixel, type Shader } from './canvas.js';
 import { random } from './random.js';
-import { sample, type Texture, texture } from './texture.js';
+import { lineSampler, sample, type Texture, texture } from './texture.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, ceil, floor, max, min, round, sin, sqrt } = Math;
@@ -82,6 +82,10 @@ export function lake(options: LakeOptions): Scene {
       grain: next() * 512,
     };
   });
+  const clouds = lineSampler(ground);
+  const rocks = lineSampler(ground);
+  const ripples = lineSampler(water);
+  const glints = lineSampler(water);
   return (seconds, width, height) => {
     const horizon = round(height * 0.42);
     const camera = options.camera?.(seconds) ?? { x: 0, y: 0 };
@@ -102,11 +106,11 @@ export function lake(options: LakeOptions): Scene {
       const above = edge(y - horizon);
       if (above < 1) {
         const fall = max(0, y / horizon);
-        const cloud = 10 * sample(ground, x * 0.5 - seconds * 3, y * 0.9 + 200);
+        const cloud = 10 * clouds(x * 0.5 - seconds * 3, y * 0.9 + 200);
         set(out, SKY_TOP, (SKY_LOW.y - SKY_TOP.y) * fall + cloud);
         const covered = edge(y - ridge);
         if (covered > 0) {
-          const rock = 16 * sample(ground, x * 1.3, y * 1.3);
+          const rock = 16 * rocks(x * 1.3, y * 1.3);
           blend(out, RIDGE, +rock, covered);
         }
         if (above === 0) return;
@@ -122,8 +126,8 @@ export function lake(options: LakeOptions): Scene {
       }
       if (!hidden) {
         const depth = 1 / (1 + (y - horizon) * 0.004);
-        const ripple = sample(water, (x + drift) * depth, (y * 2.2 + drift * 0.4) * depth);
-        const glint = sample(water, (x - drift * 1.3) * 0.6 + 60, y * 3.1);
+        const ripple = ripples((x + drift) * depth, (y * 2.2 + drift * 0.4) * depth);
+        const glint = glints((x - drift * 1.3) * 0.6 + 60, y * 3.1);
         set(out, WATER, 13 * ripple + 9 * glint * glint);
       }
       for (let i = first; i < cell.length; i++) {
@@ -143,15 +147,21 @@ const CELL_X = 6;
 const CELL_Y = 3;
 const GRID_COLUMNS = 64;
 
-/** How much of a place a floe covers, 0 to 1. */
+/** How much of a place a floe covers, 0 to 1. Well inside and well outside, where its ragged edge cannot reach, nothing is looked up. */
 function floeShare(ground: Texture, floe: Floe & { cx: number; cy: number }, x: number, y: number): number {
   const dx = (x - floe.cx) / floe.rx;
   if (dx > 1.3 || dx < -1.3) return 0;
   const dy = (y - floe.cy) / floe.ry;
-  if (dx * dx + dy * dy > 1.7) return 0;
-  const ragged = 0.22 * sample(ground, (x - floe.cx) * 0.9 + floe.grain, (y - floe.cy) * 2 + floe.grain);
-  return edge((1 + ragged - sqrt(dx * dx + dy * dy)) * floe.ry);
+  const inside = 1 - sqrt(dx * dx + dy * dy);
+  if (inside < -0.31) return 0;
+  const ragged = RAGGED * ground.peak;
+  if ((inside - ragged) * floe.ry >= 0.5) return 1;
+  if ((inside + ragged) * floe.ry <= -0.5) return 0;
+  return edge((inside + RAGGED * sample(ground, (x - floe.cx) * 0.9 + floe.grain, (y - floe.cy) * 2 + floe.grain)) * floe.ry);
 }
+
+/** How far a floe's edge goes in and out, as a share of its size. */
+const RAGGED = 0.22;
 
 /** Floes by the cells of the picture they may touch, nearest last. */
 function grid<T extends { cx: number; cy: number; rx: number; ry: number }>(
@@ -184,6 +194,11 @@ function crestLine(ground: Texture, width: number, shift: number): Float64Array 
 export function jetty(seed: number, pixelsPerSecond: number): Scene {
   const ground = texture(seed, { size: 512, coarsest: 8, octaves: 7, roughness: 0.62 });
   const grain = texture(seed + 1, { size: 512, coarsest: 32, octaves: 5, roughness: 0.7 });
+  const clouds = lineSampler(ground);
+  const rocks = lineSampler(ground);
+  const waves = lineSampler(ground);
+  const posts = lineSampler(grain);
+  const boards = lineSampler(grain);
   return (seconds, width, height) => {
     const horizon = round(height * 0.45);
     const deck = round(height * 0.62);
@@ -193,19 +208,19 @@ export function jetty(seed: number, pixelsPerSecond: number): Scene {
       const x = px + shift;
       if (y < horizon) {
         const fall = y / horizon;
-        set(out, SKY_TOP, (SKY_LOW.y - SKY_TOP.y) * fall + 9 * sample(ground, x * 0.4, y + 90));
+        set(out, SKY_TOP, (SKY_LOW.y - SKY_TOP.y) * fall + 9 * clouds(x * 0.4, y + 90));
         const covered = edge(y - horizon + (crest[px] as number));
-        if (covered > 0) blend(out, RIDGE, +18 * sample(ground, x * 1.5, y * 1.5), covered);
+        if (covered > 0) blend(out, RIDGE, +18 * rocks(x * 1.5, y * 1.5), covered);
       } else {
-        set(out, WATER, 15 * sample(ground, x * 1.1 + seconds * 5, y * 2.4 + seconds * 8));
+        set(out, WATER, 15 * waves(x * 1.1 + seconds * 5, y * 2.4 + seconds * 8));
       }
       const post = abs((((x % 118) + 118) % 118) - 59);
       const standing = y > horizon - 34 ? edge(9 - post) : 0;
-      if (standing > 0) blend(out, WOOD, +24 * sample(grain, x * 2, y * 0.5) - 2 * post, standing);
+      if (standing > 0) blend(out, WOOD, +24 * posts(x * 2, y * 0.5) - 2 * post, standing);
       const planks = min(edge(y - deck), edge(deck + 40 - y));
       if (planks > 0) {
         const gap = ((x % 37) + 37) % 37 < 2 ? -40 : 0;
-        blend(out, WOOD, +20 + gap + 22 * sample(grain, x * 0.7, y * 3), planks);
+        blend(out, WOOD, +20 + gap + 22 * boards(x * 0.7, y * 3), planks);
       }
     };
   };
@@ -214,6 +229,8 @@ export function jetty(seed: number, pixelsPerSecond: number): Scene {
 /** A ridge at dawn: the light rises while the camera drifts a fraction of a pixel a picture. */
 export function ridge(seed: number, pixelsPerSecond: number): Scene {
   const ground = texture(seed, { size: 512, coarsest: 8, octaves: 7, roughness: 0.66 });
+  const clouds = lineSampler(ground);
+  const rocks = lineSampler(ground);
   return (seconds, width, height) => {
     const light = 14 * sin(seconds * 0.25);
     const shift = seconds * pixelsPerSecond;
@@ -226,13 +243,13 @@ export function ridge(seed: number, pixelsPerSecond: number): Scene {
     return (px, y, out) => {
       const x = px + shift;
       const fall = y / height;
-      out[0] = 78 + 70 * fall + light + 9 * sample(ground, x * 0.3 + seconds * 2, y * 0.7);
+      out[0] = 78 + 70 * fall + light + 9 * clouds(x * 0.3 + seconds * 2, y * 0.7);
       out[1] = 124 - 8 * fall;
       out[2] = 130 + 12 * fall;
       for (let layer = 0; layer < 3; layer++) {
         const covered = edge(y - ((tops[layer] as Float64Array)[px] as number));
         if (covered > 0) {
-          const rock = (20 - layer * 2) * sample(ground, x * 1.6 + layer * 77, y * 1.6);
+          const rock = (20 - layer * 2) * rocks(x * 1.6 + layer * 77, y * 1.6);
           blend(out, RIDGE, 10 - layer * 30 + light * 0.6 + rock, covered);
         }
       }
@@ -247,6 +264,9 @@ export function interview(seed: number, voice: (seconds: number) => number, clap
   const SKIN = colour(186, 150, 128);
   const COAT = colour(52, 74, 66);
   const BOARD = colour(230, 228, 220);
+  const boards = lineSampler(wall);
+  const weave = lineSampler(cloth);
+  const skin = lineSampler(cloth);
   return (seconds, width, height) => {
     const cx = width * 0.56 + 5 * sin(seconds * 0.9) + 2 * sin(seconds * 2.3);
     const cy = height * 0.4 + 3 * sin(seconds * 1.3) + 1.5 * sin(seconds * 3.7);
@@ -256,15 +276,15 @@ export function interview(seed: number, voice: (seconds: number) => number, clap
     const open = seconds < clapSeconds ? 34 * min(1, (clapSeconds - seconds) * 5) : 0;
     const board = seconds < clapSeconds + 0.8;
     return (x, y, out) => {
-      set(out, WOOD, -16 + 20 * sample(wall, x * 0.5, y * 2.2) - (y % 54 < 2 ? 22 : 0));
+      set(out, WOOD, -16 + 20 * boards(x * 0.5, y * 2.2) - (y % 54 < 2 ? 22 : 0));
       const shoulder = height * 0.72 - breath + ((x - cx) / 190) ** 2 * 90;
       const coat = edge(y - shoulder);
-      if (coat > 0) blend(out, COAT, +17 * sample(cloth, x - cx, y - breath), coat);
+      if (coat > 0) blend(out, COAT, +17 * weave(x - cx, y - breath), coat);
       const dx = (x - cx) / 74;
       const dy = (y - cy) / 98;
       const face = edge((1 - sqrt(dx * dx + dy * dy)) * 74);
       if (face > 0) {
-        blend(out, SKIN, +9 * sample(cloth, (x - cx) * 0.8, (y - cy) * 0.8) - 26 * dx, face);
+        blend(out, SKIN, +9 * skin((x - cx) * 0.8, (y - cy) * 0.8) - 26 * dx, face);
         const eye = min(length(x - cx - 26, (y - cy + 18) / blink), length(x - cx + 26, (y - cy + 18) / blink));
         out[0] = (out[0] as number) - 70 * edge(7 - eye) - 60 * edge((1 - length((x - cx) / 24, (y - cy - 46) / mouth)) * mouth);
       }
@@ -290,6 +310,9 @@ export function icicles(seed: number): Scene {
     phase: next(),
   }));
   const DARK = colour(46, 58, 62);
+  const snow = lineSampler(bank);
+  const runs = lineSampler(glass);
+  const grains = lineSampler(glass);
   return (seconds, width, height) => {
     const eave = height * 0.09;
     const drops = rows.map(({ at, long, beat, phase }) => {
@@ -299,7 +322,7 @@ export function icicles(seed: number): Scene {
       return { x: at * width, y: eave + long * height + 3 + 0.5 * 900 * fallen * fallen, r: min(3.6, 1.2 + since * 6) };
     });
     return (x, y, out) => {
-      set(out, DARK, 26 * sample(bank, x * 0.8, y * 0.8) + (20 * y) / height);
+      set(out, DARK, 26 * snow(x * 0.8, y * 0.8) + (20 * y) / height);
       for (const { at, long, wide } of rows) {
         // Past its widest place and its sway nothing of it can be: most places are done with this.
         if (abs(x - at * width) > wide / 2 + 3) continue;
@@ -309,7 +332,7 @@ export function icicles(seed: number): Scene {
         const off = x - at * width - 1.5 * sin(down * 7 + at * 20);
         const covered = edge(half - abs(off));
         if (covered <= 0) continue;
-        const shine = 26 * sample(glass, x * 1.4, y * 0.35 - seconds * 22) - (30 * abs(off)) / half;
+        const shine = 26 * runs(x * 1.4, y * 0.35 - seconds * 22) - (30 * abs(off)) / half;
         blend(out, ICE, shine - 40 * down, covered * 0.86);
       }
       for (const { x: dx, y: dy, r } of drops) {
@@ -317,7 +340,7 @@ export function icicles(seed: number): Scene {
         const covered = edge(r - length(x - dx, (y - dy) * 0.8));
         if (covered > 0) blend(out, ICE, 12 - 6 * (y - dy), covered * 0.9);
       }
-      if (y < eave) set(out, WOOD, -20 + 22 * sample(glass, x * 0.6, y * 3) - (eave - y < 3 ? 26 : 0));
+      if (y < eave) set(out, WOOD, -20 + 22 * grains(x * 0.6, y * 3) - (eave - y < 3 ? 26 : 0));
     };
   };
 }
@@ -328,6 +351,7 @@ export function lantern(seed: number): Scene {
   const glass = texture(seed + 1, { size: 512, coarsest: 64, octaves: 4, roughness: 0.7 });
   const IRON = colour(40, 44, 46);
   const LIGHT = colour(226, 190, 120);
+  const boards = lineSampler(wall);
   return (seconds, width, height) => {
     const swing = 0.35 * sin(seconds * 2.6) * (1 + 0.2 * sin(seconds * 0.7));
     const hookX = width * 0.71;
@@ -337,7 +361,7 @@ export function lantern(seed: number): Scene {
     const lampY = hookY + long * sqrt(max(0, 1 - sin(swing) ** 2));
     const half = height * 0.055;
     return (x, y, out) => {
-      set(out, WOOD, -8 + 22 * sample(wall, x * 0.5, y * 2.2) - (x % 61 < 2 ? 24 : 0));
+      set(out, WOOD, -8 + 22 * boards(x * 0.5, y * 2.2) - (x % 61 < 2 ? 24 : 0));
       const along = (y - hookY) / (lampY - hookY);
       if (along > 0 && along < 1 && abs(x - (hookX + along * (lampX - hookX))) < 1) set(out, IRON, 0);
       const inside = edge(half - max(abs(x - lampX), abs(y - lampY) * 0.7));

@@ -1,12 +1,14 @@
 import { random } from './random.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { floor, min } = Math;
+const { floor, max, min } = Math;
 
 /** A square, tileable field of fractal value noise. data[y * size + x] is about -1 to 1; size is a power of two. */
 export interface Texture {
   readonly size: number;
   readonly data: Float32Array;
+  /** Its largest value without regard to sign: no sample is beyond it. */
+  readonly peak: number;
 }
 
 /** Sums octaves of smoothed lattice noise; `roughness` is the share that each finer octave keeps. */
@@ -28,9 +30,17 @@ export function texture(
     total += share;
     share *= roughness;
   }
-  for (let i = 0; i < data.length; i++) data[i] = (data[i] as number) / (total * 0.6);
-  return { size, data };
+  let peak = 0;
+  for (let i = 0; i < data.length; i++) {
+    const value = (data[i] as number) / (total * 0.6);
+    data[i] = value;
+    peak = max(peak, value, -value);
+  }
+  return { size, data, peak: peak * PEAK_ROUNDED };
 }
+
+/** Samples are stored in single precision. */
+const PEAK_ROUNDED = 1 + 1e-6;
 
 function addLattice(
   data: Float32Array,
@@ -77,4 +87,28 @@ export function sample(t: Texture, x: number, y: number): number {
   const top = (data[row0 + x0] as number) * (1 - fx) + (data[row0 + x1] as number) * fx;
   const bottom = (data[row1 + x0] as number) * (1 - fx) + (data[row1 + x1] as number) * fx;
   return top * (1 - fy) + bottom * fy;
+}
+
+/**
+ * The same as `sample`, quicker where many positions of one line are asked for one after the other: the two lines of the texture are
+ * mixed once, and each position then mixes two numbers. Keeps one line: make one for each use.
+ */
+export function lineSampler(t: Texture): (x: number, y: number) => number {
+  const mask = t.size - 1;
+  const { data, size } = t;
+  const line = new Float64Array(size);
+  let at = Number.NaN;
+  return (x, y) => {
+    if (y !== at) {
+      at = y;
+      const j = floor(y);
+      const fy = y - j;
+      const row0 = (j & mask) * size;
+      const row1 = ((j + 1) & mask) * size;
+      for (let i = 0; i < size; i++) line[i] = (data[row0 + i] as number) * (1 - fy) + (data[row1 + i] as number) * fy;
+    }
+    const i = floor(x);
+    const fx = x - i;
+    return (line[i & mask] as number) * (1 - fx) + (line[(i + 1) & mask] as number) * fx;
+  };
 }
