@@ -19,6 +19,7 @@ const common = {
   moduleNameMapper: {
     '^@thawline/core/(.+)$': '<rootDir>/packages/core/src/$1/index.ts',
     '^@thawline/work/definitions$': '<rootDir>/packages/work/src/jobs/index.ts',
+    '^@thawline/project/fixture$': '<rootDir>/packages/project/src/fixture/index.ts',
     '^@thawline/desk/http$': '<rootDir>/packages/desk/src/http/index.ts',
     '^@thawline/(kernels|project|contract|media|work|rig|desk)$': '<rootDir>/packages/$1/src/index.ts',
     '^@thawline/server/restore$': '<rootDir>/apps/server/src/database/restore.ts',

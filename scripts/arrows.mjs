@@ -22,6 +22,8 @@ const MAY = {
 };
 /** Tests may use the made-up cameras and, for real files, media. */
 const TESTS_MAY = ['rig', 'media'];
+/** Made-up sources are for tests alone. */
+const FOR_TESTS = ['@thawline/project/fixture'];
 const TEST = /\.(test|fixture)\.tsx?$|\/src\/test\//;
 
 const wrong = [];
@@ -59,6 +61,7 @@ for (const [room, may] of Object.entries(MAY)) {
       ) {
         wrong.push(`${path}: ${room} may not import ${target}`);
       }
+      if (!test && FOR_TESTS.includes(target)) wrong.push(`${path}: ${target} is for tests alone`);
       if (
         target.startsWith('node:') &&
         ['packages/kernels', 'packages/core', 'packages/project', 'packages/contract', 'apps/web'].includes(room) &&

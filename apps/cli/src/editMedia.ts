@@ -3,16 +3,16 @@ import { basename, isAbsolute, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Edit, EditMedia } from '@thawline/core/exchange';
 import { ffmpeg } from '@thawline/media';
-import type { Source } from '@thawline/project';
-import { type SourceFile, sourceFacts } from '@thawline/work';
+import type { FileSource } from '@thawline/project';
+import { type SourceFile, sourceFromProbe } from '@thawline/work';
 import { namingFile } from './namingFile.js';
 
 /** The files that an edit names, where they lie: those it gives whole addresses of, else beside the edit file. */
 export interface EditMediaFound {
-  readonly sources: readonly Source[];
+  readonly sources: readonly FileSource[];
   /** By media id. */
   readonly files: Readonly<Record<string, SourceFile>>;
-  readonly find: (media: EditMedia) => Source | null;
+  readonly find: (media: EditMedia) => FileSource | null;
 }
 
 /** Endings that a list leaves out of a clip's name. */
@@ -24,8 +24,8 @@ const ENDINGS = ['', '.mov', '.mp4', '.mxf', '.mkv', '.webm', '.avi', '.wav'];
  */
 export async function findEditMedia(edits: readonly Edit[], folder: string, needed: boolean): Promise<EditMediaFound> {
   const files: Record<string, SourceFile> = {};
-  const byPath = new Map<string, Source>();
-  const byMedia = new Map<string, Source>();
+  const byPath = new Map<string, FileSource>();
+  const byMedia = new Map<string, FileSource>();
   for (const media of edits.flatMap(mediaOf)) {
     const path = await pathOf(media, folder);
     if (!path) continue;
@@ -36,14 +36,13 @@ export async function findEditMedia(edits: readonly Edit[], folder: string, need
   }
   return { sources: [...new Set(byMedia.values())], files, find: (media) => byMedia.get(keyOf(media)) ?? null };
 
-  async function sourceAt(path: string): Promise<Source | null> {
+  async function sourceAt(path: string): Promise<FileSource | null> {
     const probing = ffmpeg.probe(path);
     const probe = needed ? await namingFile(path, probing) : await probing.catch(() => null);
     if (!probe) return null;
     const id = `f${byPath.size}`;
     files[id] = { path, probe, identity: `${path} ${(await stat(path)).mtimeMs}` };
-    const rest = { timecode: probe.timecode, numbers: null, claimed: null, readAt: null, lost: null };
-    return { id, mediaId: id, name: basename(path), ...sourceFacts(probe), ...rest };
+    return sourceFromProbe(probe, { id, mediaId: id, name: basename(path) });
   }
 }
 

@@ -11,14 +11,21 @@ export type {
   Alignment,
   Clip,
   Dissolve,
+  FileSource,
+  Film,
   Framing,
   Lane,
   Mark,
+  NewReading,
   Project,
   Reading,
+  Sequence,
+  SoundAlone,
   SoundWay,
   Source,
+  Still,
   Timeline,
+  WholeReading,
 } from './document/document.js';
 export {
   clipSchema,
@@ -75,7 +82,7 @@ export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './ref
 export type { Dissolving } from './resolve/dissolves.js';
 export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './resolve/dissolves.js';
 export type { ClipCadence, Layer, Segment, ShownPicture } from './resolve/plan.js';
-export { boxOf, cadenceOf, layersAt, layersOf, segmentAt, segmentsOf, shownAt } from './resolve/plan.js';
+export { aspectOf, boxOf, cadenceOf, layersAt, layersOf, pictureSize, segmentAt, segmentsOf, shownAt } from './resolve/plan.js';
 export { filesOf, holds, isMoving, isOff, nestedOf, sourceOf, timelineAsSource, withNested } from './resolve/sources.js';
 export type { FrameTally, TimelineFrameState } from './resolve/tally.js';
 export { stateAt, tallyFrames } from './resolve/tally.js';

@@ -23,7 +23,7 @@ export {
   syncTree,
   unfinishedPath,
 } from './files/atomicWrite.js';
-export { sourceFacts } from './files/sourceFacts.js';
+export { sourceFromProbe } from './files/sourceFromProbe.js';
 export { alignSubject } from './jobs/align/definition.js';
 export { partSubject } from './jobs/check/start.js';
 export type { JobContext, MediaContext, Progress, ShowPicture } from './jobs/context.js';

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { basename, extname } from 'node:path';
 import { type EditMedia, lastPart, type Opened, readEdl, readOtio, troubleSentence } from '@thawline/core/exchange';
 import { type Rate, rate } from '@thawline/core/time';
-import { fromEdit, type ListEvent, type Source, type Timeline } from '@thawline/project';
+import { type FileSource, fromEdit, type ListEvent, type Timeline } from '@thawline/project';
 
 /** What reading an edit file needs to know. Plain values: they go to a thread. */
 export interface EditToRead {
@@ -10,7 +10,7 @@ export interface EditToRead {
   readonly text: string;
   /** What a CMX 3600 list counts in. */
   readonly edlRate: Rate | null;
-  readonly sources: readonly Source[];
+  readonly sources: readonly FileSource[];
   /** Where the files of sources lie and what they are called, by media id. */
   readonly paths: readonly (readonly [string, { readonly url: string; readonly fileName: string }])[];
 }
@@ -18,7 +18,7 @@ export interface EditToRead {
 /** An edit file as timelines, stand-ins for what is not at hand, and what could not be taken as it stood. */
 export interface ReadEdit {
   readonly timelines: Timeline[];
-  readonly sources: Source[];
+  readonly sources: FileSource[];
   readonly troubles: readonly { readonly code: string; readonly place: string; readonly sentence: string }[];
   /** Of a list, each event and the picture of its source that it begins at. */
   readonly events: readonly ListEvent[];
@@ -36,7 +36,7 @@ export function readEdit({ file, text, edlRate, sources, paths }: EditToRead): R
   const troubles = [...opened.troubles];
   const timelines: Timeline[] = [];
   const events: ListEvent[] = [];
-  const lost = new Map<string, Source>();
+  const lost = new Map<string, FileSource>();
   const places = new Map(paths);
   for (const edit of opened.edits) {
     const atHand = [...lost.values(), ...sources.filter((s) => !lost.has(s.id))];
@@ -58,12 +58,12 @@ export function readEditFile(file: string, text: string, edlRate: Rate | null): 
 
 /** Finds the source that lies where the edit says, else the first one of that name, with or without its ending. */
 function mediaFinder(
-  sources: readonly Source[],
+  sources: readonly FileSource[],
   paths: ReadonlyMap<string, { readonly url: string; readonly fileName: string }>,
-): (media: EditMedia) => Source | null {
-  const byUrl = new Map<string, Source>();
-  const byName = new Map<string, Source>();
-  const keep = (into: Map<string, Source>, key: string, source: Source): void => {
+): (media: EditMedia) => FileSource | null {
+  const byUrl = new Map<string, FileSource>();
+  const byName = new Map<string, FileSource>();
+  const keep = (into: Map<string, FileSource>, key: string, source: FileSource): void => {
     if (key !== '' && !into.has(key)) into.set(key, source);
   };
   for (const source of sources) {

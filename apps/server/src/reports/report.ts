@@ -2,7 +2,7 @@ import type { CheckReply } from '@thawline/contract';
 import { type Edit, exactSecondsOf } from '@thawline/core/exchange';
 import { formatDecimalRate, formatTimecode, type Rate, rateToNumber } from '@thawline/core/time';
 import { type ClaimVerdict, judgeClaim } from '@thawline/core/truth';
-import { corrected, ownRate, plural, type Source, stretchWords, verdictLong } from '@thawline/project';
+import { corrected, ownRate, pictureSize, plural, type Source, stretchWords, verdictLong } from '@thawline/project';
 import { inPage, pageOf, pictureIn } from './page.js';
 
 /** What a check found of one source, in plain values: every form of the report is made of these. */
@@ -78,7 +78,7 @@ export function reportEdit({ source, rate, findings }: Report): Edit {
     rate,
     dropFrame: false,
     startFrame: 0,
-    size: { width: source.width, height: source.height },
+    size: pictureSize(source),
     lanes: [{ kind: 'picture', name: 'Picture 1', clips: [clip], kept: null }],
     marks: findings.map(({ picture, what, share, note }) => ({
       frame: picture,

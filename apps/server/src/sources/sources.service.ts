@@ -7,8 +7,8 @@ import { type Asker, type ChangeReply, ERROR_SENTENCES, type FileState } from '@
 import { findSeries, type Series } from '@thawline/core/files';
 import type { Rate } from '@thawline/core/time';
 import { MediaError, sentence } from '@thawline/media';
-import { type Source, sourceSchema } from '@thawline/project';
-import { sourceFacts } from '@thawline/work';
+import { type FileSource, type Reading, type Sequence, sourceSchema } from '@thawline/project';
+import { sourceFromProbe } from '@thawline/work';
 import { Store, type StoredMedia } from '../database/store.js';
 import { asStoreError, STORE_CODES } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
@@ -23,7 +23,7 @@ import { type KnownFiles, MediaService } from './media.service.js';
 import { nameTrouble, type Received, receiveFiles } from './receive.js';
 
 export interface Added {
-  readonly added: Source[];
+  readonly added: FileSource[];
   readonly refused: { file: string; code: string; message: string }[];
   /** The change to the project; null where nothing was added. */
   readonly change: ChangeReply | null;
@@ -43,7 +43,7 @@ const HOLD_MS = 1500;
 interface Item {
   /** As a person knows it. */
   readonly name: string;
-  readonly take: (known: KnownFiles) => Promise<{ media: StoredMedia; numbers: Source['numbers'] }>;
+  readonly take: (known: KnownFiles) => Promise<{ media: StoredMedia; numbers?: Numbers }>;
   /** Puts away what is left when it is not taken. */
   readonly drop: () => Promise<void>;
 }
@@ -113,7 +113,7 @@ export class SourcesService {
       if (kind !== 'series') {
         const take: Item['take'] = async (known) => {
           const real = await this.folders.real(path);
-          return { media: await this.media.take({ name, path: real, inPlace: true }, known), numbers: null };
+          return { media: await this.media.take({ name, path: real, inPlace: true }, known) };
         };
         return { name, take, drop };
       }
@@ -181,7 +181,7 @@ export class SourcesService {
   }
 
   /** What is made of sources by itself. They are added by now: where its jobs cannot be stored, the sources stay without it. */
-  private async background(project: string, sources: readonly Source[]): Promise<void> {
+  private async background(project: string, sources: readonly FileSource[]): Promise<void> {
     try {
       await this.starts.start(project, { kind: 'proxy', sourceIds: sources.map((s) => s.id) });
     } catch (error) {
@@ -197,7 +197,7 @@ export class SourcesService {
         take: async (known) => {
           const trouble = nameTrouble(file.name);
           if (trouble) throw new Failure('bad-name', {}, trouble);
-          return { media: await this.media.take({ name: file.name, path: file.path, inPlace: false }, known), numbers: null };
+          return { media: await this.media.take({ name: file.name, path: file.path, inPlace: false }, known) };
         },
         drop: () => rm(file.path, { force: true }),
       }),
@@ -232,11 +232,11 @@ export class SourcesService {
   }
 
   private async addKnowing(project: string, items: readonly Item[], options: AddOptions, known: KnownFiles): Promise<Added> {
-    const outcomes: (Source | Added['refused'][number])[] = [];
+    const outcomes: (FileSource | Added['refused'][number])[] = [];
     // ABREAST at a time; results are reported in the order of the files.
     for (let at = 0; at < items.length; at += ABREAST)
       outcomes.push(...(await Promise.all(items.slice(at, at + ABREAST).map((item) => takeItem(item, known, options)))));
-    const added = outcomes.filter((o): o is Source => 'mediaId' in o);
+    const added = outcomes.filter((o): o is FileSource => 'mediaId' in o);
     const refused = outcomes.filter((o): o is Added['refused'][number] => !('mediaId' in o));
     if (added.length === 0) return { added, refused, change: null };
     try {
@@ -269,7 +269,7 @@ export class SourcesService {
 }
 
 /** A source of it, or why it is none; then nothing of it stays. */
-async function takeItem(item: Item, known: KnownFiles, options: AddOptions): Promise<Source | Added['refused'][number]> {
+async function takeItem(item: Item, known: KnownFiles, options: AddOptions): Promise<FileSource | Added['refused'][number]> {
   try {
     const { media, numbers } = await item.take(known);
     return asSource(newId(), media, numbers, options.sequence ?? null);
@@ -289,23 +289,18 @@ function refusalOf(error: unknown, name: string): { code: string; message: strin
   return { code: 'internal', message: `${name} was not added: something went wrong while it was read. Nothing of it was kept.` };
 }
 
-function numbersOf(series: Pick<Series<unknown>, 'first' | 'last' | 'missing'>): Source['numbers'] {
+function numbersOf(series: Pick<Series<unknown>, 'first' | 'last' | 'missing'>): Numbers {
   return { first: series.first, last: series.last, missing: series.missing };
 }
 
 /** What of a file the project's document holds. */
-function asSource(id: string, media: StoredMedia, numbers: Source['numbers'], sequence: Rate | null): Source {
+function asSource(id: string, media: StoredMedia, numbers: Numbers | undefined, sequence: Rate | null): FileSource {
   const { probe } = media;
-  const name = basename(media.name, extname(media.name)) || media.name;
-  const rate = probe.kind === 'sequence' && sequence ? sequence : null;
-  return sourceSchema.parse({
-    id,
-    mediaId: media.id,
-    name: (probe.kind === 'sequence' ? media.name : name).slice(0, 255),
-    ...sourceFacts(probe),
-    numbers,
-    claimed: null,
-    timecode: probe.timecode ?? null,
-    readAt: rate && { rate, pictures: 'once', from: 'typed', sound: 'along' },
-  });
+  const bare = basename(media.name, extname(media.name)) || media.name;
+  const name = (probe.kind === 'sequence' ? media.name : bare).slice(0, 255);
+  const readAt: Reading | undefined = sequence ? { rate: sequence, pictures: 'once', from: 'typed', sound: 'along' } : undefined;
+  return sourceSchema.parse(sourceFromProbe(probe, { id, mediaId: media.id, name, numbers, readAt }));
 }
+
+/** Which numbered pictures there are. */
+type Numbers = NonNullable<Sequence['numbers']>;

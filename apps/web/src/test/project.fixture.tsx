@@ -12,11 +12,12 @@ import {
   clipsFor,
   commandSchema,
   emptyProject,
+  type FileSource,
+  type Film,
   noTiming,
   type Project,
-  type Source,
-  sourceSchema,
 } from '@thawline/project';
+import { madeSource } from '@thawline/project/fixture';
 import type { ReactNode } from 'react';
 import { createMemoryRouter } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
@@ -26,30 +27,8 @@ import { theme } from '../app/theme.js';
 import { FakeServer } from './server.fixture.js';
 
 /** A film of 25 pictures a second with sound, or what it is said to be instead. */
-export function film(name: string, other: Partial<Source> = {}): Source {
-  return sourceSchema.parse({
-    id: name,
-    mediaId: `media-${name}`,
-    name,
-    kind: 'film',
-    pictures: 200,
-    stored: rate(25),
-    measured: { rate: rate(25), ppm: 0 },
-    variable: false,
-    seconds: 8,
-    width: 640,
-    height: 360,
-    codec: 'h264',
-    pixelFormat: 'yuv420p',
-    fields: 'progressive',
-    sound: { seconds: 8, sampleRate: 48_000, channels: 2, codec: 'aac', startSeconds: 0 },
-    numbers: null,
-    claimed: null,
-    readAt: null,
-    timecode: null,
-    lost: null,
-    ...other,
-  });
+export function film(name: string, other: Partial<Film> = {}): Film {
+  return { ...madeSource(name, rate(25), 200, true), mediaId: `media-${name}`, ...other };
 }
 
 export function changed(project: Project, ...commands: object[]): Project {
@@ -61,7 +40,7 @@ export function changed(project: Project, ...commands: object[]): Project {
 }
 
 /** Sources, and a timeline at 25 with each of them placed once behind the other. */
-export function projectOf(...sources: Source[]): Project {
+export function projectOf(...sources: FileSource[]): Project {
   const timeline = { id: 't', name: 'Main cut', rate: rate(25), width: 640, height: 360, startFrame: 0, dropFrame: false };
   const plain = emptyProject('Ice-out');
   const added = sources.length > 0 ? changed(plain, { type: 'addSources', sources }) : plain;

@@ -1,7 +1,7 @@
 import type { Tie } from '@thawline/core/align';
 import { type Rate, rate } from '@thawline/core/time';
 import fc from 'fast-check';
-import { base, place, run } from '../document/project.fixture.js';
+import { base, madeSequence, madeSound, madeSource, madeStill, place, run } from '../document/project.fixture.js';
 import {
   apply,
   applyDifference,
@@ -13,6 +13,7 @@ import {
   commandSchema,
   describe as describeCommand,
   documentSchema,
+  type FileSource,
   noTiming,
   type Project,
   plainClip,
@@ -55,7 +56,7 @@ const tiesFrom = (n: number): Tie[] => [
   { a: 200_000, b: 200_000 + (n % 500) * 1000 },
   { a: 1_200_000, b: 1_200_000 + (n % 700) * 1000 },
 ];
-const copyOf = (project: Project, n: number): Source => fileBy(project, n) ?? (base.sources[0] as Source);
+const copyOf = (project: Project, n: number): FileSource => fileBy(project, n) ?? (base.sources[0] as FileSource);
 const timelineBy = (project: Project, n: number): Timeline | undefined => pick(project.timelines, n);
 const fileBy = (project: Project, n: number): Project['sources'][number] | undefined => pick(project.sources, n);
 
@@ -239,10 +240,15 @@ const STEPS: Record<CommandType, readonly Step[]> = {
     })),
   ],
   renewSource: [
-    ofSource((source, [, b]) => ({
-      type: 'renewSource',
-      source: { ...source, pictures: Math.max(2, source.pictures - (b % 30)) },
-    })),
+    ofSource(({ id, pictures }, [, b, c]) => {
+      const now = [
+        madeSource(id, rate(30), Math.max(2, pictures - (b % 30))),
+        madeSequence(id, rate(12), 90),
+        madeStill(id),
+        madeSound(id, 5),
+      ];
+      return { type: 'renewSource', source: pick(now, c % 9 ? 0 : b) ?? madeStill(id) };
+    }),
   ],
   addTimeline: [
     (project, [, b], id) =>

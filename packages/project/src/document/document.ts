@@ -12,6 +12,9 @@ export const idSchema = z.string().regex(/^[A-Za-z0-9_-]{1,40}$/);
 
 const count = z.int().min(0).max(PICTURES_MAX);
 
+/** Keys that other members of a union have: they can be asked for, and are never there. */
+type Without<Keys extends string> = { readonly [K in Keys]?: undefined };
+
 /** Pictures or frames a second as an exact fraction. */
 export const rateSchema = z
   .object({ num: z.int().min(1).max(Number.MAX_SAFE_INTEGER), den: z.int().min(1).max(Number.MAX_SAFE_INTEGER) })
@@ -33,59 +36,44 @@ export const soundWaySchema = z.enum(SOUND_WAYS);
 /** Where a reading rate came from. */
 export const READING_ORIGINS = ['typed', 'stored', 'sound', 'true', 'timeline'] as const;
 
-/** How a source's pictures are read when not as the file times them. */
-export const readingSchema = z.object({
-  rate: rateSchema,
+const readingBase = { rate: rateSchema, from: z.enum(READING_ORIGINS), sound: soundWaySchema };
+
+const wholeReadingSchema = z.object({
+  ...readingBase,
   /**
-   * once: every picture lasts 1/rate, whatever its own time. even: variable timing made constant, each picture at the frame
-   * of `rate` nearest to its own moment; the length stays. new: pictures that show nothing new are left out, each of the others
-   * lasts 1/rate. rebuilt: the same pictures are left out, but the others keep their moments: what is between them can be made.
+   * once: every picture lasts 1/rate, whatever its own time. even: variable timing made constant, each picture at the frame of `rate`
+   * nearest to its own moment; the length stays.
    */
-  pictures: z.enum(['once', 'even', 'new', 'rebuilt']),
-  /** For new and rebuilt: the pictures that are left out, ascending. */
-  held: z.array(count).max(2_000_000).optional(),
-  from: z.enum(READING_ORIGINS),
-  sound: soundWaySchema,
+  pictures: z.enum(['once', 'even']),
 });
 
-/**
- * A timeline stands as a source where it is placed in another one; such a source is never stored. Of sound alone the pictures are
- * thousandths of a second, so that clips of it are placed and cut as all others.
- */
-export const SOURCE_KINDS = ['film', 'sequence', 'still', 'sound', 'timeline'] as const;
+const newReadingSchema = z.object({
+  ...readingBase,
+  /**
+   * new: pictures that show nothing new are left out, each of the others lasts 1/rate. rebuilt: the same pictures are left out, but the
+   * others keep their moments: what is between them can be made.
+   */
+  pictures: z.enum(['new', 'rebuilt']),
+  /** The pictures that are left out, ascending. */
+  held: z.array(count).max(2_000_000).default([]),
+});
+
+/** How a source's pictures are read when not as the file times them. */
+export const readingSchema = z.discriminatedUnion('pictures', [wholeReadingSchema, newReadingSchema]);
 
 /** Fields of an edit file that mean nothing here and are given back as they came. */
 const kept = z.record(z.string(), z.unknown()).nullable().default(null);
 
-/** A file as it was probed, and how the project reads it. The file itself is never written to. */
-export const sourceSchema = z.object({
+/** What every source has. */
+const sourceBase = {
   id: idSchema,
   /** The stored file's id: facts, pictures and timing are found under it. */
   mediaId: idSchema,
   name: z.string().min(1).max(255),
-  /** film: a file with pictures in time. sequence: numbered pictures, read at the rate asked for. still: one picture, no rate. */
-  kind: z.enum(SOURCE_KINDS),
   pictures: count.min(1),
-  /** What the file says; null for pictures without a rate of their own (sequence, still). */
-  stored: rateSchema.nullable(),
-  /** What its timestamps say; null as above. */
-  measured: z.object({ rate: rateSchema, ppm: z.number() }).nullable(),
-  variable: z.boolean(),
-  /** First picture's start to last picture's end as the file times them; null as above. */
-  seconds: z.number().positive().nullable(),
-  /** As shown: samples that are not square are counted in; 0 for sound alone. */
-  width: z.int().min(0),
-  height: z.int().min(0),
   codec: z.string(),
-  pixelFormat: z.string(),
-  fields: z.enum(['progressive', 'top', 'bottom']),
-  sound: soundSchema.nullable(),
-  /** First and last number of a sequence, and how many between have no picture. */
-  numbers: z.object({ first: count, last: count, missing: count }).nullable(),
   /** Pictures a second that the camera is said to take, as a person typed it. */
   claimed: rateSchema.nullable(),
-  /** Null: as the file times them. A sequence always has one. */
-  readAt: readingSchema.nullable(),
   /** What the file calls its first picture: "01:00:00:00"; null where it says nothing. */
   timecode: z.string().max(20).nullable().default(null),
   /** The file ends before its own header says it does. Left out where it does not. */
@@ -111,7 +99,70 @@ export const sourceSchema = z.object({
     })
     .nullable()
     .default(null),
+};
+
+/** What a source with pictures has. */
+const pictured = {
+  /** As shown: samples that are not square are counted in. */
+  width: z.int().min(0),
+  height: z.int().min(0),
+  pixelFormat: z.string(),
+  fields: z.enum(['progressive', 'top', 'bottom']),
+};
+
+/** What a source has whose pictures come in time by themselves. */
+const timed = {
+  /** What the file says. */
+  stored: rateSchema,
+  /** What its timestamps say. */
+  measured: z.object({ rate: rateSchema, ppm: z.number() }),
+  variable: z.boolean(),
+  /** First picture's start to last picture's end as the file times them. */
+  seconds: z.number().positive(),
+};
+
+/** A file with pictures in time. */
+const filmSchema = z.object({
+  ...sourceBase,
+  ...pictured,
+  ...timed,
+  kind: z.literal('film'),
+  sound: soundSchema.nullable(),
+  /** Null: as the file times them. */
+  readAt: readingSchema.nullable(),
 });
+
+/** Numbered pictures: they have no rate of their own and are read at one. */
+const sequenceSchema = z.object({
+  ...sourceBase,
+  ...pictured,
+  kind: z.literal('sequence'),
+  sound: z.null().default(null),
+  /** First and last number, and how many between have no picture. Left out where that is not known. */
+  numbers: z.object({ first: count, last: count, missing: count }).optional(),
+  readAt: readingSchema,
+});
+
+/** One picture, without a rate. */
+const stillSchema = z.object({
+  ...sourceBase,
+  ...pictured,
+  kind: z.literal('still'),
+  sound: z.null().default(null),
+  readAt: z.null().default(null),
+});
+
+/** Sound alone. Its pictures are thousandths of a second, so that clips of it are placed and cut as all others. */
+const soundAloneSchema = z.object({
+  ...sourceBase,
+  kind: z.literal('sound'),
+  seconds: timed.seconds,
+  sound: soundSchema,
+  readAt: z.null().default(null),
+});
+
+/** A file as it was probed, and how the project reads it. The file itself is never written to. */
+export const sourceSchema = z.discriminatedUnion('kind', [filmSchema, sequenceSchema, stillSchema, soundAloneSchema]);
 
 /** Neither seen nor heard, though it keeps its place. Left out: it is on. */
 const switchedOff = z.literal(true).optional();
@@ -245,7 +296,11 @@ export const timelineSchema = z.object({
   /** Timecode leaves out numbers to keep with the clock: 29.97 and 59.94 only. */
   dropFrame: z.boolean().default(false),
   /** In to out, to loop and to render; `to` is not included. Null: all of it. */
-  range: z.object({ from: count, to: count }).nullable().default(null),
+  range: z
+    .object({ from: count, to: count })
+    .refine(({ from, to }) => from < to)
+    .nullable()
+    .default(null),
   /** Picture lanes bottom to top, then sound lanes. */
   lanes: z.array(laneSchema),
   clips: z.array(clipSchema),
@@ -269,16 +324,33 @@ export const documentSchema = z.object({
   alignments: z.array(alignmentSchema).default([]),
 });
 
-export type Reading = z.infer<typeof readingSchema>;
+/** Every picture is read: one after the other, or evenly. */
+export type WholeReading = z.infer<typeof wholeReadingSchema> & Without<'held'>;
+/** Pictures that show nothing new are left out. */
+export type NewReading = z.infer<typeof newReadingSchema>;
+export type Reading = WholeReading | NewReading;
 export type SoundWay = z.infer<typeof soundWaySchema>;
-export type Source = z.infer<typeof sourceSchema>;
+type Timed = keyof typeof timed;
+export type Film = z.infer<typeof filmSchema> & Without<'numbers'>;
+export type Sequence = z.infer<typeof sequenceSchema> & Without<Timed>;
+export type Still = z.infer<typeof stillSchema> & Without<Timed | 'numbers'>;
+export type SoundAlone = z.infer<typeof soundAloneSchema> &
+  Without<Exclude<Timed, 'seconds'> | keyof typeof pictured | 'numbers'>;
+/** A source as the project holds it: a file, or numbered pictures. */
+export type FileSource = Film | Sequence | Still | SoundAlone;
+/** A timeline where it is placed in another one: its frames are the pictures. Made from it each time, never stored. */
+export interface StandingTimeline extends Omit<Film, 'kind' | 'readAt'> {
+  readonly kind: 'timeline';
+  readonly readAt: null;
+}
+export type Source = FileSource | StandingTimeline;
 export type Mark = z.infer<typeof markSchema>;
 export type Dissolve = z.infer<typeof dissolveSchema>;
 export type Lane = z.infer<typeof laneSchema>;
 export type Clip = z.infer<typeof clipSchema>;
 export type Alignment = z.infer<typeof alignmentSchema>;
 export type Timeline = z.infer<typeof timelineSchema>;
-export type Project = z.infer<typeof documentSchema>;
+export type Project = Omit<z.infer<typeof documentSchema>, 'sources'> & { sources: FileSource[] };
 
 export function emptyProject(name: string): Project {
   return { name, sources: [], timelines: [], alignments: [] };

@@ -1,10 +1,11 @@
 import type { Patch } from 'immer';
+import { documentToUnions, patchesToUnions } from './toUnions.js';
 
 /**
  * The format of the documents that this program writes. Whoever changes what a document holds raises it by one and adds a step below:
  * stored projects, their history and project files come from any earlier format.
  */
-export const DOCUMENT_FORMAT = 2;
+export const DOCUMENT_FORMAT = 3;
 
 /** One named step from a format to the next. Both functions get plain JSON and return it changed; neither may throw. */
 export interface FormatStep {
@@ -26,6 +27,7 @@ export const FORMAT_STEPS: readonly FormatStep[] = [
     document: (document) => document,
     patches: (patches) => patches,
   },
+  { name: 'keys of each kind alone, no null for those of others', to: 3, document: documentToUnions, patches: patchesToUnions },
 ];
 
 /** A document of an earlier format as this program has it. */

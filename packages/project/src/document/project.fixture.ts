@@ -1,4 +1,5 @@
-import { type Rate, rate } from '@thawline/core/time';
+import { rate } from '@thawline/core/time';
+import { madeSource } from '../fixture/index.js';
 import {
   apply,
   type Command,
@@ -8,34 +9,9 @@ import {
   emptyProject,
   noTiming,
   type Project,
-  type Source,
 } from '../index.js';
 
-/** A made-up source of `pictures` at a rate. */
-export function madeSource(id: string, r: Rate, pictures: number, sound = false): Source {
-  return {
-    id,
-    mediaId: `m-${id}`,
-    name: id,
-    kind: 'film',
-    pictures,
-    stored: r,
-    measured: { rate: r, ppm: 0 },
-    variable: false,
-    seconds: (pictures * r.den) / r.num,
-    width: 640,
-    height: 360,
-    codec: 'h264',
-    pixelFormat: 'yuv420p',
-    fields: 'progressive',
-    sound: sound ? { seconds: (pictures * r.den) / r.num, sampleRate: 48000, channels: 2, codec: 'aac', startSeconds: 0 } : null,
-    numbers: null,
-    claimed: null,
-    readAt: null,
-    timecode: null,
-    lost: null,
-  };
-}
+export { madeSequence, madeSound, madeSource, madeStill } from '../fixture/index.js';
 
 let made = 0;
 export const newId = (): string => `id${made++}`;

@@ -7,6 +7,8 @@ import {
   applyDifference,
   type Clip,
   emptyProject,
+  type FileSource,
+  type Film,
   flattened,
   fromEdit,
   mappingOf,
@@ -19,14 +21,14 @@ import {
 
 /** Edit lists opened with sources of other rates, whose timecode begins anywhere. */
 const FILM = rate(24000, 1001);
-const source = (name: string, r: Rate, timecode: string | null, pictures = 20_000): Source => ({
+const source = (name: string, r: Rate, timecode: string | null, pictures = 20_000): Film => ({
   ...madeSource(name, r, pictures),
   timecode,
 });
 const event = (times: string, rest = '') =>
   `TITLE: VESSA\nFCM: NON-DROP FRAME\n001  BANK     V     C        ${times}\n${rest}* FROM CLIP NAME: bank\n`;
 
-function opened(list: string, at: Rate, sources: readonly Source[]) {
+function opened(list: string, at: Rate, sources: readonly FileSource[]) {
   const { edits, troubles } = readEdl(list, at);
   expect(troubles).toEqual([]);
   return fromEdit(edits[0] as Edit, {
@@ -153,7 +155,7 @@ describe('sources that are still to be found', () => {
       },
     );
     const clip = only(found.timelines);
-    expect(shown(clip, found.sources[0] as Source, rate(24))).toEqual([48, 49, 50]);
+    expect(shown(clip, found.sources[0] as FileSource, rate(24))).toEqual([48, 49, 50]);
   });
 
   test('a second edit that names the same file shares the stand-in, which becomes longer; one undo takes it back', () => {

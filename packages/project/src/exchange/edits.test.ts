@@ -70,7 +70,7 @@ test('a file of another program comes back as it was, through a project in which
   const opened = fromEdit(edits[0] as Edit, { sources: [], find: () => null, newId });
   const project = run(
     { ...base, sources: [], timelines: [] },
-    { type: 'openEdit', file: 'a.otio', sources: opened.lost as Source[], timelines: opened.timelines as Timeline[] },
+    { type: 'openEdit', file: 'a.otio', sources: [...opened.lost], timelines: opened.timelines as Timeline[] },
   );
   const whole = project.timelines.find((t) => t.name === 'Vessa') as Timeline;
   expect(whole.marks.map((m) => [m.frame, m.name])).toEqual([
@@ -104,7 +104,7 @@ test('media that are not there are placed to be found, as long as their uses', (
   expect(opened.troubles.map((t) => t.code)).toEqual(['not-found', 'not-found', 'not-found']);
   const project = run(
     { ...base, sources: [], timelines: [] },
-    { type: 'openEdit', file: 'a.otio', sources: opened.lost as Source[], timelines: opened.timelines as Timeline[] },
+    { type: 'openEdit', file: 'a.otio', sources: [...opened.lost], timelines: opened.timelines as Timeline[] },
   );
   expect(project.timelines[0]?.clips).toHaveLength(timeline(rich).clips.length);
 });

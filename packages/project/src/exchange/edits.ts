@@ -28,6 +28,8 @@ import {
   type Clip,
   clipSchema,
   type Dissolve,
+  type FileSource,
+  type Film,
   idSchema,
   type Lane,
   type Project,
@@ -197,9 +199,9 @@ function mediaOf(source: Source, url: string | null, reference: Kept): EditMedia
 
 export interface OpenOptions {
   /** Sources at hand. */
-  readonly sources: readonly Source[];
+  readonly sources: readonly FileSource[];
   /** The source that a media is; null when it is not at hand. */
-  readonly find: (media: EditMedia) => Source | null;
+  readonly find: (media: EditMedia) => FileSource | null;
   readonly newId: () => string;
 }
 
@@ -207,7 +209,7 @@ export interface OpenedEdit {
   /** The edit's own timeline last; those placed in it before. */
   readonly timelines: readonly Timeline[];
   /** Stand-ins for media that are not at hand: new ones, and those of before, made longer where they have to be. */
-  readonly lost: readonly Source[];
+  readonly lost: readonly Film[];
   readonly troubles: readonly Trouble[];
   /** What each event of a list comes to, in the list's order; empty for forms that name no labels. */
   readonly events: readonly ListEvent[];
@@ -231,9 +233,9 @@ export interface ListEvent {
 
 /** A plain edit as timelines of a project. Media that are not at hand are placed as sources to be found. */
 export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
-  const media = new Map<string, Source>();
+  const media = new Map<string, FileSource>();
   const troubles: Trouble[] = [];
-  const lost: Source[] = [];
+  const lost: Film[] = [];
   const named = new Map<string, { labels: SourceLabels; length: number }[]>();
   gather(edit, (clip, kind, base) => {
     const key = mediaKey(clip.media as EditMedia);
@@ -244,17 +246,17 @@ export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
       standIn(clip.media as EditMedia, base, options.newId(), clip.labels);
     if (!found) {
       media.set(key, source);
-      if (source.lost) {
+      if (isStandIn(source)) {
         lost.push(source);
         troubles.push({ code: 'not-found', place: '', detail: source.name });
       }
     }
-    if (source.lost) widen(source, clip, kind, base);
+    if (isStandIn(source)) widen(source, clip, kind, base);
     if (clip.labels) named.set(key, [...(named.get(key) ?? []), { labels: clip.labels, length: clip.length }]);
   });
   const events: ListEvent[] = [];
   const countings = new Map<string, LabelCounting | null>();
-  const sourceFor = (wanted: EditMedia): Source => media.get(mediaKey(wanted)) as Source;
+  const sourceFor = (wanted: EditMedia): FileSource => media.get(mediaKey(wanted)) as FileSource;
   const runOf = (clip: EditClip, base: Rate): LabelledRun | null => {
     const wanted = clip.media as EditMedia;
     const source = clip.labels && sourceFor(wanted);
@@ -270,8 +272,13 @@ export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
 }
 
 /** What stands in for a file already is shared, as a copy: it may have to become longer. */
-function atHand(source: Source | null): Source | null {
+function atHand(source: FileSource | null): FileSource | null {
   return source?.lost ? { ...source } : source;
+}
+
+/** Whether a source stands for a file that is still to be found: a film, for all that is known. */
+function isStandIn(source: FileSource): source is Film {
+  return source.kind === 'film' && source.lost !== null;
 }
 
 type Visit = (clip: EditClip, kind: Lane['kind'], base: Rate) => void;
@@ -291,7 +298,7 @@ function labelledSource(source: Source, list: Rate): LabelledSource {
 }
 
 /** A source in the place of one that is not at hand: its facts are what the edit tells. */
-function standIn(media: EditMedia, base: Rate, id: string, labels: SourceLabels | undefined): Source {
+function standIn(media: EditMedia, base: Rate, id: string, labels: SourceLabels | undefined): Film {
   const own = media.rate ?? base;
   const pictures = media.seconds ? Math.max(1, frameBefore(media.seconds, own)) : 1;
   return {
@@ -310,7 +317,6 @@ function standIn(media: EditMedia, base: Rate, id: string, labels: SourceLabels 
     pixelFormat: 'unknown',
     fields: 'progressive',
     sound: null,
-    numbers: null,
     claimed: null,
     readAt: null,
     timecode: null,
@@ -328,7 +334,7 @@ function dropping({ from, dropFrame = false }: SourceLabels): boolean {
 }
 
 /** Makes a stand-in as long as its uses, and gives it sound where its sound is used. */
-function widen(source: Source, clip: EditClip, kind: Lane['kind'], base: Rate): void {
+function widen(source: Film, clip: EditClip, kind: Lane['kind'], base: Rate): void {
   const own = ownRate(source) ?? base;
   const media = clip.media as EditMedia;
   const from = minus(clip.from, media.start ?? ZERO);
@@ -343,7 +349,7 @@ function widen(source: Source, clip: EditClip, kind: Lane['kind'], base: Rate): 
 }
 
 interface Building extends Pick<OpenOptions, 'newId' | 'sources'> {
-  readonly sourceFor: (media: EditMedia) => Source;
+  readonly sourceFor: (media: EditMedia) => FileSource;
   readonly events: ListEvent[];
   /** What a clip's source timecode means; null where it names none. */
   readonly runOf: (clip: EditClip, base: Rate) => LabelledRun | null;
@@ -353,7 +359,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
   const lanes: Lane[] = [];
   const clips: Clip[] = [];
   const nested = new Map<Edit, Timeline>();
-  const found: { clip: EditClip; made: Clip; run: LabelledRun; source: Source }[] = [];
+  const found: { clip: EditClip; made: Clip; run: LabelledRun; source: FileSource }[] = [];
   for (const lane of edit.lanes) {
     const number = lanes.filter((l) => l.kind === lane.kind).length + 1;
     const name = lane.name.trim().slice(0, 60) || `${lane.kind === 'picture' ? 'Picture' : 'Sound'} ${number}`;
@@ -367,7 +373,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
       const run = options.runOf(clip, edit.rate);
       const made = fromEditClip(edit, clip, { run, laneId: id, id: options.newId(), facts: source, troubles });
       clips.push(made);
-      if (run) found.push({ clip, made, run, source: source as Source });
+      if (run) found.push({ clip, made, run, source: source as FileSource });
     }
   }
   if (!lanes.some((l) => l.kind === 'picture')) lanes.unshift({ id: 'p1', kind: 'picture', name: 'Picture 1', kept: null });

@@ -55,7 +55,7 @@ export interface Ledger {
 
 /** The sound's length against the pictures' own; null without sound or without a gap worth a word. */
 export function gapOf(source: Source): SoundGap | null {
-  if (!source.sound || !source.measured || source.seconds === null) return null;
+  if (!source.sound || !source.measured || source.seconds === undefined) return null;
   return soundGap(source.pictures, source.measured.rate, source.seconds, source.sound.seconds);
 }
 
@@ -110,7 +110,7 @@ export function ledgerOf(project: Project, source: Source, check: CheckFacts | n
   if (source.claimed)
     add('claimed', source.claimed, 'typed by hand: what the camera is said to take', null, claim !== null && !claim.kept);
   if (source.stored) {
-    const lies = source.measured !== null && !source.variable && !sameRate(source.stored, source.measured.rate);
+    const lies = !source.variable && !sameRate(source.stored, source.measured.rate);
     add('stored', source.stored, 'what the file says of itself', null, lies);
   }
   if (source.measured) {

@@ -63,7 +63,7 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
 
 /** What the file says of its fields, and what a check saw of them where that says more. */
 function fieldWords(source: Source, check: CheckFacts | null): string | null {
-  const said = source.fields !== 'progressive';
+  const said = (source.fields ?? 'progressive') !== 'progressive';
   // Where nothing moves no comb can be seen.
   const seen = check && check.kind !== 'still' ? (check.fields?.kind ?? null) : null;
   if (seen === 'interlaced')

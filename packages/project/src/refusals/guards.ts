@@ -1,5 +1,5 @@
 import { earliestHead } from '@thawline/core/cadence';
-import type { Clip, Project, Source, Timeline } from '../document/document.js';
+import type { Clip, FileSource, Project, Source, Timeline } from '../document/document.js';
 import { sourceOf } from '../resolve/sources.js';
 import { clipEnd, mappingOf, type TimingOf } from '../timing/mapping.js';
 import { furthestLength } from '../timing/soundLength.js';
@@ -80,7 +80,7 @@ export function checkRoom(timeline: Timeline, touched: readonly Clip[]): void {
 }
 
 /** A source of the project itself: a timeline standing as one is not read, claimed or removed. */
-export function findFileSource(draft: Project, id: string): Source {
+export function findFileSource(draft: Project, id: string): FileSource {
   const source = draft.sources.find((s) => s.id === id);
   if (!source) throw new Refused('unknown-source', { id });
   return source;

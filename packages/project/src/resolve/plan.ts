@@ -1,5 +1,5 @@
 import { frameContent, type Mapping, picturesIn, positionAt, SHARES, type StepMap, stepMap } from '@thawline/core/cadence';
-import { type Framed, frameBox, type Shape } from '@thawline/core/picture';
+import { type Framed, frameBox, type Shape, type Size } from '@thawline/core/picture';
 import { isDraft } from 'immer';
 import type { Clip, Project, Source, Timeline } from '../document/document.js';
 import { clipEnd, mappingOf, type TimingOf, timelineLength } from '../timing/mapping.js';
@@ -220,13 +220,24 @@ function stackClip(
   }
 }
 
+/** How large a source's pictures are; sound alone has none. */
+export function pictureSize({ width = 0, height = 0 }: Pick<Source, 'width' | 'height'>): Size {
+  return { width, height };
+}
+
+/** Width over height of a source's pictures; 1 for sound alone. */
+export function aspectOf(source: Pick<Source, 'width' | 'height'>): number {
+  const { width, height } = pictureSize(source);
+  return height > 0 ? width / height : 1;
+}
+
 /** Where a clip's picture lies in the frame, in shares of it, and what of the picture is cut off. */
 export function boxOf(
   source: Pick<Source, 'width' | 'height'>,
   timeline: Pick<Timeline, 'width' | 'height'>,
   clip: Pick<Clip, 'framing'>,
 ): Framed {
-  return frameBox(source, timeline, clip.framing);
+  return frameBox(pictureSize(source), timeline, clip.framing);
 }
 
 function inside(outer: Shape, inner: Shape): Shape {

@@ -1,6 +1,6 @@
 import { secondsOf } from '@thawline/core/time';
 import { isDraft } from 'immer';
-import type { Clip, Project, Source, Timeline } from '../document/document.js';
+import type { Clip, FileSource, Project, Source, Timeline } from '../document/document.js';
 import { timelineLength } from '../timing/mapping.js';
 
 /** Whether a source has pictures in time: something to read at a rate, to check, to retime. */
@@ -62,7 +62,6 @@ export function timelineAsSource(project: Project, timeline: Timeline): Source {
     pixelFormat: 'yuv420p',
     fields: 'progressive',
     sound: sounds(project, timeline) ? { seconds, sampleRate: 48_000, channels: 2, codec: 'mix', startSeconds: 0 } : null,
-    numbers: null,
     claimed: null,
     readAt: null,
     timecode: null,
@@ -88,16 +87,18 @@ export function isOff(timeline: Timeline, clip: Clip): boolean {
 }
 
 /** The files that a timeline (or a range of its frames) needs, those of timelines placed in it included, each once. */
-export function filesOf(project: Project, timeline: Timeline, range: Timeline['range'] = null): Source[] {
-  const found = new Map<string, Source>();
+export function filesOf(project: Project, timeline: Timeline, range: Timeline['range'] = null): FileSource[] {
+  const found = new Map<string, FileSource>();
   const look = (within: Timeline, of: Timeline['range']): void => {
     for (const clip of within.clips) {
       if (isOff(within, clip)) continue;
       if (of && (clip.start >= of.to || clip.start + clip.length <= of.from)) continue;
       const inner = nestedOf(project, clip.sourceId);
-      const source = inner ? undefined : sourceOf(project, clip.sourceId);
       if (inner) look(inner, null);
-      else if (source) found.set(source.id, source);
+      else {
+        const source = sourceOf(project, clip.sourceId);
+        if (source && source.kind !== 'timeline') found.set(source.id, source);
+      }
     }
   };
   look(timeline, range);

@@ -1,5 +1,5 @@
 import { over, type Rate, rate, rateToNumber, sameRate, secondsOf, times } from '@thawline/core/time';
-import type { Clip, Reading, Source, Timeline } from '../document/document.js';
+import type { Clip, FileSource, Reading, Source, Timeline } from '../document/document.js';
 import { SOUND_PARTS } from './mapping.js';
 
 /** What a source's reading comes to: rate, length, speed and pitch. */
@@ -17,20 +17,20 @@ export function ownRate(source: Source): Rate | null {
 
 /** Whether the pictures come unevenly as the project reads them. */
 export function readsUnevenly(source: Source): boolean {
-  return source.variable && source.readAt === null;
+  return source.variable === true && source.readAt === null;
 }
 
 /** Pictures that a reading shows. */
 export function picturesRead(source: Source, reading: Reading | null = source.readAt): number {
-  return reading?.pictures === 'new' ? source.pictures - (reading.held?.length ?? 0) : source.pictures;
+  return reading?.pictures === 'new' ? source.pictures - reading.held.length : source.pictures;
 }
 
 /** Running time as read, in seconds; null for a still. */
 export function readSeconds(source: Source, reading: Reading | null = source.readAt): number | null {
   if (reading?.pictures === 'new') return secondsOf(picturesRead(source, reading), reading.rate);
   const paced = reading?.pictures === 'once' || (reading?.pictures === 'rebuilt' && !source.variable);
-  if (reading && (paced || source.seconds === null)) return secondsOf(source.pictures, reading.rate);
-  return source.seconds;
+  if (reading && (paced || source.seconds === undefined)) return secondsOf(source.pictures, reading.rate);
+  return source.seconds ?? null;
 }
 
 /** Exact speed of the action under a reading: R / S; 1 where the length stays. */
@@ -67,12 +67,18 @@ export function semitones(speed: Rate): number {
 export function tidyReading(source: Source, reading: Reading | null): Reading | null {
   if (source.kind === 'still' || source.kind === 'sound') return null;
   if (!reading) return null;
-  if (reading.pictures === 'rebuilt' || reading.pictures === 'new') if (reading.held && reading.held.length > 0) return reading;
+  if (reading.held && reading.held.length > 0) return reading;
   const { held: _held, ...plain } = reading;
   const even = source.variable && reading.pictures === 'even';
   const tidy: Reading = { ...plain, pictures: even ? 'even' : 'once' };
   const asIs = source.measured && !source.variable && sameRate(tidy.rate, source.measured.rate);
   return asIs && tidy.sound !== 'off' ? null : tidy;
+}
+
+/** A source as a reading has it, which was made tidy for it: numbered pictures have no rate but the one they are read at. */
+export function readAs(source: FileSource, reading: Reading | null): FileSource {
+  if (source.kind === 'film') return { ...source, readAt: reading };
+  return source.kind === 'sequence' && reading ? { ...source, readAt: reading } : source;
 }
 
 /** Whether two readings give the same pictures at the same times. */

@@ -1,7 +1,15 @@
 import { type Box, type PixelLayout, pixelLayout, placeBox, type Size } from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
 import { type Encoding, MediaError, type Probe } from '@thawline/media';
-import { type Clip, type Project, type Source, type Timeline, type TimingOf, timelineLength } from '@thawline/project';
+import {
+  type Clip,
+  type Project,
+  pictureSize,
+  type Source,
+  type Timeline,
+  type TimingOf,
+  timelineLength,
+} from '@thawline/project';
 import type { MotionThreads } from '../motion/pool.js';
 
 /** A source's file as a job finds it. */
@@ -62,7 +70,7 @@ export function timingFrom(files: RenderInput['files']): TimingOf {
 
 export function shapeOf(input: RenderInput, source: Source): Size {
   const probe = input.files[source.mediaId]?.probe;
-  return probe ? { width: probe.width * probe.sampleAspect, height: probe.height } : source;
+  return probe ? { width: probe.width * probe.sampleAspect, height: probe.height } : pictureSize(source);
 }
 
 /** The clip's box in frames of `size`, which may be smaller than the timeline's own. */

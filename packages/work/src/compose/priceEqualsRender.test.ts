@@ -4,14 +4,15 @@ import { ffmpeg, type Media, type Probe } from '@thawline/media';
 import {
   type Clip,
   emptyProject,
+  type Film,
   noTiming,
   type Project,
   plainClip,
   renderedAt,
-  type Source,
   type Timeline,
   tallyFrames,
 } from '@thawline/project';
+import { madeSource } from '@thawline/project/fixture';
 import { changed, timelineOf } from '../fixtures/project.fixture.js';
 import { composed } from './compose.js';
 import { type RenderInput } from './input.js';
@@ -59,29 +60,12 @@ function chanceFrom(seed: number): (below: number) => number {
   };
 }
 
-const source = (at: Rate): Source => ({
-  id: 'drip',
+const source = (at: Rate): Film => ({
+  ...madeSource('drip', at, PICTURES),
   mediaId: 'drip',
-  name: 'drip',
-  kind: 'film',
-  pictures: PICTURES,
-  stored: at,
-  measured: { rate: at, ppm: 0 },
-  ...{
-    variable: false,
-    seconds: (PICTURES * at.den) / at.num,
-    width: WIDTH,
-    height: HEIGHT,
-    codec: 'ffv1',
-    pixelFormat: 'yuv420p',
-  },
-  fields: 'progressive',
-  sound: null,
-  numbers: null,
-  claimed: null,
-  readAt: null,
-  timecode: null,
-  lost: null,
+  width: WIDTH,
+  height: HEIGHT,
+  codec: 'ffv1',
 });
 
 function timeline(id: string, at: Rate, clips: readonly Clip[]): Timeline {

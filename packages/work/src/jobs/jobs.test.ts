@@ -1,44 +1,13 @@
 import { readdirSync } from 'node:fs';
 import { rate } from '@thawline/core/time';
-import {
-  apply,
-  clipsFor,
-  commandSchema,
-  emptyProject,
-  formSchema,
-  noTiming,
-  type Project,
-  sourceSchema,
-} from '@thawline/project';
+import { apply, clipsFor, commandSchema, emptyProject, formSchema, noTiming, type Project } from '@thawline/project';
+import { madeSource } from '@thawline/project/fixture';
 import { JOB_KINDS, JOBS, type JobKind, kindStartedBy, startJobSchema } from './definitions.js';
 import { endingOf, fileStem, wantedEdit } from './render/edit.js';
 import type { StartContext } from './starting.js';
 import { startJob } from './startJob.js';
 
-const talk = sourceSchema.parse({
-  ...{
-    id: 'talk',
-    mediaId: 'm',
-    name: 'talk',
-    kind: 'film',
-    pictures: 200,
-    stored: rate(25),
-    measured: { rate: rate(25), ppm: 0 },
-  },
-  variable: false,
-  seconds: 8,
-  width: 640,
-  height: 360,
-  codec: 'h264',
-  pixelFormat: 'yuv420p',
-  fields: 'progressive',
-  sound: { seconds: 8, sampleRate: 48_000, channels: 2, codec: 'aac', startSeconds: 0 },
-  numbers: null,
-  claimed: null,
-  readAt: null,
-  timecode: null,
-  lost: null,
-});
+const talk = { ...madeSource('talk', rate(25), 200, true), mediaId: 'm' };
 const timeline = { id: 't', name: 'Main cut', rate: rate(25), width: 640, height: 360, startFrame: 0, dropFrame: false };
 
 function changed(project: Project, command: object): Project {
@@ -116,7 +85,7 @@ describe('what is asked for becomes a job, or is refused with a reason', () => {
     ...project,
     sources: project.sources.map((s) => ({ ...s, lost: { name: s.name, reference: null, timecode: null } as never })),
   };
-  const mute: Project = { ...project, sources: project.sources.map((s) => ({ ...s, sound: null })) };
+  const mute: Project = { ...project, sources: [{ ...talk, sound: null }] };
   test.each<[string, object, Project]>([
     ['unknown-timeline', { kind: 'render', timelineId: 'nobody' }, project],
     ['unknown-clip', { kind: 'trial', timelineId: 't', clipId: 'nobody' }, project],

@@ -1,33 +1,13 @@
 import { rate } from '@thawline/core/time';
-import { type Clip, emptyProject, noTiming, type Project, plainClip, type Source } from '@thawline/project';
+import { type Clip, emptyProject, type Film, noTiming, type Project, plainClip } from '@thawline/project';
+import { madeSource } from '@thawline/project/fixture';
 import { runLengths } from '../../features/check/model/runLengths.js';
 import { pressed, SHORTCUTS } from '../../shared/keys/shortcuts.js';
 import { mismatches, ratesOf, suggestRate } from '../../shared/rates/rateMismatches.js';
 import { clock, count, plural, verdictShort } from '../../shared/words.js';
 
-function source(id: string, r: ReturnType<typeof rate>, seconds: number, sound: boolean, variable = false): Source {
-  return {
-    id,
-    mediaId: id,
-    name: id,
-    kind: 'film',
-    pictures: Math.round((seconds * r.num) / r.den),
-    stored: r,
-    measured: { rate: r, ppm: 0 },
-    variable,
-    seconds,
-    width: 64,
-    height: 36,
-    codec: 'h264',
-    pixelFormat: 'yuv420p',
-    fields: 'progressive',
-    sound: sound ? { seconds, sampleRate: 48000, channels: 2, codec: 'aac', startSeconds: 0 } : null,
-    numbers: null,
-    claimed: null,
-    readAt: null,
-    timecode: null,
-    lost: null,
-  };
+function source(id: string, r: ReturnType<typeof rate>, seconds: number, sound: boolean, variable = false): Film {
+  return { ...madeSource(id, r, Math.round((seconds * r.num) / r.den), sound), seconds, variable };
 }
 
 const clip = (id: string, start: number, length: number): Clip => ({ ...plainClip(id), id, laneId: 'p1', start, length });

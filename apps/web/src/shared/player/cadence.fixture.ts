@@ -1,40 +1,9 @@
 import { rate } from '@thawline/core/time';
-import {
-  type Clip,
-  type ClipCadence,
-  cadenceOf,
-  clipsFor,
-  emptyProject,
-  noTiming,
-  type Project,
-  type Source,
-} from '@thawline/project';
+import { type Clip, type ClipCadence, cadenceOf, clipsFor, emptyProject, noTiming, type Project } from '@thawline/project';
+import { madeSource } from '@thawline/project/fixture';
 
 /** A clip of 400 pictures at 100 on a timeline of 25, for tests of what its frames show. */
-export const source: Source = {
-  ...{
-    id: 's',
-    mediaId: 'm',
-    name: 'icicles',
-    kind: 'film',
-    pictures: 400,
-    stored: rate(100),
-    measured: { rate: rate(100), ppm: 0 },
-  },
-  variable: false,
-  seconds: 4,
-  width: 640,
-  height: 360,
-  codec: 'h264',
-  pixelFormat: 'yuv420p',
-  fields: 'progressive',
-  sound: null,
-  numbers: null,
-  claimed: null,
-  readAt: null,
-  timecode: null,
-  lost: null,
-};
+export const source = madeSource('icicles', rate(100), 400);
 
 /** The source on a timeline of 25, the clip changed. */
 export function cadence(change: Partial<Clip>): ClipCadence {

@@ -1,5 +1,5 @@
 import { rate } from '@thawline/core/time';
-import { clipsFor, emptyProject, noTiming, type Project, type Source, sourceOf, type Timeline } from '@thawline/project';
+import { clipsFor, emptyProject, noTiming, type Project, type Film, sourceOf, type Timeline } from '@thawline/project';
 import { cadence, source } from './cadence.fixture.js';
 import type { Composed, DrawnLayer } from './draw.js';
 import { clipPictures, type Look, lookAt, lookOf, momentOf, momentOrWhy } from './looks.js';
@@ -79,7 +79,7 @@ describe('an open shutter', () => {
 });
 
 test('a file that is not found has no pictures', () => {
-  const lost = { ...source, lost: { path: 'gone.mp4' } } as unknown as Source;
+  const lost = { ...source, lost: { path: 'gone.mp4' } } as unknown as Film;
   expect(clipPictures({ ...emptyProject('Test'), sources: [lost] }, lost, noTiming)(3)).toBe('lost');
   expect(pictures(3)).toMatchObject({ key: 'm/3', width: 640, height: 360, parts: [{ mediaId: 'm', picture: 3, opacity: 1 }] });
 });

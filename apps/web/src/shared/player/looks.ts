@@ -6,6 +6,7 @@ import {
   cadenceOf,
   layersOf,
   type Project,
+  pictureSize,
   type Source,
   segmentAt,
   type Timeline,
@@ -75,7 +76,7 @@ export function clipPictures(project: Project, source: Source, known: TimingOf):
       seen: rest.seen,
     }));
     const key = source.kind === 'timeline' ? JSON.stringify(parts) : `${source.mediaId}/${picture}`;
-    return { key, width: source.width, height: source.height, parts };
+    return { key, ...pictureSize(source), parts };
   };
 }
 

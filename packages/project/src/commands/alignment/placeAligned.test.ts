@@ -1,5 +1,5 @@
 import { rate, rateToNumber } from '@thawline/core/time';
-import { base, madeSource, newId, place, run } from '../../document/project.fixture.js';
+import { base, madeSound, madeSource, newId, place, run } from '../../document/project.fixture.js';
 import {
   actionSpeed,
   apply,
@@ -15,17 +15,7 @@ import {
   toEdit,
 } from '../../index.js';
 
-const recorder: Source = {
-  ...madeSource('recorder', rate(25), 1),
-  kind: 'sound',
-  pictures: 230_000,
-  stored: null,
-  measured: null,
-  seconds: 230,
-  width: 0,
-  height: 0,
-  sound: { seconds: 230, sampleRate: 48_000, channels: 1, codec: 'pcm_s24le', startSeconds: 0 },
-};
+const recorder = madeSound('recorder', 230);
 const skiffs = [madeSource('skiff-a', rate(25), 5500, true), madeSource('skiff-b', rate(30000, 1001), 6500, true), recorder];
 const project = run(base, { type: 'addSources', sources: skiffs });
 const ties = [

@@ -1,6 +1,6 @@
 import { positionAt } from '@thawline/core/cadence';
 import { type Rate, rate, type Timing } from '@thawline/core/time';
-import { base, madeSource, newId, place, run } from '../../document/project.fixture.js';
+import { base, madeSequence, madeSource, madeStill, newId, place, run } from '../../document/project.fixture.js';
 import {
   apply,
   applyDifference,
@@ -9,6 +9,7 @@ import {
   cadenceOf,
   describe as describeCommand,
   mappingOf,
+  type NewReading,
   noTiming,
   type Project,
   previewReadAt,
@@ -17,11 +18,15 @@ import {
   readSeconds,
   type Timeline,
   type TimingOf,
+  type WholeReading,
 } from '../../index.js';
 
 type ReadAt = Extract<Command, { type: 'readAt' }>;
 
-const at = (r: Rate, more: Partial<Reading> = {}): Reading => ({
+const at = (
+  r: Rate,
+  more: Partial<WholeReading> | (Partial<NewReading> & Pick<NewReading, 'pictures' | 'held'>) = {},
+): Reading => ({
   rate: r,
   pictures: 'once',
   from: 'typed',
@@ -207,9 +212,7 @@ describe('worked examples', () => {
   });
 
   test('its own rate is no reading at all, and a still or a bare sequence is refused what it has not', () => {
-    const still = { ...madeSource('still', rate(25), 1), kind: 'still' as const, stored: null, measured: null, seconds: null };
-    const drips = { ...still, id: 'drips', kind: 'sequence' as const, pictures: 48, readAt: at(rate(24)) };
-    const project = run(base, { type: 'addSources', sources: [still, drips] });
+    const project = run(base, { type: 'addSources', sources: [madeStill('still'), madeSequence('drips', rate(24), 48)] });
     expect(run(project, readAt(at(rate(25)), 'move', 'talk')).sources[2]?.readAt).toBeNull();
     expect(apply(project, readAt(at(rate(25)), 'move', 'still'))).toMatchObject({ ok: false, code: 'no-rate' });
     expect(apply(project, readAt(null, 'move', 'drips'))).toMatchObject({ ok: false, code: 'no-rate' });

@@ -24,7 +24,7 @@ import {
 import { findFileSource, Refused } from '../../refusals/guards.js';
 import { framesThrough, moveFollowers } from '../../timelines/moveFollowers.js';
 import { clipEnd, type Run, type TimingOf, timingUnder } from '../../timing/mapping.js';
-import { picturesRead, sameReading, sameTiming, tidyReading } from '../../timing/reading.js';
+import { picturesRead, readAs, sameReading, sameTiming, tidyReading } from '../../timing/reading.js';
 import { furthestLength, isSoundClip } from '../../timing/soundLength.js';
 import { soundSpeed } from '../../timing/soundSpeed.js';
 import { defineCommand } from '../define.js';
@@ -81,7 +81,9 @@ export function readSources(draft: Project, command: ReadAt, known: TimingOf): v
     const tidy = source && tidyReading(source, reading);
     if (!source || tidy === undefined || sameReading(tidy, source.readAt)) continue;
     if (!was.has(sourceId)) was.set(sourceId, source.readAt);
-    source.readAt = tidy;
+    if (source.kind === 'film') source.readAt = tidy;
+    // Numbered pictures have no rate but the one they are read at.
+    if (source.kind === 'sequence' && tidy) source.readAt = tidy;
   }
   const choices = new Map(command.except.map((e) => [e.clipId, e.uses]));
   for (const timeline of draft.timelines) {
@@ -102,7 +104,7 @@ export function readSources(draft: Project, command: ReadAt, known: TimingOf): v
       // Pins name pictures, not moments: a curve stays as it is.
       if (clip.fit === 'pictures' || clip.curve) continue;
       const uses = choiceFor(timeline, clip, choices) ?? command.uses;
-      const long = soundBeyond(clip, { ...source, readAt: reading }, timeline, known);
+      const long = soundBeyond(clip, readAs(source, reading), timeline, known);
       follow(clip, { source, was: reading, timeline: timeline.rate, uses, known });
       if (long) keepSound(clip, { source, was: long, uses, timeline, known });
       entry.pulls = uses === 'move';

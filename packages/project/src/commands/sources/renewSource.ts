@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { sourceSchema } from '../../document/document.js';
 import { findFileSource } from '../../refusals/guards.js';
 import { mappingOf } from '../../timing/mapping.js';
-import { tidyReading } from '../../timing/reading.js';
+import { readAs, tidyReading } from '../../timing/reading.js';
 import { defineCommand } from '../define.js';
 
 /** The file behind a source is another one now: its facts are taken over, its name, claim and reading stay. */
@@ -11,13 +11,11 @@ export const renewSource = defineCommand({
   schema: z.object({ type: z.literal('renewSource'), source: sourceSchema }),
   change(draft, command, known) {
     const now = command.source;
-    const source = findFileSource(draft, now.id);
-    Object.assign(source, now, {
-      name: source.name,
-      claimed: source.claimed,
-      lost: null,
-      readAt: tidyReading(now, source.readAt),
-    });
+    const before = findFileSource(draft, now.id);
+    const { name, claimed, marks = now.marks, judged = now.judged } = before;
+    const kept = { name, claimed, lost: null, ...(marks ? { marks } : {}), ...(judged ? { judged } : {}) };
+    const source = readAs({ ...now, ...kept }, tidyReading(now, before.readAt));
+    draft.sources[draft.sources.indexOf(before)] = source;
     for (const timeline of draft.timelines) {
       for (const clip of timeline.clips.filter((c) => c.sourceId === now.id)) {
         clip.cut = null;

@@ -1,6 +1,6 @@
 import type { Patch } from 'immer';
 import { z } from 'zod';
-import { type Project, type Source, sourceSchema, type Timeline, timelineSchema } from '../../document/document.js';
+import { type FileSource, type Project, sourceSchema, type Timeline, timelineSchema } from '../../document/document.js';
 import { checkRoom, Refused } from '../../refusals/guards.js';
 import { defineCommand } from '../define.js';
 import { checkFormat } from './newTimeline.js';
@@ -74,15 +74,16 @@ function addOpened(
 
 interface Widened {
   readonly index: number;
-  readonly before: Source;
-  readonly source: Source;
+  readonly before: FileSource;
+  readonly source: FileSource;
 }
 
-function widenedBy(project: Project, named: readonly Source[]): Widened[] {
+function widenedBy(project: Project, named: readonly FileSource[]): Widened[] {
   return named.flatMap((source) => {
     const index = project.sources.findIndex((s) => s.id === source.id);
     const before = project.sources[index];
-    if (!before?.lost || !source.lost) return [];
+    // What is not found yet stands for a film.
+    if (before?.kind !== 'film' || source.kind !== 'film' || !before.lost || !source.lost) return [];
     const longer = source.pictures > before.pictures ? { pictures: source.pictures, seconds: source.seconds } : {};
     return [
       {
@@ -104,5 +105,5 @@ function longest<S extends { readonly seconds: number }>(a: S, b: S): S {
 
 interface Added {
   readonly path: ['sources' | 'timelines', number];
-  readonly value: Source | Timeline;
+  readonly value: FileSource | Timeline;
 }

@@ -319,7 +319,10 @@ test('choices and pins go with what they were made for', () => {
   const curved = run(retime(project, { pins }), { type: 'addSources', sources: [madeSource('half', rate(50), 390, true)] });
   const replaced = run(curved, { type: 'replaceSource', sourceId: 'icicles', byId: 'half' });
   expect(clipOf(replaced, 'half').curve?.map((p) => p.picture)).toEqual([50, 389]);
-  const renewed = run(curved, { type: 'renewSource', source: { ...sourceOf(curved), pictures: 500, seconds: 5 } });
+  const renewed = run(curved, {
+    type: 'renewSource',
+    source: { ...madeSource('icicles', rate(100), 800, true), pictures: 500, seconds: 5 },
+  });
   expect(clipOf(renewed).curve?.map((p) => p.picture)).toEqual([100, 499]);
 });
 

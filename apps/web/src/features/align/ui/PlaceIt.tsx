@@ -160,7 +160,8 @@ function pairTimeline(
   // For uneven timing the average is not a real rate; use the rate the camera was set to.
   const own = readsUnevenly(lead) ? lead.stored : readRate(lead);
   const rate = own ?? { num: 25, den: 1 };
-  const even = (n: number, usual: number): number => (n >= 16 ? Math.min(8192, 2 * Math.round(n / 2)) : usual);
+  const even = (n: number | undefined, usual: number): number =>
+    n !== undefined && n >= 16 ? Math.min(8192, 2 * Math.round(n / 2)) : usual;
   return {
     name: `${all[0]?.name} and ${steps.length === 1 ? all[1]?.name : `${steps.length} more`}`.slice(0, 120),
     rate: snapRate(rateToNumber(rate))?.rate ?? rate,

@@ -1,6 +1,6 @@
 import { Group, SegmentedControl, Select } from '@mantine/core';
 import { rateToNumber } from '@thawline/core/time';
-import type { ClipCadence } from '@thawline/project';
+import { aspectOf, type ClipCadence } from '@thawline/project';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useShortcut } from '../../../shared/keys/useShortcut.js';
 import { type Look, lookAt, lookOf, momentOf, type Pictures, WAYS, type Way } from '../../../shared/player/looks.js';
@@ -65,7 +65,7 @@ export function Compare({ cadence, pictures, n, onFrame }: Props) {
     if (box) setLine(Math.max(0, Math.min(1, (event.clientX - box.left) / box.width)));
   };
   const sides = [look(left, n), look(right, n)] as const;
-  const shape = source.width / source.height;
+  const shape = aspectOf(source);
   return (
     <section className={`well ${classes.compare}`} aria-label="Compare">
       <div className={classes.room}>

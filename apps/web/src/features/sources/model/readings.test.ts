@@ -1,36 +1,15 @@
 import type { CheckSummary } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
-import { type Project, type Source, sourceSchema } from '@thawline/project';
+import type { Film, Project } from '@thawline/project';
+import { madeSource, madeStill } from '@thawline/project/fixture';
 import { groupKey, rateGroups, rateLabel } from '../../../shared/rates/rates.js';
 import { exactTrue, readingsFor } from './readings.js';
 import { linesOf, rowsOf, shownRows } from './sourceList.js';
 
-function source(id: string, more: Partial<Source> = {}): Source {
-  return sourceSchema.parse({
-    id,
-    mediaId: id,
-    name: id,
-    kind: 'film',
-    pictures: 300,
-    stored: rate(30),
-    measured: { rate: rate(30), ppm: 0 },
-    variable: false,
-    seconds: 10,
-    width: 64,
-    height: 36,
-    codec: 'h264',
-    pixelFormat: 'yuv420p',
-    fields: 'progressive',
-    sound: null,
-    numbers: null,
-    claimed: null,
-    readAt: null,
-    ...more,
-  });
-}
+const source = (id: string, more: Partial<Film> = {}): Film => ({ ...madeSource(id, rate(30), 300), ...more });
 
 const sound = { seconds: 12, sampleRate: 48000, channels: 2, codec: 'aac', startSeconds: 0 };
-const still = source('still', { kind: 'still', pictures: 1, stored: null, measured: null, seconds: null });
+const still = madeStill('still');
 const talk = source('talk', { sound });
 const plain = source('plain', { stored: rate(25) });
 const phone = source('phone', { variable: true, measured: { rate: rate(2702, 100), ppm: 0 } });

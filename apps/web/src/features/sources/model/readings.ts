@@ -1,6 +1,15 @@
 import type { CheckSummary } from '@thawline/contract';
 import { type Rate, rate, rateToNumber, snapRate, times } from '@thawline/core/time';
-import { corrected, gapOf, isMoving, ownRate, type Reading, type SoundWay, type Source } from '@thawline/project';
+import {
+  corrected,
+  gapOf,
+  isMoving,
+  ownRate,
+  type Reading,
+  type SoundWay,
+  type Source,
+  type WholeReading,
+} from '@thawline/project';
 
 /** Where the rates of a Read at come from: one for all, or each source's own. */
 export type Origin = 'typed' | 'own' | 'stored' | 'sound' | 'true' | 'new' | 'timeline';
@@ -10,7 +19,7 @@ export interface ReadChoice {
   /** For typed and timeline. */
   readonly rate: Rate | null;
   /** For variable sources. */
-  readonly pictures: Reading['pictures'];
+  readonly pictures: WholeReading['pictures'];
   readonly sound: SoundWay;
 }
 
@@ -35,8 +44,9 @@ export function readingsFor(choice: ReadChoice, sources: readonly Source[], chec
       const { pictures, sound } = choice;
       const from = choice.origin === 'own' ? 'typed' : choice.origin === 'new' ? 'true' : choice.origin;
       const held = choice.origin === 'new' ? heldOf(source, checks.get(source.mediaId)) : null;
-      const reading = found && { rate: found, pictures, from, sound };
-      readings.push({ sourceId: source.id, reading: reading && (held ? { ...reading, pictures: 'new', held } : reading) });
+      const read = found && { rate: found, from, sound };
+      const reading: Reading | null = read && (held ? { ...read, pictures: 'new', held } : { ...read, pictures });
+      readings.push({ sourceId: source.id, reading });
     }
   }
   return { readings, left };

@@ -1,14 +1,24 @@
 import { type ColumnDef, getCoreRowModel, getSortedRowModel, type Row, useReactTable } from '@tanstack/react-table';
 import type { CheckSummary, FileState } from '@thawline/contract';
 import { rateToNumber } from '@thawline/core/time';
-import { countUses, type Project, type Remark, readRate, readSeconds, remarksOf, type Source } from '@thawline/project';
+import {
+  countUses,
+  type FileSource,
+  type Project,
+  pictureSize,
+  type Remark,
+  readRate,
+  readSeconds,
+  remarksOf,
+
+} from '@thawline/project';
 import { useMemo } from 'react';
 import { groupKey, type RateGroup, rateGroups } from '../../../shared/rates/rates.js';
 import type { SourceList, SourceOrder } from '../../../shared/state/view.js';
 
 /** A source with all that its row shows and sorts by. */
 export interface SourceRow {
-  readonly source: Source;
+  readonly source: FileSource;
   readonly at: number;
   readonly check: CheckSummary | null;
   readonly file: FileState | null;
@@ -37,7 +47,7 @@ const COLUMNS: ColumnDef<SourceRow>[] = [
     return rate ? rateToNumber(rate) : undefined;
   }),
   by('runs', (r) => readSeconds(r.source) ?? undefined),
-  by('size', (r) => r.source.width * r.source.height),
+  by('size', (r) => pictureSize(r.source).width * pictureSize(r.source).height),
   by('fields', (r) => r.source.fields),
   by('sound', (r) => r.source.sound?.seconds),
   by('uses', (r) => r.uses),

@@ -42,7 +42,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
   const go = useGo();
   const ledger = useMemo(() => ledgerOf(project, source, check?.verdict ?? null), [project, source, check]);
   const most = Math.max(1, ...ledger.lines.map((l) => l.rate ?? 0), ...ledger.uses.map((u) => rateToNumber(u.rate)));
-  const read = ledger.seconds !== null && source.seconds !== null && Math.abs(ledger.seconds - source.seconds) > 0.0005;
+  const read = ledger.seconds !== null && source.seconds !== undefined && Math.abs(ledger.seconds - source.seconds) > 0.0005;
   return (
     <aside className={`sheet ${classes.ledger}`} aria-label="Rate ledger">
       {source.kind === 'sound' ? (
@@ -143,7 +143,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
 }
 
 function factsOf(source: Source): string {
-  if (source.kind === 'sound' && source.sound)
+  if (source.kind === 'sound')
     return [
       clock(source.sound.seconds),
       'sound alone',
@@ -153,7 +153,7 @@ function factsOf(source: Source): string {
     ].join(' \u00b7 ');
   const parts = [`${source.width}\u00d7${source.height}`, source.codec, source.pixelFormat];
   if (source.kind === 'still') return ['a still', ...parts].join(' \u00b7 ');
-  const length = source.seconds === null ? [] : [clock(source.seconds)];
+  const length = source.seconds === undefined ? [] : [clock(source.seconds)];
   const fields = source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`;
   const numbers = source.numbers ? [`numbered ${source.numbers.first} to ${source.numbers.last}`] : [fields];
   const sound = source.sound

@@ -1,19 +1,20 @@
 import { screen, waitFor, within } from '@testing-library/react';
 import { rate } from '@thawline/core/time';
-import type { Source } from '@thawline/project';
+import type { FileSource } from '@thawline/project';
+import { madeStill } from '@thawline/project/fixture';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { FakeProject, film, placed, projectOf, show } from '../../../test/project.fixture.js';
 import { ReadAt } from './ReadAt.js';
 
 const pan = film('jetty-pan', { stored: rate(60), measured: { rate: rate(60), ppm: 0 }, pictures: 240, seconds: 4 });
-const still = film('floe', { kind: 'still', pictures: 1, stored: null, measured: null, seconds: null, sound: null });
+const still = madeStill('floe');
 
 let closed = 0;
 
 /** The panel on the sources that are named, as the list opens it. */
 function Panel({ names }: { names: readonly string[] }) {
   const { project } = useProject();
-  const sources = names.map((n) => project.sources.find((s) => s.name === n) as Source);
+  const sources = names.map((n) => project.sources.find((s) => s.name === n) as FileSource);
   return <ReadAt sources={sources} checks={new Map()} suggested={{}} onClose={() => closed++} />;
 }
 

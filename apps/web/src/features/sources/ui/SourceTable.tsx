@@ -224,7 +224,7 @@ function Cells({ row, job }: { row: SourceRow; job: JobReply | null }) {
   const first = remarks[0];
   const other = check ? verdictShort(check.verdict) : source.kind === 'film' && source.sound ? 'sync sound' : '';
   const all = [...(lost ? [lost] : []), ...remarks.map((r) => r.text)];
-  const reads = source.readAt !== null && source.measured !== null;
+  const reads = source.readAt !== null && source.measured !== undefined;
   return (
     <>
       <Cell>

@@ -2,7 +2,7 @@ import { ActionIcon, Button, Group, NativeSelect, Popover, ScrollArea } from '@m
 import { IconZoomIn, IconZoomOut } from '@tabler/icons-react';
 import { SCREEN_RATES } from '@thawline/core/cadence';
 import { clockTimecode, formatRate } from '@thawline/core/time';
-import { type Clip, cadenceOf, segmentAt, type Timeline } from '@thawline/project';
+import { aspectOf, type Clip, cadenceOf, segmentAt, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { Weave } from '../../../shared/diagram/Weave.js';
@@ -84,7 +84,7 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
           zoom={zoom}
           screen={screen}
           pictureAt={pictureAt}
-          shape={cadence.source.width / cadence.source.height}
+          shape={aspectOf(cadence.source)}
           onFrame={onFrame}
         />
       ) : (
