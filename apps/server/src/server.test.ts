@@ -302,7 +302,7 @@ describe('what is claimed is so', () => {
     await first.destroy();
     const database = await openDatabase(old);
     const [row] = (await database.reader.query('SELECT document FROM project')) as { document: string }[];
-    const gained = { kind: 'film', claimed: null, readAt: null, numbers: null };
+    const gained = { kind: 'film', claimed: null, readAt: null };
     expect(JSON.parse(row?.document ?? '')).toMatchObject({
       sources: [gained],
       timelines: [{ clips: [{ speed: rate(1), cut: null }] }],

@@ -164,8 +164,6 @@ describe('files in place', () => {
     ]);
     expect(refused.map((r) => r.code)).toEqual(['already-here', 'already-here']);
     expect(added[1]).toMatchObject({
-      stored: null,
-      measured: null,
       readAt: { rate: rate(24) },
       numbers: { first: 7, last: 16, missing: 1 },
     });

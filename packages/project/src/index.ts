@@ -16,6 +16,7 @@ export type {
   Framing,
   Lane,
   Mark,
+  MovingClip,
   NewReading,
   Project,
   Reading,

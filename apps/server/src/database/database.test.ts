@@ -4,9 +4,9 @@ import { join } from 'node:path';
 import { emptyProject } from '@thawline/project';
 import BetterSqlite3 from 'better-sqlite3';
 import type { Database } from './database.js';
-import { ProjectRow } from './entities.js';
+import { JobRow, ProjectRow } from './entities.js';
 import { openDatabase } from './opening.js';
-import { Store } from './store.js';
+import { endedAs, openAs, Store } from './store.js';
 import type { StoredMedia } from './stored.js';
 import { StoreError } from './storeError.js';
 
@@ -136,7 +136,7 @@ const WRITES: [string, (round: number) => Promise<unknown>][] = [
   ['addMedia', (n) => store.addMedia(media(`n${n}`, 20_000), 'now')],
   ['moveMedia', (n) => store.moveMedia('m', { path: text(20_000 + n), modifiedMs: n })],
   ['addJob', (n) => store.addJob(job(`n${n}`, 20_000))],
-  ['updateJob', (n) => store.updateJob('j', { result: text(40_000 + n) })],
+  ['updateJob', (n) => store.updateJob('j', endedAs({ state: 'done', result: text(40_000 + n) }, 'now'))],
   ['changeSetting', (n) => store.changeSetting('s', () => text(20_000 + n))],
 ];
 
@@ -204,4 +204,18 @@ test('a project whose row cannot be read is listed as damaged, and the others ar
     await expect(rename('p', 'x')).rejects.toMatchObject({ id: 'p' });
     expect((await store.project('q'))?.document.name).toBe('Second');
   }
+});
+
+test('a row says of a job what its state has: a result when it is done, an error when it failed', async () => {
+  await store.createProject('p', emptyProject('First'), 'then');
+  await store.addJob(job('j', 10));
+  await store.updateJob('j', endedAs({ state: 'done', result: '{}' }, 'later'));
+  expect(await store.job('j')).toMatchObject({ state: 'done', result: '{}', errorCode: null, endedAt: 'later' });
+  await store.updateJob('j', openAs('queued'));
+  expect(await store.job('j')).toMatchObject({ state: 'queued', result: null, endedAt: null });
+  // A row that another hand wrote: done, and nothing found. It can be started again, and no list of results trips over it.
+  await database.write((m) => m.getRepository(JobRow).update({ id: 'j' }, { state: 'done', result: null }));
+  expect(await store.job('j')).toMatchObject({ state: 'failed', errorMessage: expect.stringContaining('Start it again') });
+  expect(await store.doneJobs({ projectId: 'p', kind: 'render' })).toEqual([]);
+  expect(await store.newestDone('render', 'm')).toBeNull();
 });

@@ -7,11 +7,16 @@ import { Database } from './database.js';
 import { JobRow, MediaRow, ProjectRow, RequestRow, RevisionRow, SettingRow } from './entities.js';
 import {
   asJob,
+  asListedJob,
   asMedia,
   asProject,
+  type DoneJob,
   documentOf,
+  type endedAs,
+  type JobOpen,
   type ListedJob,
   type ListedProject,
+  type openAs,
   type StoredJob,
   type StoredMedia,
   type StoredProject,
@@ -19,7 +24,17 @@ import {
 } from './stored.js';
 import { yieldTurn } from './yielding.js';
 
-export type { ListedJob, ListedProject, StoredJob, StoredMedia, StoredProject, StoredRevision } from './stored.js';
+export type {
+  DoneJob,
+  JobEnd,
+  ListedJob,
+  ListedProject,
+  StoredJob,
+  StoredMedia,
+  StoredProject,
+  StoredRevision,
+} from './stored.js';
+export { endedAs, listed, openAs } from './stored.js';
 
 const LISTED = {
   id: true,
@@ -222,7 +237,7 @@ export class Store {
     return rows.map(asMedia);
   }
 
-  async addJob(job: Omit<StoredJob, 'order'>): Promise<StoredJob> {
+  async addJob(job: JobAdded): Promise<StoredJob> {
     return this.database.write(async (manager) => {
       const repository = manager.getRepository(JobRow);
       const order = ((await repository.maximum('order')) ?? 0) + 1;
@@ -262,7 +277,7 @@ export class Store {
     });
   }
 
-  async updateJob(id: string, change: Partial<StoredJob>): Promise<void> {
+  async updateJob(id: string, change: JobChange): Promise<void> {
     await this.database.write((m) => m.getRepository(JobRow).update({ id }, change));
   }
 
@@ -279,7 +294,7 @@ export class Store {
       order: { order: 'DESC' },
       take: most,
     });
-    return rows.map(asJob);
+    return rows.map(asListedJob);
   }
 
   async jobs(
@@ -300,6 +315,12 @@ export class Store {
     return rows.map(asJob);
   }
 
+  /** Those that are done, newest first. */
+  async doneJobs(where: { projectId: string; kind: string }, most?: number): Promise<DoneJob[]> {
+    const jobs = await this.jobs({ ...where, states: ['done'] }, true, most);
+    return jobs.filter((job) => job.state === 'done');
+  }
+
   private get reader(): EntityManager {
     return this.database.reader.manager;
   }
@@ -313,13 +334,20 @@ export class Store {
     );
   }
 
-  async newestDone(kind: string, subject: string): Promise<StoredJob | null> {
+  async newestDone(kind: string, subject: string): Promise<DoneJob | null> {
     const row = await this.reader
       .getRepository(JobRow)
-      .findOne({ where: { kind, subject, state: 'done' }, order: { order: 'DESC' } });
-    return row && asJob(row);
+      .findOne({ where: { kind, subject, state: 'done', result: Not(IsNull()) }, order: { order: 'DESC' } });
+    const job = row && asJob(row);
+    return job?.state === 'done' ? job : null;
   }
 }
+
+/** What of a job is written anew: its progress, or a whole state. */
+export type JobChange = Partial<Pick<StoredJob, 'done' | 'total' | 'phase' | 'startedAt'>> &
+  (JobState | { readonly state?: undefined });
+type JobState = ReturnType<typeof openAs> | ReturnType<typeof endedAs>;
+type JobAdded = Omit<StoredJob, 'order' | keyof JobOpen> & JobOpen;
 
 /** When a change was requested, and the request's id; null when it had none. */
 export interface ChangeRequest {

@@ -56,28 +56,52 @@ export interface StoredMedia {
   readonly series: { readonly ending: string; readonly names: readonly string[] } | null;
 }
 
-export interface StoredJob {
+interface JobBase {
   readonly id: string;
   readonly order: number;
   readonly projectId: string;
   readonly kind: JobReply['kind'];
-  readonly state: JobReply['state'];
   readonly label: string;
   readonly subject: string;
   readonly params: string;
   readonly done: number;
   readonly total: number | null;
   readonly phase: string;
-  readonly result: string | null;
-  readonly errorCode: string | null;
-  readonly errorMessage: string | null;
   readonly createdAt: string;
   readonly startedAt: string | null;
-  readonly endedAt: string | null;
 }
 
-/** A job without what it was asked with and what it found: enough to list it. */
-export type ListedJob = Omit<StoredJob, 'params' | 'result'>;
+/** What goes with a state: a result with the end of one that is done, an error with that of one that failed. */
+export type JobOpen = { readonly state: 'queued' | 'running' | 'paused' } & typeof OPEN;
+export type JobEnd =
+  | { readonly state: 'done'; readonly result: string }
+  | { readonly state: 'failed'; readonly errorCode: string; readonly errorMessage: string }
+  | { readonly state: 'cancelled' };
+type JobEnded = { readonly endedAt: string } & (
+  | { readonly state: 'done'; readonly result: string; readonly errorCode: null; readonly errorMessage: null }
+  | { readonly state: 'failed'; readonly result: null; readonly errorCode: string; readonly errorMessage: string }
+  | { readonly state: 'cancelled'; readonly result: null; readonly errorCode: null; readonly errorMessage: null }
+);
+const OPEN = { result: null, errorCode: null, errorMessage: null, endedAt: null };
+
+export type StoredJob = JobBase & (JobOpen | JobEnded);
+export type DoneJob = Extract<StoredJob, { state: 'done' }>;
+
+/** What is written with a state, and nothing left over from the one before. */
+export function openAs(state: JobOpen['state']): JobOpen {
+  return { state, ...OPEN };
+}
+
+export function endedAs(end: JobEnd, endedAt: string): JobEnded {
+  return { ...OPEN, ...end, endedAt };
+}
+
+/** What can be said of a job without what it was asked with and what it found: enough to list it. */
+export type ListedJob = Omit<JobBase, 'params'> & {
+  readonly state: JobReply['state'];
+  readonly error: { readonly code: string; readonly message: string } | null;
+  readonly endedAt: string | null;
+};
 
 /** The row's document; null where it is none. */
 export function documentOf(row: Pick<ProjectRow, 'document'>): Project | null {
@@ -105,6 +129,35 @@ export function asMedia(row: MediaRow): StoredMedia {
   };
 }
 
-export function asJob(row: JobRow): StoredJob {
-  return { ...row, kind: row.kind as StoredJob['kind'], state: row.state as StoredJob['state'] };
+/** A row without its result, which cannot be read then: a person can start the job again. */
+const LOST = { state: 'failed', errorCode: 'crashed', errorMessage: 'What it found is not stored. Start it again.' } as const;
+
+export function asJob({ project: _project, state, result, errorCode, errorMessage, endedAt, ...rest }: JobRow): StoredJob {
+  const base: JobBase = { ...rest, kind: rest.kind as JobBase['kind'] };
+  const at = endedAt ?? rest.createdAt;
+  switch (state as StoredJob['state']) {
+    case 'done':
+      return { ...base, ...endedAs(result === null ? LOST : { state: 'done', result }, at) };
+    case 'failed':
+      return {
+        ...base,
+        ...endedAs({ state: 'failed', errorCode: errorCode ?? 'crashed', errorMessage: errorMessage ?? '' }, at),
+      };
+    case 'cancelled':
+      return { ...base, ...endedAs({ state: 'cancelled' }, at) };
+    default:
+      return { ...base, ...openAs(state as JobOpen['state']) };
+  }
+}
+
+/** As a list shows it, whose rows come without parameters and results. */
+export function asListedJob(row: Omit<JobRow, 'params' | 'result' | 'project'>): ListedJob {
+  const { errorCode, errorMessage, ...rest } = row;
+  const error = errorCode === null ? null : { code: errorCode, message: errorMessage ?? errorCode };
+  return { ...rest, kind: rest.kind as ListedJob['kind'], state: rest.state as ListedJob['state'], error };
+}
+
+/** The same of a whole one. */
+export function listed({ params: _params, result: _result, errorCode, errorMessage, ...rest }: StoredJob): ListedJob {
+  return { ...rest, error: errorCode === null ? null : { code: errorCode, message: errorMessage } };
 }

@@ -12,7 +12,16 @@ import {
   removeUnfinished,
   type ShowPicture,
 } from '@thawline/work';
-import { type ListedJob, Store, type StoredJob } from '../database/store.js';
+import {
+  endedAs,
+  type JobChange,
+  type JobEnd,
+  type ListedJob,
+  listed,
+  openAs,
+  Store,
+  type StoredJob,
+} from '../database/store.js';
 import { asStoreError } from '../database/storeError.js';
 import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
@@ -39,7 +48,9 @@ const STORE_AGAIN_MS = { first: 250, most: 10_000 } as const;
 const ACCIDENTS = 3;
 
 /** How a change of a job's row is written. */
-type KeepJob = (id: string, change: Partial<StoredJob>) => Promise<void>;
+type KeepJob = (id: string, change: JobChange) => Promise<void>;
+/** A change that leaves a job waiting or running, or as it is. */
+type Going = Extract<JobChange, { state?: 'queued' | 'running' | 'paused' | undefined }>;
 
 interface Live {
   readonly stop: AbortController;
@@ -88,7 +99,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   private async beginAgain(): Promise<void> {
     try {
       for (const { id } of await this.store.jobs({ states: ['running'] }, false))
-        await this.insist(id, { state: 'queued', done: 0, phase: 'waiting again', startedAt: null });
+        await this.insist(id, { ...openAs('queued'), done: 0, phase: 'waiting again', startedAt: null });
     } catch (error) {
       this.logger.error(`jobs of before do not go on: ${String(error)}`);
     }
@@ -122,10 +133,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     if (running) {
       running.ends = 'cancelled';
       running.stop.abort();
-      return this.reply({ ...job, phase: 'stopping' });
+      return this.reply(listed({ ...job, phase: 'stopping' }));
     }
-    if (job.state !== 'queued' && job.state !== 'paused') return this.reply(job);
-    return this.finish(job, { state: 'cancelled', phase: 'stopped' });
+    if (job.state !== 'queued' && job.state !== 'paused') return this.reply(listed(job));
+    return this.finish(job, { state: 'cancelled' }, { phase: 'stopped' });
   }
 
   /** Keeps a job from beginning, or from going on: a render keeps the parts it wrote, other work begins anew later. */
@@ -135,10 +146,10 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     if (running) {
       running.ends = 'paused';
       running.stop.abort();
-      return this.reply({ ...job, phase: 'pausing' });
+      return this.reply(listed({ ...job, phase: 'pausing' }));
     }
-    if (job.state !== 'queued') return this.reply(job);
-    return this.put(job, { state: 'paused', phase: 'paused' });
+    if (job.state !== 'queued') return this.reply(listed(job));
+    return this.put(job, { ...openAs('paused'), phase: 'paused' });
   }
 
   async resume(id: string): Promise<JobReply> {
@@ -148,9 +159,9 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     if (job.state !== 'paused') {
       if (running?.ends === 'paused' && running.stop.signal.aborted)
         throw new Failure('not-finished', { id }, 'It is pausing: a moment.');
-      return this.reply(job);
+      return this.reply(listed(job));
     }
-    return this.put(job, { state: 'queued', phase: 'waiting' });
+    return this.put(job, { ...openAs('queued'), phase: 'waiting' });
   }
 
   /** Once more what failed or was stopped, as it was asked for. */
@@ -160,14 +171,11 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       throw new Failure('not-finished', { id }, `${job.label} did not fail: there is nothing to try again.`);
     this.accidents.delete(id);
     return this.put(job, {
-      state: 'queued',
+      ...openAs('queued'),
       phase: 'waiting',
       done: 0,
       total: null,
-      errorCode: null,
-      errorMessage: null,
       startedAt: null,
-      endedAt: null,
     });
   }
 
@@ -182,8 +190,9 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     if (at < 0) throw new Failure('unknown-job', { id: before ?? '' }, 'That one does not wait any more.');
     await this.store.orderJobs([...others.slice(0, at), job, ...others.slice(at)].map((j) => j.id));
     const now = await this.store.jobs({ projectId: job.projectId, states }, false);
-    for (const one of now) this.tell(one);
-    return now.map((one) => this.reply(one));
+    const told = now.map(listed);
+    for (const one of told) this.tell(one);
+    return told.map((one) => this.reply(one));
   }
 
   /** What a running job makes, as JPEG; null where there is nothing to see. */
@@ -230,23 +239,19 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       id: newId(),
       projectId,
       kind,
-      state: 'queued',
       label,
       subject,
       params: JSON.stringify(params),
       done: 0,
       total: null,
       phase: 'waiting',
-      result: null,
-      errorCode: null,
-      errorMessage: null,
       createdAt: now(),
       startedAt: null,
-      endedAt: null,
+      ...openAs('queued'),
     });
-    this.tell(job);
+    this.tell(listed(job));
     this.pump();
-    return this.reply(job);
+    return this.reply(listed(job));
   }
 
   /** Starts waiting jobs while there are free cores. One pump at a time, so that none is started twice. */
@@ -279,16 +284,17 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       ends: 'cancelled',
       picture: null,
     };
-    const running: StoredJob = { ...job, state: 'running', phase: live.phase, startedAt: now() };
+    const startedAt = now();
+    const running: StoredJob = { ...job, ...openAs('running'), phase: live.phase, startedAt };
     // From here on it can be stopped. The job is stored as running before any work begins, so that a restart knows of it.
     this.live.set(job.id, live);
     try {
-      await this.store.updateJob(job.id, { state: 'running', phase: live.phase, startedAt: running.startedAt });
+      await this.store.updateJob(job.id, { ...openAs('running'), phase: live.phase, startedAt });
     } catch (error) {
       this.live.delete(job.id);
       throw error;
     }
-    this.tell(running);
+    this.tell(listed(running));
     void this.carryOut(running, live)
       .catch((error: unknown) => this.logger.error(`${job.kind} ${job.id}: ${String(error)}`))
       .finally(() => {
@@ -299,41 +305,36 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   }
 
   private async carryOut(job: StoredJob, live: Live): Promise<void> {
+    const told = listed(job);
     const progress: Progress = (done, total, phase) => {
       if (phase !== live.phase) live.pace = new EtaEstimator();
       live.pace.report(performance.now() / 1000, done);
       Object.assign(live, { done, total, phase });
-      this.tell({ ...job, done, total, phase });
+      this.tell({ ...told, done, total, phase });
     };
     const show: ShowPicture = (frame, jpeg) => {
       live.picture = { frame, jpeg };
     };
     try {
       const result = await this.runner(await this.specs.spec(job), { progress, signal: live.stop.signal, show });
-      await this.finish(
-        job,
-        {
-          state: 'done',
-          phase: 'done',
-          done: live.total ?? live.done,
-          total: live.total,
-          result: JSON.stringify(result),
-        },
-        this.insist,
-      );
+      const reached = { phase: 'done', done: live.total ?? live.done, total: live.total };
+      await this.finish(job, { state: 'done', result: JSON.stringify(result) }, reached, this.insist);
     } catch (error) {
       // A server that is shutting down leaves its jobs to begin again.
       if (this.closing) return;
       if (live.stop.signal.aborted) await this.stopped(job, live);
       else if (this.specs.isAccident(error) && this.mayTryAgain(job.id))
-        await this.put(job, { state: 'queued', phase: 'waiting again', done: 0, startedAt: null }, this.insist);
-      else await this.finish(job, { state: 'failed', phase: 'failed', ...(await this.specs.failure(job, error)) }, this.insist);
+        await this.put(job, { ...openAs('queued'), phase: 'waiting again', done: 0, startedAt: null }, this.insist);
+      else {
+        const failure = await this.specs.failure(job, error);
+        await this.finish(job, { state: 'failed', ...failure }, { phase: 'failed' }, this.insist);
+      }
     }
   }
 
   private async stopped(job: StoredJob, { ends }: Live): Promise<void> {
-    if (ends === 'paused') await this.put(job, { state: 'paused', phase: 'paused', startedAt: null }, this.insist);
-    else await this.finish(job, { state: 'cancelled', phase: 'stopped' }, this.insist);
+    if (ends === 'paused') await this.put(job, { ...openAs('paused'), phase: 'paused', startedAt: null }, this.insist);
+    else await this.finish(job, { state: 'cancelled' }, { phase: 'stopped' }, this.insist);
   }
 
   private mayTryAgain(id: string): boolean {
@@ -364,9 +365,9 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
   private readonly writeJob: KeepJob = (id, change) => this.store.updateJob(id, change);
 
   /** Changes a job that has not ended, and looks whether it may begin. */
-  private async put(job: StoredJob, change: Partial<StoredJob>, keep: KeepJob = this.writeJob): Promise<JobReply> {
+  private async put(job: StoredJob, change: Going, keep: KeepJob = this.writeJob): Promise<JobReply> {
     await keep(job.id, change);
-    const whole = { ...job, ...change };
+    const whole = listed({ ...job, ...change } as StoredJob);
     this.live.delete(job.id);
     this.tell(whole);
     this.pump();
@@ -390,15 +391,20 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return rm(places.work(this.settings, id), { recursive: true, force: true });
   }
 
-  private async finish(job: StoredJob, change: Partial<StoredJob>, keep: KeepJob = this.writeJob): Promise<JobReply> {
-    const ended = { ...change, endedAt: now() };
+  private async finish(
+    job: StoredJob,
+    end: JobEnd,
+    progress: Partial<Pick<StoredJob, 'phase' | 'done' | 'total'>>,
+    keep: KeepJob = this.writeJob,
+  ): Promise<JobReply> {
+    const ended = { ...progress, ...endedAs(end, now()) };
     // Clean up before the end is announced, so that no subscriber sees leftovers; it also frees the space that storing the end may need.
     // A failed job keeps its parts for another try; the next start of the server removes those of jobs that were not retried.
-    if (change.state !== 'failed') await this.dropWork(job.id);
+    if (end.state !== 'failed') await this.dropWork(job.id);
     if (job.kind === 'render') await this.cache.trim();
     this.accidents.delete(job.id);
     await keep(job.id, ended);
-    const whole = { ...job, ...ended };
+    const whole = listed({ ...job, ...ended });
     this.live.delete(job.id);
     this.tell(whole);
     return this.reply(whole);
@@ -425,7 +431,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       secondsLeft:
         live && state === 'running' ? live.pace.secondsLeft(performance.now() / 1000, live.total, AFTER[live.phase]) : null,
       picture: live?.picture?.frame ?? null,
-      error: job.errorCode ? { code: job.errorCode, message: job.errorMessage ?? job.errorCode } : null,
+      error: job.error && { ...job.error },
       createdAt,
       endedAt,
     };

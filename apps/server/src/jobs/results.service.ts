@@ -29,9 +29,9 @@ export class ResultsService {
   /** Newest first. */
   async comparisons(projectId: string): Promise<ComparisonSummary[]> {
     await this.projects.document(projectId);
-    const jobs = await this.store.jobs({ projectId, kind: 'compare', states: ['done'] }, true, SHOWN_ENDED);
+    const jobs = await this.store.doneJobs({ projectId, kind: 'compare' }, SHOWN_ENDED);
     // Paths are long, and no list shows them.
-    return jobs.map((job) => ({ ...summaryWithoutPath.parse(JSON.parse(job.result ?? 'null')), ...comparedSides(job) }));
+    return jobs.map((job) => ({ ...summaryWithoutPath.parse(JSON.parse(job.result)), ...comparedSides(job) }));
   }
 
   async comparison(id: string): Promise<ComparisonReply> {

@@ -1,7 +1,7 @@
 import { type CheckSummary, type ComparisonReply, type JobKind } from '@thawline/contract';
 import { JOBS, PART } from '@thawline/work';
 import type { z } from 'zod';
-import type { StoredJob } from '../database/store.js';
+import type { DoneJob, StoredJob } from '../database/store.js';
 
 /** Rows of jobs, read by the schemas of their kinds. */
 
@@ -14,16 +14,16 @@ export function paramsOf<Kind extends JobKind>(
   return JOBS[kind].params.parse(JSON.parse(job.params)) as z.output<(typeof JOBS)[Kind]['params']>;
 }
 
-/** What a finished job found. Throws where it found nothing, or the row holds something else. */
+/** What a finished job found. Throws where the row holds something else. */
 export function resultOf<Kind extends JobKind>(
   kind: Kind,
-  job: Pick<StoredJob, 'result'>,
+  job: Pick<DoneJob, 'result'>,
 ): z.output<(typeof JOBS)[Kind]['result']> {
-  return JOBS[kind].result.parse(JSON.parse(job.result ?? 'null')) as z.output<(typeof JOBS)[Kind]['result']>;
+  return JOBS[kind].result.parse(JSON.parse(job.result)) as z.output<(typeof JOBS)[Kind]['result']>;
 }
 
 /** A finished check without its trace. */
-export function checkSummary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>): CheckSummary {
+export function checkSummary(job: Pick<DoneJob, 'id' | 'subject' | 'result'>): CheckSummary {
   const { trace: _trace, ...found } = resultOf('check', job);
   return { mediaId: job.subject.replace(PART, ''), jobId: job.id, ...found };
 }
@@ -31,6 +31,6 @@ export function checkSummary(job: Pick<StoredJob, 'id' | 'subject' | 'result'>):
 const named = JOBS.compare.params.pick({ a: true, b: true, names: true });
 
 /** What was compared, and when. The edits of compared timelines are not read: a list has many. */
-export function comparedSides(job: StoredJob): Pick<ComparisonReply, 'jobId' | 'a' | 'b' | 'names' | 'madeAt'> {
-  return { jobId: job.id, ...named.parse(JSON.parse(job.params)), madeAt: job.endedAt ?? job.createdAt };
+export function comparedSides(job: DoneJob): Pick<ComparisonReply, 'jobId' | 'a' | 'b' | 'names' | 'madeAt'> {
+  return { jobId: job.id, ...named.parse(JSON.parse(job.params)), madeAt: job.endedAt };
 }

@@ -15,7 +15,7 @@ import {
   type RenderParams,
   stampOf,
 } from '@thawline/work';
-import { Store, type StoredJob } from '../database/store.js';
+import { type DoneJob, Store } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { SpecsService } from '../jobs/specs.service.js';
 import { paramsOf, resultOf } from '../jobs/storedJobs.js';
@@ -30,7 +30,7 @@ const PAGE_PLACES = 6;
 
 /** A render that was written, and where its files are. */
 export interface FinishedRender {
-  readonly job: StoredJob;
+  readonly job: DoneJob;
   readonly params: RenderParams & { readonly folder: string };
   readonly paths: readonly string[];
   readonly receipt: Receipt;
@@ -54,10 +54,9 @@ export class ReceiptsService {
   /** Newest first: each render's own, and those of measuring its file again. */
   async list(projectId: string): Promise<ReceiptReply[]> {
     await this.projects.document(projectId);
-    const done = ['done'] as const;
-    const renders = await this.store.jobs({ projectId, kind: 'render', states: done }, true);
-    const again = await this.store.jobs({ projectId, kind: 'receipt', states: done }, true);
-    const handed = await this.store.jobs({ projectId, kind: 'deliver', states: done }, true);
+    const renders = await this.store.doneJobs({ projectId, kind: 'render' });
+    const again = await this.store.doneJobs({ projectId, kind: 'receipt' });
+    const handed = await this.store.doneJobs({ projectId, kind: 'deliver' });
     const replies: (ReceiptReply & { readonly order: number })[] = [];
     for (const job of renders) {
       const own = handed.filter((d) => d.subject === job.id);
@@ -153,7 +152,7 @@ export class ReceiptsService {
     return null;
   }
 
-  private finished(job: StoredJob): FinishedRender {
+  private finished(job: DoneJob): FinishedRender {
     const params = this.specs.render(job);
     const { receipt, paths, reused } = resultOf('render', job);
     if (paths.length > 0) return { job, params, receipt, paths, reused };
@@ -162,10 +161,10 @@ export class ReceiptsService {
   }
 
   private async reply(
-    measured: StoredJob,
-    render: StoredJob,
+    measured: DoneJob,
+    render: DoneJob,
     { receipt, paths, reused }: FinishedRender,
-    handed: readonly StoredJob[],
+    handed: readonly DoneJob[],
   ): Promise<ReceiptReply> {
     const params = this.specs.render(render);
     const { timeline, range } = editAtRenderRate(params);
@@ -184,7 +183,7 @@ export class ReceiptsService {
       rate: timeline.rate,
       startFrame: timeline.startFrame,
       dropFrame: timeline.dropFrame,
-      madeAt: measured.endedAt ?? measured.createdAt,
+      madeAt: measured.endedAt,
       bytes: receipt.bytes,
       differs: receipt.differs,
       alike: receipt.alike,
@@ -198,7 +197,7 @@ export class ReceiptsService {
       disk: await this.disk(receipt, paths),
       deliveries: handed.map((job) => {
         const { accepted, reasons } = resultOf('deliver', job);
-        return { jobId: job.id, at: job.endedAt ?? job.createdAt, accepted, reasons: reasons.map(reasonSentence) };
+        return { jobId: job.id, at: job.endedAt, accepted, reasons: reasons.map(reasonSentence) };
       }),
     };
   }

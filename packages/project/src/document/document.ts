@@ -210,11 +210,8 @@ export const dissolveSchema = z
   .object({ before: z.int().min(0).max(CLIP_FRAMES), after: z.int().min(0).max(CLIP_FRAMES), kept: kept.optional() })
   .refine(({ before, after }) => before + after > 0);
 
-/**
- * A source placed on a lane. Frame n of the clip (0 is its first) shows the picture that core's step map gives for
- * inPicture and headTrim. Picture and sound of one placement are two clips with the same link and move together.
- */
-export const clipSchema = z.object({
+/** What every clip has. */
+const clipBase = {
   id: idSchema,
   /** A source's id, or that of another timeline of the project. */
   sourceId: idSchema,
@@ -228,7 +225,6 @@ export const clipSchema = z.object({
   inPicture: count,
   /** Frames between the in point and the first frame; negative when the head was pulled out. */
   headTrim: z.int().min(-100_000_000).max(100_000_000),
-  fit: z.enum(FITS),
   /** How fast its source's reading runs here, exactly: 25/24 brings pictures read at 24 back to 25. */
   speed: rateSchema,
   /** The cut as it was made, before its source was read otherwise: reading it so again gives exactly this back. */
@@ -242,8 +238,6 @@ export const clipSchema = z.object({
     })
     .nullable(),
   framing: z.enum(FRAMINGS).default('inside'),
-  /** Which picture its frames show where that is not even: a time curve. Null: as its speed and fit say. */
-  curve: curveSchema.nullable().default(null),
   /** How two pictures are mixed where they are: as stored, or as light adds up. */
   mix: z.enum(MIXES).default('stored'),
   /** How much of a frame the shutter is open, in degrees; 0 shows a frame's own moment alone. */
@@ -272,7 +266,23 @@ export const clipSchema = z.object({
   dissolve: dissolveSchema.optional(),
   off: switchedOff,
   kept,
+};
+
+export const movingClipSchema = z.object({
+  ...clipBase,
+  fit: z.enum(FITS).exclude(['freeze']),
+  /** Which picture its frames show where that is not even: a time curve. Null: as its speed and fit say. */
+  curve: curveSchema.nullable().default(null),
 });
+
+/** All frames show the picture at its in point. */
+export const frozenClipSchema = z.object({ ...clipBase, fit: z.literal('freeze'), curve: z.null().default(null) });
+
+/**
+ * A source placed on a lane. Frame n of the clip (0 is its first) shows the picture that core's step map gives for
+ * inPicture and headTrim. Picture and sound of one placement are two clips with the same link and move together.
+ */
+export const clipSchema = z.discriminatedUnion('fit', [movingClipSchema, frozenClipSchema]);
 
 /** A mark on a timeline. */
 export const markSchema = z.object({
@@ -347,6 +357,7 @@ export type Source = FileSource | StandingTimeline;
 export type Mark = z.infer<typeof markSchema>;
 export type Dissolve = z.infer<typeof dissolveSchema>;
 export type Lane = z.infer<typeof laneSchema>;
+export type MovingClip = z.infer<typeof movingClipSchema>;
 export type Clip = z.infer<typeof clipSchema>;
 export type Alignment = z.infer<typeof alignmentSchema>;
 export type Timeline = z.infer<typeof timelineSchema>;

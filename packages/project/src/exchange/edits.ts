@@ -24,44 +24,45 @@ import {
   ZERO,
 } from '@thawline/core/exchange';
 import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, secondsOf, times } from '@thawline/core/time';
+import { z } from 'zod';
 import {
   type Clip,
-  clipSchema,
   type Dissolve,
   type FileSource,
   type Film,
-  idSchema,
+  frozenClipSchema,
   type Lane,
+  movingClipSchema,
   type Project,
   type Source,
   type Timeline,
 } from '../document/document.js';
 import { clipBefore } from '../resolve/dissolves.js';
 import { nestedOf, sourceOf } from '../resolve/sources.js';
-import { plainClip } from '../timelines/place.js';
+import { fitOf, plainClip } from '../timelines/place.js';
 import { clipEnd, mappingOf, type TimingOf } from '../timing/mapping.js';
 import { actionSpeed, ownRate, readingSpeed } from '../timing/reading.js';
 
 /** Between a project's timelines and the plain edits that files hold. */
 
 /** What a clip is made of in its own words, written beside the standard fields so that the way back is exact. */
-const exactSchema = clipSchema
-  .pick({
-    inPicture: true,
-    headTrim: true,
-    fit: true,
-    speed: true,
-    framing: true,
-    keptAt: true,
-    curve: true,
-    mix: true,
-    shutter: true,
-    instead: true,
-    sound: true,
-    level: true,
-    slip: true,
-  })
-  .extend({ link: idSchema.nullable() });
+const EXACT = {
+  inPicture: true,
+  headTrim: true,
+  fit: true,
+  speed: true,
+  framing: true,
+  keptAt: true,
+  curve: true,
+  mix: true,
+  shutter: true,
+  instead: true,
+  sound: true,
+  level: true,
+  slip: true,
+  link: true,
+} as const;
+const exactSchema = z.discriminatedUnion('fit', [movingClipSchema.pick(EXACT), frozenClipSchema.pick(EXACT)]);
 
 export interface SaveOptions {
   readonly known: TimingOf;
@@ -496,7 +497,7 @@ function fromEditClip(
     start: clip.start,
     length: clip.length,
     inPicture,
-    fit: speed === null ? 'freeze' : 'nearest',
+    ...fitOf(speed === null ? 'freeze' : 'nearest'),
     speed: speed === null ? rate(1) : within(over(speed, readingSpeed(source))),
     label: clip.name && clip.name !== source.name ? clip.name.slice(0, 255) : null,
     ...(clip.off ? { off: true } : {}),

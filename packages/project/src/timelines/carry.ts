@@ -9,7 +9,7 @@ import {
   sameRate,
   secondsOf,
 } from '@thawline/core/time';
-import type { Clip, Dissolve, Project, Source, Timeline } from '../document/document.js';
+import type { Clip, Dissolve, MovingClip, Project, Source, Timeline } from '../document/document.js';
 import { sourceOf } from '../resolve/sources.js';
 import { keepAligned } from '../timing/alignedClips.js';
 import { clipEnd, mappingOf, type TimingOf } from '../timing/mapping.js';
@@ -52,9 +52,14 @@ export function carryClip(
   },
 ): Clip {
   // A choice is for a frame: at another rate there are others.
-  const carried: Clip = { ...clip, ...place, cut: null, instead: sameRate(from, to) ? clip.instead : [] };
-  if (clip.dissolve) carried.dissolve = carriedDissolve(clip.dissolve, from, to);
-  if (!source || source.kind === 'still' || clip.fit === 'freeze') return carried;
+  const changed = {
+    ...place,
+    cut: null,
+    instead: sameRate(from, to) ? clip.instead : [],
+    ...(clip.dissolve ? { dissolve: carriedDissolve(clip.dissolve, from, to) } : {}),
+  };
+  if (!source || source.kind === 'still' || clip.fit === 'freeze') return { ...clip, ...changed };
+  const carried: MovingClip = { ...clip, ...changed };
   const before = mappingOf(clip, source, { rate: from }, known);
   const passing = passingRate(source, clip);
   if (clip.keptAt && passing && clip.fit === 'nearest' && sameRate(clip.keptAt.rate, to) && sameRate(passing, to)) {

@@ -1,6 +1,6 @@
 import { type Fit, longestRun } from '@thawline/core/cadence';
 import { nominalRate, type Rate, rate, rateToNumber } from '@thawline/core/time';
-import type { Clip, Source, Timeline } from '../document/document.js';
+import type { Clip, MovingClip, Source, Timeline } from '../document/document.js';
 import { clipEnd, type TimingOf, timelineLength, timingOf } from '../timing/mapping.js';
 import { readingSpeed } from '../timing/reading.js';
 
@@ -48,7 +48,12 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   const lanes = [...(pictured ? [pictureLane.id] : []), ...(soundLane ? [soundLane.id] : [])];
   const start = freeStart(timeline, lanes, { wanted: placement.start ?? laneEnd(timeline, lanes), length });
   const link = lanes.length > 1 ? newId() : null;
-  return lanes.map((laneId) => ({ ...plainClip(source.id), id: newId(), laneId, link, start, length, fit: way }));
+  return lanes.map((laneId) => ({ ...plainClip(source.id), id: newId(), laneId, link, start, length, ...fitOf(way) }));
+}
+
+/** A fit as a plain clip has it. */
+export function fitOf(fit: Fit): Pick<MovingClip, 'fit' | 'curve'> | { readonly fit: 'freeze'; readonly curve: null } {
+  return fit === 'freeze' ? { fit, curve: null } : { fit, curve: null };
 }
 
 /** Whole frames that a source's sound lasts from its first picture on, as it is read. */
@@ -60,7 +65,7 @@ function wholeSound(source: Source, timeline: Rate): number {
 }
 
 /** A clip of a source from its first picture on, as all are before anything is done to them; its place is another's to fill in. */
-export function plainClip(sourceId: string): Clip {
+export function plainClip(sourceId: string): MovingClip {
   return {
     id: '',
     sourceId,

@@ -5,6 +5,7 @@ import {
   type Clip,
   emptyProject,
   type Film,
+  type MovingClip,
   noTiming,
   type Project,
   plainClip,
@@ -75,10 +76,10 @@ function timeline(id: string, at: Rate, clips: readonly Clip[]): Timeline {
   return { ...empty, clips: clips.map((c) => ({ ...c, laneId })) };
 }
 
-const clipOf = (id: string, of: string, start: number, length: number): Clip => ({ ...plainClip(of), id, start, length });
+const clipOf = (id: string, of: string, start: number, length: number): MovingClip => ({ ...plainClip(of), id, start, length });
 
 /** A clip edited in one of many ways. */
-function edited(chance: (below: number) => number): Partial<Clip> {
+function edited(chance: (below: number) => number): Partial<MovingClip> {
   const fit = (['nearest', 'blend', 'motion', 'pictures'] as const)[chance(4)] ?? 'nearest';
   const way = (['even', 'eased', 'held'] as const)[chance(3)] ?? 'even';
   const pins: NonNullable<Clip['curve']> = [

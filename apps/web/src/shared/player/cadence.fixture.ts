@@ -1,12 +1,22 @@
 import { rate } from '@thawline/core/time';
-import { type Clip, type ClipCadence, cadenceOf, clipsFor, emptyProject, noTiming, type Project } from '@thawline/project';
+import {
+  type Clip,
+  type ClipCadence,
+  cadenceOf,
+  clipsFor,
+  emptyProject,
+  type Film,
+  type MovingClip,
+  noTiming,
+  type Project,
+} from '@thawline/project';
 import { madeSource } from '@thawline/project/fixture';
 
 /** A clip of 400 pictures at 100 on a timeline of 25, for tests of what its frames show. */
-export const source = madeSource('icicles', rate(100), 400);
+export const source: Film = { ...madeSource('icicles', rate(100), 400), id: 's', mediaId: 'm' };
 
 /** The source on a timeline of 25, the clip changed. */
-export function cadence(change: Partial<Clip>): ClipCadence {
+export function cadence(change: Partial<MovingClip>): ClipCadence {
   const timeline = {
     id: 't',
     name: 'Cut',
@@ -23,7 +33,7 @@ export function cadence(change: Partial<Clip>): ClipCadence {
   };
   const project: Project = { ...emptyProject('Test'), sources: [source], timelines: [timeline] };
   const [clip] = clipsFor({ timeline, source, fit: 'motion', newId: () => 'c' }, noTiming);
-  const found = cadenceOf(project, timeline, { ...(clip as Clip), ...change }, noTiming);
+  const found = cadenceOf(project, timeline, { ...(clip as MovingClip), ...change }, noTiming);
   if (!found) throw new Error('no cadence');
   return found;
 }

@@ -1,5 +1,5 @@
 import { rate } from '@thawline/core/time';
-import { clipsFor, emptyProject, noTiming, type Project, type Film, sourceOf, type Timeline } from '@thawline/project';
+import { clipsFor, emptyProject, type Film, noTiming, type Project, sourceOf, type Timeline } from '@thawline/project';
 import { cadence, source } from './cadence.fixture.js';
 import type { Composed, DrawnLayer } from './draw.js';
 import { clipPictures, type Look, lookAt, lookOf, momentOf, momentOrWhy } from './looks.js';
@@ -105,7 +105,7 @@ describe('a placed timeline', () => {
     if (!clip) throw new Error('no clip');
     const timeline = { ...inner, clips: [{ ...clip, start: 10, length: 300, speed: rate(1, 8) }] };
     const project: Project = { ...emptyProject('Test'), sources: [source], timelines: [timeline] };
-    return clipPictures(project, sourceOf(project, 'inner') as Source, noTiming);
+    return clipPictures(project, sourceOf(project, 'inner') as Film, noTiming);
   };
 
   test('is put together from the pictures of its files, each frame by its own', () => {

@@ -10,7 +10,6 @@ import {
   readRate,
   readSeconds,
   remarksOf,
-
 } from '@thawline/project';
 import { useMemo } from 'react';
 import { groupKey, type RateGroup, rateGroups } from '../../../shared/rates/rates.js';
