@@ -178,13 +178,7 @@ async function quick() {
   step('lint, arrows and types');
   await lintAndTypes();
   step('tests of what is pure, and of components');
-  await must(
-    process.execPath,
-    [...jest, 'packages/(core|project|contract|kernels|desk)/', 'packages/work/src/jobs', 'apps/web/', ...rest],
-    {
-      aloud: true,
-    },
-  );
+  await must(process.execPath, [...jest, ...PURE, ...rest], { aloud: true });
   say(`\nDone in ${Math.round((Date.now() - started) / 1000)} s.`);
 }
 
@@ -203,19 +197,30 @@ async function develop() {
   become(['--watch', '--watch-preserve-output', 'apps/server/dist/main.js']);
 }
 
+/** Tests that start nothing of their own: what is pure, and components. */
+const PURE = ['packages/(core|project|contract|kernels|desk)/', 'packages/work/src/jobs', 'apps/web/'];
+
+/** Runs tests; @returns how many passed and failed. */
+async function units(name, args, niceness) {
+  const report = join('.cache', `${name}.json`);
+  await must('nice', ['-n', niceness, process.execPath, ...jest, '--json', `--outputFile=${report}`, ...args], { aloud: true });
+  const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'));
+  return { passed: numPassedTests, failed: numFailedTests };
+}
+
 async function test() {
-  // Stories wait more than they work: unit tests take what is left of the cores beside them, and stand back for them.
+  // Stories wait now and then: what is pure takes what they leave of the cores, and stands back for them. Tests that start programs
+  // come after, with both cores to themselves, so that none of them runs out of time.
   const stories = must('node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']);
-  step('unit tests, and the stories beside them');
-  await must('nice', ['-n', '10', process.execPath, ...jest, '--json', '--outputFile=.cache/jest.json', ...rest], {
-    aloud: true,
-  });
-  step('stories in the browser');
+  step('stories in the browser, and beside them tests of what is pure');
+  const pure = await units('pure', ['-w', '1', '--testPathPatterns', ...PURE, ...rest], '10');
   process.stdout.write(await stories);
-  const units = JSON.parse(readFileSync('.cache/jest.json', 'utf8'));
   const { stats } = JSON.parse(readFileSync('.cache/stories.json', 'utf8'));
+  step('tests that start programs');
+  const whole = await units('programs', ['--testPathIgnorePatterns', '/node_modules/', '/dist/', ...PURE, ...rest], '0');
   say(`\nDone in ${Math.round((Date.now() - started) / 1000)} s.`);
-  say(`${units.numPassedTests + stats.expected} passed, ${units.numFailedTests + stats.unexpected} failed`);
+  const failed = pure.failed + whole.failed + stats.unexpected;
+  say(`${pure.passed + whole.passed + stats.expected} passed, ${failed} failed`);
 }
 
 if (what === 'setup') await setup();
