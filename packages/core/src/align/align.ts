@@ -18,7 +18,7 @@ export interface Recording {
 export interface FoundTie extends Tie {
   /** Height of the correlation's peak over chance, in standard deviations. */
   readonly strength: number;
-  /** It stands on a strike. */
+  /** It is at a strike. */
   readonly strike: boolean;
   /** Height of the peak over the next best near it. */
   readonly alone: number;
@@ -42,13 +42,13 @@ const LEAD = 0.1;
 /** Least height of a peak that counts, and by how much it has to stand out from others near it: two claps that are not the same give 1.6 at most, the same one 5 in 0 dB of noise. */
 const HEIGHT = 7.5;
 const ALONE = 1.9;
-/** Where a line is tried at first, besides at its strikes. */
+/** Where a line is first tested, in addition to its strikes. */
 const TRIED = 12;
 const TRIED_STRIKES = 8;
 /** Number of places in the final measurement, and of ties returned. */
 const MEASURED = 36;
 const TOLD = 14;
-/** Places refused one after the other before strikes alone are tried. */
+/** After this many consecutive rejected places, only strikes are tried. */
 const REFUSED = 4;
 /** Exact ties tell a speed when they span so many seconds: one of them may be so far off. */
 const SPANNED = 1.5;

@@ -4,7 +4,7 @@ import { type Strike, StrikeFinder } from './strikes.js';
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { cos, log, max, min, sqrt } = Math;
 
-/** Sound is looked at in mono, so many samples a second: what tells moments apart lies below 4 kHz. */
+/** Sound is analysed in mono at this many samples a second: what distinguishes moments is below 4 kHz. */
 export const OUTLINE_RATE = 8000;
 /** Samples from one frame of the outline to the next: 40 ms. */
 export const HOP = 320;
@@ -19,7 +19,7 @@ const MOST = 3;
 /** Least energy of a band that counts: that of white noise 93 dB below full scale. */
 const FLOOR = 1e-7;
 
-/** What of a sound tells where it is: how each band rises and falls, and its strikes. Some 2 MB an hour. */
+/** Features by which a place in a sound is recognised: the rise and fall of each band, and its strikes. Some 2 MB an hour. */
 export interface SoundOutline {
   /** At OUTLINE_RATE. */
   readonly samples: number;

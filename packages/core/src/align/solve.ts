@@ -9,22 +9,22 @@ export interface Tie {
   readonly b: number;
 }
 
-/** How two recordings lie to each other: b = offset + ratio * a. */
+/** The relation of two recordings' times: b = offset + ratio * a. */
 export interface Solution {
   /** Seconds of b at the start of a. */
   readonly offsetSeconds: number;
   /** Seconds of b that pass in one of a, exactly. */
   readonly ratio: Rate;
   readonly driftPpm: number;
-  /** Where each tie's b lies after the place the solution gives it, in seconds. */
+  /** Each tie's residual in seconds: its b minus the b that the solution predicts. */
   readonly leftOver: readonly number[];
   /** Ties, by number, that fit none of the others and were not counted. */
   readonly outliers: readonly number[];
-  /** Whether the ties lie far enough apart to tell a drift. */
+  /** Whether the ties are far enough apart to determine a drift. */
   readonly drifts: boolean;
 }
 
-/** Where a second recording lies to a first, as numbers: b = offset + ratio * a, in seconds. */
+/** The relation of a second recording's time to a first one's, in numbers: b = offset + ratio * a, in seconds. */
 export interface Relation {
   readonly offset: number;
   readonly ratio: number;
@@ -39,7 +39,7 @@ export function byWayOf(ab: Relation, bc: Relation): Relation {
   return { offset: bc.offset + bc.ratio * ab.offset, ratio: bc.ratio * ab.ratio };
 }
 
-/** How far two relations lie apart where they do so most, from one moment of a to another: seconds of b. */
+/** The largest distance of two relations between two moments of a, in seconds of b. */
 export function furthestApart(p: Relation, q: Relation, from: number, to: number): number {
   const at = (a: number): number => abs(p.offset - q.offset + (p.ratio - q.ratio) * a);
   return max(at(from), at(to));

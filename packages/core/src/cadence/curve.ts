@@ -2,7 +2,7 @@
 export interface Pin {
   readonly frame: number;
   readonly picture: number;
-  /** How it goes on to the next pin: at one speed, eased by the handles, or standing on this picture. Of the last pin it means nothing. */
+  /** How the curve continues to the next pin: at one speed, eased by the handles, or held on this picture. Ignored for the last pin. */
   readonly way: PinWay;
   /** Where eased: the two handles, x and y in shares of the way to the next pin. */
   readonly handles?: Handles | undefined;

@@ -14,7 +14,7 @@ export const FRAME_STATES = ['real', 'held', 'blended', 'made'] as const;
 export type FrameState = (typeof FRAME_STATES)[number];
 
 export interface FrameContent {
-  /** Held frames are told by comparing with the frame before, see `repeats`. */
+  /** A held frame is found by comparing it with the frame before, see `repeats`. */
   readonly kind: Exclude<FrameState, 'held'>;
   /** What is averaged: one position, or with an open shutter all that it sees. Weights sum up to 1. */
   readonly parts: readonly Exposed[];
@@ -56,7 +56,7 @@ export function standsStill({ timing, fit }: Pick<Mapping, 'timing' | 'fit'>): b
 }
 
 /**
- * The state of frame n, from the run's step map where that says it all.
+ * The state of frame n, from the run's step map where that suffices.
  * @param before the frame of this run that is shown before it; null: what is shown before is not this run's
  */
 export function frameState(mapping: Mapping, map: StepMap, n: number, before: number | null = n > 0 ? n - 1 : null): FrameState {

@@ -10,7 +10,7 @@ export interface Exposed extends Position {
 /** Moments that a shutter is sampled at where its pictures are too few to look like motion. */
 const MOMENTS = 8;
 
-/** A picture that is less of a frame's light is not seen: one that lies within so much of its own moment stays untouched. */
+/** A picture with less than this share of a frame's light is ignored, so that a frame this close to a picture's own moment shows it untouched. */
 const LEAST_WEIGHT = 1 / 256;
 
 /** Widest shutter, in degrees: open from a frame to the next. */

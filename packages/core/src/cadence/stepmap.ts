@@ -220,7 +220,7 @@ export function earliestHead(mapping: Omit<Mapping, 'length' | 'headTrim'>): num
   return -frameAtOrBefore(timing.ticks[inPicture] ?? 0, timing.timeBase, timeline);
 }
 
-/** The step map of a run, frame by frame what positionAt says. */
+/** The step map of a run: positionAt for every frame. */
 export function stepMap(mapping: Mapping): StepMap {
   const { length } = mapping;
   const pictures = new Int32Array(length);

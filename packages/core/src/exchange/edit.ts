@@ -2,7 +2,7 @@ import { CLIP_FRAMES, type Rate } from '../time/index.js';
 import type { ExactSeconds } from './exactSeconds.js';
 import type { SourceLabels } from './labels.js';
 
-/** An edit as a file tells it, in plain values: nothing of a project, nothing of a file format. */
+/** An edit as read from a file, in plain values that know neither a project nor a file format. */
 export interface Edit {
   readonly name: string;
   readonly rate: Rate;
@@ -40,7 +40,7 @@ export interface EditClip {
   readonly speed: Rate | null;
   /** The stretch that begins at `from` is shown from its end to its beginning. */
   readonly backward?: boolean;
-  /** Where a list names source timecode: what that says, and where it stands. It counts before `from` and `speed`. */
+  /** The source timecode of a list's event, and its line. Takes precedence over `from` and `speed`. */
   readonly labels?: SourceLabels;
   readonly place?: string;
   /** Marks that the file has on the clip, in frames of the clip. */
@@ -108,7 +108,7 @@ export const TROUBLES = [
 ] as const;
 export type TroubleCode = (typeof TROUBLES)[number];
 
-/** Something in a file that could not be taken as it stands. The rest is opened. */
+/** Something in a file that could not be read. The rest is opened. */
 export interface Trouble {
   readonly code: TroubleCode;
   /** "line 12", "tracks / 2nd child". */
@@ -152,7 +152,7 @@ export function troubleSentence(trouble: Trouble): string {
   return trouble.place ? `${trouble.place[0]?.toUpperCase()}${trouble.place.slice(1)}: ${said}` : said;
 }
 
-/** What opening a file came to. `edits` may hold several; with none, `troubles` says why. */
+/** The result of opening a file. `edits` may hold several; when it is empty, `troubles` says why. */
 export interface Opened {
   readonly edits: readonly Edit[];
   readonly troubles: readonly Trouble[];

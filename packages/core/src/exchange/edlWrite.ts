@@ -30,7 +30,7 @@ export function writeEdl(edit: Edit): string {
     const number = String(index + 1).padStart(DIGITS, '0');
     const out = channel === 'V' && clip.dissolve ? picture?.clips.find((c) => c.start + c.length === clip.start) : undefined;
     if (out) {
-      // What it comes in over stands before it as an event of no length.
+      // The clip that a dissolve starts from is written before it, as an event without length.
       const left = 'nested' in out.media ? null : out.media;
       const at = (out.labels ?? labelsIn(out, edit.rate)).to;
       lines.push(`${number}  ${reelOf(left).padEnd(8)} ${channel.padEnd(5)} C        ${at} ${at} ${code(start)} ${code(start)}`);

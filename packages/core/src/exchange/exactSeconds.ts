@@ -78,7 +78,7 @@ export function secondsIn(m: ExactSeconds): number {
   return Number(m.n) / Number(m.d);
 }
 
-/** A decimal as files write rates and speeds: the standard rate or thousandth it stands for, else to the millionth. Null when it is none. */
+/** Parses a decimal as files write rates and speeds: the standard rate or thousandth that it means, else to the millionth. Null when it is not a number. */
 export function rateFromNumber(value: unknown): Rate | null {
   if (typeof value !== 'number' || !Number.isFinite(value) || value < 1e-6 || value > 1e6) return null;
   return snapRate(value)?.rate ?? speedFromNumber(value);

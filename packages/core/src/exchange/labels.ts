@@ -37,16 +37,16 @@ export interface LabelledSource {
 export const SURENESS = ['certain', 'likely', 'unsure'] as const;
 export type Sureness = (typeof SURENESS)[number];
 
-/** What labels come to in a source. */
+/** What a list's source labels mean in a source. */
 export interface LabelledRun {
   /** The picture of the in point, from 0; may lie before the source's first, or past its last. */
   readonly picture: number;
-  /** Pictures that pass in a frame of the list; null: the in picture stands. */
+  /** Source pictures per frame of the list; null: the in picture is held. */
   readonly perFrame: Rate | null;
   /** From the end of the stretch to its beginning. */
   readonly backward: boolean;
   readonly sure: Sureness;
-  /** Pictures that source in and out are apart, where that is not what the record length and the speed come to; else null. */
+  /** Pictures between source in and out, when that disagrees with record length and speed; else null. */
   readonly apart: number | null;
 }
 
@@ -83,7 +83,7 @@ export function labelledRun(
   return { ...chosen.run, sure: better === null ? 'unsure' : 'likely' };
 }
 
-/** What the last part of a source's labels counts in a list, told by all of its events; null where nothing speaks for either. */
+/** What the last field of a source's labels counts (the list's frames or the source's), judged by all of its events; null when undecided. */
 export function countingOf(
   events: readonly { readonly labels: SourceLabels; readonly length: number }[],
   list: Rate,
@@ -100,7 +100,7 @@ export function countingOf(
   return votes > 0 ? 'source' : votes < 0 ? 'list' : null;
 }
 
-/** Which of both readings is as long as the record says, or the nearer to it. */
+/** The reading whose length agrees with the record length, or is nearer to it. */
 function decided(own: Reading, other: Reading): LabelCounting | null {
   if (own.fits !== other.fits) return own.fits ? 'source' : 'list';
   if (!own.fits || Math.abs(own.off - other.off) < 0.5) return null;

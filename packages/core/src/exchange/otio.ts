@@ -47,7 +47,7 @@ export function readOtio(text: string): Opened {
   return { edits, troubles: reader.troubles };
 }
 
-/** A gap that says something of itself, or a transition: given back where its place is what it was. */
+/** A gap with fields of its own, or a transition: written again if its place has not changed. */
 interface Between {
   readonly what: 'gap' | 'transition';
   readonly start: ExactSeconds;
@@ -429,7 +429,7 @@ function sizeOf(own: Thing): Edit['size'] {
   return typeof width === 'number' && typeof height === 'number' ? { width, height } : null;
 }
 
-/** What tells media of an edit apart: the same for the same file, whoever names it. */
+/** Identifies media of an edit: the same key for the same file, whichever clip names it. */
 export function mediaKey({ name, url, start, rate: own }: EditMedia): string {
   return JSON.stringify([name, url, start && [String(start.n), String(start.d)], own && [own.num, own.den]]);
 }

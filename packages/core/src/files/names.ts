@@ -1,4 +1,4 @@
-/** What a file's name alone tells, for sorting through folders before anything is opened. */
+/** What can be known from a file's name alone, for listing folders before any file is opened. */
 
 const FILM = 'mp4 mov m4v mkv webm avi mts m2ts ts mpg mpeg m2v mxf nut ogv flv wmv asf dv h264 264 hevc 265 ivf obu y4m 3gp gif';
 const SOUND = 'wav flac mp3 m4a aac ogg opus aif aiff';

@@ -2,7 +2,7 @@ import { emptyField, type Field } from './field.js';
 
 const { abs, ceil, floor, fround, max, min, round } = Math;
 
-/** Price of a vector that the other picture does not confirm: it stands behind every one that is. */
+/** Cost added to a vector that the other picture does not confirm, so that every confirmed one is preferred. */
 const BEHIND = 1000;
 /** A vector counts for samples this near to where it was carried, across and down. */
 const NEAR = 0.75;
@@ -60,7 +60,7 @@ export function atMoment({
         const px = fround(x + fround(step * u));
         const py = fround(y + fround(step * v));
         if (!(px > -1 && py > -1 && px < width && py < height)) continue;
-        // Where a good one stands already, the other field has nothing better to say.
+        // A confirmed vector is not replaced by the other field's.
         if (sign < 0) {
           const [nx, ny] = [floor(fround(px + 0.5)), floor(fround(py + 0.5))];
           if (nx >= 0 && ny >= 0 && nx < width && ny < height && (cost[ny * width + nx] as number) < GOOD) continue;

@@ -21,7 +21,7 @@ const CAP = 24;
 const REACH = 0.45;
 /** Coarsest level: as small as that, so that all shifts can be tried. */
 const COARSEST = 40;
-/** Times that a shift is refined at most, and the step in samples below which it stands. */
+/** Most refinements of a shift, and the step in samples below which it has converged. */
 const REFINED = 12;
 const FINE = 0.0005;
 /** Differences are weighed by Tukey's biweight: none beyond so many medians, which are seven standard deviations of noise; at least so many steps. */
@@ -53,7 +53,7 @@ export function panBetween(a: Uint8Array, b: Uint8Array, width: number, height: 
     let least = Number.POSITIVE_INFINITY;
     for (let dy = fromY - reachY; dy <= fromY + reachY; dy++) {
       for (let dx = fromX - reachX; dx <= fromX + reachX; dx++) {
-        // Of equal shifts the smaller: a picture with nothing in it stands.
+        // Of equally good shifts the smaller, so that an empty picture does not move.
         const cost = differenceAt(p, q, dx, dy) + 1e-6 * (Math.abs(dx) + Math.abs(dy));
         if (cost < least) [least, x, y] = [cost, dx, dy];
       }

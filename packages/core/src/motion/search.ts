@@ -38,7 +38,7 @@ export interface Patches {
   readonly v: Float32Array;
   /** Mean squared difference that is left, without the difference of the means. */
   readonly err: Float32Array;
-  /** Mean squared slope: what there is to hold on to. */
+  /** Mean squared slope: how well a patch can be located. */
   readonly detail: Float32Array;
 }
 

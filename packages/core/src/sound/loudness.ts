@@ -29,7 +29,7 @@ const K_WEIGHTING: readonly Section[] = [
   { b: [1, -2, 1], a: [-1.99004745483398, 0.99007225036621] },
 ];
 
-/** What a tenth of a second of sound comes to. */
+/** The loudness of a tenth of a second of sound. */
 export interface LoudnessSteps {
   /** Mean square of each step, K-weighted, channels added up. */
   readonly energy: Float32Array;

@@ -46,7 +46,7 @@ export function shiftedMap(map: SoundMap, by: number): SoundMap {
   return { at: (m) => map.at(m) - by, least: (m) => map.least(m) - by };
 }
 
-/** The output sample that a source sample stands at, near a known one; the map rises there. */
+/** The output sample at which a source sample is heard, near a known one; the map rises there. */
 export function outputOf(map: SoundMap, source: number, near: number, reach: number): number {
   let [low, high] = [near - reach, near + reach];
   for (let i = 0; i < 40 && high - low > 0.01; i++) {

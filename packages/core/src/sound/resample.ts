@@ -5,7 +5,7 @@ import { REACH, TAPS, tapsAt, wideTaps } from './sinc.js';
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { ceil, floor, max, min } = Math;
 
-/** Where the step is hardly more than 1, what folds back lies at the very edge of hearing. */
+/** For a step only slightly above 1, aliases fall at the edge of hearing. */
 const ALMOST = 0.995;
 /** Steps of so many places between samples keep the weights of each. */
 const KEPT = 1024;

@@ -23,7 +23,7 @@ const BEFORE_STEPS = 12;
 const AFTER_STEPS = 3;
 /** Energy below which nothing counts as one: 60 dB below full scale. */
 const QUIET = 1e-6;
-/** Share of the first milliseconds' highest sample at which an onset is said to be. */
+/** An onset is placed where the sound reaches this share of the peak of its first milliseconds. */
 const SETS_IN = 0.3;
 
 /**
@@ -118,7 +118,7 @@ export class Stretcher {
     return this.smoothest(ceil(low), floor(high), round(wanted));
   }
 
-  /** The place from low to high that goes on best from the grain before. */
+  /** The position between low and high that continues the previous grain best. */
   private smoothest(low: number, high: number, wanted: number): number {
     const { last } = this;
     if (last === null) return max(low, min(high, wanted));

@@ -26,7 +26,7 @@ export function soundGap(pictures: number, measured: Rate, pictureSeconds: numbe
   if (Math.abs(seconds) <= Math.max(GAP_SECONDS, 1 / rateToNumber(measured))) return null;
   if (soundSeconds <= 0) return { seconds, impliedRate: null, standard: false };
   const millis = Math.max(1, Math.round(soundSeconds * 1000));
-  // Codecs fill up their last block: short sound says less of a rate.
+  // Codecs pad their last block, so that short sound determines a rate less well.
   const tolerance = Math.min(LARGEST_PPM, Math.max(SNAP_TOLERANCE_PPM, (GAP_SECONDS / soundSeconds) * 1e6));
   const near = snapRate(pictures / soundSeconds, tolerance)?.rate ?? null;
   return { seconds, impliedRate: near ?? rate(pictures * 1000, millis), standard: near !== null };

@@ -6,7 +6,7 @@ export const SPEED_MIN = 0.01;
 export const SPEED_MAX = 100;
 
 /**
- * Reads a speed as a person types it, exactly: "0.25", "25 %", "1/4". Null when it is none, or not between SPEED_MIN and SPEED_MAX.
+ * Reads a speed as a person types it, exactly: "0.25", "25 %", "1/4". Null when it is not a speed between SPEED_MIN and SPEED_MAX.
  * Decimals count as they stand: at most six of them.
  */
 export function parseSpeed(text: string): Rate | null {

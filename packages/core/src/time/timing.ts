@@ -12,7 +12,7 @@ import {
   times,
 } from './rate.js';
 
-/** When each picture of a source begins. The average of variable timing alone is a lie, so every timestamp is kept. */
+/** When each picture of a source begins. The average of variable timing is misleading, so every timestamp is kept. */
 export type Timing =
   | { readonly kind: 'constant'; readonly rate: Rate /** At least 1. */; readonly pictures: number }
   | {
@@ -248,8 +248,8 @@ function gridTolerance(ticksPerPicture: number): number {
  * Measures the rate from every picture's timestamp.
  * @param ticks presentation times in ticks, ascending, at least one
  * @param timeBase ticks a second
- * @param lastTicks length of the last picture when the file tells it, else null (the median gap is used)
- * @param stored what the file says of itself, tried first
+ * @param lastTicks length of the last picture when the file states it, else null (the median gap is used)
+ * @param stored the rate in the file's header, tried first
  * @returns null for a single picture without a length: a still has no rate
  */
 export function measureTiming(

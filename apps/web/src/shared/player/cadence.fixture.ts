@@ -16,7 +16,7 @@ import { madeSource } from '@thawline/project/fixture';
 export const source: Film = { ...madeSource('icicles', rate(100), 400), id: 's', mediaId: 'm' };
 
 /** The source on a timeline of 25, the clip changed. */
-export function cadence(change: Partial<MovingClip>): ClipCadence {
+export function cadence(change: Partial<MovingClip> | Clip): ClipCadence {
   const timeline = {
     id: 't',
     name: 'Cut',

@@ -82,7 +82,7 @@ function findMixing(changes: Changes, from: number, to: number, models: Models):
     // A whole step mixes nothing; a beat slower than the stretch cannot be seen.
     const beat = abs(step - Math.round(step));
     if (beat < 0.8 / (to - from) || step > 2.6 || abs(step - 1) < 0.002) continue;
-    // A beat of two has only two moments. Where both lie is not to be told, and any swing would fit some pair: one of them is real.
+    // A beat of two has only two positions. They cannot be determined, as any oscillation fits some pair: assume that one of them is real.
     const phases = abs(beat - 0.5) * (to - from) < 1 ? 2 : PHASES;
     for (let i = 0; i < phases; i++) {
       const phase = i / phases;

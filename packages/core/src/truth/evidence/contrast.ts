@@ -9,9 +9,9 @@ import { PATTERNS, type Pattern, type PatternRun } from '../verdict/patterns.js'
  * these and more is preferred where what it holds besides looks new by half at most.
  */
 
-/** Pictures that a fuller pattern holds besides, at the least: fewer are chance. */
+/** A fuller pattern has to hold at least this many additional pictures: fewer are chance. */
 const LEAST_MORE = 12;
-/** On average they look no more than half as new as those it leaves new. Of trial clips of which one in four holds the others part by a quarter. */
+/** The additional pictures may look half as new, on average, as those it leaves new. (In trial clips where one in four holds, they differ by a quarter.) */
 const HALF_AS_NEW = 0.5;
 
 /** The fuller pattern that the run's own contrast speaks for, at its phase; the run itself where there is none. */
@@ -43,7 +43,7 @@ export function isWithin(pattern: Pattern, run: PatternRun): boolean {
 const holds = ({ pattern, phase, from }: PatternRun, k: number): boolean =>
   pattern.cycle[(phase + k - from) % pattern.cycle.length] as boolean;
 
-/** Whether all that `one` holds is held by `other`, and enough besides. */
+/** Whether `other` holds all that `one` holds, and at least LEAST_MORE others. */
 function holdsAll(one: PatternRun, other: PatternRun): boolean {
   let more = 0;
   for (let k = one.from; k < one.to; k++) {

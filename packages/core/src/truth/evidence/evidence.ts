@@ -6,12 +6,12 @@ const { max, min } = Math;
 
 /** One picture alone may not convince by more than this (natural logarithm of the odds). */
 const MOST = 6;
-/** Common motion whose noise (Changes.coherenceNoise, coarseNoise) is larger is none. */
+/** Coherence with more noise than this (Changes.coherenceNoise, coarseNoise) is ignored. */
 const STILL_NOISE = 0.04;
 const STILL_COARSE = 0.28;
 const NEAR = 6;
 
-/** What tells held from new, as numbers between about -6 and 8; the order is that of WEIGHTS. */
+/** Features that separate held from new pictures, about -6 to 8 each; in the order of WEIGHTS. */
 export const CLUES = [
   'always',
   'calm',
@@ -68,7 +68,7 @@ export function cluesOf(
   const drop = dropOf(columns.level, k, changes.length);
   out[12] = drop;
   out[13] = max(0, drop) * (columns.onward[k] as number);
-  // Motion that halts and goes on: a poor encoder lets a held picture creep, but not as its neighbours move.
+  // Motion that stops and continues: a poor encoder lets a held picture creep, but not along with its neighbours.
   out[14] = trust * clamp(coherenceBeside(columns.coherence, k, changes.length) - (columns.coherence[k] as number), -1.5, 1.5);
 }
 

@@ -2,18 +2,18 @@ import type { Changes } from '../measure/changes.js';
 
 /** New pictures on each side that a step is compared with. */
 const AROUND = 5;
-/** Slower motion (Changes.displacement) tells no jump from a step. */
+/** Below this motion (Changes.displacement) a jump cannot be distinguished from a step. */
 const LEAST_MOTION = 0.08;
 /** Below this the fine measure has to agree (0.4 here is 1.6 of its samples: as far as it sees). */
 const FINE_MOTION = 0.4;
-/** Up to here one of the two scales sees how far things go; there a jump has to take all that moves along, not a mouth that opens. */
+/** Up to this motion one of the two scales is accurate; there, everything that moves has to jump, not a single opening mouth. */
 const SEEN_MOTION = 1.2;
 const FARTHER = 1.4;
-/** By so much on both scales it is clear enough to do with motion that is less even. */
+/** A ratio this large on both scales counts even where the motion is less steady. */
 const CLEARLY = 1.7;
-/** The step before a jump goes on as ever; an encoder that let a picture stand makes up for it in the next. */
+/** Before a true jump the step is as usual; after a picture that an encoder held, the next step merely catches up. */
 const CATCHES_UP = 0.5;
-/** So many in a row at one beat are a conversion that dropped pictures. */
+/** This many jumps in a row at one beat are a conversion that dropped pictures. */
 const BEATS = 4;
 const LONGEST_BEAT = 60;
 
@@ -85,7 +85,7 @@ function median(values: readonly number[]): number {
   return values.toSorted((a, b) => a - b)[values.length >> 1] as number;
 }
 
-/** Those that lie in a row of equal distances, to within a picture. */
+/** Those that are equally spaced, to within a picture. */
 function atOneBeat(pictures: readonly number[]): Set<number> {
   const found = new Set<number>();
   let from = 0;

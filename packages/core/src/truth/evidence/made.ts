@@ -17,8 +17,8 @@ export interface MaybeMade {
 }
 
 /**
- * What one rate is to another where made pictures show. A beat of five or six is no encoder's (theirs are 2, 3, 4 and 8, which is why
- * twice as many pictures are not told); one of 25 cannot be told from how a picture changes of itself.
+ * Ratios of source rate to stored rate at which made pictures can be detected. Encoders have beats of 2, 3, 4 and 8, so a doubled rate
+ * is not detected; a beat of 25 cannot be distinguished from ordinary changes of the picture.
  */
 const STEPS: readonly (readonly [number, number])[] = [
   [4, 5],
@@ -44,8 +44,8 @@ const KEY_BEATS = [2, 3, 5, 7];
 const LEFT_WITHOUT = 0.5;
 
 /**
- * Looks for pictures that may be made by motion: one that lies between two real ones is put together from both, and keeps the
- * less of its fine detail and noise the nearer it is to the middle, however well it was moved. That comes and goes at the beat of the two rates.
+ * Looks for pictures that may be interpolated by motion. Such a picture is mixed from two real ones, so it loses fine detail and noise,
+ * most of all half-way between them, however accurate the motion is. The loss repeats at the beat of the two rates.
  * @param from, to changes of a run in which nothing holds, `to` not included
  * @param storedRate pictures a second
  */

@@ -1,6 +1,6 @@
 /**
- * Whether a written frame shows what was asked for, told at its full size from the very picture that was composed for it: what is left
- * between both is coding alone, so that even what moves by a few samples is decided, and nothing that is as asked is objected to.
+ * Decides whether a written frame shows what was asked for, by comparing it at full size with the picture that was composed for it. The
+ * only expected difference is coding noise, so even a motion of a few samples is found, and correct frames raise no objection.
  */
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
@@ -11,31 +11,31 @@ const BLOCK = 16;
 /** Two pictures differ where samples are at least so many 8-bit steps apart. */
 const APART_STEPS = 2;
 /**
- * A frame shows another one's picture where it lies so much of the way from its own to that: the projection of what is left on what both
- * differ by, which noise of coding, however strong, hardly moves over many samples.
+ * A frame shows another frame's picture when it is at least this share of the way from its own picture to that one. The share is the
+ * error projected onto the difference of the two pictures; over many samples, coding noise of any strength hardly changes it.
  */
 const ON_THE_WAY = 0.6;
 /**
- * What coding does not keep nobody can tell: these samples have to differ by so many times the usual error; and by so many steps, or by
- * some and all together by such a share of all the errors of a picture: what is faint, or in a few samples, a coder leaves out first.
+ * Differences that coding removes cannot be judged. The samples have to differ by ABOVE_CODING times the usual error, and either by
+ * PLAIN_STEPS, or by FAINT_STEPS and by MUCH_SHARE of the picture's whole error: a coder first drops what is faint or small.
  */
 const ABOVE_CODING = 3;
 const PLAIN_STEPS = 16;
 const MUCH_SHARE = 0.25;
 const FAINT_STEPS = 5;
-/** Where what both differ by is faint, most of it has to be gone once the other one is taken: else a coder smeared one into the other. */
+/** For faint differences, at most this share may remain once the other picture is assumed: otherwise a coder smeared one into the other. */
 const FAINT_LEFT = 0.4;
-/** Where coding usually leaves less than this, nothing was left out. */
+/** Below this usual error, in 8-bit steps, coding counts as lossless. */
 const LOSSLESS = 0.25;
-/** A block shows something else where it is off by so many steps and by more than so many times its own contrast: blurring never is; */
+/** A block is foreign when its error exceeds STRANGE_STEPS plus STRANGE_TIMES its own contrast, which blurring never reaches; */
 const STRANGE_STEPS = 16;
 const STRANGE_TIMES = 1.25;
-/** or where of a contrast of at least so many steps, and so many times the usual error, less than such a share is left. */
+/** or when less than CONTRAST_LEFT remains of a contrast of at least CONTRAST_STEPS and CONTRAST_TIMES the usual error. */
 const CONTRAST_STEPS = 24;
 const CONTRAST_TIMES = 10;
 const CONTRAST_LEFT = 0.3;
 
-/** Or a whole picture that is so many steps off, and so many times as far as is usual. */
+/** A whole picture is foreign when its error exceeds LOST_STEPS and LOST_TIMES the usual error. */
 const LOST_STEPS = 3;
 const LOST_TIMES = 6;
 
@@ -122,8 +122,8 @@ function between(
 }
 
 /**
- * How far a written picture lies on the way from its own to another one: 0 at its own, 1 at the other; and how far these two are apart, in
- * 8-bit steps, as the mean over the samples that differ. Noise of coding hardly moves the share over many samples.
+ * How far a written picture is on the way from its own picture (0) to another one (1), and the distance of these two in 8-bit steps, as
+ * the mean over the samples that differ. Coding noise hardly changes the share over many samples.
  */
 export function onTheWay(
   written: LumaPicture,

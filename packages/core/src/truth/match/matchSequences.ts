@@ -46,7 +46,7 @@ export interface Match {
 const PROBES = 48;
 /** Best places kept of each. */
 const PLACES = 4;
-/** A picture may lie so far from the line that the probes found. */
+/** A picture may be this many pictures off the line that the probes found. */
 const REACH = 6;
 /** Most pictures of a that one picture of b may leave out. */
 const STEPS = 12;

@@ -1,42 +1,42 @@
-/** Which of the frames that were asked for a written file shows at each place, told by small pictures while both pass by. */
+/** Finds which of the requested frames a written file shows at each place, from small pictures of both, in one pass. */
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, floor, max, min } = Math;
 
-/** Frames on each side of where it is expected that a picture is looked for. */
+/** A picture is searched for within this many frames of its expected place. */
 const REACH = 4;
-/** The same where it is not found there. */
+/** The wider search when that finds nothing, in frames. */
 const FAR_REACH = 48;
 /**
- * A frame shows another one's picture where that lies close to it, and its own as far off as the two are from each other. Where neighbours
- * hardly differ a codec mixes them freely, and neither is so: such frames cannot be told apart, by eye or by measure.
+ * A frame shows another frame's picture when it is close to that one and as far from its own as the two are from each other. When
+ * neighbours hardly differ, a codec mixes them and neither holds: such frames cannot be distinguished, by eye or by measure.
  */
 const CLOSE = 0.4;
 const FAR = 0.6;
 /** Differences below this, in 8-bit steps a sample, are coding alone. */
 const CODING = 0.05;
-/** A frame shows none of those asked for where it is so many steps from the nearest, and so many times as far as is usual in the file; */
+/** A frame shows none of the requested ones when it is LOST_STEPS from the nearest and LOST_TIMES the file's usual distance; */
 const LOST_STEPS = 4;
 const LOST_TIMES = 6;
 /**
- * or, in a file that is another one altogether, so many steps and as far as such a share of that picture's own contrast: pictures that have
- * nothing to do with each other differ by about all of it, whatever coding did to them by far less.
+ * or, in an unrelated file, STRANGE_STEPS and STRANGE_SHARE of that picture's own contrast: unrelated pictures differ by about all of
+ * their contrast, recoded ones by far less.
  */
 const STRANGE_STEPS = 8;
 const STRANGE_SHARE = 0.6;
 
-/** A frame is looked at again that lies so much of the way from its own picture to another one, */
+/** A frame is examined at full size when it is this share of the way from its own picture to another one, */
 const DOUBT_SHARE = 0.35;
-/** where these two differ by so much, as root of the sum of squares in 8-bit steps: rounding moves it by a tenth of that way. */
+/** provided that the two differ by this much (root of the sum of squares, 8-bit steps); rounding accounts for a tenth of it; */
 const DOUBT_LENGTH = 3;
 /**
- * Or where one sample is so many steps off, and so many times as far as is usual in the file, and in the frames before or after it,
- * whichever is least: where a motion is made anew, small, all is off by much, and would hide what is not. Beyond so many it always is.
+ * or when one sample is off by DOUBT_STEPS and by DOUBT_TIMES the usual error, which is the least of those of the file and of the frames
+ * before and after: where motion is made again at the small size, errors are large all over. Beyond DOUBT_MOST it always is examined.
  */
 const DOUBT_STEPS = 10;
 const DOUBT_TIMES = 3;
 const DOUBT_MOST = 30;
-/** Frames that say what is usual on each side of one. */
+/** Frames on each side from which the usual error of a frame is taken. */
 const DOUBT_BESIDE = 5;
 
 /** Frames that show something else than was asked, all alike. */
@@ -44,7 +44,7 @@ export interface WrongRun {
   /** First frame of the file. */
   readonly frame: number;
   readonly frames: number;
-  /** The frame asked for whose picture the first one shows; the next ones' follow it. Null: none of those near by. */
+  /** The requested frame that the first one shows; the others show the following ones. Null: none near by. */
   readonly shows: number | null;
 }
 
@@ -54,7 +54,7 @@ export interface SequenceComparison {
   readonly wrong: readonly WrongRun[];
   /** Frames that cannot be distinguished from a neighbour. */
   readonly alike: number;
-  /** Frames, ascending, of which small pictures cannot say for certain that they are as asked: all that are wrong, and more. */
+  /** Frames, ascending, that small pictures cannot confirm: all wrong ones, and more. */
   readonly doubtful: readonly number[];
 }
 
@@ -79,7 +79,7 @@ export class SequenceComparer {
   private readonly peaks: number[] = [];
   private readonly drawn: boolean[] = [];
 
-  /** A frame as it was asked for: luma, always of one size. Kept as it is. */
+  /** Adds a requested frame: luma, always of one size. Not copied. */
   ask(picture: Uint8Array): void {
     this.asked.push(picture);
     this.askedCount++;
@@ -180,7 +180,7 @@ export class SequenceComparer {
     return most;
   }
 
-  /** Whether a picture lies a good part of the way from its own to another one near by; however little of the picture that is. */
+  /** Whether a picture is DOUBT_SHARE of the way from its own to a neighbour's, in however small a part of it. */
   private isDrawn(picture: Uint8Array, n: number): boolean {
     const own = this.asked[n - this.askedFrom];
     if (!own) return false;
@@ -234,7 +234,7 @@ function median(values: readonly number[]): number {
   return sorted[sorted.length >> 1] ?? 0;
 }
 
-/** Frames that are shifted alike one after the other are one finding. */
+/** Merges consecutive frames that are shifted by the same amount into one finding. */
 export function wrongRuns(shows: Int32Array): WrongRun[] {
   const runs: { frame: number; frames: number; shows: number | null }[] = [];
   for (const [n, at] of shows.entries()) {

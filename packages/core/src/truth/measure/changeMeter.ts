@@ -20,7 +20,7 @@ const QUICK_UP_TO = 9;
 /** Share of the blocks that counts: motion in a small part of the frame is motion. */
 const TOP_SHARE = 0.1;
 const COARSE_BLOCK = 8;
-/** Least displacement (as Changes.displacement) on both sides of a picture that is looked at as a mix: below it nothing could be told. */
+/** Least displacement (Changes.displacement) on both sides of a picture for it to be examined as a mix: slower motion shows nothing. */
 const MIX_FROM = 0.12;
 
 /** Size at which a picture is measured: CHECK_WIDTH wide at most, or a little more where that is cheaper; even, at least one block. */
@@ -36,7 +36,7 @@ export class ChangeMeter {
   readonly changes = new Changes();
   private readonly grid: Grid;
   private readonly coarseGrid: Grid;
-  /** Step k stands at k % WINDOW. */
+  /** Step k is stored at k % WINDOW. */
   private readonly ring: Step[];
   private readonly steps: Steps;
   private readonly loud: LoudBlocks;
@@ -69,7 +69,7 @@ export class ChangeMeter {
     return this.changes;
   }
 
-  /** The part of the picture that changes where these pictures hold; null where there is none, or it is not clear. */
+  /** The part of the picture that changes in held pictures; null when there is none or it is unclear. */
   counter(held: readonly number[]): Shape | null {
     return this.loud.counter(held);
   }
@@ -86,7 +86,7 @@ export class ChangeMeter {
     this.loud.add(k, fine);
     columns.energy[k] = topMean(fine.energy);
     columns.displacement[k] = meanDisplacement(coarse);
-    // Slower motion makes every picture nearly a mix of its neighbours: nothing could be told from it.
+    // With slower motion every picture is nearly a mix of its neighbours.
     if (k > 0 && min(columns.displacement[k - 1] as number, columns.displacement[k] as number) > MIX_FROM) {
       const mix = bestMix(steps.mix());
       columns.mixShare[k - 1] = mix.share;

@@ -2,11 +2,11 @@ import type { Shape } from '../../picture/index.js';
 import type { BlockStep, Grid } from './blocks.js';
 
 /**
- * Finds a counter that is burnt in: a small part of the picture that goes on changing while all the rest holds. Kept as one
- * bit a block and picture, so that it can be asked once it is known which pictures hold.
+ * Finds a burnt-in counter: a small part of the picture that keeps changing while the rest is held. Stores one bit per block and
+ * picture, so that it can be evaluated later, when the held pictures are known.
  */
 
-/** In a held picture a block differs by noise; more than so many times its middle value, and a step more, is a change. */
+/** In a held picture a block differs by noise alone; LOUD times its median plus LOUD_FROM is a change. */
 const LOUD = 8;
 const LOUD_FROM = 1;
 /** Of the held pictures so many have to show the change, and there have to be so many. */

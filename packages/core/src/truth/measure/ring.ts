@@ -1,6 +1,6 @@
 import type { BlockStep } from './blocks.js';
 
-/** Of the steps in a window, block by block; what there is none of is -1. */
+/** Extreme energies of the steps in a window, per block; -1 where there is no such step. */
 export interface Extremes {
   /** Largest energy before and after the step in question. */
   readonly before: Float32Array;
@@ -18,8 +18,8 @@ export interface Motion {
 }
 
 /**
- * The newest steps' energy, detail and motion, for sums over windows of them. Step k stands at k % slots; `count` is at most
- * `slots`. What is returned is good until the next call of the same method.
+ * The newest steps' energy, detail and motion, for sums over windows of them. Step k is stored at k % slots; `count` is at most
+ * `slots`. A returned array is overwritten by the next call of the same method.
  */
 export interface Ring {
   put(k: number, step: BlockStep): void;

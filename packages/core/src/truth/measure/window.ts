@@ -61,7 +61,7 @@ export class Window {
     this.calmness(first, count, k, step.fine, changes);
   }
 
-  /** The larger of what the steps before and after say: a burst of motion on one side does not hide what goes on on the other. */
+  /** The larger of the coherences with the steps before and after, so that a burst of motion on one side does not hide the other side. */
   private coherence(
     ring: Ring,
     first: number,

@@ -1,6 +1,6 @@
 import { over, parseRate, type Rate, rateToNumber } from '../../time/index.js';
 
-/** What a camera's claim comes to when its pictures are looked at. */
+/** Whether a camera's claim agrees with its pictures. */
 export interface ClaimVerdict {
   readonly kept: boolean;
   /** How many times slower the file plays than it was shot, by the claim: claimed / measured. */
@@ -25,9 +25,9 @@ export function judgeClaim(claimed: Rate, measured: Rate, trueRate: number): Cla
 
 /** A camera's claim as people write it. */
 export interface Claim {
-  /** Pictures a second that it is said to take. */
+  /** Claimed pictures a second. */
   readonly rate: Rate;
-  /** How many times slower it plays them, where the claim says so; else what the file's own rate gives. */
+  /** How many times slower they play, where the claim names it; null: as the file's own rate gives. */
   readonly slow: number | null;
 }
 

@@ -11,7 +11,7 @@ export interface FieldFinding {
 }
 
 const BLOCK = 16;
-/** Blocks whose lines jump back and forth this much more than lines of one field do are combed. */
+/** A block is combed when neighbouring lines differ this many times as much as lines of the same field. */
 const COMB_RATIO = 1.6;
 /** Least mean square of the jump, in squared 8-bit steps: noise alone stays below. */
 const COMB_LEAST = 60;
@@ -57,8 +57,8 @@ export function splitFields(picture: Uint8Array, width: number, height: number):
 const PULLDOWN = 'one-in-5';
 
 /**
- * Judges the fields of combed pictures: in 2:3 every fifth field in time repeats the one two before it. In the other order of
- * the fields the beat is uneven, which tells the order.
+ * Judges the fields of combed pictures. In 2:3 pulldown every fifth field repeats the one two before it. Read in the wrong field order
+ * the beat is uneven, which reveals the order.
  * @param upper, lower changes of the pictures' upper and lower lines, one a picture from the second on
  */
 export function judgeFields(upper: Changes, lower: Changes): FieldFinding & { readonly certainty: number } {

@@ -55,7 +55,7 @@ const SETTLED = 0.8;
 /** Slower motion (Changes.displacement) makes every picture nearly a mix of its neighbours. */
 const BLEND_MOTION = 0.5;
 
-/** Fewer held pictures than this many in a row are freezes, not a still section, whatever stands around them. */
+/** Fewer consecutive held pictures than this are a freeze, not a still section. */
 const STILL_AT_LEAST = 12;
 
 /**
@@ -193,7 +193,7 @@ function markHeld(run: PatternRun, changes: Changes, evidence: Float64Array, fla
 /** Natural logarithm of how much more the pictures on both sides of a freeze have to change than it does. */
 const FREEZE_DROP = 0.8;
 
-/** A freeze begins and ends at once; calm that comes and goes is none. */
+/** A freeze begins and ends abruptly; motion that slows down and speeds up again is not one. */
 function dropCalm(run: PatternRun, changes: Changes, flags: Uint8Array): void {
   const { level } = changes.columns;
   const largest = (from: number, to: number): number => {
