@@ -161,6 +161,7 @@ function lintAndTypes() {
   return Promise.all([
     must('node_modules/.bin/biome', ['check', '.']),
     must(process.execPath, ['scripts/arrows.mjs']),
+    must('node_modules/.bin/knip', ['--no-progress']),
     must('node_modules/.bin/tsc', ['-b']),
     must('node_modules/.bin/tsc', ['-p', 'apps/web', '--noEmit']),
     must('node_modules/.bin/tsc', ['-p', 'apps/web/tsconfig.tests.json', '--noEmit']),

@@ -7,6 +7,7 @@ import { atomicWriteFile } from '@thawline/work';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
 import express, { type NextFunction, type Request, type Response } from 'express';
+import PQueue from 'p-queue';
 import { type Checker, checkInThread, examine } from './examine.js';
 
 interface Delivery {
@@ -40,9 +41,9 @@ export async function createDesk(folder: string, spec: DeskSpec, checker: Checke
     await keep({ ...delivery, state: reasons.length === 0 ? 'accepted' : 'refused', reasons });
   };
   /** Deliveries are examined one at a time, so that a busy desk still answers requests quickly. */
-  let looking: Promise<void> = Promise.resolve();
+  const looking = new PQueue({ concurrency: 1 });
   const lookAt = (delivery: Delivery): void => {
-    looking = looking.then(() => look(delivery)).catch((error) => void process.stderr.write(`${String(error)}\n`));
+    looking.add(() => look(delivery)).catch((error) => void process.stderr.write(`${String(error)}\n`));
   };
 
   // What it was looking at when it was ended it looks at again.

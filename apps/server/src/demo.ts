@@ -19,6 +19,7 @@ import {
 } from '@thawline/project';
 import { writeDemoClips } from '@thawline/rig';
 import { make } from '@thawline/work';
+import PQueue from 'p-queue';
 import type { z } from 'zod';
 import { Store } from './database/store.js';
 import { StartsService } from './jobs/starts.service.js';
@@ -69,12 +70,15 @@ async function addClips(
     say(`  ${name}`);
   };
   // One after the other, however many are made at once.
-  let adding = Promise.resolve();
+  const adding = new PQueue({ concurrency: 1 });
+  const added: Promise<void>[] = [];
   await writeDemoClips(rigFolder, (name, path) => {
-    adding = adding.then(() => add(name, path));
-    adding.catch(() => undefined);
+    const one = adding.add(() => add(name, path));
+    // Awaited below, with the others.
+    one.catch(() => undefined);
+    added.push(one);
   });
-  await adding;
+  await Promise.all(added);
   await add(COPY, await convertedCopy(rigFolder));
   return [...(await projects.document(id)).sources];
 }

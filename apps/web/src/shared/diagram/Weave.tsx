@@ -1,22 +1,15 @@
 import { useElementSize } from '@mantine/hooks';
-import { type Mapping, refreshesOf, refreshPattern } from '@thawline/core/cadence';
-import { formatRate, type Rate } from '@thawline/core/time';
+import { refreshPattern } from '@thawline/core/cadence';
+import { formatRate } from '@thawline/core/time';
 import { memo } from 'react';
 import { layoutWeave, threadPath } from './layout.js';
+import { ScreenLine } from './ScreenLine.js';
+import { WeaveFrames } from './WeaveFrames.js';
+import { WeavePictures } from './WeavePictures.js';
 import { WholeWeave } from './WholeWeave.js';
 import classes from './weave.module.css';
 import type { WeaveProps } from './weaveProps.js';
-
-const LEFT = 108;
-const BOX = 26;
-/** From this size on, pixels a frame, pictures and frames bear their numbers. */
-const NUMBERED = 30;
-/** From this size on the film strip is shown. */
-const STRIP = 80;
-/** Under this size, frames are columns of a painting. */
-const DRAWN = 10;
-
-const FILLS = { real: 'var(--sheet)', held: 'url(#frost)', blended: 'url(#dots)', made: 'url(#wave)' } as const;
+import { BOX, LEFT, weaveScale } from './weaveScale.js';
 
 /**
  * Source pictures above, output frames below, a thread from each frame to the picture it shows; steps underneath. Closer there
@@ -25,27 +18,11 @@ const FILLS = { real: 'var(--sheet)', held: 'url(#frost)', blended: 'url(#dots)'
 export const Weave = memo(function Weave(props: WeaveProps) {
   const { mapping, map, at, firstFrame, sourceLabel, timelineLabel, zoom, screen, pictureAt, shape, onFrame } = props;
   const { ref, width } = useElementSize();
-  const room = Math.max(0, width - LEFT - 12);
-  const frames = map.pictures.length;
-  if (zoom < DRAWN && room / Math.max(1, frames) < DRAWN) return <WholeWeave {...props} />;
-  // As many frames as keep the boxes of the denser row readable.
-  const ends = [map.pictures[0] ?? 0, map.pictures[frames - 1] ?? 0] as const;
-  const density = frames > 1 ? (ends[1] - ends[0]) / (frames - 1) : 1;
-  const asked = zoom < DRAWN ? room / Math.max(1, frames) : zoom;
-  const unit = Math.min(220, zoom >= NUMBERED ? Math.max(asked, (asked - 2) * Math.max(1, density)) : asked);
-  const shown = Math.max(3, Math.floor(room / unit));
-  const from = Math.max(0, Math.min(at - Math.floor(shown / 2), frames - shown));
+  const { pictures } = map;
+  const scale = weaveScale({ width, zoom, pictures, at, strip: pictureAt !== null, aspect: shape, screen: screen !== null });
+  if (!scale) return <WholeWeave {...props} />;
+  const { unit, from, shown, x, top, bottom, height } = scale;
   const layout = layoutWeave(mapping, map, from, from + shown);
-  const x = (place: number): number => LEFT + (place - from + 0.5) * unit;
-  const numbered = unit >= NUMBERED;
-  const pictureWidth = Math.min(30, (unit / Math.max(1, density)) * 0.86);
-  const frameWidth = Math.min(34, unit * 0.9);
-  const strip = zoom >= STRIP && pictureAt !== null;
-  const stripWidth = Math.min((unit / Math.max(1, density)) * 0.94, 150);
-  const stripHeight = strip ? Math.min(72, stripWidth / shape) : 0;
-  const top = 18 + (strip ? stripHeight + 6 : 0);
-  const bottom = top + 74;
-  const height = bottom + 48 + (screen ? 26 : 0);
   return (
     <div ref={ref} className={classes.weave}>
       {/* biome-ignore lint/a11y/useSemanticElements: a drawing whose parts can be pressed */}
@@ -71,7 +48,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
             <path d="M0 4q2.5-3.4 5 0t5 0" fill="none" stroke="var(--sand)" strokeWidth="1.4" />
           </pattern>
           <clipPath id="weave-room">
-            <rect x={LEFT - 4} y="0" width={room + 16} height={height} />
+            <rect x={LEFT - 4} y="0" width={Math.max(0, width - LEFT + 4)} height={height} />
           </clipPath>
         </defs>
         <RowLabel y={top + 12} name={props.rows?.above ?? 'source'} value={sourceLabel} />
@@ -97,85 +74,11 @@ export const Weave = memo(function Weave(props: WeaveProps) {
               />
             )),
           )}
-          {layout.pictures.map((p) => (
-            <g key={p.picture} transform={`translate(${x(p.at)} 0)`} data-skipped={p.skipped || undefined}>
-              {strip && (
-                <image
-                  href={pictureAt?.(p.picture)}
-                  x={-stripWidth / 2}
-                  y={top - 6 - stripHeight}
-                  width={stripWidth}
-                  height={stripHeight}
-                  preserveAspectRatio="xMidYMid slice"
-                  opacity={p.skipped ? 0.35 : 1}
-                  data-testid={`strip-${p.picture}`}
-                />
-              )}
-              <rect
-                x={-pictureWidth / 2}
-                y={top}
-                width={pictureWidth}
-                height={BOX}
-                rx={numbered ? 3 : 1.5}
-                className={p.skipped ? classes.skipped : classes.picture}
-              />
-              {numbered && pictureWidth >= 24 && !p.skipped && (
-                <text x={0} y={top + 17} className={classes.pictureNumber}>
-                  {p.picture}
-                </text>
-              )}
-              {p.skipped && pictureWidth >= 24 && (
-                <text
-                  x={0}
-                  y={strip ? top - 2 - stripHeight / 2 : top - 5}
-                  className={classes.skippedWord}
-                  data-over={strip || undefined}
-                >
-                  skipped
-                </text>
-              )}
-            </g>
-          ))}
-          {layout.frames.map((frame) => (
-            // biome-ignore lint/a11y/useSemanticElements: a button cannot stand inside a drawing
-            <g
-              key={frame.frame}
-              transform={`translate(${x(frame.at)} ${bottom})`}
-              className={classes.frame}
-              data-here={frame.frame === at || undefined}
-              data-testid={`weave-frame-${frame.frame}`}
-              role="button"
-              tabIndex={-1}
-              onClick={() => onFrame(frame.frame)}
-              onKeyDown={(e) => e.key === 'Enter' && onFrame(frame.frame)}
-            >
-              <rect
-                x={-frameWidth / 2}
-                width={frameWidth}
-                height={BOX}
-                rx={numbered ? 3 : 1.5}
-                fill={FILLS[frame.state]}
-                data-state={frame.state}
-              />
-              {numbered && (
-                <text x="0" y="17" className={classes.frameNumber} data-busy={frame.state !== 'real' || undefined}>
-                  {firstFrame + frame.frame}
-                </text>
-              )}
-              {(numbered || frame.hitch) && (
-                <text x="0" y={BOX + 17} className={classes.step} data-hitch={frame.hitch || undefined}>
-                  {frame.frame === 0
-                    ? '\u00b7'
-                    : frame.threads.length === 2
-                      ? `${Math.round((frame.threads[1]?.share ?? 0) * 100)}%`
-                      : `+${frame.step}`}
-                </text>
-              )}
-            </g>
-          ))}
+          <WeavePictures layout={layout} scale={scale} pictureAt={pictureAt} />
+          <WeaveFrames layout={layout} scale={scale} at={at} firstFrame={firstFrame} onFrame={onFrame} />
           {screen && (
             <ScreenLine
-              layout={layout.frames.map((f) => f.frame)}
+              frames={layout.frames.map((f) => f.frame)}
               x={x}
               unit={unit}
               y={bottom + 52}
@@ -201,60 +104,4 @@ export function RowLabel({ y, name, value }: { y: number; name: string; value: s
       </text>
     </>
   );
-}
-
-/** Each refresh of the simulated screen as a tick beneath the frame it repeats; frames shown longer or shorter than most stand out. */
-function ScreenLine({
-  layout,
-  x,
-  unit,
-  y,
-  mapping,
-  screen,
-  firstFrame,
-}: {
-  layout: readonly number[];
-  x: (place: number) => number;
-  unit: number;
-  y: number;
-  mapping: Mapping;
-  screen: Rate;
-  firstFrame: number;
-}) {
-  const usual = usualCount(mapping.timeline, screen);
-  return (
-    <g data-testid="screen-line">
-      {layout.map((frame) => {
-        const refreshes = refreshesOf(firstFrame + frame, mapping.timeline, screen);
-        const odd = refreshes !== usual;
-        const step = (unit * 0.9) / Math.max(1, refreshes);
-        return (
-          <g key={frame} data-refreshes={refreshes}>
-            {Array.from({ length: refreshes }, (_, k) => (
-              <rect
-                key={k}
-                x={x(frame) - unit * 0.45 + k * step + step * 0.08}
-                y={y}
-                width={Math.max(0.8, step * 0.84)}
-                height={8}
-                className={odd ? classes.refreshOdd : classes.refresh}
-              />
-            ))}
-            {refreshes === 0 && (
-              <text x={x(frame)} y={y + 8} className={classes.skippedWord}>
-                never
-              </text>
-            )}
-          </g>
-        );
-      })}
-    </g>
-  );
-}
-
-/** How many refreshes most frames get. */
-function usualCount(timeline: Rate, screen: Rate): number {
-  const counts = new Map<number, number>();
-  for (const n of refreshPattern(timeline, screen, 60)) counts.set(n, (counts.get(n) ?? 0) + 1);
-  return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? 1;
 }

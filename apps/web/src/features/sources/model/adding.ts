@@ -89,7 +89,10 @@ const RESUMABLE_BYTES = 8_000_000;
 /** Pictures of a run that are on their way at once. */
 const ABREAST = 4;
 
-/** Adds what a plan holds, one request after the other, as one step to undo; tells how far it is and what came of it. */
+/** How adding goes, and what can be done about it. */
+export type Adding = ReturnType<typeof useAdding>;
+
+/** Adds what a plan holds, one request after the other, as one step to undo; with its progress and a report at the end. */
 export function useAdding(project: string) {
   const client = useQueryClient();
   const { take } = useProject();

@@ -1,15 +1,13 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import type { JobReply } from '@thawline/contract';
-import { formatDecimalRate, formatRate } from '@thawline/core/time';
-import { isPadded, readSeconds, readsUnevenly, type Source } from '@thawline/project';
-import { type ComponentPropsWithoutRef, type KeyboardEvent, type MouseEvent, useEffect, useRef } from 'react';
+import { type CSSProperties, type KeyboardEvent, type MouseEvent, useEffect, useRef } from 'react';
 import { pressed } from '../../../shared/keys/shortcuts.js';
-import { rateLabel } from '../../../shared/rates/rates.js';
 import { type SourceOrder, useView } from '../../../shared/state/view.js';
-import { clock, plural, verdictShort } from '../../../shared/words.js';
-import type { Line, SourceRow } from '../model/sourceList.js';
+import { clock, plural } from '../../../shared/words.js';
+import { nextOrder, rangeOf, stepFrom, toggled } from '../model/choosing.js';
+import type { Line } from '../model/sourceList.js';
+import { Cell, SourceCells } from './SourceCells.js';
 import classes from './sources.module.css';
-import { Thumb } from './Thumb.js';
 
 interface Props {
   readonly lines: readonly Line[];
@@ -50,8 +48,6 @@ const HEADS: readonly [SourceOrder | null, string][] = [
 export function SourceTable({ lines, open, checking, onOpen }: Props) {
   const chosen = useView((s) => s.chosenSources);
   const setChosen = useView((s) => s.setChosenSources);
-  const list = useView((s) => s.sourceList);
-  const setList = useView((s) => s.setSourceList);
   const scroller = useRef<HTMLDivElement>(null);
   const anchor = useRef<string | null>(null);
   // The address follows a moment later: keys pressed quickly go on from here.
@@ -69,14 +65,10 @@ export function SourceTable({ lines, open, checking, onOpen }: Props) {
   const ids = lines.flatMap((line) => (line.kind === 'source' ? [line.row.source.id] : []));
   const picked = new Set(chosen);
 
-  const range = (to: string): string[] => {
-    const from = ids.indexOf(anchor.current ?? open ?? to);
-    const end = ids.indexOf(to);
-    return from < 0 ? [to] : ids.slice(Math.min(from, end), Math.max(from, end) + 1);
-  };
+  const range = (to: string): string[] => rangeOf(ids, anchor.current ?? open ?? to, to);
   const toggle = (id: string): void => {
     anchor.current = id;
-    setChosen(picked.has(id) ? chosen.filter((c) => c !== id) : [...chosen, id]);
+    setChosen(toggled(chosen, id));
   };
   const press = (id: string, event: MouseEvent): void => {
     if (event.shiftKey) setChosen(range(id));
@@ -88,8 +80,7 @@ export function SourceTable({ lines, open, checking, onOpen }: Props) {
     }
   };
   const step = (by: number, choosing: boolean): void => {
-    const at = Math.max(0, ids.indexOf(here.current ?? ''));
-    const id = ids[Math.min(ids.length - 1, Math.max(0, at + by))];
+    const id = stepFrom(ids, here.current, by);
     if (id === undefined) return;
     if (choosing) {
       anchor.current ??= here.current;
@@ -119,11 +110,6 @@ export function SourceTable({ lines, open, checking, onOpen }: Props) {
     event.preventDefault();
     does[name]();
   };
-  const sort = (order: SourceOrder): void => {
-    if (list.order !== order) setList({ order, down: false });
-    else if (!list.down) setList({ down: true });
-    else setList({ order: 'added', down: false });
-  };
   return (
     // biome-ignore lint/a11y/useSemanticElements: rows are virtual, which a table element cannot be
     <div
@@ -136,46 +122,13 @@ export function SourceTable({ lines, open, checking, onOpen }: Props) {
       tabIndex={0}
       onKeyDown={key}
     >
-      {/* biome-ignore lint/a11y/useSemanticElements: as above */}
-      <div className={`${classes.row} ${classes.head}`} role="row" tabIndex={-1}>
-        {HEADS.map(([order, title]) => (
-          // biome-ignore lint/a11y/useSemanticElements: as above
-          <span
-            key={title}
-            role="columnheader"
-            tabIndex={-1}
-            aria-sort={order && list.order === order ? (list.down ? 'descending' : 'ascending') : undefined}
-          >
-            {order ? (
-              <button type="button" className={classes.sort} onClick={() => sort(order)}>
-                {title}
-                {list.order === order && <i aria-hidden="true">{list.down ? '\u2193' : '\u2191'}</i>}
-              </button>
-            ) : (
-              title
-            )}
-          </span>
-        ))}
-      </div>
+      <Heads />
       <div style={{ height: rows.getTotalSize(), position: 'relative' }}>
         {rows.getVirtualItems().map((item) => {
           const line = lines[item.index];
           if (!line) return null;
           const place = { position: 'absolute', top: item.start, height: item.size, left: 0, right: 0 } as const;
-          if (line.kind === 'group') {
-            const members = line.group.sources.map((s) => s.id);
-            return (
-              <div key={item.key} className={classes.group} style={place}>
-                <b className="number">{line.group.label}</b>
-                <span className="quiet">
-                  {plural(members.length, 'source')} &middot; {clock(line.group.seconds)}
-                </span>
-                <button type="button" className={classes.plain} onClick={() => setChosen(members)}>
-                  Choose these
-                </button>
-              </div>
-            );
-          }
+          if (line.kind === 'group') return <GroupHead key={item.key} group={line.group} style={place} onChoose={setChosen} />;
           const { source } = line.row;
           return (
             // biome-ignore lint/a11y/useSemanticElements: as above
@@ -202,7 +155,7 @@ export function SourceTable({ lines, open, checking, onOpen }: Props) {
                   onChange={() => toggle(source.id)}
                 />
               </Cell>
-              <Cells row={line.row} job={checking.get(source.mediaId) ?? null} />
+              <SourceCells row={line.row} job={checking.get(source.mediaId) ?? null} />
             </div>
           );
         })}
@@ -216,72 +169,52 @@ function keyOf(line: Line | undefined): string {
   return line.kind === 'group' ? `group ${line.group.key}` : line.row.source.id;
 }
 
-function Cells({ row, job }: { row: SourceRow; job: JobReply | null }) {
-  const { source, check, file, uses, remarks } = row;
-  const odd = check !== null && isPadded(check.verdict);
-  const seconds = row.source.kind === 'still' ? null : readSeconds(source);
-  const lost = file && file.state !== 'here' ? (file.state === 'missing' ? 'file missing' : 'file changed') : null;
-  const first = remarks[0];
-  const other = check ? verdictShort(check.verdict) : source.kind === 'film' && source.sound ? 'sync sound' : '';
-  const all = [...(lost ? [lost] : []), ...remarks.map((r) => r.text)];
-  const reads = source.readAt !== null && source.measured !== undefined;
-  return (
-    <>
-      <Cell>
-        <Thumb source={source} strip={file?.proxy ?? false} />
-      </Cell>
-      <Cell className={classes.named}>
-        <b title={source.name}>{source.name}</b>
-        <small className="quiet" title={sizeWords(source)}>
-          {sizeWords(source)}
-        </small>
-      </Cell>
-      <Cell className="number">{source.stored ? formatRate(source.stored) : '\u2013'}</Cell>
-      <Cell className={`number ${source.variable ? 'rust' : ''}`}>
-        {source.measured ? formatRate(source.measured.rate) : '\u2013'}
-      </Cell>
-      <Cell className={`number ${odd ? 'rust' : ''}`}>
-        {check
-          ? formatDecimalRate(check.verdict.trueRate)
-          : job
-            ? `${Math.round((100 * job.done) / (job.total ?? source.pictures))} %`
-            : '\u2013'}
-      </Cell>
-      <Cell className={`number ${classes.readAt}`} data-changed={reads || undefined} title={rateLabel(source)}>
-        {readsUnevenly(source) ? 'variable' : rateLabel(source)}
-      </Cell>
-      <Cell className="number">{seconds === null ? '\u2013' : clock(seconds)}</Cell>
-      <Cell className="number">{uses || '\u2013'}</Cell>
-      <Cell className={`${lost || first ? 'rust' : 'quiet'} ${classes.name}`} title={all.join('; ') || other}>
-        {lost ?? first?.text ?? other}
-        {all.length > 1 && <small className="quiet"> +{all.length - 1}</small>}
-      </Cell>
-    </>
-  );
-}
-
-/** A cell of a row: rows are virtual, which a table element cannot be. */
-function Cell({ children, ...rest }: ComponentPropsWithoutRef<'span'>) {
+/** The heads of the columns: pressing one sorts. */
+function Heads() {
+  const list = useView((s) => s.sourceList);
+  const setList = useView((s) => s.setSourceList);
   return (
     // biome-ignore lint/a11y/useSemanticElements: as above
-    // biome-ignore lint/a11y/useFocusableInteractive: keys go to the row
-    <span role="gridcell" {...rest}>
-      {children}
-    </span>
+    <div className={`${classes.row} ${classes.head}`} role="row" tabIndex={-1}>
+      {HEADS.map(([order, title]) => (
+        // biome-ignore lint/a11y/useSemanticElements: as above
+        <span
+          key={title}
+          role="columnheader"
+          tabIndex={-1}
+          aria-sort={order && list.order === order ? (list.down ? 'descending' : 'ascending') : undefined}
+        >
+          {order ? (
+            <button type="button" className={classes.sort} onClick={() => setList(nextOrder(list, order))}>
+              {title}
+              {list.order === order && <i aria-hidden="true">{list.down ? '\u2193' : '\u2191'}</i>}
+            </button>
+          ) : (
+            title
+          )}
+        </span>
+      ))}
+    </div>
   );
 }
 
-/** "640×360 · prog. · 48 kHz": what does not need a column of its own. */
-function sizeWords(source: Source): string {
-  if (source.kind === 'sound') return soundWords(source);
-  const size = `${source.width}\u00d7${source.height}`;
-  const fields = source.fields === 'progressive' ? 'prog.' : `${source.fields} first`;
-  const sound = source.sound ? `${source.sound.sampleRate / 1000} kHz` : 'no sound';
-  if (source.kind === 'still') return `${size} \u00b7 still`;
-  return source.kind === 'sequence' ? `${size} \u00b7 ${source.pictures} numbered` : `${size} \u00b7 ${fields} \u00b7 ${sound}`;
+interface GroupProps {
+  readonly group: Extract<Line, { kind: 'group' }>['group'];
+  readonly style: CSSProperties;
+  readonly onChoose: (ids: string[]) => void;
 }
 
-/** "sound · pcm_s24le · 48 kHz · 2 channels". */
-function soundWords({ sound, codec }: Source): string {
-  return ['sound', codec, `${(sound?.sampleRate ?? 0) / 1000} kHz`, plural(sound?.channels ?? 0, 'channel')].join(' \u00b7 ');
+/** The line above the sources of one rate. */
+function GroupHead({ group, style, onChoose }: GroupProps) {
+  return (
+    <div className={classes.group} style={style}>
+      <b className="number">{group.label}</b>
+      <span className="quiet">
+        {plural(group.sources.length, 'source')} &middot; {clock(group.seconds)}
+      </span>
+      <button type="button" className={classes.plain} onClick={() => onChoose(group.sources.map((s) => s.id))}>
+        Choose these
+      </button>
+    </div>
+  );
 }
