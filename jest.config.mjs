@@ -1,3 +1,5 @@
+import { availableParallelism } from 'node:os';
+
 /** TypeScript sources run as they stand (swc, ES modules); workspace packages resolve to their sources, not to dist. */
 const compiled = (tsx) => [
   '<rootDir>/scripts/transform.mjs',
@@ -51,7 +53,7 @@ export default {
     },
   ],
   // Half of the tests wait for processes of their own: three workers keep two cores busy.
-  maxWorkers: '150%',
+  maxWorkers: Math.ceil(availableParallelism() * 1.5),
   testSequencer: '<rootDir>/scripts/sequencer.mjs',
   testTimeout: 120_000,
 };
