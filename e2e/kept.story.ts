@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
-import { clips, Server } from './thaw.js';
+import { clips, Server, Wire } from './thaw.js';
 
 /** What a person has done stays: while the server is away, over a reload, in the bin, in a backup, in a file. */
 const server = new Server();
@@ -75,6 +75,53 @@ test('an upload pauses, and goes on where it was after the page was loaded anew'
   await page.getByLabel('Files to add').setInputFiles(path);
   await expect(sources()).toHaveCount(3, { timeout: 60_000 });
   await expect(page.getByTestId('unfinished')).toBeHidden();
+});
+
+test('events that are cut during an upload are missed by nobody: what was done meanwhile is there when they are back', async ({
+  browser,
+}) => {
+  const wire = new Wire(server);
+  await wire.start();
+  const ask = async (path: string, body?: object): Promise<{ id: string }> => {
+    const init = body && { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
+    return (await (await fetch(`${server.url}/api${path}`, init)).json()) as { id: string };
+  };
+  const { id } = await ask('/projects', { name: 'On the wire' });
+  const other = await (await browser.newContext()).newPage();
+  try {
+    await other.goto(`${wire.url}/p/${id}/sources`);
+    await expect(other.getByText('Drop your files here')).toBeVisible();
+    const path = join(server.folder, 'wire.wav');
+    execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-f', 'lavfi', '-i', 'sine=d=200:r=48000', path]);
+    await other.route('**/api/uploads/*', async (route) => {
+      await new Promise((resolve) => setTimeout(resolve, 700));
+      await route.continue();
+    });
+    await other.getByLabel('Files to add').setInputFiles(path);
+    await expect(other.getByText(/Adding wire\.wav: [\d.]+ MB of/)).toBeVisible();
+    expect(wire.cut()).toBe(1);
+    // Somebody else makes a timeline that this page is not told of.
+    const timeline = { id: 't', name: 'Made meanwhile', rate: { num: 24, den: 1 }, width: 640, height: 360 };
+    await ask(`/projects/${id}/commands`, {
+      command: { type: 'addTimeline', timeline: { ...timeline, startFrame: 0, dropFrame: false } },
+    });
+    // The upload goes on without them, and its source is shown.
+    await expect(other.getByTestId('source-row').filter({ hasText: 'wire' })).toBeVisible({ timeout: 60_000 });
+    wire.mend();
+    await other.getByRole('link', { name: 'Timelines' }).click();
+    await expect(
+      other
+        .getByRole('tab', { name: /Made meanwhile/ })
+        .or(other.getByText('Made meanwhile'))
+        .first(),
+    ).toBeVisible();
+    // And events come again.
+    await ask(`/projects/${id}/commands`, { command: { type: 'renameTimeline', timelineId: 't', name: 'Told again' } });
+    await expect(other.getByText('Told again').first()).toBeVisible();
+  } finally {
+    await other.close();
+    wire.end();
+  }
 });
 
 test('a project is renamed, copied, put into the bin, taken out, and gone when the bin is emptied', async () => {

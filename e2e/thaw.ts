@@ -1,5 +1,6 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
+import { type AddressInfo, connect, createServer, type Socket } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
@@ -65,5 +66,57 @@ export class Server {
   async remove(): Promise<void> {
     await this.end();
     rmSync(this.folder, { recursive: true, force: true });
+  }
+}
+
+/** A wire between page and server whose event streams can be cut while all else goes through. */
+export class Wire {
+  private readonly events = new Set<Socket>();
+  private cutting = false;
+  private readonly proxy;
+  url = '';
+
+  constructor(private readonly server: Server) {
+    this.proxy = createServer((page) => {
+      const { hostname, port } = new URL(this.server.url);
+      const onward = connect(Number(port), hostname);
+      page.on('data', (bytes) => {
+        if (/^GET \S+\/events/.test(bytes.toString('latin1', 0, 200))) {
+          if (this.cutting) page.destroy();
+          else this.events.add(page);
+        }
+      });
+      page.pipe(onward).pipe(page);
+      for (const [one, other] of [
+        [page, onward],
+        [onward, page],
+      ] as const) {
+        one.on('error', () => other.destroy());
+        one.on('close', () => other.destroy());
+      }
+      page.on('close', () => this.events.delete(page));
+    });
+  }
+
+  async start(): Promise<void> {
+    await new Promise<void>((resolve) => this.proxy.listen(0, '127.0.0.1', resolve));
+    this.url = `http://127.0.0.1:${(this.proxy.address() as AddressInfo).port}`;
+  }
+
+  /** Ends the event streams; new ones are refused until they are `mend`ed. @returns how many there were */
+  cut(): number {
+    this.cutting = true;
+    const { size } = this.events;
+    for (const socket of this.events) socket.destroy();
+    return size;
+  }
+
+  mend(): void {
+    this.cutting = false;
+  }
+
+  end(): void {
+    this.cut();
+    this.proxy.close();
   }
 }

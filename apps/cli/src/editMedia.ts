@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import { basename, isAbsolute, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Edit, EditMedia } from '@thawline/core/exchange';
-import { ffmpeg } from '@thawline/media';
+import { ffmpeg, statIfThere } from '@thawline/media';
 import type { FileSource } from '@thawline/project';
 import { type SourceFile, sourceFromProbe } from '@thawline/work';
 import { namingFile } from './namingFile.js';
@@ -68,6 +68,6 @@ async function pathOf({ url, name }: EditMedia, folder: string): Promise<string 
 }
 
 async function there(path: string): Promise<string | null> {
-  const found = await stat(path).catch(() => null);
+  const found = await statIfThere(path);
   return found?.isFile() ? path : null;
 }

@@ -1,9 +1,9 @@
-import { mkdtemp, readdir, rm, stat, symlink } from 'node:fs/promises';
+import { mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
 import { availableParallelism, tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { findSeries, passedOver, type Series } from '@thawline/core/files';
 import { formatRate, type Rate } from '@thawline/core/time';
-import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
+import { ffmpeg, type Probe, seriesName, seriesPattern, statIfThere } from '@thawline/media';
 import Papa from 'papaparse';
 import { probeJson, probeRow } from './json.js';
 import { namingFile } from './namingFile.js';
@@ -33,7 +33,7 @@ async function probeAll(paths: readonly string[], form: 'json' | 'csv' | 'words'
   const items: Item[] = [];
   const passed = new Map<string, number>();
   for (const path of paths) {
-    if ((await stat(path).catch(() => null))?.isDirectory()) await walk(path, sequence, items, passed);
+    if ((await statIfThere(path))?.isDirectory()) await walk(path, sequence, items, passed);
     else items.push({ file: path, probe: () => ffmpeg.probe(path) });
   }
   let failed = 0;

@@ -2,6 +2,7 @@ import { createReadStream, createWriteStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { statIfThere } from '@thawline/media';
 import { atomicWrite } from '@thawline/work';
 import { print } from './out.js';
 import { type Values, WrongCall } from './usage.js';
@@ -44,8 +45,7 @@ export async function projectsCommand(names: string[], values: Values): Promise<
 export async function exportCommand(names: string[], values: Values): Promise<void> {
   const [project, file] = names;
   if (names.length !== 2 || !project || !file) throw new WrongCall("export wants a project's id and the file to write.");
-  if (await stat(file).catch(() => null))
-    throw new Error(`${file} is there already. Give another name; nothing is written over.`);
+  if (await statIfThere(file)) throw new Error(`${file} is there already. Give another name; nothing is written over.`);
   const query = `media=${values.media ? 'yes' : 'no'}`;
   const path = `/projects/${encodeURIComponent(project)}/file`;
   const { losses } = (await (await ask(values, `${path}/losses?${query}`)).json()) as { losses: string[] };
@@ -61,7 +61,7 @@ export async function exportCommand(names: string[], values: Values): Promise<vo
 
 export async function importCommand(names: string[], values: Values): Promise<void> {
   const file = only(names, 1);
-  const found = await stat(file).catch(() => null);
+  const found = await statIfThere(file);
   if (!found?.isFile()) throw new Error(`${file} is not there, or is not a file.`);
   const body = Readable.toWeb(createReadStream(file)) as never;
   const reply = await ask(values, '/projects/import', {

@@ -1,8 +1,8 @@
-import { mkdtemp, rm, stat } from 'node:fs/promises';
+import { mkdtemp, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import { formatRate } from '@thawline/core/time';
-import { ffmpeg, MediaError, sentence } from '@thawline/media';
+import { ffmpeg, MediaError, sentence, statIfThere } from '@thawline/media';
 import {
   apply,
   emptyProject,
@@ -166,7 +166,7 @@ async function receiptOf(
   const { name: _name, ...input } = await inputOf(edit, options);
   const { form } = options;
   const beside = `${file.slice(0, file.length - extname(file).length)}.wav`;
-  const hasBeside = FORMS[form.kind].sound === 'beside' && (await stat(beside).catch(() => null)) !== null;
+  const hasBeside = FORMS[form.kind].sound === 'beside' && (await statIfThere(beside)) !== null;
   const files = hasBeside ? [file, beside] : [file];
   await fingerprintOfAll(files).catch(() => {
     throw new Error(`${file} is not there.`);

@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, readdir, readFile, stat } from 'node:fs/promises';
+import { mkdir, readdir, readFile } from 'node:fs/promises';
 import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import type { DeskSpec, Reason } from '@thawline/desk';
+import { readIfThere, statIfThere } from '@thawline/media';
 import { atomicWriteFile } from '@thawline/work';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
@@ -74,12 +75,12 @@ export async function createDesk(folder: string, spec: DeskSpec, checker: Checke
   });
   app.get('/deliveries/:id', async (request: Request, response: Response) => {
     const { id = '' } = request.params as { id?: string };
-    const text = ID.test(id) ? await readFile(noteOf(id), 'utf8').catch(() => null) : null;
+    const text = ID.test(id) ? await readIfThere(noteOf(id)) : null;
     if (text === null) {
       response.status(404).json({ message: 'There is no such delivery.' });
       return;
     }
-    const { state, reasons, name } = JSON.parse(text) as Delivery;
+    const { state, reasons, name } = JSON.parse(String(text)) as Delivery;
     response.json({ id, name, state, reasons });
   });
   app.use((error: Error, _request: Request, response: Response, _next: NextFunction) => {
@@ -90,6 +91,6 @@ export async function createDesk(folder: string, spec: DeskSpec, checker: Checke
 
 async function isWhole(tus: TusServer, folder: string, upload: string): Promise<boolean> {
   const known = await tus.datastore.getUpload(upload).catch(() => null);
-  const file = await stat(join(folder, upload)).catch(() => null);
+  const file = await statIfThere(join(folder, upload));
   return known?.size !== undefined && file?.size === known.size;
 }

@@ -41,5 +41,6 @@ export const ffmpeg: Media = {
   join,
   version,
 };
+export { namesIfThere, readIfThere, statIfThere } from './ifThere.js';
 export { seriesName, seriesPattern } from './process.js';
 export { sentence } from './sentences.js';

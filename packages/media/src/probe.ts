@@ -1,4 +1,4 @@
-import { open, stat } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
 import {
@@ -16,6 +16,7 @@ import {
 } from '@thawline/core/time';
 import { colourOf } from './colour.js';
 import { endsEarly } from './ending.js';
+import { statIfThere } from './ifThere.js';
 import { MediaError, type Probe, type SoundFacts } from './port.js';
 import { GUARD, lastLine, run, SERIES, SERIES_GUARD, safePath, stillDemuxer } from './process.js';
 
@@ -64,7 +65,9 @@ const TRUNCATED = /partial file|ended prematurely|truncat|moov atom not found|Pa
  * itself lies within what a project can hold.
  */
 export async function probe(path: string, signal?: AbortSignal): Promise<Probe> {
-  const file = await stat(path).catch(() => null);
+  const file = await statIfThere(path).catch((error: NodeJS.ErrnoException) => {
+    throw new MediaError('unreadable', error.message);
+  });
   if (!file?.isFile()) throw new MediaError('missing-file');
   if (file.size === 0) throw new MediaError('empty-file');
   const { probed, soundEnd } = await probeFile(path, signal);

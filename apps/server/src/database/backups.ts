@@ -1,5 +1,6 @@
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { statIfThere } from '@thawline/media';
 import { atomicWrite } from '@thawline/work';
 import BetterSqlite3 from 'better-sqlite3';
 import { DATABASE_FILE } from './database.js';
@@ -37,7 +38,7 @@ export async function listBackups(folder: string): Promise<Backup[]> {
       const [, day, hours, minutes, seconds, milliseconds, reason] = NAME.exec(name) ?? [];
       const known = BACKUP_REASONS.find((r) => r === reason);
       if (!known) return null;
-      const file = await stat(join(backupsFolder(folder), name)).catch(() => null);
+      const file = await statIfThere(join(backupsFolder(folder), name));
       if (!file?.isFile()) return null;
       return { name, at: `${day}T${hours}:${minutes}:${seconds}.${milliseconds}Z`, reason: known, bytes: file.size };
     }),

@@ -1,5 +1,6 @@
-import { chmod, mkdir, rm, stat, utimes, writeFile } from 'node:fs/promises';
+import { chmod, mkdir, rm, utimes, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { statIfThere } from '@thawline/media';
 import { DataSource } from 'typeorm';
 import { codeOf } from './storeError.js';
 
@@ -50,7 +51,7 @@ export async function takeFolder(folder: string): Promise<FolderLock> {
     );
   }
   const mark = join(folder, RUNNING_MARK);
-  const before = await stat(mark).catch(() => null);
+  const before = await statIfThere(mark);
   const lastEndClean = before === null;
   // On a full disk there is no mark: the next start takes this end for a clean one, and finds out by reading.
   // One that stands keeps its time until what was left is cleared: this server may be ended before.

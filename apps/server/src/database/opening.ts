@@ -1,5 +1,6 @@
-import { open, readdir, stat } from 'node:fs/promises';
+import { open, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { namesIfThere, statIfThere } from '@thawline/media';
 import { DOCUMENT_FORMAT } from '@thawline/project';
 import BetterSqlite3 from 'better-sqlite3';
 import { backupsFolder, makeBackup } from './backups.js';
@@ -84,7 +85,7 @@ async function lookAt(folder: string, path: string): Promise<boolean> {
   const header = await readHeader(path);
   if (header.subarray(0, MAGIC.length).toString('latin1') !== MAGIC)
     throw new OpeningError(`${path} is not a database. ${REMEDY}`);
-  const log = await stat(`${path}-wal`).catch(() => null);
+  const log = await statIfThere(`${path}-wal`);
   // The header counts the pages; a log of changes that were not yet copied into the file makes its size say nothing.
   const pageSize = header.readUInt16BE(16) === 1 ? 65_536 : header.readUInt16BE(16);
   const wanted = header.readUInt32BE(28) * pageSize;
@@ -95,7 +96,7 @@ async function lookAt(folder: string, path: string): Promise<boolean> {
 
 /** What in a data folder says that there was a database; null where nothing does. */
 async function whatElse(folder: string): Promise<string | null> {
-  const holds = async (path: string): Promise<boolean> => (await readdir(path).catch(() => [])).length > 0;
+  const holds = async (path: string): Promise<boolean> => (await namesIfThere(path)).length > 0;
   if (await holds(backupsFolder(folder))) return 'backups of it';
   if (await holds(join(folder, 'media'))) return 'files that it knew';
   return (await holds(join(folder, 'renders'))) ? 'renders of its projects' : null;

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import { copyFile, rename, stat } from 'node:fs/promises';
+import { copyFile, rename } from 'node:fs/promises';
 import { join } from 'node:path';
+import { statIfThere } from '@thawline/media';
 import { atomicWrite } from '@thawline/work';
 import { backupsFolder, listBackups } from './backups.js';
 import { DATABASE_FILE, type Database } from './database.js';
@@ -77,6 +78,6 @@ async function putAside(folder: string): Promise<string> {
   const path = join(folder, DATABASE_FILE);
   const aside = `${path}.unreadable-${new Date().toISOString().replace(/[:.]/g, '-')}`;
   for (const ending of ['', '-wal', '-shm'])
-    if (await stat(`${path}${ending}`).catch(() => null)) await rename(`${path}${ending}`, `${aside}${ending}`);
+    if (await statIfThere(`${path}${ending}`)) await rename(`${path}${ending}`, `${aside}${ending}`);
   return aside;
 }

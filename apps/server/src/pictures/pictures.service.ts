@@ -1,6 +1,6 @@
-import { open, readFile } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import { Inject, Injectable } from '@nestjs/common';
-import { ffmpeg } from '@thawline/media';
+import { ffmpeg, readIfThere } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';
@@ -68,7 +68,7 @@ export class PicturesService {
   /** The thumbnail strip, made with the proxy. */
   async thumbs(mediaId: string): Promise<Uint8Array> {
     await this.media.media(mediaId);
-    const strip = await readFile(proxyFiles(places.media(this.settings, mediaId)).thumbs).catch(() => null);
+    const strip = await readIfThere(proxyFiles(places.media(this.settings, mediaId)).thumbs);
     if (!strip) throw new Failure('not-finished', {}, 'The thumbnails are not made yet.');
     return strip;
   }
@@ -81,9 +81,9 @@ export class PicturesService {
   private async proxyOffsets(mediaId: string, folder: string): Promise<readonly number[] | null> {
     const known = this.offsets.get(mediaId);
     if (known) return known;
-    const text = await readFile(proxyFiles(folder).offsets, 'utf8').catch(() => null);
+    const text = await readIfThere(proxyFiles(folder).offsets);
     if (text === null) return null;
-    const { offsets } = offsetsSchema.parse(JSON.parse(text));
+    const { offsets } = offsetsSchema.parse(JSON.parse(String(text)));
     this.offsets.set(mediaId, offsets);
     return offsets;
   }

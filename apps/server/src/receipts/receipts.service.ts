@@ -3,7 +3,7 @@ import { basename, dirname, join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import type { ReceiptReply } from '@thawline/contract';
 import { reasonSentence } from '@thawline/desk';
-import { ffmpeg, type Probe, seriesPattern } from '@thawline/media';
+import { ffmpeg, type Probe, seriesPattern, statIfThere } from '@thawline/media';
 import { FORMS, formWords } from '@thawline/project';
 import {
   askedFrame,
@@ -79,7 +79,7 @@ export class ReceiptsService {
     if (job.state !== 'done') throw new Failure('not-finished', { id });
     const finished = this.finished(job);
     for (const path of finished.paths)
-      if (!(await stat(path).catch(() => null)))
+      if (!(await statIfThere(path)))
         throw new Failure('file-missing', {}, `${basename(path)} is no longer in ${dirname(path)}.`);
     return finished;
   }

@@ -4,7 +4,7 @@ import { basename, dirname, extname, join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
 import type { FileState } from '@thawline/contract';
 import type { Rate } from '@thawline/core/time';
-import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
+import { ffmpeg, type Probe, seriesName, seriesPattern, statIfThere } from '@thawline/media';
 import { proxyFiles, syncToDisk, syncTree } from '@thawline/work';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
@@ -83,7 +83,7 @@ export class MediaService {
 
   /** How the file stands now. One that was only touched is taken for the same. */
   async state(media: StoredMedia): Promise<FileState> {
-    const proxy = (await stat(proxyFiles(places.media(this.settings, media.id)).offsets).catch(() => null)) !== null;
+    const proxy = (await statIfThere(proxyFiles(places.media(this.settings, media.id)).offsets)) !== null;
     const reply = (state: FileState['state'], sentence: string | null): FileState => ({
       mediaId: media.id,
       state,

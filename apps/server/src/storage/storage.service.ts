@@ -2,6 +2,7 @@ import { readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import type { FreeKind, StorageReply } from '@thawline/contract';
+import { statIfThere } from '@thawline/media';
 import { cacheState, proxyFiles, removeUnfinished, trimCache, waveFile } from '@thawline/work';
 import { backupsFolder } from '../database/backups.js';
 import { FOLDER_LOCK, type FolderLock } from '../database/folderLock.js';
@@ -157,7 +158,7 @@ async function sizeOfAll(paths: readonly string[]): Promise<Size> {
     const files = entries?.filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name)) ?? [path];
     for (const file of files) {
       // One that vanished meanwhile takes no room.
-      const found = await stat(file).catch(() => null);
+      const found = await statIfThere(file);
       if (found?.isFile()) add(sum, { bytes: found.size, files: 1 });
     }
   }

@@ -2,6 +2,7 @@ import { copyFile, link, mkdir, readdir, rm, stat, statfs } from 'node:fs/promis
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { statIfThere } from '@thawline/media';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
 import { errorReply, Failure, STATUS } from '../http/failure.js';
@@ -47,7 +48,7 @@ export class UploadsService implements OnApplicationBootstrap {
       const path = join(this.folder, name);
       const { mtimeMs } = await stat(path);
       const alone = name.endsWith('.json') ? path.slice(0, -'.json'.length) : `${path}.json`;
-      const whole = await stat(alone).catch(() => null);
+      const whole = await statIfThere(alone);
       if (!whole || Date.now() - Math.max(mtimeMs, whole.mtimeMs) > FORGOTTEN_AFTER_MS) await rm(path, { force: true });
     }
   }
@@ -65,7 +66,7 @@ export class UploadsService implements OnApplicationBootstrap {
     const found = await Promise.all(
       ids.map(async (id) => {
         const upload = await this.tus.datastore.getUpload(id).catch(() => null);
-        const file = await stat(join(this.folder, id)).catch(() => null);
+        const file = await statIfThere(join(this.folder, id));
         if (!upload || !file) throw new Failure('unknown-upload');
         if (file.size !== upload.size) throw new Failure('not-finished', {}, 'This upload has not come to its end yet.');
         return { id, name: upload.metadata?.filename ?? '', bytes: file.size };

@@ -1,5 +1,6 @@
 import { chmod, link, readdir, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
+import { statIfThere } from '@thawline/media';
 import { syncToDisk, syncTree } from '../files/atomicWrite.js';
 
 /** Numbers that are tried for a name that is taken. */
@@ -60,7 +61,7 @@ async function take({ path, name }: Named): Promise<boolean> {
       if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'EMLINK') throw error;
     }
   }
-  if (await stat(name).catch(() => null)) return false;
+  if (await statIfThere(name)) return false;
   await rename(path, name);
   return true;
 }

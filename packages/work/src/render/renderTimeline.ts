@@ -1,10 +1,10 @@
 import { createWriteStream } from 'node:fs';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdir, rm } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
-import { type Known, MediaError, seriesPattern } from '@thawline/media';
+import { type Known, MediaError, seriesPattern, statIfThere } from '@thawline/media';
 import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import { hasSound, mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
@@ -264,7 +264,7 @@ export function wavOf(context: MediaContext, input: RenderInput, form: WavForm):
 }
 
 async function folderIsThere(folder: string): Promise<void> {
-  const found = await stat(folder).catch(() => null);
+  const found = await statIfThere(folder);
   if (!found?.isDirectory()) throw new MediaError('no-folder', folder);
 }
 
@@ -275,7 +275,7 @@ async function explainedError(error: unknown, path: string): Promise<unknown> {
   if (code === 'ENOSPC') return new MediaError('disk-full', message);
   if (code === 'EROFS' || code === 'EACCES' || /Read-only file system|Permission denied/.test(message ?? ''))
     return new MediaError('no-folder', folder);
-  const there = await stat(folder).catch(() => null);
+  const there = await statIfThere(folder);
   return there ? error : new MediaError('no-folder', folder);
 }
 

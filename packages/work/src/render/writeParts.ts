@@ -1,5 +1,6 @@
-import { rm, stat } from 'node:fs/promises';
+import { rm } from 'node:fs/promises';
 import type { EncodeRequest } from '@thawline/media';
+import { statIfThere } from '@thawline/media';
 import type { SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput } from '../compose/input.js';
@@ -112,7 +113,7 @@ function writePart(
 /** Remembers how files stand, and rejects later when one stands otherwise: what was read of it may be of either. */
 export async function watchFiles(input: RenderInput, changed: (path: string) => Error): Promise<() => Promise<void>> {
   const look = async (path: string): Promise<string> => {
-    const file = await stat(path).catch(() => null);
+    const file = await statIfThere(path);
     return file ? `${file.ino} ${file.size} ${file.mtimeMs}` : 'gone';
   };
   // Of a series one name stands for many: its first picture is looked at.

@@ -1,0 +1,86 @@
+import { jest } from '@jest/globals';
+import { screen, waitFor } from '@testing-library/react';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { FakeProject, film, placed, projectOf, show } from '../../../test/project.fixture.js';
+import type { Editing } from '../model/editing.js';
+import { ClipPanel } from './ClipPanel.js';
+
+const pan = film('jetty-pan', { sound: null });
+const wide = film('ridge-wide', { sound: null, width: 720, height: 360 });
+
+/** What editing does besides commands is the lanes' to test. */
+const editing = { slip: jest.fn(), link: jest.fn(), unpack: jest.fn(), remove: jest.fn() };
+
+function Panel({ ids, now }: { ids: readonly string[]; now: number }) {
+  const { project } = useProject();
+  const [timeline] = project.timelines;
+  if (!timeline) return null;
+  const chosen = timeline.clips.filter((c) => ids.includes(c.id));
+  return <ClipPanel timeline={timeline} chosen={chosen} editing={editing as unknown as Editing} frameNow={() => now} />;
+}
+
+async function shown(ids: readonly string[], now = 0, project = placed(projectOf(pan, wide), 'jetty-pan', 'ridge-wide')) {
+  const fake = new FakeProject(project);
+  const view = await show(<Panel ids={ids} now={now} />);
+  await screen.findByRole('heading', { level: 2 });
+  return { fake, ...view };
+}
+const heading = () => screen.getByRole('heading', { level: 2 }).textContent;
+
+test('with nothing chosen it says what the timeline is, and what to do', async () => {
+  await shown([]);
+  expect(screen.getByText(/25 frames a second, 640×360/)).toBeVisible();
+  expect(screen.getByText(/Choose a clip below/)).toBeVisible();
+});
+
+test('one clip has its name, its rate, and its place to type', async () => {
+  const { fake, user } = await shown(['c0']);
+  expect(heading()).toBe('jetty-pan');
+  expect(screen.getByTestId('clip-panel')).toHaveTextContent('read at 25 in a timeline of 25');
+  await user.click(screen.getByLabelText('Tail'));
+  await user.keyboard('150{Enter}');
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'trimClip', clipId: 'c0', start: 0, end: 150 }]));
+});
+
+test('head and tail come to the playhead where it is inside the clip, and nowhere else', async () => {
+  const { fake, user, unmount } = await shown(['c0'], 60);
+  await user.click(screen.getByRole('button', { name: 'Head here' }));
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'trimClip', start: 60, end: 200 }]));
+  unmount();
+  const outside = await shown(['c0'], 300);
+  await outside.user.click(screen.getByRole('button', { name: 'Tail here' }));
+  expect(outside.fake.done).toEqual([]);
+});
+
+test('several clips move together, and have no head or tail of their own', async () => {
+  const { fake, user } = await shown(['c0', 'c1']);
+  expect(heading()).toBe('2 clips');
+  expect(screen.queryByLabelText('Head')).not.toBeInTheDocument();
+  await user.click(screen.getByLabelText('Begins'));
+  await user.keyboard('+50{Enter}');
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'moveClips', clipIds: ['c0', 'c1'], byFrames: 50 }]));
+});
+
+test('a freeze is chosen and given up in the menu; what only keys do besides is there, too', async () => {
+  const { fake, user } = await shown(['c0']);
+  await user.click(screen.getByRole('button', { name: 'More for this clip' }));
+  await user.click(await screen.findByRole('menuitem', { name: 'Freeze its first picture' }));
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'setFit', fit: 'freeze' }]));
+  await user.click(screen.getByRole('button', { name: 'More for this clip' }));
+  expect(await screen.findByRole('menuitem', { name: 'Let it run again' })).toBeVisible();
+  await user.click(screen.getByRole('menuitem', { name: 'Slip: a picture later' }));
+  expect(editing.slip).toHaveBeenCalledWith(1);
+});
+
+test('a picture of another shape says what its framing costs; one of the same size has nothing to choose', async () => {
+  const { fake, user } = await shown(['c1']);
+  expect(screen.getByTestId('framing')).toHaveTextContent('11.1 % of the frame stays black');
+  await user.click(screen.getByRole('radio', { name: 'Fill' }));
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'setFraming', clipIds: ['c1'], framing: 'fill' }]));
+  await waitFor(() => expect(screen.getByTestId('framing')).toHaveTextContent('11.1 % of the picture is cut off'));
+});
+
+test('a picture of the size of the frame has no framing', async () => {
+  await shown(['c0']);
+  expect(screen.queryByTestId('framing')).not.toBeInTheDocument();
+});
