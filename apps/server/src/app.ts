@@ -4,6 +4,7 @@ import { extname, join } from 'node:path';
 import { type DynamicModule, Module, type OnApplicationShutdown } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
+import { ffmpeg } from '@thawline/media';
 import { runInThread } from '@thawline/work';
 import { type NextFunction, type Request, type Response, static as serveStatic } from 'express';
 import { Database } from './database/database.js';
@@ -19,7 +20,7 @@ import { Failure, FailureFilter } from './http/failure.js';
 import { idleLimit, knownBodiesOnly, refuse, sameSiteOnly, securityHeaders, tokenNeeded } from './http/guard.js';
 import { CacheService } from './jobs/cache.service.js';
 import { JobsController } from './jobs/jobs.controller.js';
-import { JobsService, RUNNER, type Runner } from './jobs/jobs.service.js';
+import { JobsService } from './jobs/jobs.service.js';
 import { OutputsController } from './jobs/outputs.controller.js';
 import { PresetsService } from './jobs/presets.service.js';
 import { ResultsService } from './jobs/results.service.js';
@@ -30,6 +31,7 @@ import { PicturesController } from './pictures/pictures.controller.js';
 import { PicturesService } from './pictures/pictures.service.js';
 import { PortableController } from './portable/portable.controller.js';
 import { PortableService } from './portable/portable.service.js';
+import { MEDIA, RUNNER, type Runner } from './ports.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
 import { ReceiptsController } from './receipts/receipts.controller.js';
@@ -99,6 +101,7 @@ class AppModule {
         { provide: Database, useValue: data.database },
         { provide: FOLDER_LOCK, useValue: data.lock },
         { provide: RUNNER, useValue: runner },
+        { provide: MEDIA, useValue: ffmpeg },
         Store,
         EventsService,
         ProjectsService,

@@ -4,14 +4,7 @@ import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import type { JobReply } from '@thawline/contract';
 import { jobOf } from '@thawline/contract';
-import {
-  type JobListener,
-  type JobResult,
-  type JobSpecification,
-  type Progress,
-  removeUnfinished,
-  type ShowPicture,
-} from '@thawline/work';
+import { type Progress, removeUnfinished, type ShowPicture } from '@thawline/work';
 import {
   endedAs,
   type JobChange,
@@ -25,15 +18,12 @@ import {
 import { asStoreError } from '../database/storeError.js';
 import { EventsService } from '../events/events.service.js';
 import { Failure } from '../http/failure.js';
+import { RUNNER, type Runner } from '../ports.js';
 import { newId, now, ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { CacheService } from './cache.service.js';
 import { EtaEstimator } from './etaEstimator.js';
 import { SpecsService } from './specs.service.js';
-
-/** How a job is carried out: in the product by a worker thread. Rejects with JobError. */
-export type Runner = (job: JobSpecification, listener: JobListener) => Promise<JobResult>;
-export const RUNNER = Symbol('runner');
 
 /** Jobs that have ended are listed up to so many. */
 export const SHOWN_ENDED = 200;

@@ -1,9 +1,10 @@
 import { open } from 'node:fs/promises';
 import { Inject, Injectable } from '@nestjs/common';
-import { ffmpeg, readIfThere } from '@thawline/media';
+import { type Media, readIfThere } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';
+import { MEDIA } from '../ports.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
 import { DecodingTurns } from './decodingTurns.js';
@@ -19,6 +20,7 @@ export class PicturesService {
     @Inject(MediaService) private readonly media: MediaService,
     @Inject(DecodingTurns) private readonly turns: DecodingTurns,
     @Inject(SETTINGS) private readonly settings: Settings,
+    @Inject(MEDIA) private readonly port: Media,
   ) {}
 
   async picture(mediaId: string, picture: number): Promise<Uint8Array> {
@@ -38,7 +40,7 @@ export class PicturesService {
     if (from !== undefined && to !== undefined) return readRange(proxyFiles(folder).pictures, from, to);
     const request = { ...proxySize(media.probe), quality: 4, from: picture, count: 1 };
     const { path } = await this.media.open(mediaId);
-    const jpeg = await this.turns.take(() => first(ffmpeg.openJpegs(path, media.probe, request)));
+    const jpeg = await this.turns.take(() => first(this.port.openJpegs(path, media.probe, request)));
     if (jpeg) return jpeg;
     throw new Failure('unknown-picture', { picture }, `Picture ${picture} of ${media.name} cannot be decoded.`);
   }

@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { rate } from '@thawline/core/time';
-import { ffmpeg, type Probe, seriesName, seriesPattern } from '@thawline/media';
+import { type Media as MediaPort, type Probe, seriesName, seriesPattern } from '@thawline/media';
 import {
   applyDifference,
   DOCUMENT_FORMAT,
@@ -85,7 +85,7 @@ export class ImportedProject {
   }
 
   /** Unpacks a file into its folder and looks at it as at any other that is added: what the project file says of it is not believed. */
-  async extract(media: Media, folder: string): Promise<void> {
+  async extract(media: Media, folder: string, port: MediaPort): Promise<void> {
     const own = [...this.zip.entries.keys()].filter((name) => name.startsWith(`media/${media.id}/`)).sort();
     if (own.length === 0) throw notOne(`the file of ${media.name} is missing`);
     const series = media.series;
@@ -97,8 +97,8 @@ export class ImportedProject {
       await syncTree(temporary);
     });
     const probe = media.series
-      ? ffmpeg.probeSeries(seriesPattern(join(folder, 'pictures'), media.series.ending), own.length, this.rateOf(media))
-      : ffmpeg.probe(join(folder, media.fileName));
+      ? port.probeSeries(seriesPattern(join(folder, 'pictures'), media.series.ending), own.length, this.rateOf(media))
+      : port.probe(join(folder, media.fileName));
     const found = await probe.catch(() => null);
     if (!found) this.notes.push(`${media.name} is in the file, but cannot be read. Find it again, or remove it.`);
     else if (found.pictures !== media.probe.pictures)

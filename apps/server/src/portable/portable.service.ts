@@ -5,11 +5,13 @@ import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Inject, Injectable } from '@nestjs/common';
 import type { ImportedReply } from '@thawline/contract';
+import type { Media } from '@thawline/media';
 import { DOCUMENT_FORMAT } from '@thawline/project';
 import { ZipFile } from 'yazl';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
 import { StartsService } from '../jobs/starts.service.js';
+import { MEDIA } from '../ports.js';
 import { newId, now } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
@@ -28,6 +30,7 @@ export class PortableService {
     @Inject(UploadsService) private readonly uploads: UploadsService,
     @Inject(StartsService) private readonly starts: StartsService,
     @Inject(SETTINGS) private readonly settings: Settings,
+    @Inject(MEDIA) private readonly port: Media,
   ) {}
 
   /** What of a project's files cannot be put into it, a sentence each. */
@@ -121,7 +124,7 @@ export class PortableService {
         if (!media.included) continue;
         const folder = places.media(this.settings, id);
         folders.push(folder);
-        await imported.extract(media, folder);
+        await imported.extract(media, folder, this.port);
       }
       const { archive, notes } = await imported.archive(this.settings.renderFolders[0]?.path ?? this.settings.dataFolder);
       const options = { id: newId(), name: archive.document.name, at: now(), newId };

@@ -3,7 +3,7 @@ import { basename, dirname, join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import type { ReceiptReply } from '@thawline/contract';
 import { reasonSentence } from '@thawline/desk';
-import { ffmpeg, type Probe, seriesPattern, statIfThere } from '@thawline/media';
+import { type Media, type Probe, seriesPattern, statIfThere } from '@thawline/media';
 import { FORMS, formWords } from '@thawline/project';
 import {
   askedFrame,
@@ -20,6 +20,7 @@ import { Failure } from '../http/failure.js';
 import { SpecsService } from '../jobs/specs.service.js';
 import { paramsOf, resultOf } from '../jobs/storedJobs.js';
 import { DecodingTurns } from '../pictures/decodingTurns.js';
+import { MEDIA } from '../ports.js';
 import { now, ProjectsService } from '../projects/projects.service.js';
 import { receiptPage } from './page.js';
 
@@ -49,6 +50,7 @@ export class ReceiptsService {
     @Inject(ProjectsService) private readonly projects: ProjectsService,
     @Inject(SpecsService) private readonly specs: SpecsService,
     @Inject(DecodingTurns) private readonly turns: DecodingTurns,
+    @Inject(MEDIA) private readonly port: Media,
   ) {}
 
   /** Newest first: each render's own, and those of measuring its file again. */
@@ -129,7 +131,7 @@ export class ReceiptsService {
   private asked(input: RenderInput, form: Parameters<typeof askedFrame>[1]['form'], frame: number): Promise<Uint8Array | null> {
     const { from = 0, to = 0 } = input.range ?? {};
     if (from + frame >= to) return Promise.resolve(null);
-    return askedFrame({ media: ffmpeg }, { input, ...(form ? { form } : {}), frame: from + frame, most: SHOWN_WIDTH });
+    return askedFrame({ media: this.port }, { input, ...(form ? { form } : {}), frame: from + frame, most: SHOWN_WIDTH });
   }
 
   private async written(
@@ -139,7 +141,7 @@ export class ReceiptsService {
     frame: number,
   ): Promise<Uint8Array | null> {
     const stamp = `${path} ${await stampOf([path])}`;
-    const known = this.probes.get(stamp) ?? (series ? probeFolder(path, rate) : ffmpeg.probe(path));
+    const known = this.probes.get(stamp) ?? (series ? this.probeFolder(path, rate) : this.port.probe(path));
     this.probes.set(stamp, known);
     known.catch(() => this.probes.delete(stamp));
     const probe = await known;
@@ -148,7 +150,7 @@ export class ReceiptsService {
     const width = even(Math.min(SHOWN_WIDTH, probe.width));
     const size = { width, height: even((probe.height * width) / probe.width) };
     const source = series ? seriesPattern(path, 'png') : path;
-    for await (const jpeg of ffmpeg.openJpegs(source, probe, { ...size, quality: 4, from: frame, count: 1 })) return jpeg;
+    for await (const jpeg of this.port.openJpegs(source, probe, { ...size, quality: 4, from: frame, count: 1 })) return jpeg;
     return null;
   }
 
@@ -212,8 +214,8 @@ export class ReceiptsService {
     this.fingerprints.set(stamp, known);
     return known === receipt.fingerprint ? 'same' : 'changed';
   }
-}
 
-async function probeFolder(folder: string, rate: RenderInput['timeline']['rate']): Promise<Probe> {
-  return ffmpeg.probeSeries(seriesPattern(folder, FORMS.png.ending), (await readdir(folder)).length, rate);
+  private async probeFolder(folder: string, rate: RenderInput['timeline']['rate']): Promise<Probe> {
+    return this.port.probeSeries(seriesPattern(folder, FORMS.png.ending), (await readdir(folder)).length, rate);
+  }
 }

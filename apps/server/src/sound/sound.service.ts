@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import type { LoudnessReply } from '@thawline/contract';
 import { WAVE_CHUNK } from '@thawline/core/sound';
-import { ffmpeg } from '@thawline/media';
+import type { Media } from '@thawline/media';
 import { filesOf, type Project, type Timeline, timelineLength } from '@thawline/project';
 import {
   type FrameRange,
@@ -19,6 +19,7 @@ import { asStoreError } from '../database/storeError.js';
 import { Failure } from '../http/failure.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { StartsService } from '../jobs/starts.service.js';
+import { MEDIA } from '../ports.js';
 import { ProjectsService } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
@@ -34,6 +35,7 @@ export class SoundService implements OnApplicationBootstrap {
     @Inject(JobsService) private readonly jobs: JobsService,
     @Inject(StartsService) private readonly starts: StartsService,
     @Inject(SETTINGS) private readonly settings: Settings,
+    @Inject(MEDIA) private readonly port: Media,
   ) {}
 
   /** Sources of before waveforms were made get theirs, and those whose files went astray. What failed is left to be asked for. */
@@ -82,7 +84,7 @@ export class SoundService implements OnApplicationBootstrap {
     const to = Math.min(range.to, timelineLength(timeline));
     if (to <= range.from)
       throw new Failure('bad-request', {}, 'A stretch of sound lies on its timeline and lasts a frame at least.');
-    return wavOf({ media: ffmpeg, signal }, await this.heard(project, timeline, { from: range.from, to }), 's16');
+    return wavOf({ media: this.port, signal }, await this.heard(project, timeline, { from: range.from, to }), 's16');
   }
 
   /** A timeline's sound, or its in to out, as a file to keep. Unlike what is played, it is refused where a source is missing. */
@@ -100,7 +102,7 @@ export class SoundService implements OnApplicationBootstrap {
     const files: Record<string, SourceFile> = {};
     for (const source of filesOf(project, timeline, range))
       if (source.sound) files[source.mediaId] = await this.media.open(source.mediaId);
-    const { bytes, parts } = wavOf({ media: ffmpeg, signal }, { project, timeline, files, range }, form);
+    const { bytes, parts } = wavOf({ media: this.port, signal }, { project, timeline, files, range }, form);
     return { name: `${fileStem(timeline.name)}.wav`, bytes, parts };
   }
 

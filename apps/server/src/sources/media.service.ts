@@ -4,10 +4,11 @@ import { basename, dirname, extname, join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
 import type { FileState } from '@thawline/contract';
 import type { Rate } from '@thawline/core/time';
-import { ffmpeg, type Probe, seriesName, seriesPattern, statIfThere } from '@thawline/media';
+import { type Media, type Probe, seriesName, seriesPattern, statIfThere } from '@thawline/media';
 import { proxyFiles, syncToDisk, syncTree } from '@thawline/work';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
+import { MEDIA } from '../ports.js';
 import { newId, now } from '../projects/projects.service.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 import { fingerprintOf, fingerprintOfSeries } from './fingerprint.js';
@@ -24,6 +25,7 @@ export class MediaService {
     @Inject(Store) private readonly store: Store,
     @Inject(FoldersService) private readonly folders: FoldersService,
     @Inject(SETTINGS) private readonly settings: Settings,
+    @Inject(MEDIA) private readonly port: Media,
   ) {}
 
   async media(id: string): Promise<StoredMedia> {
@@ -46,7 +48,7 @@ export class MediaService {
     // A file that is gone or cannot be opened has no contents to know again: the probe says which.
     const fingerprint = await fingerprintOf(file.path).catch(() => null);
     return once(fingerprint, file.name, known, async () => {
-      const probe = await ffmpeg.probe(file.path);
+      const probe = await this.port.probe(file.path);
       const { size, mtimeMs } = await stat(file.path);
       // FFmpeg looks at contents; the ending only helps people who look into the folder.
       const ending = extname(file.name).toLowerCase();
@@ -76,7 +78,7 @@ export class MediaService {
           const own = join(pictures, seriesName(k, series.ending));
           await (series.inPlace ? symlink(path, own) : rename(path, own));
         }
-        return ffmpeg.probeSeries(seriesPattern(pictures, series.ending), series.paths.length, rate);
+        return this.port.probeSeries(seriesPattern(pictures, series.ending), series.paths.length, rate);
       }),
     );
   }
