@@ -72,3 +72,12 @@ test('by way of a third recording two relations come to one, and differ as much 
   // A millisecond at the start, and a millionth more on the way.
   expect(furthestApart(ac, { offset: ac.offset + 0.001, ratio: ac.ratio + 1e-6 }, 0, 3600)).toBeCloseTo(0.0046, 6);
 });
+
+test('five seconds between two ties are enough for a drift, and a microsecond less is not', () => {
+  const at = (a: number) => [
+    { a: 0, b: 0 },
+    { a, b: a + 100 },
+  ];
+  expect(solveTies(at(5_000_000))).toMatchObject({ drifts: true });
+  expect(solveTies(at(4_999_999))).toMatchObject({ drifts: false, ratio: rate(1) });
+});

@@ -1,5 +1,6 @@
 import { constantTiming, type Rate, rate } from '../time/index.js';
 import { cadenceFacts, earliestHead, type Fit, longestRun, type Mapping, positionAt, SHARES, stepMap } from './index.js';
+import { snappedPosition } from './stepmap.js';
 
 const NTSC = rate(30000, 1001);
 
@@ -132,4 +133,17 @@ describe('the whole map and single frames', () => {
     expect(stepMap(m).hitches).toHaveLength(0);
     expect(longestRun(m)).toBeGreaterThan(1_000_000);
   });
+});
+
+test('a moment within a 256th of a picture is that picture, and one exactly as far is a mix', () => {
+  const at = (nextShare: number) => snappedPosition({ picture: 7, nextShare });
+  expect([at(255), at(256)]).toEqual([
+    { picture: 7, nextShare: 0 },
+    { picture: 7, nextShare: 256 },
+  ]);
+  expect([at(SHARES - 256), at(SHARES - 255)]).toEqual([
+    { picture: 7, nextShare: SHARES - 256 },
+    { picture: 8, nextShare: 0 },
+  ]);
+  expect(snappedPosition({ picture: 7, nextShare: SHARES - 1, next: 12 })).toEqual({ picture: 12, nextShare: 0 });
 });

@@ -1,5 +1,5 @@
 import { rate } from '@thawline/core/time';
-import { base, madeSource, newId, place, run } from '../document/project.fixture.js';
+import { base, madeSequence, madeSource, newId, place, run } from '../document/project.fixture.js';
 import {
   apply,
   applyDifference,
@@ -197,4 +197,19 @@ describe('what a timeline shows', () => {
     const back = run(kept, { type: 'setFit', timelineId: 't', clipIds: [id], fit: 'nearest' });
     expect(back.timelines[0]?.clips.map((c) => c.length)).toEqual([200, 200]);
   });
+});
+
+test('a renewed source keeps its name, its marks and what a person judged, even as another kind of file', () => {
+  const marked = run(
+    base,
+    { type: 'markPicture', sourceId: 'pan', picture: 3, note: 'calving' },
+    { type: 'judgePicture', sourceId: 'pan', picture: 4, as: 'held' },
+  );
+  const now = { ...madeSequence('pan', rate(12), 90), name: 'another name' };
+  const [source] = run(marked, { type: 'renewSource', source: now }).sources;
+  expect(source).toMatchObject({
+    ...{ kind: 'sequence', name: 'pan', pictures: 90 },
+    ...{ marks: [{ picture: 3, note: 'calving' }], judged: [{ picture: 4, as: 'held' }] },
+  });
+  expect(source).not.toHaveProperty('measured');
 });

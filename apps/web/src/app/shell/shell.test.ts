@@ -1,7 +1,6 @@
 import { rate } from '@thawline/core/time';
 import { type Clip, emptyProject, type Film, noTiming, type Project, plainClip } from '@thawline/project';
 import { madeSource } from '@thawline/project/fixture';
-import { runLengths } from '../../features/check/model/runLengths.js';
 import { pressed, SHORTCUTS } from '../../shared/keys/shortcuts.js';
 import { mismatches, ratesOf, suggestRate } from '../../shared/rates/rateMismatches.js';
 import { clock, count, plural, verdictShort } from '../../shared/words.js';
@@ -78,8 +77,4 @@ test('numbers and words', () => {
   expect(count(1234567)).toBe('1\u2009234\u2009567');
   expect(plural(1, 'hitch', 'hitches')).toBe('1 hitch');
   expect(verdictShort({ kind: 'new', stretches: [], held: [3, 9], jumps: [5], made: [] })).toBe('2 held, 1 jump');
-});
-
-test('run lengths count how long pictures stay', () => {
-  expect(runLengths({ pictures: 7, held: [1, 2, 5] })).toEqual([0, 2, 1, 1]);
 });

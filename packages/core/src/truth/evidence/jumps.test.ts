@@ -76,3 +76,11 @@ test('a part that starts moving while all else goes on as ever is no jump', () =
   changes.columns.coarseCoherence[19] = 0.55;
   expect(findJumps(changes, none(39), null)).toEqual([]);
 });
+
+test('a step half as large again is no picture missing', () => {
+  const moves = even(40);
+  moves[19] = 0.9;
+  expect(findJumps(moving(moves), none(40), null)).toEqual([]);
+  moves[19] = 1.05;
+  expect(findJumps(moving(moves), none(40), null)).toEqual([20]);
+});

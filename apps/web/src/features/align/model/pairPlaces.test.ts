@@ -1,6 +1,6 @@
 import { rate } from '@thawline/core/time';
 import type { Source } from '@thawline/project';
-import { framesApart, moment, moved, partner, partnerOfB, pictureOf, solved, withTie } from './pairPlaces.js';
+import { framesApart, moment, moved, partner, partnerOfB, pictureOf, solved, stepTie, withTie } from './pairPlaces.js';
 
 const source = (change: Partial<Source> = {}): Source =>
   ({
@@ -43,4 +43,10 @@ test('ties stay in order and inside their recordings', () => {
   expect(moved({ a: 10, b: 10 }, 'b', -1, source()).b).toBe(0);
   expect(moved({ a: 10, b: 39_999_999 }, 'b', 1, source()).b).toBe(40_000_000);
   expect([moment(4.12), moment(214.36)]).toEqual(['4.120', '3:34.360']);
+});
+
+test('ties are walked round about, from none to the first or the last', () => {
+  expect([stepTie(3, null, 1), stepTie(3, null, -1)]).toEqual([0, 2]);
+  expect([stepTie(3, 2, 1), stepTie(3, 0, -1), stepTie(3, 1, 1)]).toEqual([0, 2, 2]);
+  expect(stepTie(0, null, 1)).toBeNull();
 });

@@ -74,3 +74,10 @@ export function moment(seconds: number): string {
   const rest = (seconds - 60 * minutes).toFixed(3);
   return minutes > 0 ? `${minutes}:${rest.padStart(6, '0')}` : rest;
 }
+
+/** The tie after (1) or before (-1) the chosen one, round about; from none the first or the last. Null without ties. */
+export function stepTie(ties: number, chosen: number | null, by: 1 | -1): number | null {
+  if (ties === 0) return null;
+  const from = chosen ?? (by > 0 ? -1 : ties);
+  return (from + by + ties) % ties;
+}

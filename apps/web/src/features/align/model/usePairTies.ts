@@ -5,7 +5,7 @@ import { useMemo } from 'react';
 import { useParams } from 'react-router';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useGo } from '../../../shared/state/places.js';
-import { moved, SURE, solved, withTie } from './pairPlaces.js';
+import { moved, SURE, solved, stepTie, withTie } from './pairPlaces.js';
 
 /** A moment of a recording as a tie holds it: microseconds, within the recording. */
 function microsWithin(source: Source, seconds: number): number {
@@ -62,9 +62,8 @@ export function usePairTies(a: Source, b: Source, found: AlignedReply | null) {
     /** Back to what the sounds propose. */
     clear: (): void => edit(() => []),
     step: (by: 1 | -1): void => {
-      if (ties.length === 0) return;
-      const from = chosen ?? (by > 0 ? -1 : ties.length);
-      choose((from + by + ties.length) % ties.length);
+      const next = stepTie(ties.length, chosen, by);
+      if (next !== null) choose(next);
     },
   };
 }

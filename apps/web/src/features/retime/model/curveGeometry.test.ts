@@ -1,5 +1,5 @@
 import type { Curve } from '@thawline/core/cadence';
-import { curveGeometry, linePath, MARGIN, movedPin, nudgeOf, pinLabel } from './curveGeometry.js';
+import { curveGeometry, linePath, MARGIN, movedPin, nudgeOf, pinLabel, withPinAt } from './curveGeometry.js';
 
 const curve: Curve = [
   { frame: 10, picture: 0, way: 'even' },
@@ -75,4 +75,12 @@ test('places are written where there is room: the chosen one always, at the righ
   expect(label(0, -1, [0, 10, 100])).toBeNull();
   expect(label(0, 0, [0, 10, 100])).not.toBeNull();
   expect(label(1, 0, [0, 10, 100])).toBeNull();
+});
+
+test('a new pin comes between those before and after it, even right beside one', () => {
+  const frames = (frame: number) => withPinAt(curve, frame, 20).map((p) => p.frame);
+  expect(frames(59)).toEqual([10, 59, 60, 110]);
+  expect(frames(61)).toEqual([10, 60, 61, 110]);
+  expect(frames(5)).toEqual([5, 10, 60, 110]);
+  expect(frames(200)).toEqual([10, 60, 110, 200]);
 });

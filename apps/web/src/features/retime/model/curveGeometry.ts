@@ -74,6 +74,12 @@ export function movedPin(curve: Curve, index: number, to: CurvePlace, limits: { 
   return curve.map((pin, i) => (i === index ? { ...pin, frame, picture } : pin));
 }
 
+/** A curve with a pin of its own at a frame where the curve shows a picture, in order. Frames count as the curve's. */
+export function withPinAt(curve: Curve, frame: number, picture: number): Curve {
+  const before = curve.findLastIndex((p) => p.frame < frame);
+  return [...curve.slice(0, before + 1), { frame, picture, way: 'even' }, ...curve.slice(before + 1)];
+}
+
 /** How far an arrow key moves a pin; null for another key. */
 export function nudgeOf(key: string, far: boolean): CurvePlace | null {
   const by = far ? 10 : 1;

@@ -2,6 +2,7 @@ import { type Curve, type CurveFault, curveFault, type Pin, positionAt } from '@
 import { type ClipCadence, curveOf, type Follow, type Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
+import { withPinAt } from './curveGeometry.js';
 
 const FAULTS: Record<CurveFault, string> = {
   'no-pins': 'There are no pins.',
@@ -9,12 +10,6 @@ const FAULTS: Record<CurveFault, string> = {
   'past-source': 'The source has no such picture.',
   'bad-handles': 'That would run backward.',
 };
-
-/** A curve with a pin of its own at a frame where the curve shows a picture, in order. Frames count as the curve's. */
-export function withPinAt(curve: Curve, frame: number, picture: number): Curve {
-  const before = curve.findLastIndex((p) => p.frame < frame);
-  return [...curve.slice(0, before + 1), { frame, picture, way: 'even' }, ...curve.slice(before + 1)];
-}
 
 /**
  * The pins of a clip's time curve and the changes to them, each a command. A key pressed again before the last reply continues from the
