@@ -12,7 +12,7 @@ export const renewSource = defineCommand({
   change(draft, command, known) {
     const now = command.source;
     const before = findFileSource(draft, now.id);
-    const { name, claimed, marks = now.marks, judged = now.judged } = before;
+    const { name, claimed, marks, judged } = before;
     const kept = { name, claimed, lost: null, ...(marks ? { marks } : {}), ...(judged ? { judged } : {}) };
     const source = readAs({ ...now, ...kept }, tidyReading(now, before.readAt));
     draft.sources[draft.sources.indexOf(before)] = source;
