@@ -7,6 +7,7 @@ import { SOUND_CHANNELS, SOUND_RATE } from '../audio/stretch.js';
 import type { Loudness } from '../audio/waveform.js';
 import type { RenderInput } from '../compose/input.js';
 import type { MediaContext } from '../jobs/context.js';
+import { joinedForm } from './joinedForm.js';
 
 /** How loud a render's sound comes out, found by coding it: codecs overshoot, by more than 1 dB where the mix is near full scale. */
 export interface CodedSound {
@@ -106,7 +107,7 @@ async function coded(
     }
   } else {
     const path = join(folder, `sound.${FORMS[kind].ending}`);
-    const request = { form: kind as 'mp4' | 'webm' | 'mkv', sampleRate: SOUND_RATE, channels: SOUND_CHANNELS };
+    const request = { form: joinedForm(kind), sampleRate: SOUND_RATE, channels: SOUND_CHANNELS };
     await media.encodeSound(path, { ...request, signal }, mix());
     bytes = (await stat(path)).size;
     const decoded = media.openSound(path, { ...request, signal });

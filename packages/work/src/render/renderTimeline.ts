@@ -15,6 +15,7 @@ import { contentOf } from './cacheKey.js';
 import { codeSound } from './codedSound.js';
 import { makersOf } from './codeVersion.js';
 import { colourFor, lookFor, type RenderColour } from './colour.js';
+import { joinedForm } from './joinedForm.js';
 import { Parts } from './partCache.js';
 import { chunksOf } from './plan.js';
 import { place, stemOf } from './publish.js';
@@ -203,7 +204,7 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
   const request = {
     parts: files,
     rate: timeline.rate,
-    form: form.kind as 'mp4' | 'webm' | 'mkv',
+    form: joinedForm(form.kind),
     ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
     ...(form.timecode && FORMS[form.kind].timecode ? { timecode: firstTimecode(input) } : {}),
     signal,
