@@ -17,8 +17,8 @@ test.beforeAll(async ({ browser }) => {
   // A converted copy: 29.97 in 25, by the shell.
   shell('make', pan ?? '', join(server.folder, 'pan-copy.mp4'), '--rate', '25', '--method', 'nearest');
   // Something that is another in every picture, in a corner of what shows each picture three times.
-  const corner = "nullsrc=s=120x28:r=25,geq=lum='255*gt(random(1),0.5)':cb=128:cr=128";
-  const numbered = ['-filter_complex', '[0:v][1:v]overlay=20:H-48:shortest=1', '-an', '-t', '4', '-c:v', 'libx264'];
+  const corner = "nullsrc=s=60x14:r=25,geq=lum='255*gt(random(1),0.5)':cb=128:cr=128";
+  const numbered = ['-filter_complex', '[0:v][1:v]overlay=10:H-24:shortest=1', '-an', '-t', '4', '-c:v', 'libx264'];
   const made = spawnSync('ffmpeg', [
     ...['-nostdin', '-v', 'error', '-i', hero ?? '', '-f', 'lavfi', '-i', corner],
     ...[...numbered, join(server.folder, 'numbered.mp4')],

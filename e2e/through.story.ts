@@ -62,8 +62,8 @@ test('a timeline is made at a rate of choice; the rate chain shows it', async ()
   await dialog.getByLabel('Rate').fill('fast');
   await expect(dialog.getByText('Not a rate')).toBeVisible();
   await dialog.getByRole('button', { name: '25', exact: true }).click();
-  await dialog.getByLabel('Width').fill('640');
-  await dialog.getByLabel('Height').fill('360');
+  await dialog.getByLabel('Width').fill('320');
+  await dialog.getByLabel('Height').fill('180');
   await dialog.getByRole('button', { name: 'Make it at 25' }).click();
   await expect(page.getByTestId('rate-chain')).toContainText('25');
 });
@@ -135,7 +135,7 @@ test('the viewer shows exactly the picture of the frame', async () => {
   const picture = Number(await page.getByTestId('viewer').getAttribute('data-picture'));
   await expect(source).toHaveAttribute('src', new RegExp(`/pictures/${picture}$`));
   const sizes = await source.evaluate((img: HTMLImageElement) => img.decode().then(() => [img.naturalWidth, img.naturalHeight]));
-  expect(sizes).toEqual([640, 360]);
+  expect(sizes).toEqual([320, 180]);
 });
 
 test('another fit shows its price before, and is one step to undo', async () => {

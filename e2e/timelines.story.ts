@@ -80,8 +80,8 @@ test('a timeline begins at the timecode it is given, and an empty one simply cha
   await dialog().getByLabel('Rate').fill('29.97');
   await dialog().getByRole('switch', { name: 'Drop-frame timecode' }).click();
   await dialog().getByLabel('Starts at').fill('01:00:00;00');
-  await dialog().getByLabel('Width').fill('640');
-  await dialog().getByLabel('Height').fill('360');
+  await dialog().getByLabel('Width').fill('320');
+  await dialog().getByLabel('Height').fill('180');
   await dialog().getByRole('button', { name: 'Make it at 29.97' }).click();
   await expect(page.getByTestId('ruler')).toContainText('01:00:00;00');
   await page.getByRole('button', { name: 'More for this timeline' }).click();
@@ -419,8 +419,8 @@ test('a timeline stands in another one, shows its own rate, and is unpacked in p
   await page.getByRole('button', { name: 'Timeline', exact: true }).click();
   await dialog().getByLabel('Name').fill('Festival');
   await dialog().getByLabel('Rate').fill('59.94');
-  await dialog().getByLabel('Width').fill('640');
-  await dialog().getByLabel('Height').fill('360');
+  await dialog().getByLabel('Width').fill('320');
+  await dialog().getByLabel('Height').fill('180');
   await dialog().getByRole('button', { name: 'Make it at 59.94' }).click();
   await expect(page.getByText('59.94 frames a second')).toBeVisible();
   await place('Cut 24');

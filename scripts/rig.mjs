@@ -1,5 +1,5 @@
-/** Writes the demo's made-up clips and their truths: node scripts/rig.mjs FOLDER. Those that are there stay. */
+/** Writes the demo's made-up clips and their truths: node scripts/rig.mjs FOLDER [half]. Those that are there stay. */
 import { writeDemoClips } from '../packages/rig/dist/index.js';
 
-const [folder = '.cache/rig'] = process.argv.slice(2);
-for (const path of await writeDemoClips(folder)) process.stdout.write(`${path}\n`);
+const [folder = '.cache/rig', size = 'whole'] = process.argv.slice(2);
+for (const path of await writeDemoClips(folder, undefined, size)) process.stdout.write(`${path}\n`);

@@ -8,7 +8,7 @@ import { demoClips, SKIFF, type Truth } from '@thawline/rig';
 /** The shell as a person has it: the compiled command, its output and its exit code. */
 const bin = new URL('../bin/thawline.mjs', import.meta.url).pathname;
 const root = new URL('../../..', import.meta.url).pathname;
-const rigFolder = join(root, '.cache', 'rig');
+const rigFolder = join(root, '.cache', 'rig-half');
 const folder = mkdtempSync(join(tmpdir(), 'thawline-cli-'));
 
 function thawline(...args: string[]): { code: number | null; out: string; err: string } {
@@ -24,7 +24,7 @@ const json = (...args: string[]) => {
 
 beforeAll(() => {
   // The demo's clips, made once and kept: the browser's story uses the same.
-  const made = spawnSync(process.execPath, [join(root, 'scripts', 'rig.mjs'), rigFolder], { encoding: 'utf8' });
+  const made = spawnSync(process.execPath, [join(root, 'scripts', 'rig.mjs'), rigFolder, 'half'], { encoding: 'utf8' });
   if (made.status !== 0) throw new Error(made.stderr);
 }, 300_000);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -135,7 +135,7 @@ function start(name: string, pictures: number): string {
 test('make says what it made, and probe agrees', () => {
   const made = json('make', join(rigFolder, 'jetty-pan.mp4'), 'out.mkv', '--rate', '24000/1001', '--method', 'blend');
   expect(made).toMatchObject({ frames: 192, held: 0 });
-  expect(json('probe', 'out.mkv')).toMatchObject({ pictures: 192, measured: { num: 24000, den: 1001 }, width: 640, height: 360 });
+  expect(json('probe', 'out.mkv')).toMatchObject({ pictures: 192, measured: { num: 24000, den: 1001 }, width: 320, height: 180 });
 });
 
 test('make slows a clip down with pictures made by motion, and heldout says what its material allows', () => {
