@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { type Curve, type CurveFault, curveFault } from '@thawline/core/cadence';
 import { curveSchema } from '@thawline/project';
 
-/** Pins from a JSON file; throws a sentence that names the file, and the pin that is none. */
+/** Reads pins from a JSON file. @throws an error that names the file and the invalid pin */
 export async function readCurve(path: string): Promise<Curve> {
   const text = await readFile(path, 'utf8').catch(() => {
     throw new Error(`${path} cannot be read.`);

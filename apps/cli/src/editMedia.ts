@@ -7,7 +7,7 @@ import type { FileSource } from '@thawline/project';
 import { type SourceFile, sourceFromProbe } from '@thawline/work';
 import { namingFile } from './namingFile.js';
 
-/** The files that an edit names, where they lie: those it gives whole addresses of, else beside the edit file. */
+/** Finds the files that an edit names: by their full address, else beside the edit file. */
 export interface EditMediaFound {
   readonly sources: readonly FileSource[];
   /** By media id. */
@@ -54,7 +54,7 @@ function keyOf({ name, url }: EditMedia): string {
   return JSON.stringify([name, url]);
 }
 
-/** The file that a medium is; null where there is none, or it lies anywhere but on this machine. */
+/** Path of a medium's file; null if it does not exist or is not on this machine. */
 async function pathOf({ url, name }: EditMedia, folder: string): Promise<string | null> {
   if (url !== null && /^file:/i.test(url)) return there(fileURLToPath(url));
   if (url !== null && /^[a-z][a-z0-9+.-]*:/i.test(url)) return null;

@@ -137,7 +137,7 @@ async function carryFile(
   );
 }
 
-/** What the clips of an edit come to: rates, steps, hitches. */
+/** Rates, steps and hitches of an edit's clips. */
 async function describeEdit(input: string, json: boolean, options: EditOptions): Promise<void> {
   const { project, timeline, events } = await open(input, options);
   const clock = { rate: timeline.rate, dropFrame: timeline.dropFrame, startFrame: timeline.startFrame };

@@ -77,7 +77,7 @@ async function walk(folder: string, sequence: Rate | null, items: Item[], passed
     if (entry.isDirectory() && !entry.name.startsWith('.')) await walk(join(folder, entry.name), sequence, items, passed);
 }
 
-/** Links in a temporary folder number the pictures from 0, whatever their own numbers are. */
+/** Links in a temporary folder number the pictures from 0, independently of their own numbers. */
 async function probeSeries(folder: string, series: Series<string>, rate: Rate): Promise<Probe> {
   const own = await mkdtemp(join(tmpdir(), 'thawline-series-'));
   try {

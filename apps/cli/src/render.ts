@@ -72,7 +72,7 @@ function renderOptions(values: Values, file: string): RenderOptions {
   };
 }
 
-/** An edit with the files it names, where they lie: those it gives whole addresses of, else beside the edit file. */
+/** An edit with the files it names, found by their full address, else beside the edit file. */
 async function inputOf(path: string, options: RenderOptions): Promise<RenderInput & { readonly name: string }> {
   const edits = await readEdits(path, options);
   const edit = options.timeline === null ? edits[0] : edits.find((e) => e.name === options.timeline);

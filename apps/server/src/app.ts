@@ -63,7 +63,7 @@ class DataFolder implements OnApplicationShutdown {
     try {
       return new DataFolder(await openDatabase(folder, { check: !lock.lastEndClean }), lock);
     } catch (error) {
-      // Whatever is wrong with it was not looked into yet: the next start looks again.
+      // The database was not fully checked: the next start checks it again.
       await lock.release({ clean: lock.lastEndClean });
       throw error;
     }
@@ -169,7 +169,7 @@ function serveWeb(app: NestExpressApplication, folder: string): void {
   app.use(serveStatic(folder, { index: false, maxAge: '1h' }));
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.method !== 'GET' || request.path.startsWith('/api/') || request.path === '/api') return next();
-    // A script or picture that is not there is none: a page in its place would be taken for it.
+    // A missing script or picture is a 404: the page in its place would be taken for it.
     if (request.path.startsWith('/assets/') || extname(request.path) !== '')
       return refuse(response, new Failure('unknown-route', {}, 'There is nothing at this address.'));
     response.set('Cache-Control', 'no-store');

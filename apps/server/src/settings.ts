@@ -6,9 +6,9 @@ export interface Settings {
   readonly host: string;
   readonly port: number;
   readonly dataFolder: string;
-  /** Folders whose files may be used where they lie; absolute, each by the name it is shown under. */
+  /** Folders whose files may be used in place; absolute, each with the name that it is shown under. */
   readonly mediaFolders: readonly MediaFolder[];
-  /** Folders that renders go to, the first where nothing is said; absolute. */
+  /** Folders for renders, absolute; the first is the default. */
   readonly renderFolders: readonly MediaFolder[];
   /** Address of the intake desk; null for none. */
   readonly desk: string | null;
@@ -59,7 +59,7 @@ function readAddress(text: string): string | null {
   return text.replace(/\/+$/, '');
 }
 
-/** Paths with colons between them, as in PATH. Two folders of one name are told apart by a number. */
+/** Paths separated by colons, as in PATH. Folders of the same name get a number. */
 function readFolders(variable: string, text: string): MediaFolder[] {
   const folders: MediaFolder[] = [];
   for (const part of text.split(delimiter).filter(Boolean)) {
@@ -73,7 +73,7 @@ function readFolders(variable: string, text: string): MediaFolder[] {
   return folders;
 }
 
-/** Where things lie in the data folder. */
+/** Paths within the data folder. */
 export const places = {
   /** Uploads under way: they go on after a restart. */
   uploads: (settings: Settings): string => join(settings.dataFolder, 'uploads'),

@@ -10,7 +10,7 @@ function quoted(path: string): string {
   return `'${safePath(path).replaceAll("'", "'\\''")}'`;
 }
 
-/** Where each part begins is told in whole microseconds from the start, so that their rounding never adds up. */
+/** Each part's start is given in whole microseconds from the beginning, so that rounding errors do not add up. */
 function listOf(parts: JoinRequest['parts'], rate: Rate): string {
   const at = (frames: number): number => Math.round((frames * rate.den * 1e6) / rate.num);
   let frames = 0;

@@ -2,7 +2,7 @@ import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
 import { GUARD, run, safePath } from './process.js';
 
-/** Bytes of each coded picture, in the order they lie in the file: see the port. */
+/** Bytes of each coded picture, in file order: see the port. */
 export async function packetBytes(path: string, signal?: AbortSignal): Promise<number[]> {
   const shown = ['-select_streams', 'v:0', '-show_entries', 'packet=size', '-of', 'csv=p=0'];
   const args = ['-hide_banner', '-v', 'error', ...GUARD, ...shown, safePath(path)];

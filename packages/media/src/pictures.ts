@@ -13,7 +13,7 @@ const COUNT_UP_TO = 48;
 
 /**
  * Input options that make the decoder's first output picture `from`, and the pictures still to drop after that.
- * The time asked for lies halfway before the picture, so rounding of the container's ticks cannot move it.
+ * The requested time is half a picture early, so that rounding to the container's ticks cannot skip the picture.
  */
 function seekTo(known: Known, from: number, about = false): { options: string[]; drop: number } {
   if (from <= COUNT_UP_TO || !SEEKABLE.test(known.container)) return { options: [], drop: about ? 0 : from };

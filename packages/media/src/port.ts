@@ -10,7 +10,7 @@ export interface Probe {
   readonly kind: 'film' | 'sequence' | 'still' | 'sound';
   /** Pictures, counted. */
   readonly pictures: number;
-  /** What the container or the stream declares, as given (25 may be a lie); null for sequences and stills. */
+  /** The rate that the container or stream declares, unverified; null for sequences and stills. */
   readonly stored: Rate | null;
   /** Null for sequences and stills: their pictures bear no times. */
   readonly measured: { readonly rate: Rate /** What is left, average against rate. */; readonly ppm: number } | null;
@@ -207,7 +207,7 @@ export interface Media {
   join(path: string, request: JoinRequest, sound?: AnyIterable<Float32Array>): Promise<void>;
   /** The sound of a file of a form alone, coded as encode and join code it. What encode says of failure goes for this. */
   encodeSound(path: string, request: SoundEncodeRequest, sound: AnyIterable<Float32Array>): Promise<void>;
-  /** Bytes of each coded picture of a file, in the order they lie in it. */
+  /** Bytes of each coded picture, in file order. */
   packetBytes(path: string, signal?: AbortSignal): Promise<number[]>;
   /** What decodes and encodes, and of which version: changes whenever the same request may give other bytes. */
   version(): Promise<string>;

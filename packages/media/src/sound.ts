@@ -1,7 +1,7 @@
 import type { SoundRequest } from './port.js';
 import { GUARD, run, safePath } from './process.js';
 
-/** Decoding begins so long before the moment asked for: codecs need what came before, MP3 up to ten frames of it. */
+/** Decoding starts this many seconds early, because codecs depend on earlier frames (MP3 on up to ten). */
 const RUN_UP = 0.5;
 /**
  * Where timestamps leave a hole of more than this, in seconds, silence fills it: put end to end, what follows would come too early.
@@ -9,7 +9,7 @@ const RUN_UP = 0.5;
  */
 const HOLE = 0.04;
 
-/** Containers whose timestamps are those of the samples. Matroska and its kin count in milliseconds. */
+/** Containers with sample-exact timestamps. Matroska and WebM count in milliseconds. */
 const EXACT = /mov|mp4|wav|flac|mp3/;
 
 /** Decodes the first sound stream to interleaved 32-bit float at the requested rate and channel count. */

@@ -57,7 +57,7 @@ export interface ProjectArchive {
 /** Jobs that say something of a project. Proxies and waveforms are made anew; trials are worth nothing later. */
 export const ARCHIVED_KINDS = ['check', 'compare', 'align', 'heldout', 'pan', 'render', 'receipt'] as const;
 
-/** Ids of media as they stand in documents, differences and jobs. */
+/** Media ids as written in documents, differences and jobs. */
 const MEDIA_ID = /"mediaId":"([A-Za-z0-9_-]{1,40})"/g;
 
 /** Media that a project's document or history speaks of. */
@@ -67,7 +67,7 @@ export function mediaNamedIn(texts: readonly string[]): Set<string> {
   return ids;
 }
 
-/** Reads a whole project; null where there is none, or where its document cannot be read. */
+/** Reads a whole project; null if it does not exist or its document cannot be read. */
 export async function readArchive(manager: EntityManager, id: string): Promise<ProjectArchive | null> {
   const row = await manager.getRepository(ProjectRow).findOneBy({ id });
   const document = row && documentOf(row);

@@ -4,7 +4,7 @@ import { type EntityManager, LessThan } from 'typeorm';
 import type { Database } from './database.js';
 import { ProjectRow, RevisionRow } from './entities.js';
 
-/** The oldest format that a project of the database is in; this program's own where there is none. */
+/** The oldest format of any project in the database; this program's own without projects. */
 export function oldestFormat(raw: BetterSqlite3.Database, tables: readonly string[]): number {
   if (!tables.includes('project')) return DOCUMENT_FORMAT;
   const columns = raw.prepare("SELECT name FROM pragma_table_info('project')").pluck().all() as string[];

@@ -10,7 +10,7 @@ export const DATABASE_FILE = 'thawline.sqlite';
 /** What is used of better-sqlite3's own connection, which TypeORM leaves to us. */
 export interface RawConnection {
   readonly open: boolean;
-  /** SQLite's own word on whether a transaction is open, whatever anybody else believes. */
+  /** Whether SQLite itself says that a transaction is open; other layers' own records may be wrong. */
   readonly inTransaction: boolean;
   exec(sql: string): void;
   pragma(text: string, options?: { readonly simple?: boolean }): unknown;

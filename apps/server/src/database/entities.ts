@@ -61,7 +61,7 @@ export class MediaRow {
   @Column('integer') bytes!: number;
   /** packages/media's Probe, JSON. */
   @Column('text') probe!: string;
-  /** Where the original lies when it is used in place; null for a copy in the data folder. */
+  /** Path of the original when it is used in place; null for a copy in the data folder. */
   @Column('text', { nullable: true }) path!: string | null;
   /** Milliseconds since 1970, of the file in place. */
   @Column('real', { nullable: true }) modifiedMs!: number | null;

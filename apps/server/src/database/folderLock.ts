@@ -4,7 +4,7 @@ import { statIfThere } from '@thawline/media';
 import { DataSource } from 'typeorm';
 import { codeOf } from './storeError.js';
 
-/** Stands in the data folder while a server works with it, and after one that was ended from outside. */
+/** A file in the data folder while a server uses it; left behind when the server was killed. */
 const RUNNING_MARK = 'running';
 
 /** Provides the lock of the server's own data folder. */

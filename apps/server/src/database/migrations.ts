@@ -25,7 +25,7 @@ export class First1763900000000 implements MigrationInterface {
   }
 }
 
-/** Sources get a kind, a claim and a reading, clips a speed; media may lie where they were found. */
+/** Sources get a kind, a claim and a reading, clips a speed; media may be used in place. */
 export class Readings1763930000000 implements MigrationInterface {
   name = 'Readings1763930000000';
 
@@ -44,7 +44,7 @@ export class Readings1763930000000 implements MigrationInterface {
   }
 }
 
-/** Sources, clips and probes of the first version, wherever they stand in a document, a difference or a job. */
+/** Converts sources, clips and probes of the first version anywhere in a document, a difference or a job. */
 export function withReadings(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withReadings);
   if (typeof value !== 'object' || value === null) return value;
@@ -173,7 +173,7 @@ async function rewrite(
       try {
         values = names.map((name) => JSON.stringify(change(JSON.parse(row[name] ?? 'null'))));
       } catch {
-        // A row that cannot be read stays as it is: the others are brought along, and it is told where it is used.
+        // A row that cannot be read stays as it is: the others are converted, and the error is reported where the row is used.
         continue;
       }
       await runner.query(`UPDATE "${table}" SET ${names.map((n) => `${n} = ?`).join(', ')} WHERE rowid = ?`, [

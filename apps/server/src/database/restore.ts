@@ -26,7 +26,7 @@ export async function backupsOf(folder: string): Promise<BackupContents[]> {
 }
 
 export interface Restored {
-  /** Where the database that could not be used lies now; null where the one that is there was used. */
+  /** The new path of the database that could not be used; null if the present one was used. */
   readonly setAside: string | null;
   readonly projects: readonly { readonly id: string; readonly name: string }[];
 }

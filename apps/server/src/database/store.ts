@@ -111,14 +111,14 @@ export class Store {
     await this.database.write((m) => m.getRepository(ProjectRow).insert({ ...row, createdAt: at, changedAt: at }));
   }
 
-  /** Puts a project into the bin (a time) or takes it out (null); false where there is none to do it to. */
+  /** Puts a project into the bin (a time) or takes it out (null); false if there is no such project. */
   async binProject(id: string, deletedAt: string | null): Promise<boolean> {
     const where = { id, deletedAt: deletedAt === null ? Not(IsNull()) : IsNull() };
     const { affected } = await this.database.write((m) => m.getRepository(ProjectRow).update(where, { deletedAt }));
     return affected === 1;
   }
 
-  /** Removes projects that lie in the bin, with their history and jobs. */
+  /** Removes projects in the bin, with their history and jobs. */
   async removeBinned(ids: readonly string[]): Promise<void> {
     await this.database.write((m) => m.getRepository(ProjectRow).delete({ id: In([...ids]), deletedAt: Not(IsNull()) }));
   }
@@ -158,7 +158,7 @@ export class Store {
     });
   }
 
-  /** All that belongs to a project; null where there is none that can be read. */
+  /** Everything that belongs to a project; null if it does not exist or cannot be read. */
   archive(id: string): Promise<ProjectArchive | null> {
     return readArchive(this.reader, id);
   }
@@ -193,7 +193,7 @@ export class Store {
     return this.reader.getRepository(RevisionRow).find({ where: { projectId }, order: { number: 'DESC' }, take: most });
   }
 
-  /** Label of the newest done step (or of the first to do again) that none of the windows named did; null where there is none. */
+  /** Label of the newest step to undo (or first to redo) that none of the named windows did; null if there is none. */
   async newestLabel(projectId: string, undone: boolean, notOf: readonly string[]): Promise<string | null> {
     const found = await this.reader.getRepository(RevisionRow).findOne({
       select: { id: true, label: true },

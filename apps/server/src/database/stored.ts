@@ -87,7 +87,7 @@ const OPEN = { result: null, errorCode: null, errorMessage: null, endedAt: null 
 export type StoredJob = JobBase & (JobOpen | JobEnded);
 export type DoneJob = Extract<StoredJob, { state: 'done' }>;
 
-/** What is written with a state, and nothing left over from the one before. */
+/** The columns to write with a state; those of the previous state are cleared. */
 export function openAs(state: JobOpen['state']): JobOpen {
   return { state, ...OPEN };
 }
@@ -103,7 +103,7 @@ export type ListedJob = Omit<JobBase, 'params'> & {
   readonly endedAt: string | null;
 };
 
-/** The row's document; null where it is none. */
+/** The row's document; null if it cannot be read. */
 export function documentOf(row: Pick<ProjectRow, 'document'>): Project | null {
   try {
     const found = JSON.parse(row.document) as Partial<Project> | null;

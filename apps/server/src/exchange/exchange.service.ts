@@ -39,7 +39,7 @@ export class ExchangeService {
     };
   }
 
-  /** What opening a file would come to. */
+  /** Previews opening a file. */
   async preview(projectId: string, file: string, text: string, edlRate: Rate | null): Promise<EditPreviewReply> {
     const { timelines, troubles, events } = await this.read(projectId, file, text, edlRate);
     return {

@@ -11,7 +11,7 @@ export interface EditToRead {
   /** What a CMX 3600 list counts in. */
   readonly edlRate: Rate | null;
   readonly sources: readonly FileSource[];
-  /** Where the files of sources lie and what they are called, by media id. */
+  /** Paths and names of the sources' files, by media id. */
   readonly paths: readonly (readonly [string, { readonly url: string; readonly fileName: string }])[];
 }
 
@@ -56,7 +56,7 @@ export function readEditFile(file: string, text: string, edlRate: Rate | null): 
   return otio ? readOtio(text) : readEdl(text, edlRate ?? rate(25));
 }
 
-/** Finds the source that lies where the edit says, else the first one of that name, with or without its ending. */
+/** Finds the source with the path that the edit names, else the first with that file name, with or without its ending. */
 function mediaFinder(
   sources: readonly FileSource[],
   paths: ReadonlyMap<string, { readonly url: string; readonly fileName: string }>,

@@ -5,7 +5,7 @@ import { errorReply, Failure, STATUS } from './failure.js';
 
 export type Middleware = (request: Request, response: Response, next: NextFunction) => void;
 
-/** Sends a refusal as every other one is sent. */
+/** Sends a refusal in the same form as all others. */
 export function refuse(response: Response, failure: Failure): void {
   response.status(STATUS[failure.code]).json(errorReply(failure));
 }

@@ -1,6 +1,6 @@
 /** Time that a newer reading takes to count for most, in seconds. */
 const SETTLES = 12;
-/** Nothing is said before so many seconds. */
+/** No estimate is given before this many seconds. */
 const FIRST = 1.5;
 
 /**

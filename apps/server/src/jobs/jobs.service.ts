@@ -31,7 +31,7 @@ export const SHOWN_ENDED = 200;
 /** What comes after a phase, as a share of the time that all of it takes: a render is measured when it is written. */
 const AFTER: Readonly<Record<string, number>> = { 'writing frames': 0.7 };
 
-/** While the disk takes nothing, what became of a job is written again and again, so long apart at most. */
+/** While the disk is full, a job's end is retried with growing delays, this long at most. */
 const STORE_AGAIN_MS = { first: 250, most: 10_000 } as const;
 
 /** A job that was ended from outside begins again by itself so often. */
@@ -103,7 +103,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
       await new Promise((resolve) => setTimeout(resolve, 50));
   }
 
-  /** Lets no proxy begin for so long. */
+  /** Delays proxies that have not begun, in milliseconds. */
   holdProxies(ms: number): void {
     this.quietUntil = Math.max(this.quietUntil, performance.now() + ms);
     setTimeout(() => this.pump(), ms + 10).unref();
@@ -191,7 +191,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
     return this.live.get(id)?.picture?.jpeg ?? null;
   }
 
-  /** Keeps a project's jobs from going on: it lies in the bin. */
+  /** Pauses a project's jobs, because it was put into the bin. */
   async pauseAll(projectId: string): Promise<void> {
     for (const { id } of await this.store.listedJobs(projectId, ['queued', 'running'])) await this.pause(id);
   }

@@ -22,7 +22,7 @@ import { places, SETTINGS, type Settings } from '../settings.js';
 import { MediaService } from '../sources/media.service.js';
 import { paramsOf } from './storedJobs.js';
 
-/** What a job's row becomes for a worker thread, and what is said of one that failed. */
+/** Makes a worker's specification from a job's row, and the error message of one that failed. */
 @Injectable()
 export class SpecsService {
   private readonly logger = new Logger('jobs');
@@ -59,7 +59,7 @@ export class SpecsService {
     return this.settings.renderFolders[0]?.path ?? this.settings.dataFolder;
   }
 
-  /** A render's parameters, whatever version asked for it. */
+  /** A render's parameters, also of renders that earlier versions started. */
   render(job: Pick<StoredJob, 'params'>): RenderParams & { readonly folder: string } {
     const params = paramsOf('render', job);
     return { ...params, folder: params.folder ?? this.firstFolder };

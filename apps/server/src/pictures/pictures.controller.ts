@@ -19,7 +19,7 @@ export class PicturesController {
     @Res() response: Response,
   ) {
     const jpeg = await this.pictures.picture(media, picture);
-    // A file's pictures never change: the id stands for the bytes.
+    // A file's pictures never change: changed bytes get another id.
     response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
     response.end(jpeg);
   }

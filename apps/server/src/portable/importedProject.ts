@@ -178,7 +178,7 @@ export class ImportedProject {
     };
   }
 
-  /** A render's files lie where this server's renders go, under their own names, or are missing: no path from elsewhere is followed. */
+  /** Looks for a render's files in this server's own render folder, by name; no path from the imported file is followed. */
   private archivedJob(job: ArchivedJob, renderFolder: string): ArchivedJob {
     const renamed = { ...job, subject: this.renamed(job.subject) as string };
     const params = this.renamed(job.params) as Record<string, unknown>;

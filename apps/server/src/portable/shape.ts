@@ -8,7 +8,7 @@ import type { ArchivedJob } from '../database/archive.js';
  * is documented in docs/project-file.md.
  */
 
-/** Kind and version of the file itself; the document's own format stands in it, too. */
+/** Kind and layout version of the file itself, and the format of the document in it. */
 export const manifestSchema = z.object({
   kind: z.literal('thawline-project'),
   /** Version of this layout. */
@@ -20,7 +20,7 @@ export const manifestSchema = z.object({
   program: z.string().max(40),
 });
 
-/** Ids of ours: 16 hexadecimal digits. Whatever else a file calls its things cannot be told apart from text. */
+/** Our ids are 16 hexadecimal digits; any other kind of id could not be distinguished from text when ids are replaced. */
 const ourId = z.string().regex(/^[0-9a-f]{16}$/);
 const at = z.string().max(40);
 const count = z.int().min(0).max(1_000_000_000_000);

@@ -220,7 +220,7 @@ async function asText(value: unknown): Promise<string> {
   return text;
 }
 
-/** A command as the history keeps it. What an edit file brought stands in the difference already. */
+/** A command as stored in the history. The contents of an opened edit file are left out: the difference has them. */
 function recorded(command: Command): object {
   return command.type === 'openEdit' ? { type: command.type, file: command.file } : command;
 }

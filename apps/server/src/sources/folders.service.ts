@@ -10,7 +10,7 @@ import { SETTINGS, type Settings } from '../settings.js';
 const MOST_FILES = 50_000;
 const DEEPEST = 12;
 
-/** The folders of THAWLINE_MEDIA, what lies in them, and nothing above or beside them. */
+/** The folders of THAWLINE_MEDIA and their contents; nothing outside of them is accessible. */
 @Injectable()
 export class FoldersService {
   constructor(@Inject(SETTINGS) private readonly settings: Settings) {}
@@ -95,7 +95,7 @@ export class FoldersService {
     return { ...series, paths: series.files.map((f) => f.real) };
   }
 
-  /** All films and pictures of this size in the media folders, as they really lie. */
+  /** All films and pictures of this size in the media folders, by their real paths. */
   async ofSize(bytes: number): Promise<string[]> {
     const found: string[] = [];
     const look = async (shown: string, depth: number): Promise<void> => {
@@ -107,7 +107,7 @@ export class FoldersService {
     return found;
   }
 
-  /** Where a film or picture of this name lies in the media folders, as it is shown; null when there is none. */
+  /** The shown path of a film or picture of this name in the media folders; null when there is none. */
   async named(wanted: string): Promise<string | null> {
     const look = async (shown: string, depth: number): Promise<string | null> => {
       const { files, folders } = await this.entries(shown);
@@ -181,7 +181,7 @@ function within(path: string, root: string): boolean {
   return path === root || path.startsWith(root.endsWith(sep) ? root : root + sep);
 }
 
-/** The same name, whatever the case; an edit that leaves out the ending means any. */
+/** Compares names regardless of case; a name without an ending matches any ending. */
 function sameName(name: string, wanted: string): boolean {
   const [a, b] = [name.toLowerCase(), wanted.toLowerCase()];
   return a === b || (extname(b) === '' && basename(a, extname(a)) === b);

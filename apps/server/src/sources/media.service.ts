@@ -43,7 +43,7 @@ export class MediaService {
     return { path: this.pathOf(media), probe: media.probe };
   }
 
-  /** Takes a single file: moves it in (kept) or leaves it where it lies. */
+  /** Takes a single file: moves it into the data folder, or uses it in place. */
   async take(file: { name: string; path: string; inPlace: boolean }, known: KnownFiles): Promise<StoredMedia> {
     // A file that is gone or cannot be opened has no contents to know again: the probe says which.
     const fingerprint = await fingerprintOf(file.path).catch(() => null);
@@ -211,7 +211,7 @@ export class MediaService {
     return media.series ? (await fingerprintOfSeries(paths)).fingerprint : fingerprintOf(paths[0] as string);
   }
 
-  /** Makes the file's folder, fills it, and only then writes its row; whatever fails leaves nothing. */
+  /** Makes the file's folder, fills it, and only then writes its row; a failure removes everything. */
   private async keep(row: Omit<StoredMedia, 'id' | 'probe'>, fill: (folder: string) => Promise<Probe>): Promise<StoredMedia> {
     const id = newId();
     this.adding.add(id);

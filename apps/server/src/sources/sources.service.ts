@@ -37,7 +37,7 @@ export interface AddOptions extends AskedBy {
 const logger = new Logger('sources');
 
 const ABREAST = availableParallelism();
-/** Proxies wait so long after the last addition: the next one of many is on its way. */
+/** Proxies wait this long after the last addition, in milliseconds, because more files may be coming. */
 const HOLD_MS = 1500;
 
 interface Item {
@@ -81,7 +81,7 @@ export class SourcesService {
     return added;
   }
 
-  /** Copies files that lie on this machine into the project, as an upload would. The originals are only read. */
+  /** Copies files on this machine into the project, as an upload would. The originals are only read. */
   async addFrom(project: string, paths: readonly string[], options: AddOptions = {}): Promise<Added> {
     const folder = places.incoming(this.settings);
     await mkdir(folder, { recursive: true });
@@ -100,7 +100,7 @@ export class SourcesService {
     return this.addFrom(project, [path], { client });
   }
 
-  /** Uses files of the media folders where they lie. */
+  /** Adds files of the media folders in place, without copying. */
   async addInPlace(
     project: string,
     wanted: readonly { path: string; kind: 'film' | 'picture' | 'sound' | 'series' }[],
@@ -268,7 +268,7 @@ export class SourcesService {
   }
 }
 
-/** A source of it, or why it is none; then nothing of it stays. */
+/** Makes a source of an item, or says why not; a refused item leaves nothing behind. */
 async function takeItem(item: Item, known: KnownFiles, options: AddOptions): Promise<FileSource | Added['refused'][number]> {
   try {
     const { media, numbers } = await item.take(known);

@@ -21,7 +21,7 @@ export function bytes(n: number): string {
   return n < 1e9 ? `${(n / 1e6).toFixed(1)} MB` : `${(n / 1e9).toFixed(2)} GB`;
 }
 
-/** An exact speed of the action as it is said everywhere. */
+/** An exact speed of the action, in the same words everywhere. */
 export function percent(speed: Rate): string {
   return speedWords(rateToNumber(speed));
 }

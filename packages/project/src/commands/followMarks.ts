@@ -6,7 +6,7 @@ import { sourceOf } from '../resolve/sources.js';
 import { clipEnd, mappingOf, type TimingOf } from '../timing/mapping.js';
 import type { CommandType } from './registry.js';
 
-/** Commands that move what lies on a timeline without anybody having moved it: marks, in and out follow their pictures. */
+/** Commands that move clips as a side effect: marks, in and out points follow their pictures. */
 const MOVING: ReadonlySet<CommandType> = new Set(['readAt', 'retimeClip', 'closeGaps']);
 
 /**

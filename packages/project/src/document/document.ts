@@ -110,7 +110,7 @@ const pictured = {
   fields: z.enum(['progressive', 'top', 'bottom']),
 };
 
-/** What a source has whose pictures come in time by themselves. */
+/** What a source has whose pictures have times of their own. */
 const timed = {
   /** What the file says. */
   stored: rateSchema,

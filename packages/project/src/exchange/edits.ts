@@ -66,7 +66,7 @@ const exactSchema = z.discriminatedUnion('fit', [movingClipSchema.pick(EXACT), f
 
 export interface SaveOptions {
   readonly known: TimingOf;
-  /** Where a source's file lies, as the edit shall tell it; null for none. */
+  /** The address of a source's file to write into the edit; null for none. */
   readonly urlOf: (source: Source) => string | null;
 }
 
@@ -150,7 +150,7 @@ function timesOf(
   return { from: plus(start, plus(base, scaled(exactSecondsOf(clip.headTrim, timeline.rate), speed))), speed };
 }
 
-/** A clip whose whole curve is one even way back: pictures a frame, and the lowest that it shows. Null for any other. */
+/** For a clip whose curve runs evenly backward throughout: pictures per frame and the lowest picture. Null for any other. */
 function backwardRun({ curve, headTrim, length }: Clip): { readonly perFrame: Rate; readonly lowest: number } | null {
   const [first, last] = curve ?? [];
   if (!first || !last || curve?.length !== 2 || first.way !== 'even' || first.picture <= last.picture) return null;
@@ -171,7 +171,7 @@ function markOf({ frame, length, name, kept }: Timeline['marks'][number]): EditM
   return { frame, length, name, kept };
 }
 
-/** The clip that a mark came on, where one of picture still lies under it; null for marks of the timeline itself. */
+/** The clip that a mark came with, if a picture clip is still under it; null for marks of the timeline itself. */
 function clipUnder(timeline: Timeline, { frame, kept }: Timeline['marks'][number]): Clip | null {
   if (!kept?.onClip) return null;
   const pictures = new Set(timeline.lanes.filter((l) => l.kind === 'picture').map((l) => l.id));
@@ -212,7 +212,7 @@ export interface OpenedEdit {
   /** Stand-ins for media that are not at hand: new ones, and those of before, made longer where they have to be. */
   readonly lost: readonly Film[];
   readonly troubles: readonly Trouble[];
-  /** What each event of a list comes to, in the list's order; empty for forms that name no labels. */
+  /** How each event of a list was understood, in order; empty for forms without source labels. */
   readonly events: readonly ListEvent[];
 }
 
@@ -220,7 +220,7 @@ export interface OpenedEdit {
 export interface ListEvent {
   readonly timelineId: string;
   readonly clipId: string;
-  /** Where it stands in the list: "line 12". */
+  /** Its line in the list: "line 12". */
   readonly place: string;
   /** Source in, as it is written. */
   readonly label: string;
@@ -272,7 +272,7 @@ export function fromEdit(edit: Edit, options: OpenOptions): OpenedEdit {
   return { timelines, lost, troubles, events };
 }
 
-/** What stands in for a file already is shared, as a copy: it may have to become longer. */
+/** A source that already stands for a missing file is reused, as a copy, because it may have to become longer. */
 function atHand(source: FileSource | null): FileSource | null {
   return source?.lost ? { ...source } : source;
 }

@@ -12,7 +12,7 @@ export interface Segment {
   readonly from: number;
   /** Last frame, not included. */
   readonly to: number;
-  /** Null: black. In a dissolve: the one of both whose place it is. */
+  /** Null: black. In a dissolve: the clip whose place it is. */
   readonly clip: Clip | null;
   /** Left out: nothing gives way to anything here. */
   readonly dissolve?: Dissolving;
@@ -63,7 +63,7 @@ function segment(timeline: Timeline): Segment[] {
   return segments;
 }
 
-/** The segment that a frame lies in; undefined past the end. */
+/** The segment with a frame; undefined past the end. */
 export function segmentAt(timeline: Timeline, frame: number): Segment | undefined {
   const segments = segmentsOf(timeline);
   let low = 0;
@@ -101,7 +101,7 @@ export interface Layer {
   /** Null: black, where a placed timeline shows nothing. */
   readonly source: Source | null;
   readonly picture: number;
-  /** How much of what lies beneath it covers, above 0 to 1. */
+  /** Opacity over the layers below, above 0 to 1. */
   readonly opacity: number;
   readonly box: Shape;
   /** What of the box is seen. */
@@ -171,7 +171,7 @@ function stack(
   one(dissolve.into, { ...within, opacity });
 }
 
-/** The parts of a frame that lie beside a box in it. */
+/** The parts of a frame outside a box in it. */
 function around({ x, y, width, height }: Shape): Shape[] {
   return [
     { x: 0, y: 0, width: 1, height: y },

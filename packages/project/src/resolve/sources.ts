@@ -25,7 +25,7 @@ export function sourceOf(project: Project, id: string): Source | undefined {
   return index.get(id) ?? nested(project, id);
 }
 
-/** The timeline a clip stands for; undefined for a clip of a file. */
+/** The timeline that a clip shows; undefined for a clip of a file. */
 export function nestedOf(project: Project, id: string): Timeline | undefined {
   return project.timelines.find((t) => t.id === id);
 }
@@ -74,7 +74,7 @@ function sounds(project: Project, timeline: Timeline): boolean {
   return timeline.clips.some((c) => lanes.has(c.laneId) && sourceOf(project, c.sourceId)?.sound);
 }
 
-/** Whether `inner` is `outer` or holds it, however deep: it cannot stand in it then. */
+/** Whether `inner` is `outer` or contains it, at any depth: it cannot be placed in it then. */
 export function holds(project: Project, inner: string, outer: string): boolean {
   if (inner === outer) return true;
   const timeline = nestedOf(project, inner);

@@ -167,7 +167,7 @@ export interface CarryReport {
   readonly clips: readonly ClipCarry[];
 }
 
-/** What carrying comes to, from doing it. */
+/** The effect of carrying a timeline, found by doing it. */
 export function reportCarry(project: Project, timeline: Timeline, rate: Rate, known: TimingOf): CarryReport {
   const carried = carriedTimeline(project, timeline, { id: timeline.id, name: timeline.name, rate }, known);
   const after = new Map(carried.clips.map((c) => [c.id, c]));

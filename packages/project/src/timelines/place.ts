@@ -4,7 +4,7 @@ import type { Clip, MovingClip, Source, Timeline } from '../document/document.js
 import { clipEnd, type TimingOf, timelineLength, timingOf } from '../timing/mapping.js';
 import { readingSpeed } from '../timing/reading.js';
 
-/** What stands still is placed for so long; it may then be trimmed to any length. */
+/** Seconds for which a still is placed; it can be trimmed to any length afterwards. */
 const STILL_SECONDS = 5;
 
 export interface Placement {

@@ -9,7 +9,7 @@ import { mappingOf, type TimingOf, timelineLength } from '../timing/mapping.js';
 import { readingSpeed, readSeconds, sameReading, semitones, tidyReading } from '../timing/reading.js';
 import { isSilent, soundOf, soundSpan } from '../timing/soundSpeed.js';
 
-/** What reading a source otherwise comes to. */
+/** The effect of reading a source at another rate. */
 export interface SourceChange {
   readonly source: Source;
   readonly reading: Reading | null;

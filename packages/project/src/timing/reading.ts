@@ -2,7 +2,7 @@ import { over, type Rate, rate, rateToNumber, sameRate, secondsOf, times } from 
 import type { Clip, FileSource, Reading, Source, Timeline } from '../document/document.js';
 import { SOUND_PARTS } from './mapping.js';
 
-/** What a source's reading comes to: rate, length, speed and pitch. */
+/** The effect of a source's reading: rate, length, speed and pitch. */
 
 /** The rate that counts for a source: the one it is read at, else what its timestamps measure; null for a still. */
 export function readRate(source: Source): Rate | null {

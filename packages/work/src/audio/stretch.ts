@@ -24,7 +24,7 @@ export interface SoundStretch {
   readonly samples: number;
   /** Source sample (of 48000 a second, counted from the first picture's start) that is needed first; may be negative. */
   readonly fromSample: number;
-  /** Makes the warp for a stream whose first sample is that one of the source. */
+  /** Makes the warp for a stream that starts at the given sample of the source. */
   readonly warp: (first: number) => Warp;
   readonly signal?: AbortSignal;
 }

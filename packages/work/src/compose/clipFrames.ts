@@ -14,7 +14,7 @@ export interface FrameTally {
   blended: number;
   /** Frames made by motion, or mixed from such. */
   made: number;
-  /** Frames that repeat the one before. */
+  /** Frames that repeat their predecessor. */
   held: number;
   /** Frames between two pictures that show different things, where the nearer one stands. */
   cuts: number;

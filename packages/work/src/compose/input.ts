@@ -53,7 +53,7 @@ export interface FrameRange {
 /** 8-bit 4:2:0, each source in its own colours. */
 export const PLAIN: Look = { pixelFormat: 'yuv420p', colour: null };
 
-/** How frames of an input lie in their buffers. */
+/** The pixel layout of an input's frames. */
 export function layoutOf({ look = PLAIN }: Pick<RenderInput, 'look'>): PixelLayout {
   const layout = pixelLayout(look.pixelFormat);
   if (!layout) throw new MediaError('encode-failed', `no such pixel format: ${look.pixelFormat}`);

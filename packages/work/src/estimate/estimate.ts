@@ -26,7 +26,7 @@ export interface TrialRequest {
   readonly cache: string | null;
 }
 
-/** An estimate, and between what it lies where it cannot be known better. */
+/** An estimate with its lower and upper bound. */
 export interface Estimate {
   readonly value: number;
   readonly least: number;
@@ -36,13 +36,13 @@ export interface Estimate {
 /** What a render will cost, from little of it. */
 export interface Trial {
   readonly frames: number;
-  /** Frames whose pictures are there already. */
+  /** Frames that the cache has already. */
   readonly reused: number;
   /** Of the file. */
   readonly bytes: Estimate;
   /** Until it is written and measured. */
   readonly seconds: Estimate;
-  /** How near coded pictures come to the composed ones: luma, in dB; null for forms that lose nothing, 100 for the very same. */
+  /** Peak signal-to-noise ratio of coded against composed luma, in dB; null for lossless forms, 100 for identical pictures. */
   readonly psnr: number | null;
   /** Bytes that are free where it is written. */
   readonly free: number;
@@ -61,7 +61,7 @@ const PARTS_LEAST = 4;
 const SECONDS_A_PART = 1.2;
 /** Renders of no more than so many seconds are tried whole, so that their size is known. */
 const WHOLE_SECONDS = 2;
-/** A coder begins anew with a picture that stands for itself after so many at most (x264's usual, and about the others'). */
+/** Most pictures between two key pictures (x264's default, and about that of the others). */
 const KEY_EVERY = 250;
 /** Bytes a frame and once that a container takes for its index. */
 const INDEX_BYTES = 12;

@@ -15,7 +15,7 @@ import { partForm, partRequest, type WantedPart } from '../render/writeParts.js'
 export interface TriedPart {
   readonly part: WantedPart;
   readonly frames: number;
-  /** Bytes of the first coded picture, which stands for itself, and of each of the others on average. */
+  /** Bytes of the key picture, and the mean of the others. */
   readonly keyBytes: number;
   readonly frameBytes: number;
   /** Of all of the part, where all of it was tried; else null. */

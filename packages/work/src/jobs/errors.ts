@@ -10,14 +10,14 @@ export class JobError extends Error {
   constructor(
     readonly code: JobErrorCode,
     readonly detail: string,
-    /** Of two files, whose fault it is. */
+    /** Which of the two files caused it. */
     readonly which?: 'a' | 'b',
   ) {
     super(detail ? `${code}: ${detail}` : code);
   }
 }
 
-/** A sound that cannot be aligned, and whose it is. */
+/** A sound that cannot be aligned, with the file that it belongs to. */
 export class SoundError extends MediaError {
   constructor(
     error: MediaError,

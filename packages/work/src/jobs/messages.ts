@@ -1,7 +1,7 @@
 import type { JobResult, JobSpecification } from './definitions.js';
 import type { JobErrorCode } from './errors.js';
 
-/** To the worker: one job after the other, each once the one before has ended. */
+/** To the worker: one job at a time, the next after the previous has ended. */
 export type ToWorker = { readonly type: 'job'; readonly job: JobSpecification } | { readonly type: 'abort' };
 
 /** From the worker. Exactly one of done and failed ends a job. */

@@ -47,7 +47,7 @@ export interface SpecificationContext {
   files(project: Project, timelineId: string, range: FrameRange | null): Promise<Record<string, SourceFile>>;
   /** What a render's row keeps. */
   renderParams<Params>(jobId: string): Promise<Params>;
-  /** A media's own folder: what is made of it lies there. */
+  /** The folder with everything that is made from a media file. */
   mediaFolder(mediaId: string): string;
   /** The job's own folder, which is emptied when it has ended. */
   readonly workFolder: string;
@@ -86,7 +86,7 @@ export function movingSourceHere(document: Project, id: string): Source {
   return source;
 }
 
-/** The end of a job's subject that stands for part of a file; before it comes the media id. */
+/** Suffix of a job's subject that means part of a file; the media id is before it. */
 export const PART = /-part$/;
 
 /** A job of one file: what its thread needs to know where the file says it all. */

@@ -11,7 +11,7 @@ import { atomicWrite } from '../files/atomicWrite.js';
 import type { JobContext } from '../jobs/context.js';
 import { MotionPool, type MotionThreads } from '../motion/pool.js';
 
-/** What stands at a moment between two pictures: the earlier one, a mix of both, or one made by motion. */
+/** What is shown between two pictures: the earlier one, a mix of both, or one interpolated by motion. */
 export type MakeMethod = 'nearest' | 'blend' | 'motion';
 
 export interface MakeOptions {
@@ -38,7 +38,7 @@ type MakeForm = Exclude<EncodeRequest['form'], 'png'>;
 
 const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.y4m': 'y4m' };
 
-/** The form that a file's ending stands for; null when it is none of them. */
+/** The form that a file's ending means; null for any other ending. */
 export function formOf(path: string): MakeForm | null {
   return FORMS[extname(path).toLowerCase()] ?? null;
 }

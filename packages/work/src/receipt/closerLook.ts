@@ -65,7 +65,7 @@ export async function closerLook(
   let alike = shown.alike;
   /** Frames that are nearer to another one than to their own, by less than coding leaves. */
   const nearer = new Map<number, number>();
-  /** Those of them whose own picture differs from that one by enough to be seen, and by how much against what coding leaves. */
+  /** Those whose own picture visibly differs from that one, with the ratio of the difference to the coding error. */
   const plain = new Map<number, number>();
   /** How far strange frames are from what was asked for. */
   const errors = new Map<number, number>();
@@ -140,7 +140,7 @@ const PLAIN_TIMES = 1.5;
 /** In so many parts of the render at most, those with the plainest of them first. */
 const FEW_PARTS = 4;
 
-/** The frames, given the plainest first, that lie in few parts of the render. */
+/** The frames, clearest first, that are in a few parts of the render only. */
 function inFewParts(input: RenderInput, frames: readonly number[]): number[] {
   const { from } = rangeOf(input);
   const parts = renderParts(input);
@@ -180,7 +180,7 @@ function strayRuns(shows: Int32Array): WrongRun[] {
 /** Frames of a stretch that were not coded anew are as its first ones where they are off by no more than so many times as much. */
 const REST_TIMES = 1.5;
 
-/** The frames of a stretch that are coded anew: the first of them stand for the rest. */
+/** The frames of a stretch that are coded once more: the first few, as samples of the rest. */
 function tried({ frame, frames }: WrongRun): number[] {
   return Array.from({ length: Math.min(frames, PROVEN_BY) }, (_, i) => frame + i);
 }
@@ -217,7 +217,7 @@ function atOnce(lumaBytes: number): number {
   return Math.max(4, Math.min(AT_ONCE, Math.floor(AT_ONCE_BYTES / lumaBytes) - 2 * REACH));
 }
 
-/** Doubtful frames in lots that lie close together. */
+/** Doubtful frames, grouped by proximity. */
 function chunksOf(frames: readonly number[], most: number): number[][] {
   const chunks: number[][] = [];
   for (const n of frames) {

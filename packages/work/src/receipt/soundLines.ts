@@ -13,7 +13,7 @@ const SYNC = 0.001;
 /** And how much longer or shorter: codecs fill up their last block. */
 const SOUND_LENGTH = 0.03;
 
-/** How far a peak may lie above the one that was asked for, and below it, in dB: a limit is a limit, and coding is tried a few times. */
+/** How far a peak may be above and below the requested one, in dB. Above is strict; below allows for the few coding attempts. */
 const PEAK_OVER = 0.05;
 const PEAK_UNDER = 0.5;
 

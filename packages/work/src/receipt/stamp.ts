@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { open, readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 
-/** What a render's files come to on the disk: all of them together, a folder of pictures as the files in it. */
+/** Identifies a render's files as they are on the disk: all of them together, a folder of pictures by the files in it. */
 
 /** Paths of all files: of a folder those within it, in their order. */
 async function eachFile(files: readonly string[]): Promise<string[]> {

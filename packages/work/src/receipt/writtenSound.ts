@@ -22,7 +22,7 @@ export interface Stretch {
   readonly samples: Float32Array;
 }
 
-/** What a sound comes to, listened to once from start to end. */
+/** The measures of a sound, taken in one pass. */
 export interface Listened extends Loudness {
   /** Samples at 48 kHz. */
   readonly samples: number;

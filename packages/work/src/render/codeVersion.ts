@@ -15,7 +15,7 @@ export async function makersOf(context: MediaContext): Promise<string> {
   return createHash('sha256').update(own).update(encoder).digest('hex').slice(0, 16);
 }
 
-/** Files and folders, from the folder of packages, whose code decides what a picture is: beside the edit, which is in the name already. */
+/** Files and folders below `packages` whose code determines pictures. (The edit does, too; the part's name has it already.) */
 const MAKING = {
   core: ['motion', 'picture', 'cadence', 'time'],
   kernels: ['generated', 'heap', 'index'],
@@ -36,7 +36,7 @@ function ownCode(): string {
   return hash.digest('hex');
 }
 
-/** The code of a module or of a folder of them; throws where there is none, so that a moved file is noticed. */
+/** The code of a module or of a folder of modules; throws when it does not exist, so that a moved file is noticed. */
 function codeOf(path: string): string[] {
   const isCode = (name: string): boolean => /\.(js|ts)$/.test(name) && !/\.(test|fixture)\.ts$|\.d\.ts$/.test(name);
   const inFolder = readdirSync(dirname(path)).includes(basename(path))

@@ -30,7 +30,7 @@ export interface RenderRequest {
   readonly work: string;
   /** Parts that renders share; null for none. */
   readonly cache: string | null;
-  /** Frames whose parts are written anew, whatever there is of them. */
+  /** Frames whose parts are written again even if they are cached. */
   readonly anew?: readonly number[];
 }
 
@@ -43,7 +43,7 @@ export interface Unplaced {
   /** Pictures (none for sound alone), then the sound beside them. */
   readonly files: readonly { readonly path: string; readonly ending: string }[];
   readonly frames: number;
-  /** Frames whose pictures were there already. */
+  /** Frames that were taken from the cache. */
   readonly reused: number;
   /** Gives the files their names. */
   readonly place: () => Promise<string[]>;

@@ -69,7 +69,7 @@ export async function writeRun(writing: Writing, run: readonly WantedPart[]): Pr
     }
     await ending;
   } finally {
-    // After a failure an encoder may still wait for frames: without them it comes to its end, and puts away what it began.
+    // After a failure an encoder may still wait for frames: ending its input lets it finish and remove its files.
     await frames.return(undefined);
     await Promise.allSettled([ending, current]);
   }

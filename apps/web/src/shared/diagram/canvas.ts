@@ -5,7 +5,7 @@ export interface Painter {
   readonly color: (role: string) => string;
 }
 
-/** Sizes a canvas, in CSS pixels, and clears it; null where there is none to paint on. */
+/** Sizes a canvas, in CSS pixels, and clears it; null without a canvas. */
 export function painterOf(canvas: HTMLCanvasElement | null, width: number, height: number): Painter | null {
   const context = canvas?.getContext('2d');
   if (!canvas || !context) return null;

@@ -17,7 +17,7 @@ export interface WeaveProps {
   readonly zoom: number;
   /** A screen whose refreshes are drawn underneath; null for none. */
   readonly screen: Rate | null;
-  /** Where a picture is to be had, for the film strip; null where there is none. */
+  /** Address of a picture for the film strip; null without pictures. */
   readonly pictureAt: ((picture: number) => string) | null;
   /** Width of a picture over its height. */
   readonly shape: number;

@@ -1,6 +1,6 @@
 import type { Shape } from '@thawline/core/picture';
 
-/** Where in a frame a picture lies, and what of that is seen: shares of the frame. */
+/** A picture's place in a frame and the visible part of it, in shares of the frame. */
 export interface FramedBox {
   readonly box: Shape;
   readonly seen: Shape;
@@ -52,7 +52,7 @@ export async function draw(composed: Composed): Promise<OffscreenCanvas> {
   return canvas;
 }
 
-/** Draws a picture (null: black) where it lies in a frame that fills the canvas. */
+/** Draws a picture (null: black) at its place in a frame that fills the canvas. */
 export function drawFramed(
   context: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D,
   { box, seen }: FramedBox,

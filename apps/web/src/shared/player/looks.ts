@@ -38,7 +38,7 @@ export interface Look {
   readonly exposed: readonly Exposed[] | null;
 }
 
-/** Frame n as another way would show it, whatever was chosen for single frames. */
+/** Frame n as another way would show it, ignoring choices for single frames. */
 export function lookAt(cadence: ClipCadence, n: number, way: Way): Look {
   const { mapping, clip } = cadence;
   const fit: Fit = mapping.fit === 'pictures' || mapping.fit === 'freeze' ? mapping.fit : way;
@@ -114,7 +114,7 @@ export function momentOf(pictures: Pictures, look: Look): MadeFrameKey | null {
   return typeof moment === 'string' ? null : moment;
 }
 
-/** A made picture and where it lies in a timeline's frame. */
+/** A made picture and its place in a timeline's frame. */
 export interface MadeFrame {
   readonly moment: MadeFrameKey;
   readonly framed: FramedBox;

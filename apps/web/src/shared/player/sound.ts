@@ -24,7 +24,7 @@ export class SoundTrack {
     return this.context.currentTime - this.startedAt;
   }
 
-  /** Opens the mix and starts; resolves when it sounds. False when there is none to be had. */
+  /** Opens the mix and starts; resolves when it sounds, with false if there is no sound. */
   async begin(from: number, to: number): Promise<boolean> {
     const mix = await this.open(from, to);
     const first = await mix?.take(FIRST * SAMPLE_RATE);

@@ -1,6 +1,6 @@
 import type { Wave } from './useWave.js';
 
-/** Where a waveform is painted, in pixels, and which of its seconds lie there. */
+/** The area in which a waveform is painted, in pixels, and the seconds that it shows. */
 export interface WaveBox {
   readonly left: number;
   readonly width: number;

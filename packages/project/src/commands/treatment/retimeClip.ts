@@ -81,7 +81,7 @@ function retime(
   if (speed) clip.speed = over(speed, readingSpeed(source));
   // Each picture once is a speed, too: the one that other ways of keeping time go on from.
   else if (clip.fit === 'pictures') clip.speed = over(actionSpeed(source, clip, timeline), readingSpeed(source));
-  // Read slowly already, or very fast, it may come to what no clip holds.
+  // Combined with a very slow or fast reading, the speed may exceed what a clip can hold.
   if (!rateSchema.safeParse(clip.speed).success) throw new Refused('bad-speed', { clip: source.name });
   if (clip.fit === 'pictures' || clip.fit === 'freeze') clip.fit = 'nearest';
   if (plain) Object.assign(clip, { curve: null, inPicture: first, headTrim: 0 });
@@ -105,7 +105,7 @@ function retime(
   clip.length = Math.max(1, Math.min(wanted, furthestRun(after)));
 }
 
-/** Frames of trimmed head that stand for the same stretch of source at another speed. */
+/** Frames of head trim that cover the same stretch of source at another speed. */
 function trimmedAt(before: Clip, after: Clip): number {
   const { num, den } = over(before.speed, after.speed);
   return Math.round((before.headTrim * num) / den);

@@ -14,7 +14,7 @@ export const alignedSchema = z.object({
   strikesB: z.array(strikeSchema),
 });
 
-/** Where b lies to a, and how fast its clock runs, by the sound of both. */
+/** Offset of b against a and the ratio of their clocks, from the sound of both. */
 export const align = defineJob({
   kind: 'align',
   title: 'Alignment of',

@@ -28,7 +28,7 @@ export async function start(
   });
 }
 
-/** What a part's check is found by, so that it never stands for the whole file's. */
+/** The subject of a part's check, so that it is never taken for a check of the whole file. */
 export function partSubject(mediaId: string): string {
   return `${mediaId}-part`;
 }

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { defineJob } from '../define.js';
 import { receiptFactsSchema } from './facts.js';
 
-/** Measures a rendered file again, as it lies on the disk now. */
+/** Measures a rendered file again, as it is on the disk now. */
 export const receipt = defineJob({
   kind: 'receipt',
   title: 'Measuring again',

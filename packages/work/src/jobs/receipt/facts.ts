@@ -13,7 +13,7 @@ export const receiptFactsSchema = z.object({
       /** First frame of the file; the timeline's is `range.from` more. The next `frames` are wrong in the same way. */
       frame: z.int(),
       frames: z.int(),
-      /** Frame whose picture the first one shows; null: none of those near by. */
+      /** The frame that the first one shows; null: none near by. */
       shows: z.int().nullable(),
       /** Null: black. */
       asked: namedPictureSchema.nullable(),

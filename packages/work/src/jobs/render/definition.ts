@@ -17,7 +17,7 @@ export const wantedSchema = {
   folder: z.string().max(200).nullable().default(null),
 };
 
-/** Frames of a render whose parts are written anew, whatever there is of them. */
+/** Frames whose parts are written again even if they are cached. */
 const anewSchema = z.array(z.int().min(0)).max(10_000).default([]);
 
 /** A render as its row keeps it: the edit as it was when it was asked for, and where the file goes. */
@@ -40,9 +40,9 @@ export const renderParamsSchema = z.object({
 
 const resultSchema = z.object({
   receipt: receiptFactsSchema,
-  /** Where the files were put. Empty for renders of earlier versions: their one file lies in the folder under its name. */
+  /** Paths of the files. Empty for renders of earlier versions, whose one file is in the folder under its name. */
   paths: z.array(z.string()),
-  /** Frames whose pictures had been written before. */
+  /** Frames that had been written before. */
   reused: z.int().default(0),
 });
 
@@ -82,7 +82,7 @@ export const render = defineJob({
     z.object({
       kind: z.literal('render'),
       ...wantedSchema,
-      /** The file's name without its ending; one is made of the timeline's where there is none. */
+      /** The file's name without its ending; made from the timeline's name when left out. */
       name: z.string().max(200).nullable().default(null),
       anew: anewSchema,
     }),

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { defineJob } from '../define.js';
 import { renderParamsSchema, wantedSchema } from '../render/definition.js';
 
-/** An estimate, and between what it lies where it cannot be known better. Trials of earlier versions gave one number. */
+/** An estimate with its lower and upper bound. Trials of earlier versions gave one number. */
 const estimateSchema = z.preprocess(
   (value) => (typeof value === 'number' ? { value, least: value, most: value } : value),
   z.object({ value: z.number(), least: z.number(), most: z.number() }),
@@ -11,13 +11,13 @@ const estimateSchema = z.preprocess(
 /** What a render would cost, estimated from a little of it. */
 export const trialResultSchema = z.object({
   frames: z.int(),
-  /** Frames whose pictures are there already. */
+  /** Frames that the cache has already. */
   reused: z.int(),
   /** Of the file. */
   bytes: estimateSchema,
   /** Until it is written and measured. */
   seconds: estimateSchema,
-  /** How near coded pictures come to the composed ones, luma in dB; null where nothing is lost, 100 for the very same. */
+  /** Peak signal-to-noise ratio of coded against composed luma, in dB; null for lossless forms, 100 for identical pictures. */
   psnr: z.number().nullable(),
   /** Bytes that are free where it is written. */
   free: z.number(),

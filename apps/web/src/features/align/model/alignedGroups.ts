@@ -10,9 +10,9 @@ export interface Edge {
 /** A recording that follows the leading one, itself or by way of others. */
 export interface Follower extends Edge {
   readonly solution: Solution;
-  /** Where it lies to the leading one. */
+  /** Its relation to the leading recording. */
   readonly there: Relation;
-  /** Where it is tied to others as well: how far, in seconds, it would lie elsewhere by way of them. */
+  /** When it is tied to others, too: the largest disagreement with its place by way of them, in seconds. */
   readonly contradicts: { readonly seconds: number; readonly byId: string } | null;
 }
 

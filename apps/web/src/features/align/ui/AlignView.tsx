@@ -9,7 +9,7 @@ import classes from './align.module.css';
 import { ListenToMore } from './Followers.js';
 import { Pair } from './Pair.js';
 
-/** Two recordings of one event: where the second one lies to the first, how fast its clock runs, and the ties that say so. */
+/** Two recordings of one event: the second one's offset and clock against the first, and the ties that show it. */
 export function AlignView() {
   const { project } = useProject();
   const { a: aId, b: bId } = useParams();

@@ -200,7 +200,7 @@ function LeftOver({
   );
 }
 
-/** Where a recording without sound lies. */
+/** The stretch of a recording without sound. */
 function Mute({ y, from, to }: { y: number; from: number; to: number }) {
   return (
     <g className={classes.mute}>

@@ -8,7 +8,7 @@ import classes from './projects.module.css';
 
 type Sized = { readonly [K in keyof StorageReply]: StorageReply[K] extends { bytes: number } ? K : never }[keyof StorageReply];
 
-/** What lies in the data folder, in the order in which people look for room. */
+/** What takes room in the data folder, in the order in which people look for it. */
 const LINES: readonly { readonly what: Sized; readonly name: string; readonly says: string; readonly free?: FreeKind }[] = [
   { what: 'media', name: 'Copies of files', says: 'what was added by sending it here; files used in place take no room' },
   {

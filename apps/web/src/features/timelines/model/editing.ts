@@ -54,7 +54,7 @@ export function how(event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boole
   return event.shiftKey ? 'through' : event.ctrlKey || event.metaKey ? 'beside' : 'only';
 }
 
-/** Clips of the two clips' lanes that lie from the one to the other. */
+/** Clips of the two clips' lanes between the two, both included. */
 function clipsBetween(timeline: Timeline, a: Clip, b: Clip): string[] {
   const from = Math.min(a.start, b.start);
   const to = Math.max(clipEnd(a), clipEnd(b));

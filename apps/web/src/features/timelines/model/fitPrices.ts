@@ -13,7 +13,7 @@ import {
   type Timeline,
 } from '@thawline/project';
 
-/** What a fit comes to, over one clip or many: computed from the command applied to a copy, not guessed. */
+/** The price of a fit for one clip or many, computed by applying the command to a copy. */
 export interface FitPrice {
   readonly seconds: number;
   /** Length all pictures would take where there is no room for them. */
@@ -62,7 +62,7 @@ export function clipsOfSameRate(project: Project, timeline: Timeline, clip: Clip
   });
 }
 
-/** What `meant` clips of a timeline come to with a fit, measured on the project in which they have it; null where none of them can. */
+/** The price of a fit for the `meant` clips, measured on a project in which they have it; null if none of them can have it. */
 export function fitPrice(
   after: Project,
   {
