@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { rate } from '../packages/core/dist/time/index.js';
 import { ffmpeg } from '../packages/media/dist/index.js';
 import { emptyProject, formSchema, plainClip, renderedAt } from '../packages/project/dist/index.js';
-import { sourceFacts } from '../packages/work/dist/index.js';
+import { sourceFromProbe } from '../packages/work/dist/index.js';
 
 const kept = '.cache/bench-edits';
 mkdirSync(kept, { recursive: true });
@@ -119,17 +119,7 @@ export async function editOf(seed, number, { longer = 1, most = 70 } = {}) {
     const path = sourceOf(material, size, own, interlaced, pick(['h264', 'ffv1']), longer > 1 ? LONG_SECONDS : SECONDS);
     const probe = await ffmpeg.probe(path);
     const id = `s${i}`;
-    sources.push({
-      id,
-      mediaId: id,
-      name: material,
-      ...sourceFacts(probe),
-      timecode: null,
-      numbers: null,
-      claimed: null,
-      readAt: null,
-      lost: null,
-    });
+    sources.push(sourceFromProbe(probe, { id, mediaId: id, name: material }));
     files[id] = { path, probe, identity: path };
     notes.push(`${material}${interlaced ? ' interlaced' : ''} ${size.join('x')} at ${own.num}/${own.den}`);
   }

@@ -2,7 +2,7 @@
 import { rate } from '../packages/core/dist/time/index.js';
 import { ffmpeg } from '../packages/media/dist/index.js';
 import { apply, clipsFor, emptyProject, noTiming } from '../packages/project/dist/index.js';
-import { sourceFacts } from '../packages/work/dist/index.js';
+import { sourceFromProbe } from '../packages/work/dist/index.js';
 
 /**
  * A file so many times one after the other, as a render is asked for it.
@@ -15,8 +15,7 @@ export async function timelineOf(path, times, r = rate(25)) {
     if (!applied.ok) throw new Error(applied.code);
     return applied.project;
   };
-  const facts = { ...sourceFacts(probe), timecode: null, numbers: null, claimed: null, readAt: null, lost: null };
-  const own = { id: 's', mediaId: 's', name: 'source', ...facts };
+  const own = sourceFromProbe(probe, { id: 's', mediaId: 's', name: 'source' });
   const timeline = { id: 't', name: 'Bench', rate: r, width, height, startFrame: 0, dropFrame: false };
   let project = must(apply(emptyProject('Bench'), { type: 'addTimeline', timeline }));
   project = must(apply(project, { type: 'addSources', sources: [own] }));

@@ -47,3 +47,43 @@ test('the references say what the code says', () => {
   const { stderr, status } = spawnSync(process.execPath, [join(root, 'scripts/reference.mjs'), '--check'], { encoding: 'utf8' });
   expect([stderr, status]).toEqual(['', 0]);
 });
+
+test('what benches and scripts import of ours is there: no compiler reads them', () => {
+  const wanted = ['bench', 'scripts'].flatMap((folder) =>
+    readdirSync(join(root, folder))
+      .filter((name) => name.endsWith('.mjs'))
+      .flatMap((name) =>
+        [...readFileSync(join(root, folder, name), 'utf8').matchAll(/import \{([^}]+)\} from '(\.[^']+)'/g)].map(
+          ([, names = '', from = '']) => ({
+            file: `${folder}/${name}`,
+            from: join(root, folder, from),
+            names: names
+              .split(',')
+              .map((n) => n.trim().split(' as ')[0] ?? '')
+              .filter(Boolean),
+          }),
+        ),
+      ),
+  );
+  expect(wanted.length).toBeGreaterThan(30);
+  // Benches are scripts: importing one would run it. What they import of each other is looked for in the text.
+  const compiled = wanted.filter(({ from }) => from.includes('/dist/'));
+  const missing = wanted
+    .filter((w) => !compiled.includes(w))
+    .flatMap(({ file, from, names }) => {
+      const text = readFileSync(from, 'utf8');
+      return names
+        .filter((n) => !new RegExp(`export (async )?(function\\*?|const|class) ${n}\\b`).test(text))
+        .map((n) => `${file}: ${n}`);
+    });
+  const program = `
+    const found = [];
+    for (const { file, from, names } of ${JSON.stringify(compiled)}) {
+      const module = await import(from);
+      for (const name of names) if (!(name in module)) found.push(file + ': ' + name);
+    }
+    console.log(JSON.stringify(found));`;
+  const { stdout, stderr } = spawnSync(process.execPath, ['--input-type=module', '-e', program], { encoding: 'utf8' });
+  expect(stderr).toBe('');
+  expect([...missing, ...(JSON.parse(stdout) as string[])]).toEqual([]);
+});

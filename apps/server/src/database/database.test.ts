@@ -218,4 +218,8 @@ test('a row says of a job what its state has: a result when it is done, an error
   expect(await store.job('j')).toMatchObject({ state: 'failed', errorMessage: expect.stringContaining('Start it again') });
   expect(await store.doneJobs({ projectId: 'p', kind: 'render' })).toEqual([]);
   expect(await store.newestDone('render', 'm')).toBeNull();
+  // A list does not read results: it says so once the row does.
+  await store.failLostJobs();
+  expect(await store.listedJobs('p', ['failed'])).toMatchObject([{ id: 'j', error: { code: 'crashed' } }]);
+  expect(await store.listedJobs('p', ['done'])).toEqual([]);
 });

@@ -16,6 +16,7 @@ import {
   type JobOpen,
   type ListedJob,
   type ListedProject,
+  LOST,
   type openAs,
   type StoredJob,
   type StoredMedia,
@@ -313,6 +314,11 @@ export class Store {
       take: most,
     });
     return rows.map(asJob);
+  }
+
+  /** Lets jobs that are done without a result fail, so that lists show what `asJob` says of them. Such rows are another hand's. */
+  async failLostJobs(): Promise<void> {
+    await this.database.write((m) => m.getRepository(JobRow).update({ state: 'done', result: IsNull() }, LOST));
   }
 
   /** Those that are done, newest first. */

@@ -130,7 +130,11 @@ export function asMedia(row: MediaRow): StoredMedia {
 }
 
 /** A row without its result, which cannot be read then: a person can start the job again. */
-const LOST = { state: 'failed', errorCode: 'crashed', errorMessage: 'What it found is not stored. Start it again.' } as const;
+export const LOST = {
+  state: 'failed',
+  errorCode: 'crashed',
+  errorMessage: 'What it found is not stored. Start it again.',
+} as const;
 
 export function asJob({ project: _project, state, result, errorCode, errorMessage, endedAt, ...rest }: JobRow): StoredJob {
   const base: JobBase = { ...rest, kind: rest.kind as JobBase['kind'] };

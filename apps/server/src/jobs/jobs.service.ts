@@ -88,6 +88,7 @@ export class JobsService implements OnApplicationBootstrap, OnApplicationShutdow
 
   private async beginAgain(): Promise<void> {
     try {
+      await this.store.failLostJobs();
       for (const { id } of await this.store.jobs({ states: ['running'] }, false))
         await this.insist(id, { ...openAs('queued'), done: 0, phase: 'waiting again', startedAt: null });
     } catch (error) {

@@ -51,7 +51,7 @@ export function clipsFor(placement: Placement, known: TimingOf): Clip[] {
   return lanes.map((laneId) => ({ ...plainClip(source.id), id: newId(), laneId, link, start, length, ...fitOf(way) }));
 }
 
-/** A fit as a plain clip has it. */
+/** A fit as a plain clip has it. Both sides look alike and are of different members of the union: a freeze never has a curve. */
 export function fitOf(fit: Fit): Pick<MovingClip, 'fit' | 'curve'> | { readonly fit: 'freeze'; readonly curve: null } {
   return fit === 'freeze' ? { fit, curve: null } : { fit, curve: null };
 }

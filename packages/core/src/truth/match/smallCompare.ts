@@ -31,7 +31,7 @@ const DOUBT_SHARE = 0.35;
 const DOUBT_LENGTH = 3;
 /**
  * or when one sample is off by DOUBT_STEPS and by DOUBT_TIMES the usual error, which is the least of those of the file and of the frames
- * before and after: where motion is made again at the small size, errors are large all over. Beyond DOUBT_MOST it always is examined.
+ * before and after: where motion is made again at the small size, errors are large all over. Beyond DOUBT_MOST it is always examined.
  */
 const DOUBT_STEPS = 10;
 const DOUBT_TIMES = 3;
