@@ -1,5 +1,5 @@
 import '@testing-library/jest-dom';
-import { cleanup } from '@testing-library/react';
+import { cleanup, configure } from '@testing-library/react';
 import { useView } from '../shared/state/view.js';
 
 /** What browsers have and jsdom has not, as little of it as views ask for. Nothing is drawn or played: the stories look at that. */
@@ -42,6 +42,9 @@ if (!('randomUUID' in crypto)) Object.assign(crypto, { randomUUID: () => '000000
 function nothing(): void {
   // Asked for, and not needed here.
 }
+
+// What is waited for comes in a moment where the machine is free; where it is not, a second is too short for the first view of a file.
+configure({ asyncUtilTimeout: 30_000 });
 
 const fresh = useView.getState();
 afterEach(() => {

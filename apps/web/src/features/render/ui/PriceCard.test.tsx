@@ -46,7 +46,7 @@ test('frames are counted at once; time, size and free space follow from a trial'
   await show(<Card />);
   expect(await screen.findByTestId('price')).toHaveTextContent('200 frames: 200 real, 0 held, 0 blended. No hitches.');
   expect(screen.getByText('Time and size are not known yet.')).toBeVisible();
-  const cost = await screen.findByTestId('cost', {}, { timeout: 3000 });
+  const cost = await screen.findByTestId('cost');
   expect(cost).toHaveTextContent('Comes to about 4.0 MB in about 0:12.0; coded pictures lie 41.3 dB from the composed ones.');
   expect(cost).toHaveTextContent('90.00 GB are free.');
 });
@@ -54,7 +54,7 @@ test('frames are counted at once; time, size and free space follow from a trial'
 test('a range is told where tries differ, and too little space', async () => {
   priced({ bytes: { value: 4e6, least: 2e6, most: 9e6 }, free: 10e6 });
   await show(<Card />);
-  const cost = await screen.findByTestId('cost', {}, { timeout: 3000 });
+  const cost = await screen.findByTestId('cost');
   expect(cost).toHaveTextContent('Comes to between 2.0 MB and 9.0 MB in');
   expect(cost).toHaveTextContent('10.0 MB are free: that is hardly enough.');
 });
@@ -65,7 +65,7 @@ test('why it cannot be tried is said, and the render is still there to be presse
     throw new TurnedDown('disk-full');
   });
   await show(<Card />);
-  expect(await screen.findByText(/^Time and size cannot be tried: /, {}, { timeout: 3000 })).toHaveTextContent(/disk/i);
+  expect(await screen.findByText(/^Time and size cannot be tried: /)).toHaveTextContent(/disk/i);
   expect(screen.getByRole('button', { name: 'Render' })).toBeEnabled();
 });
 
