@@ -47,6 +47,8 @@ export default {
     {
       ...common,
       displayName: 'components',
+      // jsdom has no canvas to draw a chart on.
+      moduleNameMapper: { '^chart.js$': '<rootDir>/apps/web/src/test/chart.fixture.ts', ...common.moduleNameMapper },
       testEnvironment: '<rootDir>/scripts/jsdomEnvironment.mjs',
       testMatch: ['<rootDir>/apps/web/**/*.test.tsx'],
       setupFilesAfterEnv: ['<rootDir>/apps/web/src/test/setup.ts'],

@@ -1,0 +1,206 @@
+import { screen, waitFor, within } from '@testing-library/react';
+import type { CheckReply, JobReply } from '@thawline/contract';
+import { rate } from '@thawline/core/time';
+import { madeStill } from '@thawline/project/fixture';
+import { changed, FakeProject, film, job, placed, projectOf, show } from '../../../test/project.fixture.js';
+import { CheckView } from './CheckView.js';
+
+const burst = film('drip-burst', {
+  stored: rate(60),
+  measured: { rate: rate(60), ppm: 0 },
+  pictures: 40,
+  seconds: 40 / 60,
+  sound: null,
+});
+
+/** Every second picture holds, and one is missing before 21. */
+const VERDICT: CheckReply['verdict'] = {
+  kind: 'padded',
+  pictures: 40,
+  storedRate: 60,
+  trueRate: 30,
+  held: Array.from({ length: 20 }, (_, i) => 2 * i + 1).filter((k) => k !== 21),
+  jumps: [21],
+  blends: [],
+  shares: [],
+  made: [],
+  fields: { kind: 'none', first: null },
+  stretches: [{ from: 0, to: 40, pattern: 'every-2', trueRate: 30, certainty: 0.98 }],
+  certainty: 0.98,
+  holdCeiling: 0.42,
+};
+const CHECK: CheckReply = {
+  mediaId: burst.mediaId,
+  jobId: 'k1',
+  verdict: VERDICT,
+  trace: Array.from({ length: 39 }, (_, i) => (i % 2 === 0 ? 0.2 : 4)),
+  decoded: 40,
+  range: { from: 0, to: 40 },
+  region: null,
+  counter: null,
+};
+
+interface Given {
+  readonly check?: CheckReply | null;
+  readonly part?: CheckReply | null;
+  readonly jobs?: JobReply[];
+  readonly at?: number;
+  readonly project?: ReturnType<typeof projectOf>;
+}
+
+async function shown({ check = CHECK, part = null, jobs = [], at = 0, project = projectOf(burst) }: Given = {}) {
+  const fake = new FakeProject(project);
+  fake.jobs = jobs;
+  const { trace: _, ...summary } = check ?? CHECK;
+  fake.server
+    .on('checks', () => (check ? [summary] : []))
+    .on('check', () => check)
+    .on('partCheck', () => part)
+    .on('startJobs', () => []);
+  const view = await show(<CheckView />, `/p/p/check/drip-burst/${at}`, '/p/:project/check/:source?/:picture?');
+  const started = () => fake.server.of('startJobs').map((a) => a.body);
+  return { fake, started, ...view };
+}
+const placeOf = (router: { state: { location: { pathname: string } } }) => router.state.location.pathname.split('/').at(-1);
+
+test('with nothing that moves there is nothing to check, and the way to files', async () => {
+  const { user, router } = await shown({ check: null, project: projectOf(madeStill('floe')) });
+  expect(await screen.findByRole('heading', { name: 'Nothing to check yet' })).toBeVisible();
+  await user.click(screen.getByRole('button', { name: 'Add files' }));
+  expect(router.state.location.pathname).toBe('/p/p/sources');
+});
+
+test('an unchecked source says what a check does, and starts it', async () => {
+  const { user, started } = await shown({ check: null });
+  expect(await screen.findByText(/^Not checked yet\. All 40 pictures are decoded/)).toBeVisible();
+  await user.click(screen.getByRole('button', { name: 'Check drip-burst' }));
+  await waitFor(() => expect(started()).toEqual([{ kind: 'check', sourceIds: ['drip-burst'] }]));
+});
+
+test('one that runs says how far it is, and is not started again', async () => {
+  await shown({ check: null, jobs: [job({ subject: burst.mediaId, done: 10, total: 40 })] });
+  expect(await screen.findByText('measuring pictures, 10 of 40')).toBeVisible();
+  expect(screen.getByText('checking 25 %')).toBeVisible();
+  expect(screen.queryByRole('button', { name: 'Check drip-burst' })).not.toBeInTheDocument();
+});
+
+test('the verdict is told in numbers and in a sentence', async () => {
+  await shown();
+  const verdict = await screen.findByTestId('verdict');
+  for (const said of ['True rate30', 'Measured60', 'New pictures21 of 40', 'Certain98.0 %'])
+    expect(verdict).toHaveTextContent(said);
+});
+
+test('findings stand in their order, with their places, and are gone to', async () => {
+  const { user, router } = await shown();
+  expect(await screen.findByText('19 held, 1 jumps')).toBeVisible();
+  const row = screen.getByRole('button', { name: /21 jump$/ });
+  expect(row).toHaveTextContent('00:00:00:21');
+  await user.click(row);
+  await waitFor(() => expect(placeOf(router)).toBe('21'));
+});
+
+test('how long pictures stay is counted', async () => {
+  await shown();
+  expect(await screen.findByTitle('19 stay for 2')).toBeInTheDocument();
+  expect(screen.getByTitle('2 stay for 1')).toBeInTheDocument();
+});
+
+test('a picture that the check got wrong is corrected by hand', async () => {
+  const { fake, user } = await shown({ at: 3 });
+  expect(await screen.findByRole('heading', { name: '2 and 3, held' })).toBeVisible();
+  await user.click(screen.getByRole('button', { name: 'Call it new' }));
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'judgePicture', sourceId: 'drip-burst', picture: 3, as: 'new' }]));
+  expect(await screen.findByRole('heading', { name: '2 and 3' })).toBeVisible();
+  expect(screen.getByRole('button', { name: 'Leave it to the check' })).toBeVisible();
+  expect(screen.getByText('18 held, 1 jumps')).toBeVisible();
+});
+
+/** On a timeline that shows each of its pictures, so that those that hold are seen. */
+const onceEach = changed(placed(projectOf(burst), 'drip-burst'), {
+  type: 'setFit',
+  timelineId: 't',
+  clipIds: ['c0'],
+  fit: 'pictures',
+});
+
+test('held pictures are left out by reading, rebuilt by motion, or marked in the edit', async () => {
+  const { fake, user } = await shown({ project: onceEach });
+  await user.click(await screen.findByRole('button', { name: /^Put \d+ marks in the edit$/ }));
+  await waitFor(() => expect(fake.done.map((c) => c.type)).toEqual(['markFrames']));
+  await user.click(screen.getByRole('button', { name: 'Rebuild with motion' }));
+  await waitFor(() => expect(fake.done.at(-1)).toMatchObject({ type: 'rebuildSource', held: VERDICT.held }));
+  await user.click(screen.getByRole('button', { name: /^Keep new pictures only/ }));
+  expect(await screen.findByRole('dialog')).toBeVisible();
+});
+
+test('its report is there in five forms', async () => {
+  const { user } = await shown();
+  await user.click(await screen.findByRole('button', { name: 'Save report' }));
+  const items = await screen.findAllByRole('menuitem');
+  expect(items.map((i) => (i as HTMLAnchorElement).pathname.split('/').at(-1))).toEqual(['html', 'csv', 'json', 'otio', 'edl']);
+});
+
+test('a part is checked by its pictures; the whole is not a part', async () => {
+  const { user, started } = await shown();
+  const button = await screen.findByRole('button', { name: 'Check this part' });
+  expect(button).toBeDisabled();
+  const first = screen.getByLabelText('First picture to check');
+  await user.clear(first);
+  await user.type(first, '12');
+  await user.click(button);
+  await waitFor(() =>
+    expect(started()).toEqual([{ kind: 'check', sourceIds: ['drip-burst'], range: { from: 12, to: 40 }, region: null }]),
+  );
+});
+
+test('where a counter goes on while pictures hold, the rest can be checked by itself', async () => {
+  const counter = { x: 0.02, y: 0.9, width: 0.2, height: 0.08 };
+  const { user, started } = await shown({ check: { ...CHECK, counter } });
+  expect(await screen.findByText(/^Something at the bottom left goes on changing/)).toBeVisible();
+  await user.click(screen.getByRole('button', { name: 'Check the rest of the picture' }));
+  await user.click(screen.getByRole('button', { name: 'Check this part' }));
+  await waitFor(() => expect(started()).toHaveLength(1));
+  const { region } = started()[0] as { region: { y: number; height: number } };
+  expect(region.y + region.height).toBeLessThanOrEqual(0.9);
+});
+
+test('a checked part is shown in place of the whole, and back', async () => {
+  const part = {
+    ...CHECK,
+    jobId: 'k2',
+    range: { from: 10, to: 30 },
+    verdict: { ...VERDICT, held: [], jumps: [], trueRate: 60, kind: 'new' as const },
+    trace: CHECK.trace.slice(0, 19),
+  };
+  const { user } = await shown({ part });
+  await user.click(await screen.findByText('10 to 29'));
+  await waitFor(() => expect(screen.getByTestId('verdict')).toHaveTextContent('True rate60'));
+  await user.click(screen.getByText('whole file'));
+  await waitFor(() => expect(screen.getByTestId('verdict')).toHaveTextContent('True rate30'));
+});
+
+test('what a camera claims is judged beside the verdict', async () => {
+  const { user } = await shown();
+  await user.type(await screen.findByLabelText('What the camera claims'), '60{Enter}');
+  expect(await screen.findByTestId('claim-answer')).toHaveTextContent(
+    /^Not kept: a claim of 60 wants every picture new\. What is new here fits a claim of 30\./,
+  );
+});
+
+test('sources are listed with what is known of each, and gone to', async () => {
+  const other = film('jetty-pan', { sound: null });
+  const { user, router } = await shown({ project: projectOf(burst, other) });
+  const pan = await screen.findByRole('button', { name: /^jetty-pan/ });
+  expect(pan).toHaveTextContent('not checked');
+  await user.click(pan);
+  await waitFor(() => expect(router.state.location.pathname).toContain('/check/jetty-pan'));
+});
+
+test('pictures are walked with the keys, one by one and from finding to finding', async () => {
+  const { user, router } = await shown({ at: 20 });
+  const strip = within((await screen.findByText(/^Pictures \d+ to \d+$/)).closest('section') as HTMLElement);
+  expect(strip.getAllByRole('button', { current: true })).toHaveLength(1);
+  await user.keyboard('{ArrowRight}');
+  await waitFor(() => expect(placeOf(router)).toBe('21'));
+});

@@ -1,0 +1,142 @@
+import { screen, waitFor, within } from '@testing-library/react';
+import type { OutputsReply } from '@thawline/contract';
+import { formSchema } from '@thawline/project';
+import { useProject } from '../../../api/ProjectProvider.js';
+import { useRenderWishes } from '../../../shared/state/renderWishes.js';
+import { FakeProject, film, placed, projectOf, show } from '../../../test/project.fixture.js';
+import { FormCard } from './FormCard.js';
+
+const fresh = useRenderWishes.getState();
+beforeEach(() => useRenderWishes.setState(fresh, true));
+
+function Card({ outputs }: { outputs: OutputsReply | undefined }) {
+  const { project } = useProject();
+  const [timeline] = project.timelines;
+  return timeline ? <FormCard timeline={timeline} outputs={outputs} /> : null;
+}
+
+type Preset = { id: string; name: string; form: ReturnType<typeof formSchema.parse> };
+
+async function shown({ outputs, presets = [] }: { outputs?: OutputsReply; presets?: Preset[] } = {}) {
+  const fake = new FakeProject(placed(projectOf(film('floe-drift')), 'floe-drift'));
+  let kept = presets;
+  fake.server
+    .on('presets', () => kept)
+    .on('savePreset', ({ body }) => {
+      kept = [...kept, { id: 'new', ...(body as Omit<Preset, 'id'>) }];
+      return kept;
+    })
+    .on('removePreset', ({ parameters }) => {
+      kept = kept.filter((p) => p.id !== parameters.preset);
+      return kept;
+    });
+  const view = await show(<Card outputs={outputs} />);
+  await screen.findByTestId('form');
+  const choose = async (label: string, option: RegExp) => {
+    await view.user.click(screen.getByRole('combobox', { name: label }));
+    await view.user.click(await screen.findByRole('option', { name: option }));
+  };
+  return { fake, choose, ...view };
+}
+const form = () => useRenderWishes.getState().form;
+
+test('a quality is told in words, with the finest and one that is as good to the eye', async () => {
+  const { user } = await shown();
+  const quality = screen.getByLabelText('Quality');
+  await user.clear(quality);
+  await user.type(quality, '30');
+  expect(form().quality).toBe(30);
+  expect(screen.getByTestId('quality-words')).toHaveTextContent(/^30 is .+ The finest is \d+; as good to the eye, \d+\.$/);
+});
+
+test('a lossless form has no quality, and says so', async () => {
+  const { choose } = await shown();
+  await choose('Form', /FFV1/);
+  expect(screen.queryByLabelText('Quality')).not.toBeInTheDocument();
+  expect(screen.getByText('Lossless: every picture comes back exactly.')).toBeVisible();
+});
+
+test('sound alone asks for nothing of pictures', async () => {
+  const { choose } = await shown();
+  await choose('Form', /WAV, 24 bit$/);
+  expect(form().kind).toBe('wav');
+  expect(screen.queryByRole('switch', { name: 'Sound' })).not.toBeInTheDocument();
+  expect(screen.queryByRole('switch', { name: "At another rate than the timeline's" })).not.toBeInTheDocument();
+  expect(screen.getByRole('switch', { name: 'Bring its sound to a peak' })).toBeVisible();
+});
+
+test('the peak of the sound is switched on at what most take, and typed within reach', async () => {
+  const { user } = await shown();
+  await user.click(screen.getByRole('switch', { name: 'Bring its sound to a peak' }));
+  expect(form().peak).toBe(-1);
+  const field = screen.getByLabelText('True peak in the file');
+  await user.clear(field);
+  await user.type(field, '-3.5');
+  expect(form().peak).toBe(-3.5);
+  await user.click(screen.getByRole('switch', { name: 'Bring its sound to a peak' }));
+  expect(form().peak).toBeNull();
+});
+
+test('without sound there is no peak to bring it to', async () => {
+  const { user } = await shown();
+  await user.click(screen.getByRole('switch', { name: 'Sound' }));
+  expect(form().sound).toBe('off');
+  expect(screen.queryByRole('switch', { name: 'Bring its sound to a peak' })).not.toBeInTheDocument();
+});
+
+test('another rate counts from when it is typed, and goes when it is switched off', async () => {
+  const { user, choose } = await shown();
+  const other = screen.getByRole('switch', { name: "At another rate than the timeline's" });
+  await user.click(other);
+  expect(form().rate).toBeNull();
+  await user.type(screen.getByLabelText('Rate of the render'), '29.97');
+  expect(form().rate).toEqual({ num: 30000, den: 1001 });
+  await choose("Frames between the timeline's", /made by motion/);
+  expect(form().way).toBe('motion');
+  await user.click(other);
+  expect(form().rate).toBeNull();
+});
+
+test('a name that is no file name is told at its field', async () => {
+  const { user } = await shown();
+  const name = screen.getByLabelText('Name');
+  await user.type(name, 'reel/one');
+  expect(screen.getByText(/^Leave out/)).toBeVisible();
+  await user.clear(name);
+  await user.type(name, 'reel one');
+  expect(screen.queryByText(/^Leave out/)).not.toBeInTheDocument();
+  expect(useRenderWishes.getState().name).toBe('reel one');
+});
+
+test('a folder is asked for where there are several', async () => {
+  const folders = [
+    { name: 'renders', path: '/data/renders' },
+    { name: 'reels', path: '/data/reels' },
+  ];
+  const { choose } = await shown({ outputs: { folders } as OutputsReply });
+  await choose('Folder', /reels/);
+  expect(useRenderWishes.getState().folder).toBe('reels');
+});
+
+test('one folder alone is not asked for', async () => {
+  await shown({ outputs: { folders: [{ name: 'renders', path: '/data/renders' }] } as OutputsReply });
+  expect(screen.queryByRole('combobox', { name: 'Folder' })).not.toBeInTheDocument();
+});
+
+test('a form is kept under a name, chosen again and forgotten', async () => {
+  const { fake, user, choose } = await shown();
+  await user.click(screen.getByRole('button', { name: 'Keep' }));
+  const naming = within(await screen.findByRole('dialog'));
+  expect(naming.getByRole('button', { name: 'Keep form' })).toBeDisabled();
+  await user.type(naming.getByLabelText('Keep this form as'), 'for the web');
+  await user.click(naming.getByRole('button', { name: 'Keep form' }));
+  const kept = screen.getByRole('combobox', { name: 'Kept forms' });
+  await waitFor(() => expect(kept).toHaveValue('for the web'));
+  await user.click(screen.getByRole('switch', { name: 'Timecode' }));
+  expect(kept).toHaveValue('');
+  await choose('Kept forms', /for the web/);
+  await waitFor(() => expect(kept).toHaveValue('for the web'));
+  await user.click(screen.getByRole('button', { name: 'Forget for the web' }));
+  await waitFor(() => expect(fake.server.of('removePreset')).toHaveLength(1));
+  await waitFor(() => expect(kept).toHaveValue(''));
+});
