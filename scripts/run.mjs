@@ -210,18 +210,18 @@ async function units(name, args, niceness) {
 }
 
 async function test() {
-  // Stories wait now and then: what is pure takes what they leave of the cores, and stands back for them. Tests that start programs
-  // come after, with both cores to themselves, so that none of them runs out of time.
-  const stories = must('node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']);
+  // What is pure takes what the others leave of the cores, and stands back for them: stories wait now and then, and none of the tests
+  // that start programs runs out of time because of it.
+  const pure = units('pure', ['-w', '1', '--testPathPatterns', ...PURE, ...rest], '10');
   step('stories in the browser, and beside them tests of what is pure');
-  const pure = await units('pure', ['-w', '1', '--testPathPatterns', ...PURE, ...rest], '10');
-  process.stdout.write(await stories);
+  process.stdout.write(await must('node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']));
   const { stats } = JSON.parse(readFileSync('.cache/stories.json', 'utf8'));
   step('tests that start programs');
-  const whole = await units('programs', ['--testPathIgnorePatterns', '/node_modules/', '/dist/', ...PURE, ...rest], '0');
+  const programs = units('programs', ['--testPathIgnorePatterns', '/node_modules/', '/dist/', ...PURE, ...rest], '0');
+  const found = await Promise.all([pure, programs]);
   say(`\nDone in ${Math.round((Date.now() - started) / 1000)} s.`);
-  const failed = pure.failed + whole.failed + stats.unexpected;
-  say(`${pure.passed + whole.passed + stats.expected} passed, ${failed} failed`);
+  const sum = (of) => found.reduce((n, one) => n + one[of], 0);
+  say(`${sum('passed') + stats.expected} passed, ${sum('failed') + stats.unexpected} failed`);
 }
 
 if (what === 'setup') await setup();
