@@ -6,6 +6,7 @@ export { carryVectors, markHoles, weigh } from './motion/moment';
 export { halve, narrow, padEdges8, padEdges16, place } from './motion/plane';
 export { searchPatches } from './motion/search';
 export { makeFours, makePairs, makePlane } from './motion/warp';
+export { searchTiles, squaresApart, takeSurroundings } from './tiles';
 export { extremes, means } from './window';
 
 /** First byte that is free for the caller. */

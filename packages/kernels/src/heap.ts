@@ -9,6 +9,21 @@ export interface Kernels {
   mixSums(before: number, middle: number, next: number, length: number, sums: number): void;
   extremes(rows: number, strideBytes: number, slots: number, first: number, count: number, at: number, out: number): void;
   means(rows: number, strideBytes: number, slots: number, first: number, count: number, out: number): void;
+  takeSurroundings(from: number, w: number, h: number, work: number, to: number): void;
+  searchTiles(
+    a: number,
+    b: number,
+    w: number,
+    h: number,
+    left: number,
+    top: number,
+    columns: number,
+    rows: number,
+    across: number,
+    down: number,
+    out: number,
+  ): void;
+  squaresApart(a: number, b: number, length: number): number;
   place(from: number, width: number, height: number, bytes: number, at: number, stride: number): void;
   padEdges8(at: number, width: number, height: number, stride: number): void;
   padEdges16(at: number, width: number, height: number, stride: number): void;
