@@ -5,6 +5,8 @@ export { writeDemoClips } from './demo.js';
 export { holdPicture } from './faults.js';
 export type { MovingScene } from './moving.js';
 export { Filmed, movingScenes } from './moving.js';
+export type { OddTrial, OddTruth } from './oddTrials.js';
+export { oddTrials } from './oddTrials.js';
 export { clapsOf, type PairPlan, pairSound, pairs, type Recorder } from './pairs.js';
 export { normal, random } from './random.js';
 export type { After, Made, Recipe } from './recipe.js';

@@ -1,0 +1,131 @@
+/**
+ * npm run bench -- check-odd [SEED] [--all]: how well a check finds cuts, faulty pictures, missing ones and rhythms of missing ones, by kinds
+ * of scenes that it was tuned on and by kinds that it was not. Each clip by three encoders; --all names those that are wrong.
+ */
+import { spawn } from 'node:child_process';
+import { existsSync, mkdirSync, renameSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import { isMainThread, Worker, workerData } from 'node:worker_threads';
+import { ffmpeg } from '../packages/media/dist/index.js';
+import { oddTrials } from '../packages/rig/dist/index.js';
+import { runInThread } from '../packages/work/dist/index.js';
+import { ENCODERS } from './trials.mjs';
+
+const WITH = ENCODERS.filter((e) => ['h264-18', 'h264-23', 'mpeg4'].includes(e.name));
+const folderOf = (seed) => join('.cache', 'trials', `odd-${seed}`);
+const pathOf = (seed, trial, { name, ending }) => join(folderOf(seed), `${trial.name.replace(/\W+/g, '-')}.${name}.${ending}`);
+
+async function write(seed, trial) {
+  const wanted = WITH.map((encoder) => ({ encoder, path: pathOf(seed, trial, encoder) }));
+  if (wanted.every(({ path }) => existsSync(path))) return;
+  const { width, height, rate } = trial;
+  const partial = (path) => path.replace(/\.(\w+)$/, '.partial.$1');
+  const outputs = wanted.flatMap(({ encoder, path }) => [
+    ...['-map', '0:v', '-pix_fmt', 'yuv420p', ...encoder.args, '-fps_mode', 'passthrough', `file:${partial(path)}`],
+  ]);
+  const input = ['-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-video_size', `${width}x${height}`];
+  const args = ['-v', 'error', '-y', ...input, '-framerate', `${rate.num}/${rate.den}`, '-i', 'pipe:0', ...outputs];
+  const child = spawn('ffmpeg', args, { stdio: ['pipe', 'ignore', 'inherit'] });
+  const ended = new Promise((resolve, reject) =>
+    child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`ffmpeg ended with ${code} on ${trial.name}`)))),
+  );
+  for (const picture of trial.cook())
+    if (!child.stdin.write(picture)) await new Promise((resolve) => child.stdin.once('drain', resolve));
+  child.stdin.end();
+  await ended;
+  for (const { path } of wanted) renameSync(partial(path), path);
+}
+
+if (!isMainThread) {
+  const { seed, thread, threads } = workerData;
+  for (const [i, trial] of oddTrials(seed).entries()) if (i % threads === thread) await write(seed, trial);
+} else {
+  const seed = Number(process.argv.slice(2).find((a) => /^\d+$/.test(a)) ?? 101);
+  mkdirSync(folderOf(seed), { recursive: true });
+  const threads = availableParallelism();
+  await Promise.all(
+    Array.from({ length: threads }, (_, thread) => {
+      const worker = new Worker(new URL(import.meta.url), { workerData: { seed, thread, threads } });
+      return new Promise((resolve, reject) => {
+        worker.once('error', reject);
+        worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`a thread ended with ${code}`))));
+      });
+    }),
+  );
+  const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
+  const queue = oddTrials(seed).flatMap((trial) =>
+    WITH.map((encoder) => ({ trial, encoder, path: pathOf(seed, trial, encoder) })),
+  );
+  const results = [];
+  await Promise.all(
+    Array.from({ length: threads }, async () => {
+      for (let task = queue.shift(); task; task = queue.shift()) {
+        const probe = await ffmpeg.probe(task.path);
+        const specification = { path: task.path, probe };
+        const { verdict } = await runInThread(entry, { kind: 'check', specification }, { progress: () => undefined });
+        results.push({ ...task, verdict, ...scored(task.trial.truth, verdict) });
+      }
+    }),
+  );
+  report(seed, results);
+}
+
+/** Of what was wanted and what was told how much is the same. */
+function counted(wanted, told) {
+  const all = new Set(wanted);
+  return { right: told.filter((one) => all.has(one)).length, wanted: wanted.length, told: told.length };
+}
+
+function scored(truth, verdict) {
+  const places = (faults) => faults.map((f) => `${f.picture} ${f.kind}`);
+  const made = verdict.stretches.filter((s) => s.skips).map((s) => Math.round(s.skips.madeFrom));
+  const [first = null] = made;
+  // A rhythm's own places are no single skips.
+  const jumps = truth.madeFrom ? { right: 0, wanted: 0, told: 0 } : counted(truth.jumps, verdict.jumps);
+  return {
+    cuts: counted(truth.cuts, verdict.cuts),
+    faults: counted(places(truth.faults), places(verdict.faults)),
+    jumps,
+    rhythm: first === truth.madeFrom && new Set(made).size <= 1,
+    rate: Math.abs(verdict.trueRate / 25 - 1) < 0.005 && verdict.held.length === 0 && verdict.blends.length === 0,
+  };
+}
+
+function report(seed, results) {
+  const out = [`seed ${seed}: ${results.length} clips, ${results.reduce((n, r) => n + r.verdict.pictures, 0)} pictures`];
+  const found = (rows, what) => {
+    const sum = (key) => rows.reduce((n, r) => n + r[what][key], 0);
+    const [right, wanted, told] = ['right', 'wanted', 'told'].map(sum);
+    return wanted + told === 0 ? '' : `${right}/${wanted}${told > right ? ` +${told - right}` : ''}`;
+  };
+  const share = (rows, what) => `${rows.filter((r) => r[what]).length}/${rows.length}`;
+  for (const keptOut of [false, true]) {
+    const rows = results.filter((r) => r.trial.keptOut === keptOut);
+    out.push('', keptOut ? 'kinds that nothing was tuned on' : 'kinds that checks were tuned on', '');
+    out.push(
+      '| clips about | clips | cuts | faults | missing pictures | rhythm right | rate right |',
+      '| --- | --- | --- | --- | --- | --- | --- |',
+    );
+    const kinds = [...new Set(rows.map((r) => r.trial.about))].map((about) => [
+      about,
+      rows.filter((r) => r.trial.about === about),
+    ]);
+    const scenes = [...new Set(rows.map((r) => r.trial.name.replace(`${r.trial.about}, `, '')))];
+    const byScene = scenes.map((scene) => [scene, rows.filter((r) => r.trial.name === `${r.trial.about}, ${scene}`)]);
+    for (const [name, some] of [...kinds, ...byScene, ['all', rows]])
+      out.push(
+        `| ${[name, some.length, found(some, 'cuts'), found(some, 'faults'), found(some, 'jumps'), share(some, 'rhythm'), share(some, 'rate')].join(' | ')} |`,
+      );
+  }
+  process.stdout.write(`${out.join('\n')}\n`);
+  if (!process.argv.includes('--all')) return;
+  for (const { trial, encoder, verdict, cuts, faults, jumps, rhythm, rate } of results) {
+    const wrong = [cuts, faults, jumps].some((c) => c.right < c.wanted || c.told > c.right) || !rhythm || !rate;
+    if (!wrong) continue;
+    const told = verdict.faults.map((f) => `${f.picture} ${f.kind}`).join(', ');
+    process.stdout.write(
+      `${trial.name}.${encoder.name}: cuts ${verdict.cuts.join(',')}, faults ${told}, jumps ${verdict.jumps.join(',')}, held ${verdict.held.join(',')}, blends ${verdict.blends.length}, ${verdict.kind} ${verdict.trueRate.toFixed(2)}; wanted ${JSON.stringify(trial.truth)}\n`,
+    );
+  }
+}
