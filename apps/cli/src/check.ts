@@ -20,7 +20,7 @@ export async function checkCommand(files: string[], values: Values): Promise<voi
   );
   if (values.json) return print({ ...checkJson(file, verdict), counter });
   process.stdout.write(
-    `${file}: true rate ${verdict.trueRate.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps\n`,
+    `${file}: true rate ${verdict.trueRate.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps, ${verdict.cuts.length} cuts, ${verdict.faults.length} faults\n`,
   );
 }
 

@@ -56,7 +56,7 @@ export function probeRow(file: string, probe: Probe) {
 }
 
 /** The shape that `check --json` prints. */
-export function checkJson(file: string, verdict: Verdict) {
+export function checkJson(file: string, verdict: Verdict): object {
   return {
     file,
     pictures: verdict.pictures,
@@ -64,7 +64,11 @@ export function checkJson(file: string, verdict: Verdict) {
     trueRate: round(verdict.trueRate, 6),
     kind: verdict.kind,
     held: verdict.held,
+    unchanged: verdict.unchanged,
     jumps: verdict.jumps,
+    missing: verdict.missing,
+    cuts: verdict.cuts,
+    faults: verdict.faults.map((f) => ({ ...f, certainty: round(f.certainty, 4) })),
     blends: verdict.blends.map((at, i) => ({ at, share: verdict.shares[i] ?? 0 })),
     maybeMade: verdict.made.map((m) => ({ ...m, sourceRate: round(m.sourceRate, 6), certainty: round(m.certainty, 4) })),
     fields: verdict.fields,

@@ -4,8 +4,9 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                                     what files store and what their timestamps measure; --json prints a line for each,
                                     --rate is what numbered pictures in folders are read at
   thawline check FILE [--json] [--pictures FROM-TO] [--region X,Y,W,H]
-                                    held pictures, jumps, blends, fields, the true rate; of a part of the file (TO is not
-                                    included) or of each picture (in its pixels), where a counter is burnt in beside it, say
+                                    held pictures, jumps, cuts, faulty pictures, blends, fields, the true rate; of a part of
+                                    the file (TO is not included) or of each picture (in its pixels), where a counter is burnt
+                                    in beside it, say
   thawline compare A B [--json]     which pictures of A are shown by B: offset, speed, dropped, repeated, mixed; exit 1 when
                                     the two do not show the same
   thawline align A B [--json]       two recordings of one event by their sound: where B lies and how fast its clock runs,

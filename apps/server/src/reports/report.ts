@@ -2,7 +2,16 @@ import type { CheckReply } from '@thawline/contract';
 import { type Edit, exactSecondsOf } from '@thawline/core/exchange';
 import { formatDecimalRate, formatTimecode, type Rate, rateToNumber } from '@thawline/core/time';
 import { type ClaimVerdict, judgeClaim } from '@thawline/core/truth';
-import { corrected, ownRate, pictureSize, plural, type Source, stretchWords, verdictLong } from '@thawline/project';
+import {
+  corrected,
+  faultKindWords,
+  ownRate,
+  pictureSize,
+  plural,
+  type Source,
+  stretchWords,
+  verdictLong,
+} from '@thawline/project';
 import { inPage, pageOf, pictureIn } from './page.js';
 
 /** What a check found of one source, in plain values: every form of the report is made of these. */
@@ -19,10 +28,10 @@ export interface Finding {
   readonly picture: number;
   readonly timecode: string;
   readonly seconds: number;
-  readonly what: 'held' | 'jump' | 'blend' | 'mark';
+  readonly what: 'held' | 'jump' | 'blend' | 'cut' | 'fault' | 'mark';
   /** Of a blend: the later picture's share. */
   readonly share: number | null;
-  /** A mark's own words; "by hand" where a person said so against the check. */
+  /** A mark's own words; what a faulty picture is; "by hand" where a person said so against the check. */
   readonly note: string;
 }
 
@@ -40,12 +49,19 @@ export function reportOf(source: Source, check: CheckReply): Report {
   });
   const findings = [
     ...verdict.held.map((k) => finding('held', k)),
-    ...verdict.jumps.map((k) => finding('jump', k)),
+    ...verdict.jumps.map((k, i) => finding('jump', k, null, missingWords(verdict.missing[i]))),
+    ...verdict.cuts.map((k) => finding('cut', k)),
+    ...verdict.faults.map((f) => finding('fault', f.picture, null, faultKindWords(f.kind))),
     ...verdict.blends.map((k, i) => finding('blend', k, verdict.shares[i] ?? null)),
     ...(source.marks ?? []).map((m) => finding('mark', m.picture, null, m.note)),
   ].sort((a, b) => a.picture - b.picture);
   const claim = source.claimed && source.measured ? judgeClaim(source.claimed, source.measured.rate, verdict.trueRate) : null;
   return { source, check: { ...check, verdict }, rate, sentence: verdictLong(verdict), claim, findings };
+}
+
+/** "2 missing"; nothing where it is not known. */
+function missingWords(missing: number | undefined): string {
+  return missing === undefined ? '' : `${missing} missing`;
 }
 
 export function reportJson({ source, check, sentence, claim, findings }: Report): string {

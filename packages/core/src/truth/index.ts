@@ -1,11 +1,14 @@
 export type { Blend } from './evidence/blends.js';
 export type { MaybeMade } from './evidence/made.js';
+export type { Skips } from './evidence/skips.js';
 export type { CloseLook, LumaPicture } from './match/closeCompare.js';
 export { codingError, lookClosely, onTheWay } from './match/closeCompare.js';
 export type { Match, MixedPicture, Sequence } from './match/matchSequences.js';
 export { matchSequences } from './match/matchSequences.js';
 export type { SequenceComparison, WrongRun } from './match/smallCompare.js';
 export { meanDifference, SequenceComparer, wrongRuns } from './match/smallCompare.js';
+export type { Fault, FaultKind } from './measure/breaks.js';
+export { FAULT_KINDS } from './measure/breaks.js';
 export { CHECK_WIDTH, ChangeMeter, checkSize } from './measure/changeMeter.js';
 export type { Changes } from './measure/changes.js';
 export { beside } from './measure/counter.js';

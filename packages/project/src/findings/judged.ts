@@ -5,7 +5,10 @@ import type { Source } from '../document/document.js';
  * A verdict with a person's word on single pictures: what was computed stays as it is in the check itself. The rate of
  * the whole is the computed one; a picture more or less does not change a rhythm.
  */
-export function corrected<V extends Pick<Verdict, 'held' | 'jumps'>>(verdict: V, judged: Source['judged']): V {
+export function corrected<V extends Pick<Verdict, 'held' | 'jumps'> & Partial<Pick<Verdict, 'missing'>>>(
+  verdict: V,
+  judged: Source['judged'],
+): V {
   if (!judged || judged.length === 0) return verdict;
   const held = new Set(verdict.held);
   const fresh = new Set<number>();
@@ -16,9 +19,11 @@ export function corrected<V extends Pick<Verdict, 'held' | 'jumps'>>(verdict: V,
       fresh.add(picture);
     }
   }
+  const stands = (k: number | undefined): boolean => k !== undefined && !fresh.has(k) && !held.has(k);
   return {
     ...verdict,
     held: [...held].sort((a, b) => a - b),
-    jumps: verdict.jumps.filter((k) => !fresh.has(k) && !held.has(k)),
+    jumps: verdict.jumps.filter(stands),
+    ...(verdict.missing ? { missing: verdict.missing.filter((_, i) => stands(verdict.jumps[i])) } : {}),
   };
 }

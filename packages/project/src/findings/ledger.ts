@@ -17,7 +17,7 @@ import { speedWords } from '../timing/speedWords.js';
 
 /** What of a finished check the ledger needs. */
 export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'> &
-  Partial<Pick<Verdict, 'fields'>>;
+  Partial<Pick<Verdict, 'fields' | 'faults'>>;
 
 export interface LedgerLine {
   readonly what: 'claimed' | 'stored' | 'measured' | 'true' | 'sound' | 'read';

@@ -9,7 +9,7 @@ const check = (kind: 'none' | 'interlaced', of: 'new' | 'still' = 'new') => ({
   certainty: 0.99,
   held: [],
   jumps: [],
-  stretches: [{ from: 0, to: 100, pattern: 'new', trueRate: 25, certainty: 0.99 }],
+  stretches: [{ from: 0, to: 100, pattern: 'new', trueRate: 25, certainty: 0.99, skips: null }],
   fields: { kind, first: null },
 });
 const of = (fields: 'progressive' | 'top' | 'bottom') => ({ ...madeSource('reel', rate(25), 100), fields });

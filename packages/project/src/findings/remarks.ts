@@ -44,10 +44,12 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
   const gap = gapOf(source);
   if (gap) add('gap', `sound ${Math.abs(gap.seconds).toFixed(1)} s ${gap.seconds > 0 ? 'longer' : 'shorter'}`);
   if (stored && measured && !source.variable && !sameRate(stored, measured.rate)) add('stored', `says ${formatRate(stored)}`);
-  if (check && !isPadded(check) && check.held.length + check.jumps.length > 0) {
+  if (check && !isPadded(check) && check.held.length + check.jumps.length + (check.faults?.length ?? 0) > 0) {
     const held = check.held.length > 0 ? `${check.held.length} held` : '';
     const jumps = check.jumps.length > 0 ? `${check.jumps.length} ${check.jumps.length === 1 ? 'jump' : 'jumps'}` : '';
-    add('faults', [held, jumps].filter(Boolean).join(', '));
+    const faults = check.faults?.length ?? 0;
+    const wrong = faults > 0 ? `${faults} ${faults === 1 ? 'fault' : 'faults'}` : '';
+    add('faults', [held, jumps, wrong].filter(Boolean).join(', '));
   }
   if (source.numbers && source.numbers.missing > 0) {
     const { missing } = source.numbers;

@@ -1,5 +1,5 @@
 import { formatDecimalRate } from '@thawline/core/time';
-import type { Verdict } from '@thawline/core/truth';
+import type { FaultKind, Verdict } from '@thawline/core/truth';
 import { patternWords } from './remarks.js';
 
 /** What a check found, as people read it: the same sentences on the screen, in a report and from the shell. */
@@ -24,10 +24,16 @@ export function stretchWords(pattern: string): string {
 }
 
 /** "each picture held 3", "2 held", "all new": what a check found, in a few words. */
-export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'made'>): string {
+export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'faults' | 'made'>): string {
+  const skips = verdict.stretches.find((s) => s.skips)?.skips;
   const faults = [
     verdict.held.length > 0 ? `${verdict.held.length} held` : '',
-    verdict.jumps.length > 0 ? plural(verdict.jumps.length, 'jump') : '',
+    skips
+      ? `cut from ${formatDecimalRate(skips.madeFrom)}`
+      : verdict.jumps.length > 0
+        ? plural(verdict.jumps.length, 'jump')
+        : '',
+    verdict.faults.length > 0 ? plural(verdict.faults.length, 'fault') : '',
     verdict.made.length > 0 ? 'some may be made' : '',
   ]
     .filter(Boolean)
@@ -35,11 +41,17 @@ export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held
   return verdict.kind === 'new' && faults ? faults : patternWords(verdict);
 }
 
-type Told = Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'pictures' | 'storedRate' | 'trueRate' | 'made'>;
+type Told = Pick<
+  Verdict,
+  'kind' | 'stretches' | 'held' | 'unchanged' | 'jumps' | 'cuts' | 'faults' | 'pictures' | 'storedRate' | 'trueRate' | 'made'
+>;
 
 /** The verdict as sentences with its numbers. */
 export function verdictLong(verdict: Told): string {
-  return `${sentence(verdict)}${madeWords(verdict)}`;
+  return (
+    [sentence(verdict), skipWords(verdict), restWords(verdict), faultWords(verdict), cutWords(verdict)].join('') +
+    madeWords(verdict)
+  );
 }
 
 /** " From picture 0 to 119 some may be made …"; empty where none may. */
@@ -53,11 +65,54 @@ function madeWords({ made, pictures, storedRate }: Told): string {
   return ` ${where} may be made, by motion or by mixing: their detail comes and goes at the beat of ${rates} (certain to ${Math.round(first.certainty * 100)}\u00a0%).${more}`;
 }
 
+/** " It was made from 30 by leaving out 1 picture of 5."; empty where nothing of the kind was found. */
+function skipWords({ stretches }: Told): string {
+  const cut = stretches.filter((s) => s.skips);
+  const [first] = cut;
+  if (!first?.skips) return '';
+  const { leftOut, of, madeFrom } = first.skips;
+  const where = cut.length === stretches.length ? 'It was' : `Picture ${count(first.from)} to ${count(first.to - 1)} was`;
+  return ` ${where} made from ${formatDecimalRate(madeFrom)} by leaving out ${plural(leftOut, 'picture')} of ${of}: nothing repeats, but every so often a step is too long.`;
+}
+
+/** " 250 pictures are the one before, unchanged."; empty where those that hold are all. */
+function restWords({ unchanged, held }: Told): string {
+  return unchanged.length > held.length
+    ? ` ${plural(unchanged.length, 'picture is', 'pictures are')} the same as the one before.`
+    : '';
+}
+
+const FAULT_WORDS: Record<FaultKind, string> = {
+  black: 'black',
+  white: 'white',
+  damaged: 'damaged',
+  foreign: 'of something else',
+  swapped: 'exchanged with the next',
+  backward: 'from earlier, again',
+};
+
+/** What a faulty picture is, in a few words. */
+export function faultKindWords(kind: FaultKind): string {
+  return FAULT_WORDS[kind];
+}
+
+function faultWords({ faults }: Told): string {
+  if (faults.length === 0) return '';
+  const kinds = [...new Set(faults.map((f) => f.kind))];
+  const counts = kinds.map((kind) => `${count(faults.filter((f) => f.kind === kind).length)} ${FAULT_WORDS[kind]}`);
+  return ` ${plural(faults.length, 'picture does', 'pictures do')} not belong: ${counts.join(', ')}.`;
+}
+
+function cutWords({ cuts }: Told): string {
+  return cuts.length === 0 ? '' : ` There ${cuts.length === 1 ? 'is' : 'are'} ${plural(cuts.length, 'cut')}.`;
+}
+
 function sentence(verdict: Told): string {
   const { kind, pictures, held, jumps, stretches } = verdict;
   const rate = formatDecimalRate(verdict.trueRate);
   const pattern = stretches.find((s) => s.pattern !== 'still')?.pattern ?? 'still';
-  const jumped = jumps.length > 0 ? ` Pictures are missing before ${plural(jumps.length, 'place')}.` : '';
+  const jumped =
+    jumps.length > 0 && !stretches.some((s) => s.skips) ? ` Pictures are missing before ${plural(jumps.length, 'place')}.` : '';
   switch (kind) {
     case 'new':
       return held.length === 0

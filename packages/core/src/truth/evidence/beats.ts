@@ -63,8 +63,14 @@ export function gainOf(signal: Float64Array, model: Float64Array, leastSlope: nu
   return (n / 4) * log(1 / max(1e-3, 1 - (xy * xy) / (xx * yy)));
 }
 
-/** Takes the mean of the pictures around away; what is not known stays so. */
-export function detrended(values: Float64Array): Float64Array {
+/**
+ * Takes the mean of the pictures around away; what is not known stays so.
+ * @param within the shot that entry i lies in: pictures of another one do not count as around it; all are one where it is left out
+ */
+export function detrended(
+  values: Float64Array,
+  within: (i: number) => readonly [first: number, end: number] = () => [0, values.length],
+): Float64Array {
   const sums = new Float64Array(values.length + 1);
   const counts = new Int32Array(values.length + 1);
   for (let i = 0; i < values.length; i++) {
@@ -73,7 +79,8 @@ export function detrended(values: Float64Array): Float64Array {
     counts[i + 1] = (counts[i] as number) + (known ? 1 : 0);
   }
   return values.map((value, i) => {
-    const [first, last] = [max(0, i - TREND), min(values.length, i + TREND + 1)];
+    const [start, end] = within(i);
+    const [first, last] = [max(0, start, i - TREND), min(values.length, end, i + TREND + 1)];
     const count = (counts[last] as number) - (counts[first] as number);
     return count > 0 ? value - ((sums[last] as number) - (sums[first] as number)) / count : value;
   });

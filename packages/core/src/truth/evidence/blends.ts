@@ -69,12 +69,22 @@ export function findMixings(changes: Changes, from: number, to: number, storedRa
 function findMixing(changes: Changes, from: number, to: number, models: Models): Mixing | null {
   const { storedRate } = models;
   if (to - from < LEAST_PICTURES) return null;
-  const soft = detrended(Float64Array.from({ length: to - from }, (_, i) => changes.at('soft', from + i)));
+  // Shots differ in how fine their detail is: only within one is its rise and fall the beat's.
+  const within = (i: number): [number, number] => {
+    const [first, end] = changes.within(from + i);
+    return [first - from, end - from];
+  };
+  const known = (k: number): boolean => !changes.at('broken', k);
+  const soft = detrended(
+    Float64Array.from({ length: to - from }, (_, i) => (known(from + i) ? changes.at('soft', from + i) : Number.NaN)),
+    within,
+  );
   const left = detrended(
     Float64Array.from({ length: to - from }, (_, i) => {
       const value = changes.at('mixLeft', from + i);
-      return value < 1 ? log(value + 0.01) : Number.NaN;
+      return value < 1 && known(from + i) ? log(value + 0.01) : Number.NaN;
     }),
+    within,
   );
   let best: { source: number; phase: number; gain: number } | null = null;
   for (const source of SOURCES) {

@@ -10,6 +10,12 @@ const MOST = 6;
 const STILL_NOISE = 0.04;
 const STILL_COARSE = 0.28;
 const NEAR = 6;
+/** Steps of one shot: the first, and the one after the last. */
+type Shot = readonly [first: number, end: number];
+/** A window of fewer steps than this says less of each. */
+const FULL = 14;
+/** What a broken step says: new, hardly against a pattern that has it held. */
+const BROKEN = -1.5;
 
 /** Features that separate held from new pictures, about -6 to 8 each; in the order of WEIGHTS. */
 export const CLUES = [
@@ -60,16 +66,17 @@ export function cluesOf(
   out[5] = calm * coherence;
   out[6] = 1 - (columns.variation[k] as number);
   out[7] = calm * usual;
-  const gap = gapOf(columns.level, k, changes.length, work);
+  const shot = changes.within(k);
+  const gap = gapOf(columns.level, k, shot, work);
   out[8] = gap;
   out[9] = gap * usual;
   out[10] = calm * (columns.onward[k] as number);
   out[11] = max(0, gap) * (columns.onward[k] as number);
-  const drop = dropOf(columns.level, k, changes.length);
+  const drop = dropOf(columns.level, k, shot);
   out[12] = drop;
   out[13] = max(0, drop) * (columns.onward[k] as number);
   // Motion that stops and continues: a poor encoder lets a held picture creep, but not along with its neighbours.
-  out[14] = trust * clamp(coherenceBeside(columns.coherence, k, changes.length) - (columns.coherence[k] as number), -1.5, 1.5);
+  out[14] = trust * clamp(coherenceBeside(columns.coherence, k, shot) - (columns.coherence[k] as number), -1.5, 1.5);
 }
 
 /**
@@ -88,9 +95,16 @@ export function heldEvidence(changes: Changes): Float64Array {
     // Where motion turns back a calm picture is no wonder.
     const onward = changes.at('onward', k);
     if (sum > 0) sum *= clamp(2 * (1 + onward), 0, 1);
-    // At the clip's ends one side is missing: enough to follow a pattern, not to claim a freeze.
-    const atAnEnd = k < 2 || k > changes.length - 3;
-    evidence[k] = clamp(sum, -MOST, atAnEnd ? 2.5 : MOST);
+    // A cut, or what lies beside a fault: new, and no more is known.
+    if (changes.at('broken', k)) {
+      evidence[k] = BROKEN;
+      continue;
+    }
+    const [first, end] = changes.within(k);
+    // At a shot's ends one side is missing: enough to follow a pattern, not to claim a freeze.
+    const atAnEnd = k < first + 2 || k > end - 3;
+    const seen = min(end, k + AROUND + 1) - max(first, k - AROUND);
+    evidence[k] = clamp(sum, -MOST, atAnEnd ? 2.5 : MOST) * min(1, seen / FULL);
   }
   return evidence;
 }
@@ -99,7 +113,8 @@ export function heldEvidence(changes: Changes): Float64Array {
 export function usualLevel(changes: Changes): Float64Array {
   const { level } = changes.columns;
   return Float64Array.from({ length: changes.length }, (_, k) => {
-    const around = level.slice(max(0, k - AROUND), min(changes.length, k + AROUND + 1)).sort();
+    const [first, end] = changes.within(k);
+    const around = level.slice(max(first, k - AROUND), min(end, k + AROUND + 1)).sort();
     return clamp(around[Math.floor((around.length - 1) * 0.85)] as number, -3, 4);
   });
 }
@@ -120,25 +135,26 @@ export function stillPlaces(changes: Changes): Uint8Array {
 }
 
 /** Mean of what the two steps beside move. */
-function coherenceBeside(coherence: Float32Array, k: number, length: number): number {
-  const before = coherence[k > 0 ? k - 1 : k + 1] ?? 1;
-  const after = coherence[k < length - 1 ? k + 1 : k - 1] ?? 1;
+function coherenceBeside(coherence: Float32Array, k: number, [first, end]: Shot): number {
+  const at = (i: number): number => (i >= first && i < end ? (coherence[i] as number) : 1);
+  const before = at(k > first ? k - 1 : k + 1);
+  const after = at(k < end - 1 ? k + 1 : k - 1);
   return (clamp(before, -1, 4) + clamp(after, -1, 4)) / 2;
 }
 
 /** Logarithm of what the energy falls short of both sides', the larger of two steps on each: -1 to 4. Calm that comes and goes gives little. */
-function dropOf(levels: Float32Array, k: number, length: number): number {
-  const near = (a: number, b: number): number =>
-    max(a >= 0 && a < length ? (levels[a] as number) : -9, b >= 0 && b < length ? (levels[b] as number) : -9);
-  const before = k > 0 ? near(k - 1, k - 2) : near(k + 1, k + 2);
-  const after = k < length - 1 ? near(k + 1, k + 2) : before;
+function dropOf(levels: Float32Array, k: number, [first, end]: Shot): number {
+  const at = (i: number): number => (i >= first && i < end ? (levels[i] as number) : -9);
+  const near = (a: number, b: number): number => max(at(a), at(b));
+  const before = k > first ? near(k - 1, k - 2) : near(k + 1, k + 2);
+  const after = k < end - 1 ? near(k + 1, k + 2) : before;
   return clamp(min(before, after) - (levels[k] as number), -1, 4);
 }
 
 /** How clearly energies of the window fall into two heaps, positive below and negative above: 0 to 3 (natural logarithm of their ratio). */
-function gapOf(levels: Float32Array, k: number, length: number, work: Float32Array): number {
-  const first = max(0, k - AROUND);
-  const last = min(length, k + AROUND + 1);
+function gapOf(levels: Float32Array, k: number, shot: Shot, work: Float32Array): number {
+  const first = max(shot[0], k - AROUND);
+  const last = min(shot[1], k + AROUND + 1);
   const around = work.subarray(0, last - first);
   for (let i = first; i < last; i++) around[i - first] = levels[i] as number;
   const own = around[k - first] as number;

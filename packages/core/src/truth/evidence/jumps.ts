@@ -38,7 +38,7 @@ const SCALES = ['along', 'coarseAlong'] as const;
 export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array | null): number[] {
   const fresh: Step[] = [];
   for (let i = 0; i < changes.length; i++) {
-    if (held[i]) continue;
+    if (held[i] || changes.at('broken', i)) continue;
     const gap = gaps?.[i] ?? 1;
     const move = changes.at('displacement', i) / gap;
     const [along, coarseAlong] = [changes.at('coherence', i) / gap, changes.at('coarseCoherence', i) / gap];
@@ -61,7 +61,67 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
     if (standsOut(here, around, 0, spread)) alone.add(here.at + 1);
   }
   const beat = atOneBeat(likely);
-  return likely.filter((k) => alone.has(k) || beat.has(k));
+  const found = new Set(likely.filter((k) => alone.has(k) || beat.has(k)));
+  // Where pictures come at their own times a long step may have had long to take.
+  if (!gaps)
+    for (const { at } of fresh) {
+      // Beside a held picture a step may make up for it.
+      if (held[at - 1] || held[at + 1]) continue;
+      const more = surplusAt(changes, at);
+      const isClear = more?.even && more.pictures > CLEAR_SURPLUS && more.longest > LONG && isLongest(changes, at);
+      if (changes.at('missing', at) > 0 || isClear) found.add(at + 1);
+    }
+  const isShort = (k: number): boolean => (surplusAt(changes, k - 1)?.pictures ?? 1) <= LEAST_SURPLUS;
+  return [...found].filter((k) => !isShort(k)).sort((a, b) => a - b);
+}
+
+/** How many pictures are missing within change k, which is known to leave some out. */
+export function missingIn(changes: Changes, k: number): number {
+  const more = surplusAt(changes, k);
+  return Math.max(1, more ? Math.round(more.pictures) : changes.at('missing', k));
+}
+
+/** Steps on each side that say how long a step is here. */
+const NEAR = 5;
+/** An encoder may show a part of a step one picture early or late: over three steps that evens out, and a missing picture stays. */
+const LEAST_SURPLUS = 0.45;
+const CLEAR_SURPLUS = 0.72;
+/** A step shorter than this share of the usual one, or of the mean, is one of a hold. */
+const MOVING = 0.5;
+/** Motion is even where steps differ from their middle by this share of it, for half of them. */
+const EVEN = 0.12;
+/** and the two steps beside the three by no more than this. */
+const AS_EVER = 0.15;
+/** The longest of the three is so many times as long as usual. */
+const LONG = 1.42;
+
+/** By how many steps the three around a change are longer than three; null where too little is known of those around. */
+function surplusAt(
+  changes: Changes,
+  k: number,
+): { readonly pictures: number; readonly longest: number; readonly even: boolean } | null {
+  const [first, end] = changes.within(k);
+  if (k <= first || k + 1 >= end) return null;
+  const paces = [k - 1, k, k + 1].map((i) => changes.at('pace', i));
+  const around: number[] = [];
+  for (let i = Math.max(first, k - NEAR - 1); i < Math.min(end, k + NEAR + 2); i++)
+    if (Math.abs(i - k) > 1 && changes.at('pace', i) > 0) around.push(changes.at('pace', i));
+  if (around.length < NEAR || paces.some((p) => p === 0)) return null;
+  const usual = median(around);
+  // Paces are shares of a mean: where the middle is far below it some pictures hold.
+  if (usual < MOVING || Math.min(...paces) < MOVING * usual) return null;
+  const spread = median(around.map((p) => Math.abs(p - usual)));
+  const beside = [k - 2, k + 2].filter((i) => i >= first && i < end).map((i) => Math.abs(changes.at('pace', i) - usual));
+  return {
+    pictures: paces.reduce((sum, p) => sum + p, 0) / usual - 3,
+    longest: Math.max(...paces) / usual,
+    even: spread < EVEN * usual && Math.max(...beside, 0) < AS_EVER * usual,
+  };
+}
+
+function isLongest(changes: Changes, k: number): boolean {
+  const at = (i: number): number => changes.at('pace', i);
+  return at(k) > at(k - 1) && at(k) >= at(k + 1);
 }
 
 /**

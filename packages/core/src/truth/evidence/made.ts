@@ -87,7 +87,13 @@ function pieceOf(
     readonly models: Models;
   },
 ): Pick<MaybeMade, 'sourceRate' | 'certainty'> | null {
-  const soft = detrended(Float64Array.from({ length: to - from }, (_, i) => changes.at('soft', from + i)));
+  const soft = detrended(
+    Float64Array.from({ length: to - from }, (_, i) => changes.at('soft', from + i)),
+    (i) => {
+      const [first, end] = changes.within(from + i);
+      return [first - from, end - from];
+    },
+  );
   const left = withoutRhythms(soft);
   let best: { rate: number; beat: number; model: Float64Array } | null = null;
   let gain = LEAST_GAIN;

@@ -1,10 +1,13 @@
 import type { Shape } from '../../picture/index.js';
 import { type BlockStep, emptyStep, fitStep, type Grid, gridOf } from './blocks.js';
+import { Breaks } from './breaks.js';
 import { Changes } from './changes.js';
 import { LoudBlocks } from './counter.js';
+import { Order } from './order.js';
 import { COARSE, type Steps } from './steps.js';
 import { KernelSteps } from './steps.wasm.js';
-import { AROUND, type Step, WINDOW, Window } from './window.js';
+import { TileTrack } from './tileTrack.js';
+import { AROUND, LATER, SLOTS, type Step, Window } from './window.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { floor, hypot, max, min, round, sqrt } = Math;
@@ -36,12 +39,16 @@ export class ChangeMeter {
   readonly changes = new Changes();
   private readonly grid: Grid;
   private readonly coarseGrid: Grid;
-  /** Step k is stored at k % WINDOW. */
+  /** Step k is stored at k % SLOTS. */
   private readonly ring: Step[];
   private readonly steps: Steps;
   private readonly loud: LoudBlocks;
   private pushed = 0;
   private readonly window: Window;
+  private readonly track: TileTrack;
+  private readonly breaks: Breaks;
+  private readonly order: Order;
+  private settled = 0;
 
   /** @param width, height at least 16 */
   constructor(width: number, height: number) {
@@ -49,15 +56,19 @@ export class ChangeMeter {
     this.coarseGrid = gridOf(floor(width / COARSE), floor(height / COARSE), COARSE_BLOCK);
     this.loud = new LoudBlocks(this.grid);
     this.steps = new KernelSteps(this.grid, this.coarseGrid);
-    this.ring = Array.from({ length: WINDOW }, () => ({
+    this.ring = Array.from({ length: SLOTS }, () => ({
       fine: emptyStep(this.grid.blocks),
       coarse: emptyStep(this.coarseGrid.blocks),
     }));
     this.window = new Window(this.grid.blocks, this.coarseGrid.blocks);
+    this.track = new TileTrack(width, height);
+    this.breaks = new Breaks(this.track);
+    this.order = new Order(this.track, (k) => this.changes.columns.broken[k] === 1);
   }
 
   /** @param bytes 8-bit luma, width * height without padding; not kept */
   push(bytes: Uint8Array): void {
+    this.track.push(bytes);
     this.steps.push(bytes);
     if (++this.pushed > 1) this.measure();
   }
@@ -65,7 +76,11 @@ export class ChangeMeter {
   /** To be called after the last picture: the last steps have fewer around them. */
   finish(): Changes {
     const { length } = this.changes;
-    for (let k = max(0, length - AROUND); k < length; k++) this.settle(k);
+    this.findBreaks(true);
+    while (this.settled < length) this.settle(this.settled++);
+    this.bridge();
+    this.changes.cuts = this.breaks.cuts;
+    this.changes.faults = [...this.breaks.faults, ...this.order.faults].sort((a, b) => a.picture - b.picture);
     return this.changes;
   }
 
@@ -77,9 +92,10 @@ export class ChangeMeter {
   private measure(): void {
     const { changes, steps } = this;
     const k = changes.add();
-    const step = this.ring[k % WINDOW] as Step;
+    const step = this.ring[k % SLOTS] as Step;
     const { fine, coarse } = step;
     const { columns } = changes;
+    columns.light[k] = k > 0 ? this.track.at(k).mean - this.track.at(k - 1).mean : 0;
     columns.rms[k] = sqrt(fitStep(steps.fine(), this.grid, 1, fine));
     fitStep(steps.coarse(), this.coarseGrid, COARSE * COARSE, coarse);
     this.window.put(k, step);
@@ -92,16 +108,57 @@ export class ChangeMeter {
       columns.mixShare[k - 1] = mix.share;
       columns.mixLeft[k - 1] = mix.left;
     }
-    if (k >= AROUND) this.settle(k - AROUND);
+    this.findBreaks(false);
+    if (k >= AROUND + LATER) this.settle(this.settled++);
+  }
+
+  private findBreaks(end: boolean): void {
+    const { changes, breaks, order } = this;
+    breaks.decide(end, (k) => {
+      changes.columns.broken[k] = 1;
+    });
+    order.decide(breaks.decided, end, (k, found) => {
+      if (found === 'misplaced') changes.columns.broken[k] = 1;
+      else {
+        changes.columns.missing[k] = found.missing;
+        changes.columns.pace[k] = found.pace;
+      }
+    });
   }
 
   /** Compares step k with those around it, now that these are known. */
   private settle(k: number): void {
     const { changes, ring } = this;
-    const first = max(0, k - AROUND);
-    const count = min(changes.length, k + AROUND + 1) - first;
-    this.window.compare(first, count, k, ring[k % WINDOW] as Step, changes);
+    const { broken } = changes.columns;
+    if (broken[k]) return;
+    // Motion goes on within a shot only.
+    let first = max(0, k - AROUND);
+    for (let i = k - 1; i >= first; i--) if (broken[i]) first = i + 1;
+    let end = min(changes.length, k + AROUND + 1);
+    for (let i = k + 1; i < end; i++) if (broken[i]) end = i;
+    this.window.compare(first, end - first, k, ring[k % SLOTS] as Step, changes);
   }
+
+  /** A broken step has nothing of its own to say: it takes the level of its neighbours, so that others are not measured by it. */
+  private bridge(): void {
+    const { length, columns } = this.changes;
+    const { broken, level, mixLeft, soft } = columns;
+    for (let k = 0; k < length; k++) {
+      if (!broken[k]) continue;
+      const [before, after] = [nearest(broken, k, -1, length), nearest(broken, k, 1, length)];
+      level[k] = max(before < 0 ? -9 : (level[before] as number), after < 0 ? -9 : (level[after] as number), -9);
+      soft[k] = 0;
+      mixLeft[k] = 1;
+      if (k > 0) mixLeft[k - 1] = 1;
+    }
+  }
+}
+
+/** The next step in a direction that is not broken; -1 where there is none. */
+function nearest(broken: Float32Array, k: number, by: 1 | -1, length: number): number {
+  let at = k + by;
+  while (at >= 0 && at < length && broken[at]) at += by;
+  return at >= 0 && at < length ? at : -1;
 }
 
 function topMean(values: Float32Array): number {

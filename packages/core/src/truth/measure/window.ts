@@ -1,5 +1,7 @@
 import type { BlockStep } from './blocks.js';
+import { AROUND_BREAK } from './breaks.js';
 import type { Changes } from './changes.js';
+import { AHEAD } from './order.js';
 import type { Motion, Ring } from './ring.js';
 import { KernelRing } from './ring.wasm.js';
 import { Weighted } from './weighted.js';
@@ -9,8 +11,10 @@ const { log, max, min, sqrt } = Math;
 
 /** Steps on each side that a step is compared with: wide enough to hold a new picture at 8 times padding. */
 export const AROUND = 12;
-/** Steps of a whole window. */
-export const WINDOW = 2 * AROUND + 1;
+/** Whether a step belongs to the shot is known so many steps later. */
+export const LATER = AROUND_BREAK + 1 + AHEAD;
+/** Steps that are kept: a whole window, and those behind it that are not decided yet. */
+export const SLOTS = 2 * AROUND + 1 + LATER;
 /** What 8-bit steps cannot tell apart, in squared steps. */
 const STEP_NOISE = 0.02;
 /** A part of the picture with less than a quarter of what moves has no say in the level: a counter burnt in, say. */
@@ -35,8 +39,8 @@ export class Window {
   ) {
     this.shares = new Weighted(max(blocks, coarseBlocks));
     this.levels = new Weighted(blocks);
-    this.fine = new KernelRing(blocks, WINDOW);
-    this.coarse = new KernelRing(coarseBlocks, WINDOW);
+    this.fine = new KernelRing(blocks, SLOTS);
+    this.coarse = new KernelRing(coarseBlocks, SLOTS);
   }
 
   /** Takes step k, the newest. */
@@ -47,7 +51,7 @@ export class Window {
 
   /**
    * Compares step k with those around it into entry k.
-   * @param count steps of the window, the newest included; at most WINDOW
+   * @param count steps of the window, the newest included; at most SLOTS
    */
   compare(first: number, count: number, k: number, step: Step, changes: Changes): void {
     const { columns } = changes;

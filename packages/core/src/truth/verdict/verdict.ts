@@ -1,8 +1,10 @@
 import { type Blend, findMixings } from '../evidence/blends.js';
 import { fuller, isWithin, meanOfNew } from '../evidence/contrast.js';
 import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
-import { findJumps } from '../evidence/jumps.js';
+import { findJumps, missingIn } from '../evidence/jumps.js';
 import { findMade, type MaybeMade } from '../evidence/made.js';
+import { findSkipping, type Skipping, type Skips } from '../evidence/skips.js';
+import type { Fault } from '../measure/breaks.js';
 import type { Changes } from '../measure/changes.js';
 import type { FieldFinding } from './fields.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
@@ -22,6 +24,8 @@ export interface Stretch {
   readonly trueRate: number | null;
   /** 0 to 1. */
   readonly certainty: number;
+  /** By what rhythm pictures of a higher rate were left out; null where none were. */
+  readonly skips: Skips | null;
 }
 
 export interface Verdict {
@@ -32,8 +36,15 @@ export interface Verdict {
   readonly trueRate: number;
   /** Pictures that show nothing new against the one before, ascending. */
   readonly held: readonly number[];
-  /** Pictures before which others are missing: motion about twice as large for one step. */
+  /** Pictures that are the same samples as the one before, held ones included: where nothing happens none has to be held. */
+  readonly unchanged: readonly number[];
+  /** Pictures before which others are missing, and how many are: motion so much larger for one step. */
   readonly jumps: readonly number[];
+  readonly missing: readonly number[];
+  /** First pictures of shots, the first shot's left out. */
+  readonly cuts: readonly number[];
+  /** Pictures that do not belong where they are, ascending. */
+  readonly faults: readonly Fault[];
   /** Pictures that are a mix of their neighbours. */
   readonly blends: readonly number[];
   /** The later picture's share in each of `blends`, 0 to 1. */
@@ -48,12 +59,20 @@ export interface Verdict {
   readonly holdCeiling: number | null;
 }
 
+/** Pictures about which a fault says more than their change: it, and what its neighbours seem to be because of it. */
+function touched(faults: readonly Fault[]): ReadonlySet<number> {
+  return new Set(faults.flatMap(({ picture: k, kind }) => [k, k + 1, ...(kind === 'swapped' ? [k + 2] : [])]));
+}
+
 export const NO_FIELDS: FieldFinding = { kind: 'none', first: null };
 const FRESH = PATTERNS[0] as PatternRun['pattern'];
 /** Least certainty with which padding is reported; below it only single holds are. */
 const SETTLED = 0.8;
 /** Slower motion (Changes.displacement) makes every picture nearly a mix of its neighbours. */
 const BLEND_MOTION = 0.5;
+
+/** Light that rises or falls by more than this from picture to picture, in 8-bit steps, fades. */
+const FADES = 0.8;
 
 /** Fewer consecutive held pictures than this are a freeze, not a still section. */
 const STILL_AT_LEAST = 12;
@@ -72,25 +91,45 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
   const mixed: Blend[] = [];
+  const skipped: Skipping[] = [];
   const made: MaybeMade[] = [];
   for (const run of runs) {
     markHeld(run, changes, evidence, heldFlags);
-    const parts = stretchesOf(run, changes, { storedRate, certainty: certaintyOf(run, evidence, still), mixed });
-    stretches.push(...parts);
+    const rests = run.pattern === FRESH && restShare(run, changes, heldFlags) > MOSTLY;
+    const parts = stretchesOf(run, changes, {
+      storedRate,
+      gaps,
+      certainty: certaintyOf(run, evidence, still),
+      mixed,
+      skipped,
+    });
+    // Where most pictures are the one before, what comes now and then has no rate.
+    stretches.push(...(rests ? parts.map((s) => ({ ...s, pattern: 'still', trueRate: null, skips: null })) : parts));
     if (run.pattern === FRESH && parts.length === 1 && parts[0]?.pattern === 'new')
       made.push(...findMade(changes, run.from, run.to, storedRate));
   }
-  if (stretches.length === 0) stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0 });
+  if (stretches.length === 0)
+    stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0, skips: null });
+  const { cuts, faults } = changes;
+  const odd = touched(faults);
+  for (let i = 0; i < heldFlags.length; i++) if (changes.at('broken', i) || odd.has(i + 1)) heldFlags[i] = 0;
   const held = indices(heldFlags);
   const known = new Set(mixed.map((b) => b.at));
-  const blends = [...mixed, ...findBlends(changes, heldFlags).filter((b) => !known.has(b.at))].sort((a, b) => a.at - b.at);
+  const blends = [...mixed, ...findBlends(changes, heldFlags).filter((b) => !known.has(b.at) && !odd.has(b.at))].sort(
+    (a, b) => a.at - b.at,
+  );
+  const jumps = jumpsOf(changes, heldFlags, gaps, skipped).filter((k) => !odd.has(k));
   return {
     kind: kindOf(stretches, blends.length, pictures),
     pictures,
     storedRate,
     trueRate: meanRate(stretches, storedRate),
     held,
-    jumps: findJumps(changes, heldFlags, gaps),
+    unchanged: unchangedOf(changes, heldFlags),
+    jumps,
+    missing: jumps.map((k) => missingBefore(changes, k, skipped)),
+    cuts,
+    faults,
     blends: blends.map((b) => b.at),
     shares: blends.map((b) => Math.round(b.share * 100) / 100),
     made,
@@ -100,6 +139,40 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
     // Not Math.max(...): hours of padding hold more pictures than a call takes arguments.
     holdCeiling: held.length > 0 ? held.reduce((most, k) => Math.max(most, changes.at('rms', k - 1)), 0) : null,
   };
+}
+
+/** Single pictures that are left out, and those of steady skipping, ascending. */
+function jumpsOf(changes: Changes, held: Uint8Array, gaps: Float64Array | null, skipped: readonly Skipping[]): number[] {
+  const inRhythm = (k: number): boolean => skipped.some((s) => k >= s.from && k < s.to);
+  const alone = findJumps(changes, held, gaps).filter((k) => !inRhythm(k - 1));
+  return [...alone, ...skipped.flatMap((s) => s.longer.map((k) => k + 1))].sort((a, b) => a - b);
+}
+
+/** More than this share of a run's pictures are the same samples as before: it is told as still. */
+const MOSTLY = 0.5;
+
+/** Share of a run's pictures that are the same samples as the one before without being held. */
+function restShare(run: PatternRun, changes: Changes, held: Uint8Array): number {
+  let same = 0;
+  for (let k = run.from; k < run.to; k++) if (!held[k] && changes.at('rms', k) < SAME_SAMPLES) same++;
+  return same / Math.max(1, run.to - run.from);
+}
+
+/** Root mean square change below which pictures are the same samples, in 8-bit steps. */
+const SAME_SAMPLES = 0.02;
+
+function unchangedOf(changes: Changes, held: Uint8Array): number[] {
+  const found: number[] = [];
+  for (let i = 0; i < changes.length; i++) if (held[i] || changes.at('rms', i) < SAME_SAMPLES) found.push(i + 1);
+  return found;
+}
+
+/** Pictures that are missing before picture k, by its step's length against those around it; at least one. */
+function missingBefore(changes: Changes, k: number, skipped: readonly Skipping[]): number {
+  const rhythm = skipped.find((s) => k > s.from && k <= s.to);
+  // A step of the longer kind leaves out as many pictures as the rates have to each other, rounded up.
+  if (rhythm) return Math.max(1, Math.ceil(rhythm.of / (rhythm.of - rhythm.leftOut)) - 1);
+  return missingIn(changes, k - 1);
 }
 
 /** The run as reported: with its holds, or as all new where it is not certain enough that any picture holds. */
@@ -120,12 +193,16 @@ export function judgePulldown(pictures: number, storedRate: number, first: Field
     storedRate,
     trueRate,
     held: [],
+    unchanged: [],
     jumps: [],
+    missing: [],
+    cuts: [],
+    faults: [],
     blends: [],
     shares: [],
     made: [],
     fields: { kind: 'pulldown', first },
-    stretches: [{ from: 0, to: pictures, pattern: '2:3 fields', trueRate, certainty }],
+    stretches: [{ from: 0, to: pictures, pattern: '2:3 fields', trueRate, certainty, skips: null }],
     certainty,
     holdCeiling: null,
   };
@@ -138,19 +215,27 @@ export function shifted(verdict: Verdict, by: number): Verdict {
   return {
     ...verdict,
     held: moved(verdict.held),
+    unchanged: moved(verdict.unchanged),
     jumps: moved(verdict.jumps),
+    cuts: moved(verdict.cuts),
+    faults: verdict.faults.map((f) => ({ ...f, picture: f.picture + by })),
     blends: moved(verdict.blends),
     made: verdict.made.map((m) => ({ ...m, from: m.from + by, to: m.to + by })),
     stretches: verdict.stretches.map((s) => ({ ...s, from: s.from + by, to: s.to + by })),
   };
 }
 
-/** A run as stretches: all-new pictures may turn out to be mixed from others in part. Mixed pictures are added to `mixed`. */
-function stretchesOf(
-  run: PatternRun,
-  changes: Changes,
-  { storedRate, certainty, mixed }: { readonly storedRate: number; readonly certainty: number; readonly mixed: Blend[] },
-): Stretch[] {
+interface RunFacts {
+  readonly storedRate: number;
+  readonly gaps: Float64Array | null;
+  readonly certainty: number;
+  /** What is found is added to these. */
+  readonly mixed: Blend[];
+  readonly skipped: Skipping[];
+}
+
+/** A run as stretches: all-new pictures may turn out to be mixed from others in part. Steady skipping is a stretch of its own. */
+function stretchesOf(run: PatternRun, changes: Changes, { storedRate, gaps, certainty, mixed, skipped }: RunFacts): Stretch[] {
   const { name, newShare } = run.pattern;
   const stretch = (from: number, to: number, more: Partial<Stretch> = {}): Stretch => ({
     from: from === 0 ? 0 : from + 1,
@@ -158,18 +243,31 @@ function stretchesOf(
     pattern: name,
     trueRate: name === 'still' ? null : storedRate * newShare,
     certainty,
+    skips: null,
     ...more,
   });
   const mixings = name === 'new' ? findMixings(changes, run.from, run.to, storedRate) : [];
   const found: Stretch[] = [];
   let at = run.from;
+  const plain = (from: number, to: number): void => {
+    const skippings = gaps || name !== 'new' ? [] : findSkipping(changes, from, to, storedRate);
+    let next = from;
+    for (const one of skippings) {
+      if (one.from > next) found.push(stretch(next, one.from));
+      const { leftOut, of, madeFrom } = one;
+      found.push(stretch(one.from, one.to, { skips: { leftOut, of, madeFrom }, certainty: Math.min(certainty, one.certainty) }));
+      next = one.to;
+    }
+    skipped.push(...skippings);
+    if (next < to) found.push(stretch(next, to));
+  };
   for (const mixing of mixings) {
-    if (mixing.from > at) found.push(stretch(at, mixing.from));
+    if (mixing.from > at) plain(at, mixing.from);
     found.push(stretch(mixing.from, mixing.to, { pattern: 'blend', trueRate: mixing.sourceRate, certainty: mixing.certainty }));
     mixed.push(...mixing.blends);
     at = mixing.to;
   }
-  if (at < run.to) found.push(stretch(at, run.to));
+  if (at < run.to) plain(at, run.to);
   return found;
 }
 
@@ -279,7 +377,10 @@ function kindOf(stretches: readonly Stretch[], blends: number, pictures: number)
 function findBlends(changes: Changes, held: Uint8Array): Blend[] {
   const found: Blend[] = [];
   for (let i = 0; i + 1 < changes.length; i++) {
-    if (held[i] || held[i + 1]) continue;
+    if (held[i] || held[i + 1] || changes.at('broken', i) || changes.at('broken', i + 1)) continue;
+    // In a fade or a dissolve each picture lies between its neighbours without being mixed of them.
+    const [light, next] = [changes.at('light', i), changes.at('light', i + 1)];
+    if (Math.min(light, next) > FADES || Math.max(light, next) < -FADES) continue;
     const share = 1 - changes.at('mixShare', i);
     const moves = Math.min(changes.at('displacement', i), changes.at('displacement', i + 1)) > BLEND_MOTION;
     if (moves && changes.at('mixLeft', i) < 0.02 && share > 0.12 && share < 0.88) found.push({ at: i + 1, share });

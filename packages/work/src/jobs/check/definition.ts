@@ -1,4 +1,4 @@
-import { NO_FIELDS } from '@thawline/core/truth';
+import { FAULT_KINDS, NO_FIELDS } from '@thawline/core/truth';
 import { z } from 'zod';
 import { defineJob } from '../define.js';
 import { rangeSchema, regionSchema, sourceIdsSchema } from '../shared.js';
@@ -9,6 +9,8 @@ export const stretchSchema = z.object({
   pattern: z.string(),
   trueRate: z.number().nullable(),
   certainty: z.number(),
+  /** Of `of` pictures of the higher rate in a row so many were left out; null where none were. */
+  skips: z.object({ leftOut: z.int(), of: z.int(), madeFrom: z.number() }).nullable().default(null),
 });
 
 /** What checks of earlier versions do not say is left at what it means: none were found. */
@@ -18,7 +20,13 @@ export const verdictSchema = z.object({
   storedRate: z.number(),
   trueRate: z.number(),
   held: z.array(z.int()),
+  /** The same samples as the picture before, held ones included. */
+  unchanged: z.array(z.int()).default([]),
   jumps: z.array(z.int()),
+  /** How many pictures are missing at each of `jumps`. */
+  missing: z.array(z.int()).default([]),
+  cuts: z.array(z.int()).default([]),
+  faults: z.array(z.object({ picture: z.int(), kind: z.enum(FAULT_KINDS), certainty: z.number() })).default([]),
   blends: z.array(z.int()),
   /** The later picture's share in each of `blends`. */
   shares: z.array(z.number()).default([]),

@@ -3,7 +3,7 @@ import { findingsOf, flagsOf } from './findings.js';
 import { runLengths } from './runLengths.js';
 
 test('held pictures and jumps stand in one line', () => {
-  expect(findingsOf({ held: [3, 4, 90], jumps: [1, 50, 51, 100] })).toEqual([
+  expect(findingsOf({ held: [3, 4, 90], jumps: [1, 50, 51, 100], cuts: [], faults: [] })).toEqual([
     { at: 1, what: 'jump' },
     { at: 3, what: 'held' },
     { at: 4, what: 'held' },
@@ -12,7 +12,22 @@ test('held pictures and jumps stand in one line', () => {
     { at: 90, what: 'held' },
     { at: 100, what: 'jump' },
   ]);
-  expect(findingsOf({ held: [], jumps: [] })).toEqual([]);
+  expect(findingsOf({ held: [], jumps: [], cuts: [], faults: [] })).toEqual([]);
+});
+
+test('cuts and faults stand among them, each where it is', () => {
+  const faults = [
+    { picture: 2, kind: 'black' as const, certainty: 0.99 },
+    { picture: 60, kind: 'foreign' as const, certainty: 0.99 },
+  ];
+  expect(findingsOf({ held: [3, 40], jumps: [50], cuts: [30], faults }).map((f) => `${f.at} ${f.what}`)).toEqual([
+    '2 black',
+    '3 held',
+    '30 cut',
+    '40 held',
+    '50 jump',
+    '60 foreign',
+  ]);
 });
 
 test.each([

@@ -1,20 +1,28 @@
-import type { Verdict } from '@thawline/core/truth';
+import type { FaultKind, Verdict } from '@thawline/core/truth';
 
 /** A picture that was found, and what it is. */
 export interface Finding {
   readonly at: number;
-  readonly what: 'held' | 'jump';
+  readonly what: 'held' | 'jump' | 'cut' | FaultKind;
 }
 
-/** Held pictures and jumps in one line, ascending: padded hours have hundreds of thousands, so they are merged, once a verdict. */
-export function findingsOf({ held, jumps }: Pick<Verdict, 'held' | 'jumps'>): Finding[] {
+/**
+ * Held pictures, jumps, cuts and faults in one line, ascending: padded hours have hundreds of thousands of the first, so they are merged,
+ * once a verdict.
+ */
+export function findingsOf({ held, jumps, cuts, faults }: Pick<Verdict, 'held' | 'jumps' | 'cuts' | 'faults'>): Finding[] {
+  const others: Finding[] = [
+    ...jumps.map((at) => ({ at, what: 'jump' as const })),
+    ...cuts.map((at) => ({ at, what: 'cut' as const })),
+    ...faults.map(({ picture, kind }) => ({ at: picture, what: kind })),
+  ].sort((a, b) => a.at - b.at);
   const found: Finding[] = [];
   let next = 0;
   for (const at of held) {
-    for (let jump = jumps[next]; jump !== undefined && jump < at; jump = jumps[++next]) found.push({ at: jump, what: 'jump' });
+    for (let one = others[next]; one !== undefined && one.at < at; one = others[++next]) found.push(one);
     found.push({ at, what: 'held' });
   }
-  for (const at of jumps.slice(next)) found.push({ at, what: 'jump' });
+  found.push(...others.slice(next));
   return found;
 }
 

@@ -75,8 +75,8 @@ export function CheckList({ source, comparison, timeline }: { source?: string; c
 
 function tone(check: CheckSummary | undefined): string {
   if (!check) return 'quiet';
-  const { kind, held, jumps } = check.verdict;
-  return kind === 'new' && held.length + jumps.length === 0 ? 'moss' : 'rust';
+  const { kind, held, jumps, faults } = check.verdict;
+  return kind === 'new' && held.length + jumps.length + faults.length === 0 ? 'moss' : 'rust';
 }
 
 function said(check: CheckSummary | null, running: JobReply | null): string {

@@ -20,12 +20,16 @@ const VERDICT: CheckReply['verdict'] = {
   storedRate: 60,
   trueRate: 30,
   held: Array.from({ length: 20 }, (_, i) => 2 * i + 1).filter((k) => k !== 21),
+  unchanged: Array.from({ length: 20 }, (_, i) => 2 * i + 1).filter((k) => k !== 21),
   jumps: [21],
+  missing: [1],
+  cuts: [],
+  faults: [],
   blends: [],
   shares: [],
   made: [],
   fields: { kind: 'none', first: null },
-  stretches: [{ from: 0, to: 40, pattern: 'every-2', trueRate: 30, certainty: 0.98 }],
+  stretches: [{ from: 0, to: 40, pattern: 'every-2', trueRate: 30, certainty: 0.98, skips: null }],
   certainty: 0.98,
   holdCeiling: 0.42,
 };
@@ -93,7 +97,7 @@ test('the verdict is told in numbers and in a sentence', async () => {
 
 test('findings stand in their order, with their places, and are gone to', async () => {
   const { user, router } = await shown();
-  expect(await screen.findByText('19 held, 1 jumps')).toBeVisible();
+  expect(await screen.findByText('19 held, 1 jump')).toBeVisible();
   const row = screen.getByRole('button', { name: /21 jump$/ });
   expect(row).toHaveTextContent('00:00:00:21');
   await user.click(row);
@@ -113,7 +117,7 @@ test('a picture that the check got wrong is corrected by hand', async () => {
   await waitFor(() => expect(fake.done).toMatchObject([{ type: 'judgePicture', sourceId: 'drip-burst', picture: 3, as: 'new' }]));
   expect(await screen.findByRole('heading', { name: '2 and 3' })).toBeVisible();
   expect(screen.getByRole('button', { name: 'Leave it to the check' })).toBeVisible();
-  expect(screen.getByText('18 held, 1 jumps')).toBeVisible();
+  expect(screen.getByText('18 held, 1 jump')).toBeVisible();
 });
 
 /** On a timeline that shows each of its pictures, so that those that hold are seen. */
@@ -203,4 +207,31 @@ test('pictures are walked with the keys, one by one and from finding to finding'
   expect(strip.getAllByRole('button', { current: true })).toHaveLength(1);
   await user.keyboard('{ArrowRight}');
   await waitFor(() => expect(placeOf(router)).toBe('21'));
+});
+
+test('cuts and faulty pictures stand among the findings, each by its kind', async () => {
+  const faults = [
+    { picture: 12, kind: 'black' as const, certainty: 0.99 },
+    { picture: 30, kind: 'swapped' as const, certainty: 0.99 },
+  ];
+  const verdict = {
+    ...VERDICT,
+    kind: 'new' as const,
+    held: [5],
+    unchanged: [5],
+    jumps: [],
+    missing: [],
+    cuts: [20],
+    faults,
+    trueRate: 60,
+  };
+  const { user, router } = await shown({ check: { ...CHECK, verdict } });
+  expect(await screen.findByText('1 held, 2 faults, 1 cut')).toBeVisible();
+  const kinds = screen.getAllByTitle(/^(Shows nothing new|A picture that does not belong|The first picture of another shot)/);
+  expect(kinds.map((k) => k.textContent)).toEqual(['held', 'black', 'cut', 'swapped']);
+  expect(screen.getByTestId('verdict')).toHaveTextContent(
+    '2 pictures do not belong: 1 black, 1 exchanged with the next. There is 1 cut.',
+  );
+  await user.click(screen.getByRole('button', { name: /30 swapped$/ }));
+  await waitFor(() => expect(placeOf(router)).toBe('30'));
 });

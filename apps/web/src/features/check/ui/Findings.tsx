@@ -2,7 +2,7 @@ import { Button, Menu } from '@mantine/core';
 import { address } from '@thawline/contract';
 import { formatDecimalRate, formatTimecode, rate } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
-import { holdMarks, ownRate, type Source, stretchWords } from '@thawline/project';
+import { faultKindWords, holdMarks, ownRate, type Source, stretchWords } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useChecks } from '../../../api/queries.js';
@@ -23,7 +23,7 @@ const FORMS = [
 
 interface Props {
   readonly source: Source;
-  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'stretches'>;
+  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'cuts' | 'faults' | 'stretches'>;
   /** All of them, ascending. */
   readonly found: readonly Finding[];
   /** Pictures by how long they stay, from runLengths. */
@@ -32,6 +32,24 @@ interface Props {
   readonly onPicture: (picture: number | undefined) => void;
   readonly onAgain: () => void;
   readonly running: boolean;
+}
+
+/** "12 held, 3 jumps": how many there are of each kind that there is. */
+function countsOf({ held, jumps, cuts, faults }: Props['verdict']): string {
+  const counts = [
+    held.length > 0 ? `${count(held.length)} held` : '',
+    jumps.length > 0 ? plural(jumps.length, 'jump') : '',
+    faults.length > 0 ? plural(faults.length, 'fault') : '',
+    cuts.length > 0 ? plural(cuts.length, 'cut') : '',
+  ].filter(Boolean);
+  return counts.length > 0 ? counts.join(', ') : 'none';
+}
+
+function whatWords(what: Finding['what']): string {
+  if (what === 'held') return 'Shows nothing new against the picture before';
+  if (what === 'jump') return 'Pictures are missing before this one';
+  if (what === 'cut') return 'The first picture of another shot';
+  return `A picture that does not belong: ${faultKindWords(what)}`;
 }
 
 /** How long pictures hold, the stretches, and every finding with its place. */
@@ -69,16 +87,13 @@ export function Findings({ source, verdict, found, runs, picture, onPicture, onA
             <span className="number">
               {s.from}&ndash;{s.to - 1}
             </span>
-            <span>{stretchWords(s.pattern)}</span>
+            <span>{s.skips ? `cut from ${formatDecimalRate(s.skips.madeFrom)}` : stretchWords(s.pattern)}</span>
             <b className="number">{s.trueRate === null ? '\u2013' : formatDecimalRate(s.trueRate)}</b>
           </button>
         ))}
       </div>
       <h2 className="heading">
-        Findings{' '}
-        <span className="quiet">
-          {found.length === 0 ? 'none' : `${count(verdict.held.length)} held, ${count(verdict.jumps.length)} jumps`}
-        </span>
+        Findings <span className="quiet">{countsOf(verdict)}</span>
       </h2>
       <FoundList
         found={found}
@@ -88,7 +103,9 @@ export function Findings({ source, verdict, found, runs, picture, onPicture, onA
           <>
             <span className="number">{formatTimecode(at, ownRate(source) ?? rate(25))}</span>
             <span className="number quiet">{at}</span>
-            <span className={what === 'held' ? classes.held : 'rust'}>{what}</span>
+            <span className={what === 'held' ? classes.held : what === 'cut' ? 'quiet' : 'rust'} title={whatWords(what)}>
+              {what}
+            </span>
           </>
         )}
       />

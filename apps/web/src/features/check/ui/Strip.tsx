@@ -13,7 +13,7 @@ const GAIN = { low: 4, high: 16 } as const;
 
 interface Props {
   readonly source: Source;
-  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'blends'>;
+  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'blends' | 'cuts' | 'faults'>;
   readonly picture: number;
   /** The findings on both sides. */
   readonly beside: { readonly next: number | undefined; readonly previous: number | undefined };
@@ -30,7 +30,10 @@ export function Strip({ source, verdict, picture, beside, onPicture }: Props) {
   const pictures = Array.from({ length: Math.min(SHOWN, source.pictures) }, (_, i) => from + i);
   const marks = useMemo(() => new Map((source.marks ?? []).map((m) => [m.picture, m.note])), [source.marks]);
   const judged = useMemo(() => new Set((source.judged ?? []).map((j) => j.picture)), [source.judged]);
-  const said = (k: number): string => (held.has(k) ? 'held' : jumps.has(k) ? 'jump' : blends.has(k) ? 'blend' : 'new');
+  const cuts = useMemo(() => new Set(verdict.cuts), [verdict.cuts]);
+  const faults = useMemo(() => new Map(verdict.faults.map((f) => [f.picture, f.kind])), [verdict.faults]);
+  const said = (k: number): string =>
+    faults.get(k) ?? (held.has(k) ? 'held' : jumps.has(k) ? 'jump' : cuts.has(k) ? 'cut' : blends.has(k) ? 'blend' : 'new');
   return (
     <section className={`sheet ${classes.strip}`}>
       <div className={classes.head}>
@@ -72,7 +75,7 @@ export function Strip({ source, verdict, picture, beside, onPicture }: Props) {
             </span>
             <span className={classes.under}>
               <b className="number">{k}</b>
-              <small className={held.has(k) ? classes.held : jumps.has(k) ? 'rust' : 'quiet'}>
+              <small className={held.has(k) ? classes.held : jumps.has(k) || faults.has(k) ? 'rust' : 'quiet'}>
                 {said(k)}
                 {judged.has(k) && ' by hand'}
               </small>

@@ -1,0 +1,109 @@
+import { judge, type Verdict } from '../verdict/verdict.js';
+import { ChangeMeter } from './changeMeter.js';
+import { HEIGHT, landscape, random, seen, WIDTH } from './landscape.fixture.js';
+
+const [shore, forest, ice] = [landscape(1), landscape(2), landscape(3)];
+
+/** A shot of the shore that moves by so much a picture. */
+const pan =
+  (by: number, noise: () => number, of = shore) =>
+  (k: number): Uint8Array =>
+    seen(of, k * by, 40, noise);
+
+function judged(count: number, picture: (k: number) => Uint8Array): Verdict {
+  const meter = new ChangeMeter(WIDTH, HEIGHT);
+  for (let k = 0; k < count; k++) meter.push(picture(k));
+  return judge(meter.finish(), 25);
+}
+const told = ({ cuts, faults, jumps, held, blends, kind }: Verdict) => ({
+  cuts,
+  faults: faults.map((f) => `${f.picture} ${f.kind}`),
+  jumps,
+  held: held.length,
+  blends: blends.length,
+  kind,
+});
+const nothing = { cuts: [], faults: [], jumps: [], held: 0, blends: 0, kind: 'new' };
+const flat = (luma: number) => new Uint8Array(WIDTH * HEIGHT).fill(luma);
+
+test.each([0.6, 2, 5, 9])('a pan of %d samples a picture has nothing in it', (by) => {
+  expect(told(judged(60, pan(by, random(1))))).toEqual(nothing);
+});
+
+test.each([8, 12])('a cut every %i pictures is a cut and nothing else', (every) => {
+  const noise = random(2);
+  const places = [shore, forest, ice];
+  const verdict = judged(60, (k) => {
+    const shot = Math.floor(k / every);
+    return seen(places[shot % 3] ?? shore, 90 * shot + k * (1 + (shot % 3)), 20 * shot, noise);
+  });
+  const cuts = Array.from({ length: Math.ceil(60 / every) - 1 }, (_, i) => (i + 1) * every);
+  expect(told(verdict)).toEqual({ ...nothing, cuts });
+});
+
+test.each([
+  ['black', () => flat(16)],
+  ['white', () => flat(235)],
+  ['foreign', () => seen(forest, 300, 300, random(9))],
+] as const)('a %s picture is told with its place, and those beside it are as they were', (kind, fault) => {
+  const shot = pan(2, random(3));
+  const verdict = judged(60, (k) => (k === 20 || k === 41 ? fault() : shot(k)));
+  expect(told(verdict)).toEqual({ ...nothing, faults: [`20 ${kind}`, `41 ${kind}`] });
+});
+
+test('a scrambled band is damage', () => {
+  const shot = pan(2, random(4));
+  const verdict = judged(60, (k) => {
+    const picture = shot(k);
+    if (k === 30) for (let i = 56 * WIDTH; i < 76 * WIDTH; i++) picture[i] = (i * 73 + (((i >> 5) * 151) % 97)) & 255;
+    return picture;
+  });
+  expect(told(verdict)).toEqual({ ...nothing, faults: ['30 damaged'] });
+});
+
+test('two pictures that are exchanged, and one that comes again from five before', () => {
+  const shot = pan(2, random(5));
+  const swapped = judged(60, (k) => shot(k === 30 ? 31 : k === 31 ? 30 : k));
+  expect(told(swapped)).toEqual({ ...nothing, faults: ['30 swapped'] });
+  const backward = judged(60, (k) => shot(k === 30 ? 25 : k));
+  expect(told(backward)).toEqual({ ...nothing, faults: ['30 backward'] });
+});
+
+test('a clip that runs round shows each picture again, and that is no fault', () => {
+  const shot = pan(3, random(6));
+  expect(told(judged(60, (k) => shot(k % 5))).faults).toEqual([]);
+});
+
+test('a fade to black and back is neither a fault nor a hold, and mixes nothing', () => {
+  const shot = pan(1.5, random(7));
+  const verdict = judged(70, (k) => {
+    const light = k < 20 ? 1 : k < 30 ? (30 - k) / 10 : k < 38 ? 0 : k < 50 ? (k - 38) / 12 : 1;
+    return shot(k).map((luma) => 16 + (luma - 16) * light);
+  });
+  expect({ ...told(verdict), blends: 0 }).toEqual(nothing);
+  expect(verdict.trueRate).toBe(25);
+});
+
+test.each([2, 4, 8])('pictures missing from a pan of %d samples are found, and how many', (by) => {
+  const shot = pan(by, random(8));
+  const verdict = judged(80, (k) => shot(k + (k >= 20 ? 1 : 0) + (k >= 55 ? 2 : 0)));
+  expect(told(verdict)).toEqual({ ...nothing, jumps: [20, 55] });
+  if (by < 8) expect(verdict.missing).toEqual([1, 2]);
+});
+
+test('a picture that is lost behind a hold is both: the hold, and the step over it', () => {
+  const shot = pan(3, random(10));
+  const lost = judged(70, (k) => shot(k === 30 ? 29 : k));
+  expect([lost.held, lost.jumps]).toEqual([[30], [31]]);
+  const late = judged(70, (k) => shot(k < 30 ? k : k - 1));
+  expect([late.held, late.jumps]).toEqual([[30], []]);
+});
+
+test('pictures without anything moving are the same samples, and have no rate', () => {
+  const steady = seen(shore, 0, 0, random(11));
+  const other = seen(shore, 8, 0, random(12));
+  const verdict = judged(80, (k) => (k < 31 ? steady : k < 33 ? other : steady));
+  expect(verdict.unchanged).toHaveLength(77);
+  expect(verdict.kind).toBe('still');
+  expect(verdict.stretches.every((s) => s.trueRate === null)).toBe(true);
+});
