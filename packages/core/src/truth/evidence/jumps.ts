@@ -64,11 +64,13 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
   const found = new Set(likely.filter((k) => alone.has(k) || beat.has(k)));
   // Where pictures come at their own times a long step may have had long to take.
   if (!gaps)
-    for (const { at } of fresh) {
+    for (const { at, move, along, coarseAlong } of fresh) {
       // Beside a held picture a step may make up for it.
       if (held[at - 1] || held[at + 1]) continue;
       const more = surplusAt(changes, at);
-      const isClear = more?.even && more.pictures > CLEAR_SURPLUS && more.longest > LONG && isLongest(changes, at);
+      // The slopes have to say so, too, as far as they see.
+      const agree = move > SEEN_MOTION || Math.min(along, coarseAlong) > AGREE;
+      const isClear = agree && more?.even && more.pictures > CLEAR_SURPLUS && more.longest > LONG && isLongest(changes, at);
       if (changes.at('missing', at) > 0 || isClear) found.add(at + 1);
     }
   const isShort = (k: number): boolean => (surplusAt(changes, k - 1)?.pictures ?? 1) <= LEAST_SURPLUS;
@@ -92,6 +94,8 @@ const MOVING = 0.5;
 const EVEN = 0.12;
 /** and the two steps beside the three by no more than this. */
 const AS_EVER = 0.15;
+/** By slopes a longer step is so many times as long as usual, at least. */
+const AGREE = 1.3;
 /** The longest of the three is so many times as long as usual. */
 const LONG = 1.42;
 
