@@ -56,6 +56,8 @@ export default {
   ],
   // Half of the tests wait for processes of their own: three workers keep two cores busy.
   maxWorkers: Math.ceil(availableParallelism() * 1.5),
+  // A worker begins anew when it has grown: modules of files that are done are never given back.
+  workerIdleMemoryLimit: '700MB',
   testSequencer: '<rootDir>/scripts/sequencer.mjs',
   testTimeout: 120_000,
 };

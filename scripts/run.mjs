@@ -212,7 +212,7 @@ async function units(name, args, niceness) {
 async function test() {
   // What is pure takes what the others leave of the cores, and stands back for them: stories wait now and then, and none of the tests
   // that start programs runs out of time because of it.
-  const pure = units('pure', ['-w', '1', '--testPathPatterns', ...PURE, ...rest], '10');
+  const pure = units('pure', ['-w', '2', '--testPathPatterns', ...PURE, ...rest], '10');
   step('stories in the browser, and beside them tests of what is pure');
   process.stdout.write(await must('node_modules/.bin/playwright', ['test', '-c', 'e2e/playwright.config.ts']));
   const { stats } = JSON.parse(readFileSync('.cache/stories.json', 'utf8'));
