@@ -1,6 +1,6 @@
 /**
- * npm run bench -- check-odd [SEED] [--all]: how well a check finds cuts, faulty pictures, missing ones and rhythms of missing ones, by kinds
- * of scenes that it was tuned on and by kinds that it was not. Each clip by three encoders; --all names those that are wrong.
+ * npm run bench -- check-odd [SEED] [--all] [--encoder=NAME]: how well a check finds cuts, faulty pictures, missing ones and rhythms of missing ones, by kinds
+ * of scenes that it was tuned on and by kinds that it was not. Each clip by three encoders, or by one; --all names those that are wrong.
  */
 import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, renameSync } from 'node:fs';
@@ -12,7 +12,8 @@ import { oddTrials } from '../packages/rig/dist/index.js';
 import { runInThread } from '../packages/work/dist/index.js';
 import { ENCODERS } from './trials.mjs';
 
-const WITH = ENCODERS.filter((e) => ['h264-18', 'h264-23', 'mpeg4'].includes(e.name));
+const only = process.argv.find((a) => a.startsWith('--encoder='))?.slice(10);
+const WITH = ENCODERS.filter((e) => (only ? e.name === only : ['h264-18', 'h264-23', 'mpeg4'].includes(e.name)));
 const folderOf = (seed) => join('.cache', 'trials', `odd-${seed}`);
 const pathOf = (seed, trial, { name, ending }) => join(folderOf(seed), `${trial.name.replace(/\W+/g, '-')}.${name}.${ending}`);
 
