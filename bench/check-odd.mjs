@@ -2,75 +2,36 @@
  * npm run bench -- check-odd [SEED] [--all] [--encoder=NAME]: how well a check finds cuts, faulty pictures, missing ones and rhythms of missing ones, by kinds
  * of scenes that it was tuned on and by kinds that it was not. Each clip by three encoders, or by one; --all names those that are wrong.
  */
-import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, renameSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
-import { join } from 'node:path';
-import { isMainThread, Worker, workerData } from 'node:worker_threads';
 import { ffmpeg } from '../packages/media/dist/index.js';
 import { oddTrials } from '../packages/rig/dist/index.js';
 import { runInThread } from '../packages/work/dist/index.js';
-import { ENCODERS } from './trials.mjs';
+import { ENCODERS, trialPath, writeTrials } from './trials.mjs';
 
 const only = process.argv.find((a) => a.startsWith('--encoder='))?.slice(10);
 const WITH = ENCODERS.filter((e) => (only ? e.name === only : ['h264-18', 'h264-23', 'mpeg4'].includes(e.name)));
-const folderOf = (seed) => join('.cache', 'trials', `odd-${seed}`);
-const pathOf = (seed, trial, { name, ending }) => join(folderOf(seed), `${trial.name.replace(/\W+/g, '-')}.${name}.${ending}`);
-
-async function write(seed, trial) {
-  const wanted = WITH.map((encoder) => ({ encoder, path: pathOf(seed, trial, encoder) }));
-  if (wanted.every(({ path }) => existsSync(path))) return;
-  const { width, height, rate } = trial;
-  const partial = (path) => path.replace(/\.(\w+)$/, '.partial.$1');
-  const outputs = wanted.flatMap(({ encoder, path }) => [
-    ...['-map', '0:v', '-pix_fmt', 'yuv420p', ...encoder.args, '-fps_mode', 'passthrough', `file:${partial(path)}`],
-  ]);
-  const input = ['-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-video_size', `${width}x${height}`];
-  const args = ['-v', 'error', '-y', ...input, '-framerate', `${rate.num}/${rate.den}`, '-i', 'pipe:0', ...outputs];
-  const child = spawn('ffmpeg', args, { stdio: ['pipe', 'ignore', 'inherit'] });
-  const ended = new Promise((resolve, reject) =>
-    child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`ffmpeg ended with ${code} on ${trial.name}`)))),
-  );
-  for (const picture of trial.cook())
-    if (!child.stdin.write(picture)) await new Promise((resolve) => child.stdin.once('drain', resolve));
-  child.stdin.end();
-  await ended;
-  for (const { path } of wanted) renameSync(partial(path), path);
-}
-
-if (!isMainThread) {
-  const { seed, thread, threads } = workerData;
-  for (const [i, trial] of oddTrials(seed).entries()) if (i % threads === thread) await write(seed, trial);
-} else {
-  const seed = Number(process.argv.slice(2).find((a) => /^\d+$/.test(a)) ?? 101);
-  mkdirSync(folderOf(seed), { recursive: true });
-  const threads = availableParallelism();
-  await Promise.all(
-    Array.from({ length: threads }, (_, thread) => {
-      const worker = new Worker(new URL(import.meta.url), { workerData: { seed, thread, threads } });
-      return new Promise((resolve, reject) => {
-        worker.once('error', reject);
-        worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`a thread ended with ${code}`))));
-      });
-    }),
-  );
-  const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
-  const queue = oddTrials(seed).flatMap((trial) =>
-    WITH.map((encoder) => ({ trial, encoder, path: pathOf(seed, trial, encoder) })),
-  );
-  const results = [];
-  await Promise.all(
-    Array.from({ length: threads }, async () => {
-      for (let task = queue.shift(); task; task = queue.shift()) {
-        const probe = await ffmpeg.probe(task.path);
-        const specification = { path: task.path, probe };
-        const { verdict } = await runInThread(entry, { kind: 'check', specification }, { progress: () => undefined });
-        results.push({ ...task, verdict, ...scored(task.trial.truth, verdict) });
-      }
-    }),
-  );
-  report(seed, results);
-}
+const seed = Number(process.argv.slice(2).find((a) => /^\d+$/.test(a)) ?? 101);
+await writeTrials(
+  seed,
+  'odd',
+  WITH.map((e) => e.name),
+);
+const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
+const queue = oddTrials(seed).flatMap((trial) =>
+  WITH.map((encoder) => ({ trial, encoder, path: trialPath(seed, trial, encoder, 'odd') })),
+);
+const results = [];
+await Promise.all(
+  Array.from({ length: availableParallelism() }, async () => {
+    for (let task = queue.shift(); task; task = queue.shift()) {
+      const probe = await ffmpeg.probe(task.path);
+      const specification = { path: task.path, probe };
+      const { verdict } = await runInThread(entry, { kind: 'check', specification }, { progress: () => undefined });
+      results.push({ ...task, verdict, ...scored(task.trial.truth, verdict) });
+    }
+  }),
+);
+report(seed, results);
 
 /** Of what was wanted and what was told how much is the same. */
 function counted(wanted, told) {

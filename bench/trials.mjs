@@ -8,7 +8,7 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { isMainThread, Worker, workerData } from 'node:worker_threads';
 import { ffmpeg } from '../packages/media/dist/index.js';
-import { trials } from '../packages/rig/dist/index.js';
+import { oddTrials, trials } from '../packages/rig/dist/index.js';
 
 const H264 = (crf) => ['-c:v', 'libx264', '-preset', 'medium', '-crf', String(crf), '-threads', '2'];
 
@@ -31,15 +31,17 @@ export const ENCODERS = [
   },
 ];
 
+const folderOf = (seed, what) => join('.cache', 'trials', what === 'odd' ? `odd-${seed}` : String(seed));
+
 /** Where a trial by an encoder lies; null where that encoder makes no such clip. */
-export function trialPath(seed, trial, encoder) {
+export function trialPath(seed, trial, encoder, what = 'trials') {
   if (trial.ticks && encoder.ending !== 'mp4') return null;
-  return join('.cache', 'trials', String(seed), `${trial.name}.${encoder.name}.${encoder.ending}`);
+  return join(folderOf(seed, what), `${trial.name.replace(/[^\w-]+/g, '-')}.${encoder.name}.${encoder.ending}`);
 }
 
-async function write(seed, trial) {
+/** @param wanted encoders and where each one's file goes; null: none */
+async function write(trial, wanted) {
   const { width, height, rate, truth, ticks } = trial;
-  const wanted = ENCODERS.map((encoder) => ({ encoder, path: trialPath(seed, trial, encoder) })).filter((w) => w.path);
   if (wanted.every((w) => existsSync(w.path))) return;
   if (ticks) {
     for (const { encoder, path } of wanted) {
@@ -60,11 +62,17 @@ async function write(seed, trial) {
   }
   const partial = (path) => path.replace(/\.(\w+)$/, '.partial.$1');
   const outputs = wanted.flatMap(({ encoder, path }) => [
-    ...['-map', '0:v', '-pix_fmt', 'yuv420p', ...encoder.args, ...(truth.fields === 'none' ? [] : encoder.fields)],
+    ...['-map', '0:v', '-pix_fmt', 'yuv420p', ...encoder.args, ...((truth.fields ?? 'none') === 'none' ? [] : encoder.fields)],
     ...['-fps_mode', 'passthrough', `file:${partial(path)}`],
   ]);
   const input = ['-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-video_size', `${width}x${height}`];
   const args = ['-v', 'error', '-y', ...input, '-framerate', `${rate.num}/${rate.den}`, '-i', 'pipe:0', ...outputs];
+  await cookInto(trial, args);
+  for (const { path } of wanted) renameSync(partial(path), path);
+}
+
+/** Gives a trial's pictures to FFmpeg, by its standard input. */
+async function cookInto(trial, args) {
   const child = spawn('ffmpeg', args, { stdio: ['pipe', 'ignore', 'inherit'] });
   const ended = new Promise((resolve, reject) =>
     child.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`ffmpeg ended with ${code} on ${trial.name}`)))),
@@ -74,17 +82,15 @@ async function write(seed, trial) {
   }
   child.stdin.end();
   await ended;
-  for (const { path } of wanted) renameSync(partial(path), path);
 }
 
-/** Makes what is not there yet, a thread a core. */
-export async function writeTrials(seed) {
-  const folder = join('.cache', 'trials', String(seed));
-  mkdirSync(folder, { recursive: true });
+/** Makes what is not there yet, a thread a core. @param what the rig's trials, or its odd ones; @param only names of encoders */
+export async function writeTrials(seed, what = 'trials', only = ENCODERS.map((e) => e.name)) {
+  mkdirSync(folderOf(seed, what), { recursive: true });
   const threads = availableParallelism();
   await Promise.all(
     Array.from({ length: threads }, (_, thread) => {
-      const worker = new Worker(new URL(import.meta.url), { workerData: { seed, thread, threads } });
+      const worker = new Worker(new URL(import.meta.url), { workerData: { seed, what, only, thread, threads } });
       return new Promise((resolve, reject) => {
         worker.once('error', reject);
         worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`a thread ended with ${code}`))));
@@ -94,6 +100,15 @@ export async function writeTrials(seed) {
 }
 
 if (!isMainThread && workerData && 'threads' in workerData) {
-  const { seed, thread, threads } = workerData;
-  for (const [i, trial] of trials(seed).entries()) if (i % threads === thread) await write(seed, trial);
+  const { seed, what, only, thread, threads } = workerData;
+  const encoders = ENCODERS.filter((e) => only.includes(e.name));
+  const all = what === 'odd' ? oddTrials(seed) : trials(seed);
+  for (const [i, trial] of all.entries()) {
+    if (i % threads !== thread) continue;
+    const wanted = encoders.map((encoder) => ({ encoder, path: trialPath(seed, trial, encoder, what) }));
+    await write(
+      trial,
+      wanted.filter((w) => w.path),
+    );
+  }
 }

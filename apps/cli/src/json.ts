@@ -56,7 +56,7 @@ export function probeRow(file: string, probe: Probe) {
 }
 
 /** The shape that `check --json` prints. */
-export function checkJson(file: string, verdict: Verdict): object {
+export function checkJson(file: string, verdict: Verdict) {
   return {
     file,
     pictures: verdict.pictures,

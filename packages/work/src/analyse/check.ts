@@ -122,7 +122,8 @@ function part({ from, to, region, signal }: Measured, whole: boolean) {
 function verdictOf(changes: Changes, lower: Changes | null, rate: number, gaps: Float64Array | null): Verdict {
   if (!lower) return judge(changes, rate, gaps);
   const { certainty, ...fields } = judgeFields(changes, lower);
-  if (fields.kind === 'pulldown') return judgePulldown(changes.length + 1, rate, fields.first, certainty);
+  if (fields.kind === 'pulldown')
+    return { ...judgePulldown(changes.length + 1, rate, fields.first, certainty), cuts: changes.cuts };
   return { ...judge(changes, rate, gaps), fields };
 }
 

@@ -1,4 +1,5 @@
 import type { Changes } from '../measure/changes.js';
+import { median } from '../measure/median.js';
 
 /** New pictures on each side that a step is compared with. */
 const AROUND = 5;
@@ -143,10 +144,6 @@ function standsOut(here: Step, around: readonly Step[], others: 0 | 1, spread: n
   const ratio = here.move / middle;
   // A scene cut changes everything at once: that is not a jump.
   return even && ratio > 1.65 && ratio < 4.5 && here.energy > usualEnergy * 1.5 && here.energy < usualEnergy * 14;
-}
-
-function median(values: readonly number[]): number {
-  return values.toSorted((a, b) => a - b)[values.length >> 1] as number;
 }
 
 /** Those that are equally spaced, to within a picture. */

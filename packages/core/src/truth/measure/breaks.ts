@@ -18,7 +18,7 @@ export interface Fault {
 }
 
 /** @param margin 0 just past what it takes, 1 as clear as can be */
-export function certaintyOf(margin: number): number {
+export function faultCertainty(margin: number): number {
   return 0.7 + 0.29 * max(0, min(1, margin));
 }
 
@@ -110,7 +110,7 @@ export class Breaks {
     const near = [...this.side(k, -1), ...this.side(k, 1)];
     const again = near.length > 0 ? comesAgain(this.track, k, near) : 0;
     if (again > 0) {
-      this.fault({ picture, kind: 'backward', certainty: certaintyOf(again) }, tell);
+      this.fault({ picture, kind: 'backward', certainty: faultCertainty(again) }, tell);
       return;
     }
     const here = this.lookAt(k);
@@ -175,7 +175,7 @@ export class Breaks {
     const flat = step.deviation < FLAT && step.deviation * 2 < max(next.deviation, 1);
     const back = this.shareBack(here, next.twoBack);
     if (flat && back >= BACK) {
-      const certainty = certaintyOf((back - BACK) / (1 - BACK));
+      const certainty = faultCertainty((back - BACK) / (1 - BACK));
       if (step.mean < DARK) return { picture: k + 1, kind: 'black', certainty };
       if (step.mean > LIGHT) return { picture: k + 1, kind: 'white', certainty };
     }
@@ -186,7 +186,7 @@ export class Breaks {
     const { all, odd, quiet } = this.rowsOf(here, after);
     // Where pictures hardly resemble each other anyway no row stands out; that most tiles were not found says it.
     if (odd === 0 && !(isNotFound(here) && isNotFound(after))) return null;
-    const certainty = certaintyOf(((back - BACK) / (1 - BACK) + min(1, 2 * min(here.unusual, after.unusual))) / 2);
+    const certainty = faultCertainty(((back - BACK) / (1 - BACK) + min(1, 2 * min(here.unusual, after.unusual))) / 2);
     return { picture: k + 1, kind: quiet >= QUIET_ROWS * all ? 'damaged' : 'foreign', certainty };
   }
 

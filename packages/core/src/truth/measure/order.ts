@@ -1,4 +1,4 @@
-import { certaintyOf, type Fault } from './breaks.js';
+import { type Fault, faultCertainty } from './breaks.js';
 import { median } from './median.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
 
@@ -61,7 +61,7 @@ export class Order {
       if (this.isBroken(k)) continue;
       const margin = this.misplaced(k, ready);
       if (margin > 0) {
-        this.faults.push({ picture: k + 1, kind: 'swapped', certainty: certaintyOf(margin) });
+        this.faults.push({ picture: k + 1, kind: 'swapped', certainty: faultCertainty(margin) });
         for (let i = k; i <= k + 2; i++) tell(i, 'misplaced');
         continue;
       }

@@ -37,13 +37,10 @@ export class TileTrack {
   private readonly tilesOf: Tiles;
   private readonly ring: TrackedStep[] = [];
   private pictures = 0;
-  private before = { mean: 0, deviation: 0, detail: 0 };
+  /** The first picture's: it has no step. */
+  private firstDeviation = 0;
 
-  constructor(
-    width: number,
-    height: number,
-    tiles: Tiles & { readonly grid: { tiles: number; columns: number } } = new KernelTiles(width, height),
-  ) {
+  constructor(width: number, height: number, tiles: Tiles = new KernelTiles(width, height)) {
     this.tilesOf = tiles;
     this.tiles = tiles.grid.tiles;
     this.columns = tiles.grid.columns;
@@ -61,7 +58,7 @@ export class TileTrack {
     this.pictures++;
     const { mean, deviation } = tilesOf.moments();
     if (pictures === 0) {
-      this.before = { mean, deviation, detail: 0 };
+      this.firstDeviation = deviation;
       return;
     }
     const tiles = tilesOf.search(1);
@@ -75,7 +72,7 @@ export class TileTrack {
   /** Whether a step is worth a second look, by what came before it. */
   private isOdd(k: number, { tiles, deviation }: Pick<TrackedStep, 'tiles' | 'deviation'>): boolean {
     const was = k > 0 ? this.at(k - 1) : null;
-    const contrast = was?.deviation ?? this.before.deviation;
+    const contrast = was?.deviation ?? this.firstDeviation;
     if (max(contrast, deviation) + 3 > 2 * (min(contrast, deviation) + 3)) return true;
     let [odd, all] = [0, 0];
     for (let t = 0; t < this.tiles; t++) {

@@ -63,6 +63,7 @@ export interface TileStep {
 
 /** The newest KEPT pictures, and looking for one's tiles in another. */
 export interface Tiles {
+  readonly grid: TileGrid;
   /** @param bytes 8-bit luma of the fine size, row-major without padding; not kept */
   push(bytes: Uint8Array): void;
   /** Tiles of the newest picture in the one `back` before it, 1 to KEPT - 1; a new object each time. */
