@@ -1,6 +1,7 @@
 import { formatExact, formatRate, rateToNumber, type SoundGap, soundGap } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
 import type { Probe } from '@thawline/media';
+import { toldRate } from '@thawline/project';
 import type { AlignResult, Comparison } from '@thawline/work';
 
 function gapOf({ pictures, measured, seconds, sound }: Probe): SoundGap | null {
@@ -57,11 +58,12 @@ export function probeRow(file: string, probe: Probe) {
 
 /** The shape that `check --json` prints. */
 export function checkJson(file: string, verdict: Verdict) {
+  const told = toldRate(verdict);
   return {
     file,
     pictures: verdict.pictures,
     storedRate: round(verdict.storedRate, 6),
-    trueRate: round(verdict.trueRate, 6),
+    trueRate: told === null ? null : round(told, 6),
     kind: verdict.kind,
     held: verdict.held,
     unchanged: verdict.unchanged,

@@ -58,6 +58,7 @@ export type { Reuse, ReusedStretch } from './findings/reuse.js';
 export { reusedStretches } from './findings/reuse.js';
 export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './findings/timelineCheck.js';
 export { checkTimeline, FRAME_CAUSES, holdMarks } from './findings/timelineCheck.js';
+export { newPictures, toldRate } from './findings/toldRate.js';
 export { count, faultKindWords, plural, stretchWords, verdictLong, verdictShort } from './findings/verdictWords.js';
 export type { Rendered } from './output/atRenderRate.js';
 export { AT_RATE, otherRate, renderedAt } from './output/atRenderRate.js';

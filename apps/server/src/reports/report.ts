@@ -5,11 +5,13 @@ import { type ClaimVerdict, judgeClaim } from '@thawline/core/truth';
 import {
   corrected,
   faultKindWords,
+  newPictures,
   ownRate,
   pictureSize,
   plural,
   type Source,
   stretchWords,
+  toldRate,
   verdictLong,
 } from '@thawline/project';
 import { inPage, pageOf, pictureIn } from './page.js';
@@ -55,7 +57,11 @@ export function reportOf(source: Source, check: CheckReply): Report {
     ...verdict.blends.map((k, i) => finding('blend', k, verdict.shares[i] ?? null)),
     ...(source.marks ?? []).map((m) => finding('mark', m.picture, null, m.note)),
   ].sort((a, b) => a.picture - b.picture);
-  const claim = source.claimed && source.measured ? judgeClaim(source.claimed, source.measured.rate, verdict.trueRate) : null;
+  const told = toldRate(verdict);
+  const claim =
+    source.claimed && source.measured && told !== null
+      ? judgeClaim(source.claimed, source.measured.rate, verdict.trueRate)
+      : null;
   return { source, check: { ...check, verdict }, rate, sentence: verdictLong(verdict), claim, findings };
 }
 
@@ -148,10 +154,11 @@ export function reportHtml(report: Report, pictures: ReadonlyMap<number, Uint8Ar
     if (!jpeg) return '';
     return pictureIn(jpeg, `Picture ${k}`, `${k}${verdict.held.includes(k) ? ', held' : ''}`);
   };
+  const told = toldRate(verdict);
   const facts = [
-    ['True rate', formatDecimalRate(verdict.trueRate)],
+    ['True rate', told === null ? '\u2013' : formatDecimalRate(told)],
     ['Measured', formatDecimalRate(verdict.storedRate)],
-    ['New pictures', `${verdict.pictures - verdict.held.length} of ${verdict.pictures}`],
+    ['New pictures', `${newPictures(verdict)} of ${verdict.pictures}`],
     ['Certain', `${(verdict.certainty * 100).toFixed(1)} %`],
     [
       'Fields',

@@ -14,6 +14,7 @@ import type { Project, Source } from '../document/document.js';
 import { isMoving } from '../resolve/sources.js';
 import { ownRate, picturesRead, readingSpeed, readRate, readSeconds, readsUnevenly, semitones } from '../timing/reading.js';
 import { speedWords } from '../timing/speedWords.js';
+import { toldRate } from './toldRate.js';
 
 /** What of a finished check the ledger needs. */
 export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'> &
@@ -95,7 +96,9 @@ const READ_FROM = {
 export function ledgerOf(project: Project, source: Source, check: CheckFacts | null): Ledger {
   const gap = gapOf(source);
   const claim =
-    source.claimed && check && source.measured ? judgeClaim(source.claimed, source.measured.rate, check.trueRate) : null;
+    source.claimed && check && source.measured && toldRate(check) !== null
+      ? judgeClaim(source.claimed, source.measured.rate, check.trueRate)
+      : null;
   const lines: LedgerLine[] = [];
   const add = (
     what: LedgerLine['what'],
@@ -123,7 +126,8 @@ export function ledgerOf(project: Project, source: Source, check: CheckFacts | n
     // Numbered pictures were checked at the rate asked for then; the share of new ones is what counts.
     const own = source.measured ? null : readRate(source);
     const trueRate = check && (own ? (check.trueRate / check.storedRate) * rateToNumber(own) : check.trueRate);
-    if (check && trueRate !== null) add('true', trueRate, trueFrom(check), snapRate(trueRate)?.ppm ?? null, isPadded(check));
+    if (check && toldRate(check) === null) add('true', null, trueFrom(check));
+    else if (check && trueRate !== null) add('true', trueRate, trueFrom(check), snapRate(trueRate)?.ppm ?? null, isPadded(check));
     else add('true', null, 'not checked yet');
   }
   if (gap?.impliedRate && gap.standard && source.sound) {

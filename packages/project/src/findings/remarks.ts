@@ -2,6 +2,7 @@ import { formatRate, rateToNumber, STANDARD_RATES, sameRate } from '@thawline/co
 import { judgeClaim } from '@thawline/core/truth';
 import type { Source } from '../document/document.js';
 import { type CheckFacts, gapOf, isPadded } from './ledger.js';
+import { toldRate } from './toldRate.js';
 
 /** What may stand out about a source, the weightiest first. */
 export const REMARKS = [
@@ -36,7 +37,7 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
   if (source.lost) add('lost', 'not found yet');
   if (source.endsEarly) add('early', 'ends early');
   if (source.variable) add('variable', source.readAt ? 'variable timing, made even' : 'variable timing');
-  if (source.claimed && check && measured) {
+  if (source.claimed && check && measured && toldRate(check) !== null) {
     const claim = judgeClaim(source.claimed, measured.rate, check.trueRate);
     if (!claim.kept) add('claim', `fits ${Number(claim.fits.toFixed(2))}, not ${formatRate(source.claimed)}`);
   }

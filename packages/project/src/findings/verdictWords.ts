@@ -129,7 +129,9 @@ function sentence(verdict: Told): string {
     case 'blended':
       return `Pictures were mixed into each other: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)} by blending.`;
     case 'still':
-      return 'Nothing moves, so new and held pictures cannot be told apart.';
+      return verdict.unchanged.length > 0 && verdict.unchanged.length < pictures - 1
+        ? 'Most pictures are as the one before, so no true rate can be told.'
+        : 'Nothing moves, so new and held pictures cannot be told apart.';
     case 'mixed':
       return `Not all of it is of one kind: ${plural(stretches.length, 'stretch', 'stretches')}, each with its own rate. The mean is ${rate}.`;
     default:

@@ -235,3 +235,18 @@ test('cuts and faulty pictures stand among the findings, each by its kind', asyn
   await user.click(screen.getByRole('button', { name: /30 swapped$/ }));
   await waitFor(() => expect(placeOf(router)).toBe('30'));
 });
+
+test('where most pictures stay as they were no true rate is told, no claim is judged, and what stays is no new picture', async () => {
+  const unchanged = Array.from({ length: 30 }, (_, i) => i + 5);
+  const stretches = [{ from: 0, to: 40, pattern: 'still', trueRate: null, certainty: 0.9, skips: null }];
+  const verdict = { ...VERDICT, kind: 'still' as const, held: [], unchanged, jumps: [], missing: [], trueRate: 60, stretches };
+  await shown({ check: { ...CHECK, verdict }, at: 20 });
+  const told = await screen.findByTestId('verdict');
+  expect(told).toHaveTextContent('True rate\u2013');
+  expect(told).toHaveTextContent('New pictures10 of 40');
+  expect(told).toHaveTextContent(
+    'Most pictures are as the one before, so no true rate can be told. 30 pictures are the same as the one before.',
+  );
+  expect(screen.queryByLabelText('What the camera claims')).not.toBeInTheDocument();
+  expect(screen.getByTestId('strip-20')).toHaveTextContent('same');
+});

@@ -1,8 +1,8 @@
 import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { CheckReply, JobReply } from '@thawline/contract';
-import { formatDecimalRate, nominalRate, rate } from '@thawline/core/time';
-import { corrected, ownRate, type Source } from '@thawline/project';
+import { formatDecimalRate, nominalRate, rate as rateOf } from '@thawline/core/time';
+import { corrected, newPictures, ownRate, type Source, toldRate } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { call } from '../../../api/client.js';
@@ -151,26 +151,29 @@ function Result({
   const to = (next: number | undefined): void => {
     if (next !== undefined) go('check', source.id, Math.max(0, Math.min(source.pictures - 1, next)));
   };
-  const second = nominalRate(ownRate(source) ?? rate(25));
+  const second = nominalRate(ownRate(source) ?? rateOf(25));
   const beside = useWalk({ at: picture, first: 0, last: source.pictures - 1, second, onGo: to, found: places });
-  const odd = Math.abs(verdict.trueRate / verdict.storedRate - 1) > 0.001;
+  const rate = toldRate(verdict);
+  const odd = rate !== null && Math.abs(verdict.trueRate / verdict.storedRate - 1) > 0.001;
   return (
     <>
       <div className={classes.middle}>
         <section className={`sheet ${classes.verdict}`} data-testid="verdict">
           <div>
             <small className="quiet">True rate</small>
-            <div className={`number ${classes.big} ${odd ? 'rust' : ''}`}>{formatDecimalRate(verdict.trueRate)}</div>
+            <div className={`number ${classes.big} ${odd ? 'rust' : ''}`}>
+              {rate === null ? '\u2013' : formatDecimalRate(rate)}
+            </div>
           </div>
           <Fact name="Measured" value={formatDecimalRate(verdict.storedRate)} />
-          <Fact name="New pictures" value={`${count(verdict.pictures - verdict.held.length)} of ${count(verdict.pictures)}`} />
+          <Fact name="New pictures" value={`${count(newPictures(verdict))} of ${count(verdict.pictures)}`} />
           <Fact name="Certain" value={`${(verdict.certainty * 100).toFixed(1)} %`} />
           <p>
             {verdictLong(verdict)}
             {verdict.fields.kind === 'interlaced' && ' Its pictures are interlaced: each holds two moments.'}
             {verdict.fields.first && source.fields !== 'progressive' && flagWrong(source, verdict.fields.first)}
           </p>
-          <ClaimLine source={source} verdict={verdict} />
+          {rate !== null && <ClaimLine source={source} verdict={verdict} />}
         </section>
         {part}
         <section className="sheet">

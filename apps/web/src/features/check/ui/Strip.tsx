@@ -13,7 +13,7 @@ const GAIN = { low: 4, high: 16 } as const;
 
 interface Props {
   readonly source: Source;
-  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'blends' | 'cuts' | 'faults'>;
+  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'blends' | 'cuts' | 'faults' | 'unchanged'>;
   readonly picture: number;
   /** The findings on both sides. */
   readonly beside: { readonly next: number | undefined; readonly previous: number | undefined };
@@ -31,9 +31,21 @@ export function Strip({ source, verdict, picture, beside, onPicture }: Props) {
   const marks = useMemo(() => new Map((source.marks ?? []).map((m) => [m.picture, m.note])), [source.marks]);
   const judged = useMemo(() => new Set((source.judged ?? []).map((j) => j.picture)), [source.judged]);
   const cuts = useMemo(() => new Set(verdict.cuts), [verdict.cuts]);
+  const unchanged = useMemo(() => new Set(verdict.unchanged), [verdict.unchanged]);
   const faults = useMemo(() => new Map(verdict.faults.map((f) => [f.picture, f.kind])), [verdict.faults]);
   const said = (k: number): string =>
-    faults.get(k) ?? (held.has(k) ? 'held' : jumps.has(k) ? 'jump' : cuts.has(k) ? 'cut' : blends.has(k) ? 'blend' : 'new');
+    faults.get(k) ??
+    (held.has(k)
+      ? 'held'
+      : jumps.has(k)
+        ? 'jump'
+        : cuts.has(k)
+          ? 'cut'
+          : blends.has(k)
+            ? 'blend'
+            : unchanged.has(k)
+              ? 'same'
+              : 'new');
   return (
     <section className={`sheet ${classes.strip}`}>
       <div className={classes.head}>
