@@ -44,9 +44,10 @@ test("a person's word stands beside what was computed and is counted in where fi
     as,
   });
   const project = done(done(base, judge(4, 'new')), judge(9, 'held'));
-  const verdict = { held: [4, 6], jumps: [9, 20], missing: [1, 2] };
-  expect(corrected(verdict, source(project)?.judged)).toEqual({ held: [6, 9], jumps: [20], missing: [2] });
-  expect(verdict).toEqual({ held: [4, 6], jumps: [9, 20], missing: [1, 2] });
+  const verdict = { held: [4, 6], unchanged: [4, 5, 6], jumps: [9, 20], missing: [1, 2] };
+  const told = corrected(verdict, source(project)?.judged);
+  expect(told).toEqual({ held: [6, 9], unchanged: [5, 6, 9], jumps: [20], missing: [2] });
+  expect(verdict).toEqual({ held: [4, 6], unchanged: [4, 5, 6], jumps: [9, 20], missing: [1, 2] });
   expect(corrected(verdict, source(done(project, judge(4, null)))?.judged).held).toEqual([4, 6, 9]);
   expect(corrected(verdict, undefined)).toBe(verdict);
 });

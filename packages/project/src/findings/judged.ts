@@ -5,7 +5,7 @@ import type { Source } from '../document/document.js';
  * A verdict with a person's word on single pictures: what was computed stays as it is in the check itself. The rate of
  * the whole is the computed one; a picture more or less does not change a rhythm.
  */
-export function corrected<V extends Pick<Verdict, 'held' | 'jumps'> & Partial<Pick<Verdict, 'missing'>>>(
+export function corrected<V extends Pick<Verdict, 'held' | 'jumps'> & Partial<Pick<Verdict, 'missing' | 'unchanged'>>>(
   verdict: V,
   judged: Source['judged'],
 ): V {
@@ -19,11 +19,14 @@ export function corrected<V extends Pick<Verdict, 'held' | 'jumps'> & Partial<Pi
       fresh.add(picture);
     }
   }
+  const withHeld = (all: readonly number[]): number[] =>
+    [...new Set([...all.filter((k) => !fresh.has(k)), ...held])].sort((a, b) => a - b);
   const stands = (k: number | undefined): boolean => k !== undefined && !fresh.has(k) && !held.has(k);
   return {
     ...verdict,
-    held: [...held].sort((a, b) => a - b),
+    held: withHeld([]),
     jumps: verdict.jumps.filter(stands),
+    ...(verdict.unchanged ? { unchanged: withHeld(verdict.unchanged) } : {}),
     ...(verdict.missing ? { missing: verdict.missing.filter((_, i) => stands(verdict.jumps[i])) } : {}),
   };
 }

@@ -6,7 +6,6 @@ export function toldRate({ stretches, trueRate }: Pick<Verdict, 'stretches' | 't
 }
 
 /** Pictures that show something new against the one before. */
-export function newPictures({ pictures, held, unchanged }: Pick<Verdict, 'pictures' | 'held' | 'unchanged'>): number {
-  // A person's own word on held ones is not among the unchanged.
-  return pictures - new Set([...held, ...unchanged]).size;
+export function newPictures({ pictures, unchanged }: Pick<Verdict, 'pictures' | 'unchanged'>): number {
+  return pictures - unchanged.length;
 }

@@ -13,34 +13,43 @@ export const stretchSchema = z.object({
   skips: z.object({ leftOut: z.int(), of: z.int(), madeFrom: z.number() }).nullable().default(null),
 });
 
-/** What checks of earlier versions do not say is left at what it means: none were found. */
-export const verdictSchema = z.object({
-  kind: z.enum(['new', 'padded', 'one-in-n', 'pulldown', 'blended', 'still', 'mixed']),
-  pictures: z.int(),
-  storedRate: z.number(),
-  trueRate: z.number(),
-  held: z.array(z.int()),
-  /** The same samples as the picture before, held ones included. */
-  unchanged: z.array(z.int()).default([]),
-  jumps: z.array(z.int()),
-  /** How many pictures are missing at each of `jumps`. */
-  missing: z.array(z.int()).default([]),
-  cuts: z.array(z.int()).default([]),
-  faults: z.array(z.object({ picture: z.int(), kind: z.enum(FAULT_KINDS), certainty: z.number() })).default([]),
-  blends: z.array(z.int()),
-  /** The later picture's share in each of `blends`. */
-  shares: z.array(z.number()).default([]),
-  made: z.array(z.object({ from: z.int(), to: z.int(), sourceRate: z.number(), certainty: z.number() })).default([]),
-  fields: z
-    .object({
-      kind: z.enum(['none', 'pulldown', 'interlaced']),
-      first: z.enum(['upper', 'lower']).nullable(),
-    })
-    .default(NO_FIELDS),
-  stretches: z.array(stretchSchema),
-  certainty: z.number(),
-  holdCeiling: z.number().nullable(),
-});
+/**
+ * What checks of earlier versions do not say is left at what it means: none were found, all that is unchanged is held, and one picture is
+ * missing at each jump.
+ */
+export const verdictSchema = z
+  .object({
+    kind: z.enum(['new', 'padded', 'one-in-n', 'pulldown', 'blended', 'still', 'mixed']),
+    pictures: z.int(),
+    storedRate: z.number(),
+    trueRate: z.number(),
+    held: z.array(z.int()),
+    /** The same samples as the picture before, held ones included. */
+    unchanged: z.array(z.int()).nullish(),
+    jumps: z.array(z.int()),
+    /** How many pictures are missing at each of `jumps`. */
+    missing: z.array(z.int()).nullish(),
+    cuts: z.array(z.int()).default([]),
+    faults: z.array(z.object({ picture: z.int(), kind: z.enum(FAULT_KINDS), certainty: z.number() })).default([]),
+    blends: z.array(z.int()),
+    /** The later picture's share in each of `blends`. */
+    shares: z.array(z.number()).default([]),
+    made: z.array(z.object({ from: z.int(), to: z.int(), sourceRate: z.number(), certainty: z.number() })).default([]),
+    fields: z
+      .object({
+        kind: z.enum(['none', 'pulldown', 'interlaced']),
+        first: z.enum(['upper', 'lower']).nullable(),
+      })
+      .default(NO_FIELDS),
+    stretches: z.array(stretchSchema),
+    certainty: z.number(),
+    holdCeiling: z.number().nullable(),
+  })
+  .transform(({ unchanged, missing, ...found }) => ({
+    ...found,
+    unchanged: unchanged ?? found.held,
+    missing: missing ?? found.jumps.map(() => 1),
+  }));
 
 /** Of each picture a part in its pixels. */
 export const pixelsSchema = z.object({ x: z.int(), y: z.int(), width: z.int(), height: z.int() });
