@@ -1,7 +1,7 @@
 import { calmSeconds, quickPans } from '@thawline/core/motion';
 import { formatRate, rateToNumber } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { toldRate } from '@thawline/project';
+import { fieldKindWords, partWords, toldRate } from '@thawline/project';
 import { check, heldOut, measurePan } from '@thawline/work';
 import { checkJson } from './json.js';
 import { namingFile } from './namingFile.js';
@@ -19,10 +19,10 @@ export async function checkCommand(files: string[], values: Values): Promise<voi
     file,
     check({ media: ffmpeg, progress: progressLine() }, { path: file, probe, options: part }),
   );
-  if (values.json) return print({ ...checkJson(file, verdict), counter });
+  if (values.json) return print({ ...checkJson(file, verdict, probe), counter });
   const told = toldRate(verdict);
   process.stdout.write(
-    `${file}: true rate ${told === null ? 'not told' : told.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps, ${verdict.cuts.length} cuts, ${verdict.faults.length} faults\n`,
+    `${file}: true rate ${told === null ? 'not told' : told.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps, ${verdict.cuts.length} cuts, ${verdict.faults.length} faults; ${fieldKindWords(verdict.fields)}${verdict.fields.flag === 'wrong' ? ', flagged wrongly' : ''}${partWords(verdict.parts).replace(' Parts', '; parts')}\n`,
   );
 }
 

@@ -56,8 +56,11 @@ export function probeRow(file: string, probe: Probe) {
   };
 }
 
-/** The shape that `check --json` prints. */
-export function checkJson(file: string, verdict: Verdict) {
+const percent = (certainty: number): number => round(certainty, 4);
+
+/** The shape that `check --json` prints; regions in pixels of the file's pictures. */
+export function checkJson(file: string, verdict: Verdict, { width, height }: Pick<Probe, 'width' | 'height'>) {
+  const { fields } = verdict;
   const told = toldRate(verdict);
   return {
     file,
@@ -73,7 +76,16 @@ export function checkJson(file: string, verdict: Verdict) {
     faults: verdict.faults.map((f) => ({ ...f, certainty: round(f.certainty, 4) })),
     blends: verdict.blends.map((at, i) => ({ at, share: verdict.shares[i] ?? 0 })),
     maybeMade: verdict.made.map((m) => ({ ...m, sourceRate: round(m.sourceRate, 6), certainty: round(m.certainty, 4) })),
-    fields: verdict.fields,
+    fields: {
+      ...fields,
+      certainty: percent(fields.certainty),
+      stretches: fields.stretches.map((s) => ({ ...s, certainty: percent(s.certainty) })),
+    },
+    regions: verdict.parts.map((part) => ({
+      ...{ x: Math.round(part.x * width), y: Math.round(part.y * height) },
+      ...{ width: Math.round(part.width * width), height: Math.round(part.height * height) },
+      ...{ trueRate: round(part.trueRate, 6), pattern: part.pattern, certainty: percent(part.certainty) },
+    })),
     certainty: round(verdict.certainty, 4),
     stretches: verdict.stretches.map((s) => ({ ...s, trueRate: s.trueRate === null ? null : round(s.trueRate, 6) })),
   };

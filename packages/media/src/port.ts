@@ -32,6 +32,8 @@ export interface Probe {
   readonly colour?: Colour;
   readonly container: string;
   readonly fields: 'progressive' | 'top' | 'bottom';
+  /** Whether the file says that; false where `fields` is what is usual. Files that were read before this was asked have none. */
+  readonly flagged?: boolean;
   readonly sound: SoundFacts | null;
   /** The file ends before its own header says it does: a part of it is missing. Files that were read before this was asked have none. */
   readonly endsEarly?: boolean;

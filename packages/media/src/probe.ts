@@ -119,7 +119,7 @@ async function probeFile(path: string, signal?: AbortSignal): Promise<Probed> {
   if (!video?.width || !video.height || !video.codec_name) throw new MediaError('no-picture');
   const container = described.format?.format_name ?? '';
   if (/_pipe$/.test(container)) return { probed: still(described, video), soundEnd: 0 };
-  const fields = fieldOrder(video, described);
+  const { fields, flagged } = fieldOrder(video, described);
   const byPackets = ONE_PICTURE_A_PACKET.test(container) && fields === 'progressive';
   const times = byPackets
     ? await packetTimes(path, video.index, audio?.index ?? -1, signal)
@@ -147,6 +147,7 @@ async function probeFile(path: string, signal?: AbortSignal): Promise<Probed> {
     firstSeconds,
     ...looks(described, video),
     fields,
+    flagged,
     sound: audio ? soundFacts(await withoutLead(path, audio, signal), times.soundSeconds, firstSeconds) : null,
     timecode: timecodeOf(described),
   };
@@ -405,12 +406,15 @@ function storedRate(video: Stream): Rate | null {
   return declared;
 }
 
-function fieldOrder(video: Stream, described: Described): Probe['fields'] {
-  if (/^(tt|tb)$/.test(video.field_order ?? '')) return 'top';
-  if (/^(bb|bt)$/.test(video.field_order ?? '')) return 'bottom';
+/** tb and bt: both fields in one picture, as FFmpeg writes them and tells them. */
+function fieldOrder(video: Stream, described: Described): Pick<Probe, 'fields' | 'flagged'> {
+  const { field_order: said = 'unknown' } = video;
+  if (/^(tt|tb)$/.test(said)) return { fields: 'top', flagged: true };
+  if (/^(bb|bt)$/.test(said)) return { fields: 'bottom', flagged: true };
   const frame = described.frames?.find((f) => f.interlaced_frame !== undefined);
-  if (video.field_order !== 'progressive' && frame?.interlaced_frame === 1) return frame.top_field_first === 1 ? 'top' : 'bottom';
-  return 'progressive';
+  if (said !== 'progressive' && frame?.interlaced_frame === 1)
+    return { fields: frame.top_field_first === 1 ? 'top' : 'bottom', flagged: true };
+  return { fields: 'progressive', flagged: said === 'progressive' };
 }
 
 function sampleAspect(video: Stream, turned: boolean): number {

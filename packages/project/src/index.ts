@@ -52,6 +52,7 @@ export { EDIT_FORMS, flattened, lossesOf } from './exchange/losses.js';
 export { corrected } from './findings/judged.js';
 export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './findings/ledger.js';
 export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './findings/ledger.js';
+export { fieldKindWords, partWords, placeWords } from './findings/partWords.js';
 export type { Remark, RemarkCode } from './findings/remarks.js';
 export { patternWords, REMARKS, remarksOf } from './findings/remarks.js';
 export type { Reuse, ReusedStretch } from './findings/reuse.js';

@@ -5,6 +5,7 @@ import { type ClaimVerdict, judgeClaim } from '@thawline/core/truth';
 import {
   corrected,
   faultKindWords,
+  fieldKindWords,
   newPictures,
   ownRate,
   pictureSize,
@@ -160,12 +161,7 @@ export function reportHtml(report: Report, pictures: ReadonlyMap<number, Uint8Ar
     ['Measured', formatDecimalRate(verdict.storedRate)],
     ['New pictures', `${newPictures(verdict)} of ${verdict.pictures}`],
     ['Certain', `${(verdict.certainty * 100).toFixed(1)} %`],
-    [
-      'Fields',
-      verdict.fields.kind === 'none'
-        ? 'progressive'
-        : `${verdict.fields.kind}${verdict.fields.first ? `, ${verdict.fields.first} first` : ''}`,
-    ],
+    ['Fields', fieldKindWords(verdict.fields)],
     ...(claim && source.claimed
       ? [
           [

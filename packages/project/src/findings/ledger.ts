@@ -18,7 +18,7 @@ import { toldRate } from './toldRate.js';
 
 /** What of a finished check the ledger needs. */
 export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'certainty' | 'held' | 'jumps' | 'stretches'> &
-  Partial<Pick<Verdict, 'fields' | 'faults'>>;
+  Partial<Pick<Verdict, 'faults' | 'parts'> & { fields: Pick<Verdict['fields'], 'kind' | 'first'> }>;
 
 export interface LedgerLine {
   readonly what: 'claimed' | 'stored' | 'measured' | 'true' | 'sound' | 'read';

@@ -18,10 +18,12 @@ const told = (...args: Parameters<typeof remarksOf>) => remarksOf(...args).find(
 test('what a check saw of the fields stands beside what the file says', () => {
   expect(told(of('progressive'), null)).toBeUndefined();
   expect(told(of('progressive'), check('none'))).toBeUndefined();
-  expect(told(of('progressive'), check('interlaced'))).toBe('combs where the file says progressive: two moments a picture');
+  expect(told(of('progressive'), check('interlaced'))).toBe('interlaced: two moments a picture; the file says progressive');
   expect(told(of('top'), null)).toBe('interlaced, top first');
   expect(told(of('top'), check('interlaced'))).toBe('interlaced, top first: two moments a picture');
   expect(told(of('bottom'), check('none'))).toBe('says interlaced, bottom first; no combs found');
+  const measured = { ...check('interlaced'), fields: { kind: 'interlaced' as const, first: 'bottom' as const } };
+  expect(told(of('top'), measured)).toBe('interlaced, bottom first: two moments a picture; the file says top first');
   // Where nothing moves no comb could be seen.
   expect(told(of('bottom'), check('none', 'still'))).toBe('interlaced, bottom first');
 });

@@ -56,7 +56,7 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
     const { missing } = source.numbers;
     add('missing', `${missing} ${missing === 1 ? 'number is' : 'numbers are'} missing`);
   }
-  const fields = fieldWords(source, check);
+  const fields = fieldRemark(source, check);
   if (fields) add('interlaced', fields);
   if (measured && !source.variable && !isUsual(source)) add('odd', `odd rate: ${formatRate(measured.rate)}`);
   if (measured && Math.abs(measured.ppm) > DRIFT_PPM)
@@ -65,16 +65,18 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
 }
 
 /** What the file says of its fields, and what a check saw of them where that says more. */
-function fieldWords(source: Source, check: CheckFacts | null): string | null {
+function fieldRemark(source: Source, check: CheckFacts | null): string | null {
   const said = (source.fields ?? 'progressive') !== 'progressive';
   // Where nothing moves no comb can be seen.
-  const seen = check && check.kind !== 'still' ? (check.fields?.kind ?? null) : null;
-  if (seen === 'interlaced')
-    return said
-      ? `interlaced, ${source.fields} first: two moments a picture`
-      : 'combs where the file says progressive: two moments a picture';
+  const seen = check && check.kind !== 'still' ? (check.fields ?? null) : null;
+  if (seen?.kind === 'interlaced' || seen?.kind === 'mixed') {
+    const kind = seen.kind === 'mixed' ? 'interlaced in part' : 'interlaced';
+    const order = seen.first ?? (said ? source.fields : null);
+    const flag = said ? (order === source.fields ? '' : `; the file says ${source.fields} first`) : '; the file says progressive';
+    return `${kind}${order ? `, ${order} first` : ''}: two moments a picture${flag}`;
+  }
   if (!said) return null;
-  return seen === 'none' ? `says interlaced, ${source.fields} first; no combs found` : `interlaced, ${source.fields} first`;
+  return seen?.kind === 'none' ? `says interlaced, ${source.fields} first; no combs found` : `interlaced, ${source.fields} first`;
 }
 
 /** A rate that practice has a name for, or a whole high one of a camera. */

@@ -1,3 +1,4 @@
+import { NO_FIELDS, type Verdict } from '@thawline/core/truth';
 import { verdictLong, verdictShort } from './verdictWords.js';
 
 const fresh = {
@@ -11,6 +12,8 @@ const fresh = {
   cuts: [],
   faults: [],
   made: [],
+  parts: [],
+  fields: NO_FIELDS,
   stretches: [{ from: 0, to: 1200, pattern: 'new', trueRate: 30, certainty: 0.99, skips: null }],
 };
 
@@ -52,5 +55,34 @@ test('pictures left out at a beat, faults, cuts and pictures that stay are each 
   expect(verdictShort({ ...fresh, faults })).toBe('3 faults');
   expect(verdictLong({ ...fresh, unchanged: [1, 2, 3] })).toBe(
     'All 1\u2009200 pictures are new. 3 pictures are the same as the one before.',
+  );
+});
+
+test('what the fields are is told with their order, their breaks and a flag that is wrong', () => {
+  const told = (fields: Partial<Verdict['fields']>): string => verdictLong({ ...fresh, fields: { ...NO_FIELDS, ...fields } });
+  expect(told({ kind: 'interlaced', first: 'top', flag: 'right' })).toContain(
+    'interlaced, top field first: 60 moments a second.',
+  );
+  expect(told({ kind: 'interlaced', first: 'bottom', flag: 'wrong' })).toContain('What the file says of its fields is wrong.');
+  expect(told({ kind: 'none', flag: 'wrong' })).toContain('The file says interlaced, wrongly.');
+  expect(told({ kind: 'pulldown', first: 'top', breaks: [52, 118] })).toContain('breaks at pictures 52, 118.');
+  const stretch = { flag: 'right' as const, certainty: 0.99 };
+  const stretches = [
+    { ...stretch, from: 0, to: 100, kind: 'none' as const, first: null },
+    { ...stretch, from: 100, to: 200, kind: 'interlaced' as const, first: 'top' as const },
+  ];
+  expect(told({ kind: 'mixed', first: 'top', stretches })).toContain(
+    'pictures 0 to 99 of one moment; 100 to 199 interlaced, top first.',
+  );
+});
+
+test('parts with rates of their own are told by where they are', () => {
+  const part = { pattern: 'every-3', certainty: 0.99 };
+  const parts = [
+    { ...part, x: 0, y: 0, width: 1, height: 1, trueRate: 24 },
+    { ...part, x: 0.6, y: 0.6, width: 0.3, height: 0.3, trueRate: 8 },
+  ];
+  expect(verdictLong({ ...fresh, parts })).toContain(
+    '24 (most of it), 8 (lower right). The whole is as fast as its fastest part.',
   );
 });

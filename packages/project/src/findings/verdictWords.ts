@@ -1,5 +1,6 @@
 import { formatDecimalRate } from '@thawline/core/time';
 import type { FaultKind, Verdict } from '@thawline/core/truth';
+import { fieldWords, partWords } from './partWords.js';
 import { patternWords } from './remarks.js';
 
 /** What a check found, as people read it: the same sentences on the screen, in a report and from the shell. */
@@ -43,13 +44,26 @@ export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held
 
 type Told = Pick<
   Verdict,
-  'kind' | 'stretches' | 'held' | 'unchanged' | 'jumps' | 'cuts' | 'faults' | 'pictures' | 'storedRate' | 'trueRate' | 'made'
+  | 'kind'
+  | 'stretches'
+  | 'held'
+  | 'unchanged'
+  | 'jumps'
+  | 'cuts'
+  | 'faults'
+  | 'pictures'
+  | 'storedRate'
+  | 'trueRate'
+  | 'made'
+  | 'fields'
+  | 'parts'
 >;
 
 /** The verdict as sentences with its numbers. */
 export function verdictLong(verdict: Told): string {
   return (
-    [sentence(verdict), skipWords(verdict), restWords(verdict), faultWords(verdict), cutWords(verdict)].join('') +
+    [sentence, skipWords, restWords, faultWords, cutWords, fieldWords].map((words) => words(verdict)).join('') +
+    partWords(verdict.parts) +
     madeWords(verdict)
   );
 }

@@ -1,17 +1,6 @@
 import type { Box, Shape } from '@thawline/core/picture';
 import { averageRate, pictureCount, rateToNumber } from '@thawline/core/time';
-import {
-  ChangeMeter,
-  type Changes,
-  checkSize,
-  isCombed,
-  judge,
-  judgeFields,
-  judgePulldown,
-  shifted,
-  splitFields,
-  type Verdict,
-} from '@thawline/core/truth';
+import { ChangeMeter, checkSize, FieldMeter, judge, judgeFields, shifted, type Verdict, withFields } from '@thawline/core/truth';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 import type { SourceFile } from '../compose/input.js';
 
@@ -45,8 +34,6 @@ export interface CheckResult {
 }
 
 const REPORT_EVERY = 25;
-/** Pictures from the middle that are looked at for combs, at full height. */
-const COMBS = 12;
 
 /** Decodes every picture small and grey, measures its change and judges the clip. Memory does not grow with the length but for the measures. */
 export async function check(context: JobContext, { path, probe, options = {} }: CheckSpecification): Promise<CheckResult> {
@@ -57,48 +44,68 @@ export async function check(context: JobContext, { path, probe, options = {} }: 
   const from = Math.max(0, Math.min(options.range?.from ?? 0, all - 1));
   const to = Math.max(from + 1, Math.min(options.range?.to ?? all, all));
   const region = options.region ? withinPicture(options.region, probe) : null;
-  const measured: Measured = { media, path, probe, from, to, region, signal };
-  // Most pictures are of one moment: while that is being found out, they are measured as if they were.
-  let combed = false;
-  const looked = hasCombs(measured).then((found) => {
-    combed = found;
-  });
-  looked.catch(() => undefined);
-  let found = await measure(measured, false, progress, () => combed);
-  await looked;
-  if (combed) found = await measure(measured, true, progress, () => false);
-  const { meters, size, decoded } = found;
+  const { meter, fieldMeter, size, decoded } = await measure({ media, path, probe, from, to, region, signal }, progress);
   progress(decoded, decoded, 'judging');
-  const [changes, lower] = meters.map((meter) => meter.finish()) as [Changes, Changes?];
-  const verdict = verdictOf(changes, lower ?? null, rateToNumber(rate), gapsOf(probe, from, changes.length));
+  const changes = meter.finish();
+  const judged = judge(changes, rateToNumber(rate), gapsOf(probe, from, changes.length));
+  const verdict = fieldMeter
+    ? withFields(judged, judgeFields(fieldMeter, probe.flagged === false ? null : probe.fields))
+    : judged;
   // Of pictures of two moments the verdict counts otherwise.
-  const counter = lower ? null : ofPicture(meters[0]?.counter(verdict.held) ?? null, region, probe);
+  const woven = verdict.fields.kind !== 'none';
+  const counter = woven ? null : ofPicture(meter.counter(verdict.held), region, probe);
   const trace = Array.from(changes.columns.rms.subarray(0, changes.length), (rms) => Math.round(rms * 1000) / 1000);
-  return { verdict: shifted(verdict, from), trace, size, decoded, range: { from, to: from + decoded }, region, counter };
+  const parts = verdict.parts.map((part) => ({ ...part, ...ofPicture(part, region, probe) }));
+  return {
+    verdict: { ...shifted(verdict, from), parts },
+    trace,
+    size,
+    decoded,
+    range: { from, to: from + decoded },
+    region,
+    counter,
+  };
 }
 
-/**
- * Measures the change of every picture, of each field by itself where they are of two moments.
- * @param isOver asked after each picture: what was measured so far is no longer wanted
- */
-async function measure(measured: Measured, combed: boolean, progress: Progress, isOver: () => boolean) {
+/** Measures the change of every picture, and how its fields lie to each other where it may have two. */
+async function measure(measured: Measured, progress: Progress) {
   const { media, path, probe, from, to, region } = measured;
   const size = checkSize(region?.width ?? probe.width, region?.height ?? probe.height);
-  if (combed) size.height = Math.max(32, Math.round(size.height / 4) * 4);
-  const meters = combed
-    ? [new ChangeMeter(size.width, size.height / 2), new ChangeMeter(size.width, size.height / 2)]
-    : [new ChangeMeter(size.width, size.height)];
+  const meter = new ChangeMeter(size.width, size.height);
+  const stored = (region?.height ?? probe.height) / 2;
+  const fieldMeter = mayHaveFields(probe) ? new FieldMeter(size.width, size.height, stored) : null;
+  // Both fields at once, each as high as the picture that is measured: what they show together is their mean.
+  const height = fieldMeter ? size.height * 2 : size.height;
+  const both = new Uint8Array(size.width * size.height);
   let decoded = 0;
   const whole = from === 0 && to === pictureCount(probe.timing);
-  const request = { pixelFormat: 'gray', ...size, scaling: 'area' as const, fields: combed, ...part(measured, whole) };
+  const request = {
+    ...{ pixelFormat: 'gray', width: size.width, height, scaling: 'area' as const, fields: fieldMeter !== null },
+    ...part(measured, whole),
+  };
   for await (const picture of media.openPictures(path, probe, request)) {
-    if (isOver()) break;
-    const parts = combed ? splitFields(picture, size.width, size.height) : [picture];
-    for (const [i, meter] of meters.entries()) meter.push(parts[i] as Uint8Array);
+    if (fieldMeter) {
+      fieldMeter.push(picture);
+      meanOfFields(picture, size.width, both);
+      meter.push(both);
+    } else meter.push(picture);
     decoded++;
     if (decoded % REPORT_EVERY === 0) progress(decoded, to - from, 'measuring pictures');
   }
-  return { meters, size, decoded };
+  return { meter, fieldMeter, size, decoded };
+}
+
+/** Each pair of lines as one. */
+function meanOfFields(picture: Uint8Array, width: number, into: Uint8Array): void {
+  for (let row = 0, at = 0; at < into.length; row += 2)
+    for (let i = row * width, end = i + width; i < end; i++, at++)
+      into[at] = ((picture[i] as number) + (picture[i + width] as number) + 1) >> 1;
+}
+
+/** Pictures that come faster are never interlaced, and one of odd height has no two fields. The file's own flag is not asked: it is wrong often enough. */
+function mayHaveFields(probe: Probe): boolean {
+  const rate = averageRate(probe.timing);
+  return probe.kind === 'film' && rate !== null && rateToNumber(rate) <= 30.5 && probe.height % 2 === 0;
 }
 
 interface Measured {
@@ -117,38 +124,6 @@ function part({ from, to, region, signal }: Measured, whole: boolean) {
     ...(region ? { crop: region } : {}),
     signal,
   };
-}
-
-function verdictOf(changes: Changes, lower: Changes | null, rate: number, gaps: Float64Array | null): Verdict {
-  if (!lower) return judge(changes, rate, gaps);
-  const { certainty, ...fields } = judgeFields(changes, lower);
-  if (fields.kind === 'pulldown')
-    return { ...judgePulldown(changes.length + 1, rate, fields.first, certainty), cuts: changes.cuts };
-  return { ...judge(changes, rate, gaps), fields };
-}
-
-/** Whether the pictures hold two moments each. The file's own flag is not asked: it is wrong often enough. */
-async function hasCombs(measured: Measured): Promise<boolean> {
-  const { media, path, probe, from, to, region, signal } = measured;
-  const rate = averageRate(probe.timing);
-  // Faster material is never interlaced, and a picture of odd height has no two fields.
-  if (probe.kind !== 'film' || !rate || rateToNumber(rate) > 30.5 || probe.height % 2 !== 0) return false;
-  const count = Math.min(COMBS, to - from);
-  const first = from + Math.floor((to - from - count) / 2);
-  const request = {
-    pixelFormat: 'gray',
-    from: first,
-    about: true,
-    count,
-    ...(region ? { crop: region } : {}),
-    signal,
-  };
-  let combed = 0;
-  for await (const picture of media.openPictures(path, probe, request)) {
-    if (isCombed(picture, region?.width ?? probe.width, region?.height ?? probe.height)) combed++;
-  }
-  // 2:3 by fields combs two pictures in five.
-  return combed >= Math.max(2, count / 5);
 }
 
 /** A part of the region that was looked at as one of the picture. */

@@ -3,10 +3,11 @@ import { fuller, isWithin, meanOfNew } from '../evidence/contrast.js';
 import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
 import { findJumps, missingIn } from '../evidence/jumps.js';
 import { findMade, type MaybeMade } from '../evidence/made.js';
+import { findParts, type Part } from '../evidence/parts.js';
 import { findSkipping, type Skipping, type Skips } from '../evidence/skips.js';
+import type { FieldFinding } from '../fields/judgeFields.js';
 import type { Fault } from '../measure/breaks.js';
 import type { Changes } from '../measure/changes.js';
-import type { FieldFinding } from './fields.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
 
 /** What a clip is, in one word. "mixed": stretches differ. */
@@ -52,6 +53,8 @@ export interface Verdict {
   /** Stretches some of whose pictures may be made by motion; they count as new. */
   readonly made: readonly MaybeMade[];
   readonly fields: FieldFinding;
+  /** Parts of the picture that have rates of their own, the fastest first; empty where all that moves has one rate. */
+  readonly parts: readonly Part[];
   readonly stretches: readonly Stretch[];
   /** Lowest of the stretches'. */
   readonly certainty: number;
@@ -64,7 +67,7 @@ function touched(faults: readonly Fault[]): ReadonlySet<number> {
   return new Set(faults.flatMap(({ picture: k, kind }) => [k, k + 1, ...(kind === 'swapped' ? [k + 2] : [])]));
 }
 
-export const NO_FIELDS: FieldFinding = { kind: 'none', first: null };
+export const NO_FIELDS: FieldFinding = { kind: 'none', first: null, flag: 'absent', certainty: 0, stretches: [], breaks: [] };
 const FRESH = PATTERNS[0] as PatternRun['pattern'];
 /** Least certainty with which padding is reported; below it only single holds are. */
 const SETTLED = 0.8;
@@ -87,6 +90,13 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const pictures = changes.length + 1;
   const evidence = heldEvidence(changes);
   const still = stillPlaces(changes);
+  // Of parts with rates of their own the fastest one says how fast the whole is.
+  const parts = findParts(changes, storedRate);
+  parts?.fastest.forEach((said, k) => {
+    if (Number.isNaN(said)) return;
+    evidence[k] = said;
+    still[k] = 0;
+  });
   const runs = merged(mergeShortStills(explain(evidence, still)).map((run) => confirmedRun(run, evidence, still)));
   const heldFlags = new Uint8Array(changes.length);
   const stretches: Stretch[] = [];
@@ -96,16 +106,17 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   for (const run of runs) {
     markHeld(run, changes, evidence, heldFlags);
     const rests = run.pattern === FRESH && restShare(run, changes, heldFlags) > MOSTLY;
-    const parts = stretchesOf(run, changes, {
+    const told = stretchesOf(run, changes, {
       storedRate,
       gaps,
       certainty: certaintyOf(run, evidence, still),
       mixed,
       skipped,
+      inParts: parts !== null,
     });
     // Where most pictures are the one before, what comes now and then has no rate.
-    stretches.push(...(rests ? parts.map((s) => ({ ...s, pattern: 'still', trueRate: null, skips: null })) : parts));
-    if (run.pattern === FRESH && parts.length === 1 && parts[0]?.pattern === 'new')
+    stretches.push(...(rests ? told.map((s) => ({ ...s, pattern: 'still', trueRate: null, skips: null })) : told));
+    if (!parts && run.pattern === FRESH && told.length === 1 && told[0]?.pattern === 'new')
       made.push(...findMade(changes, run.from, run.to, storedRate));
   }
   if (stretches.length === 0)
@@ -115,10 +126,12 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   for (let i = 0; i < heldFlags.length; i++) if (changes.at('broken', i) || odd.has(i + 1)) heldFlags[i] = 0;
   const held = indices(heldFlags);
   const known = new Set(mixed.map((b) => b.at));
-  const blends = [...mixed, ...findBlends(changes, heldFlags).filter((b) => !known.has(b.at) && !odd.has(b.at))].sort(
-    (a, b) => a.at - b.at,
+  const between = parts ? [] : findBlends(changes, heldFlags);
+  const blends = [...mixed, ...between.filter((b) => !known.has(b.at) && !odd.has(b.at))].sort((a, b) => a.at - b.at);
+  const jumps = jumpsOf(changes, heldFlags, gaps, skipped).filter(
+    // A part that waits makes up for it.
+    (k) => !odd.has(k) && (!parts || changes.at('missing', k - 1) > 0),
   );
-  const jumps = jumpsOf(changes, heldFlags, gaps, skipped).filter((k) => !odd.has(k));
   return {
     kind: kindOf(stretches, blends.length, pictures),
     pictures,
@@ -134,6 +147,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
     shares: blends.map((b) => Math.round(b.share * 100) / 100),
     made,
     fields: NO_FIELDS,
+    parts: parts?.parts ?? [],
     stretches,
     certainty: Math.min(...stretches.map((s) => s.certainty)),
     // Not Math.max(...): hours of padding hold more pictures than a call takes arguments.
@@ -184,30 +198,6 @@ function confirmedRun(run: PatternRun, evidence: Float64Array, still: Uint8Array
   return isSure(full) ? full : run;
 }
 
-/** The verdict on pictures that fields of others were woven into, 2:3: no picture holds, and four in five are real. */
-export function judgePulldown(pictures: number, storedRate: number, first: FieldFinding['first'], certainty: number): Verdict {
-  const trueRate = storedRate * 0.8;
-  return {
-    kind: 'pulldown',
-    pictures,
-    storedRate,
-    trueRate,
-    held: [],
-    unchanged: [],
-    jumps: [],
-    missing: [],
-    cuts: [],
-    faults: [],
-    blends: [],
-    shares: [],
-    made: [],
-    fields: { kind: 'pulldown', first },
-    stretches: [{ from: 0, to: pictures, pattern: '2:3 fields', trueRate, certainty, skips: null }],
-    certainty,
-    holdCeiling: null,
-  };
-}
-
 /** The verdict on a part of a clip, in the clip's own numbers. @param by the part's first picture */
 export function shifted(verdict: Verdict, by: number): Verdict {
   if (by === 0) return verdict;
@@ -222,6 +212,11 @@ export function shifted(verdict: Verdict, by: number): Verdict {
     blends: moved(verdict.blends),
     made: verdict.made.map((m) => ({ ...m, from: m.from + by, to: m.to + by })),
     stretches: verdict.stretches.map((s) => ({ ...s, from: s.from + by, to: s.to + by })),
+    fields: {
+      ...verdict.fields,
+      stretches: verdict.fields.stretches.map((s) => ({ ...s, from: s.from + by, to: s.to + by })),
+      breaks: moved(verdict.fields.breaks),
+    },
   };
 }
 
@@ -232,10 +227,16 @@ interface RunFacts {
   /** What is found is added to these. */
   readonly mixed: Blend[];
   readonly skipped: Skipping[];
+  /** Whether parts of the picture have rates of their own: what goes for all of it says nothing then. */
+  readonly inParts: boolean;
 }
 
 /** A run as stretches: all-new pictures may turn out to be mixed from others in part. Steady skipping is a stretch of its own. */
-function stretchesOf(run: PatternRun, changes: Changes, { storedRate, gaps, certainty, mixed, skipped }: RunFacts): Stretch[] {
+function stretchesOf(
+  run: PatternRun,
+  changes: Changes,
+  { storedRate, gaps, certainty, mixed, skipped, inParts }: RunFacts,
+): Stretch[] {
   const { name, newShare } = run.pattern;
   const stretch = (from: number, to: number, more: Partial<Stretch> = {}): Stretch => ({
     from: from === 0 ? 0 : from + 1,
@@ -246,11 +247,11 @@ function stretchesOf(run: PatternRun, changes: Changes, { storedRate, gaps, cert
     skips: null,
     ...more,
   });
-  const mixings = name === 'new' ? findMixings(changes, run.from, run.to, storedRate) : [];
+  const mixings = name === 'new' && !inParts ? findMixings(changes, run.from, run.to, storedRate) : [];
   const found: Stretch[] = [];
   let at = run.from;
   const plain = (from: number, to: number): void => {
-    const skippings = gaps || name !== 'new' ? [] : findSkipping(changes, from, to, storedRate);
+    const skippings = gaps || inParts || name !== 'new' ? [] : findSkipping(changes, from, to, storedRate);
     let next = from;
     for (const one of skippings) {
       if (one.from > next) found.push(stretch(next, one.from));
@@ -349,7 +350,7 @@ function certaintyOf(run: PatternRun, evidence: Float64Array, still: Uint8Array)
   return Math.min(0.999, 1 / (1 + Math.exp(-(rival - own) / 3)));
 }
 
-function meanRate(stretches: readonly Stretch[], storedRate: number): number {
+export function meanRate(stretches: readonly Stretch[], storedRate: number): number {
   let sum = 0;
   let length = 0;
   for (const stretch of stretches) {
@@ -360,7 +361,7 @@ function meanRate(stretches: readonly Stretch[], storedRate: number): number {
   return length > 0 ? sum / length : storedRate;
 }
 
-function kindOf(stretches: readonly Stretch[], blends: number, pictures: number): VerdictKind {
+export function kindOf(stretches: readonly Stretch[], blends: number, pictures: number): VerdictKind {
   const told = stretches.filter((s) => s.pattern !== 'still');
   if (told.length === 0) return 'still';
   const names = new Set(told.map((s) => s.pattern));

@@ -1,4 +1,4 @@
-import { FAULT_KINDS, NO_FIELDS } from '@thawline/core/truth';
+import { FAULT_KINDS, FIELD_KINDS, FLAGS, NO_FIELDS } from '@thawline/core/truth';
 import { z } from 'zod';
 import { defineJob } from '../define.js';
 import { rangeSchema, regionSchema, sourceIdsSchema } from '../shared.js';
@@ -11,6 +11,35 @@ export const stretchSchema = z.object({
   certainty: z.number(),
   /** Of `of` pictures of the higher rate in a row so many were left out; null where none were. */
   skips: z.object({ leftOut: z.int(), of: z.int(), madeFrom: z.number() }).nullable().default(null),
+});
+
+/** Earlier versions said upper and lower. */
+const orderSchema = z
+  .enum(['top', 'bottom', 'upper', 'lower'])
+  .transform((first) => (first === 'upper' ? 'top' : first === 'lower' ? 'bottom' : first))
+  .nullable();
+
+const fieldsSchema = z.object({
+  kind: z.enum([...FIELD_KINDS, 'mixed']),
+  first: orderSchema,
+  flag: z.enum(FLAGS).default('absent'),
+  certainty: z.number().default(0),
+  stretches: z
+    .array(
+      z.object({
+        ...{ from: z.int(), to: z.int(), kind: z.enum(FIELD_KINDS), first: orderSchema },
+        ...{ flag: z.enum(FLAGS), certainty: z.number() },
+      }),
+    )
+    .readonly()
+    .default([]),
+  breaks: z.array(z.int()).readonly().default([]),
+});
+
+/** A part of the picture with a rate of its own; its box in shares of the picture. */
+const ownRateSchema = z.object({
+  ...{ x: z.number(), y: z.number(), width: z.number(), height: z.number() },
+  ...{ trueRate: z.number(), pattern: z.string(), certainty: z.number() },
 });
 
 /**
@@ -35,12 +64,8 @@ export const verdictSchema = z
     /** The later picture's share in each of `blends`. */
     shares: z.array(z.number()).default([]),
     made: z.array(z.object({ from: z.int(), to: z.int(), sourceRate: z.number(), certainty: z.number() })).default([]),
-    fields: z
-      .object({
-        kind: z.enum(['none', 'pulldown', 'interlaced']),
-        first: z.enum(['upper', 'lower']).nullable(),
-      })
-      .default(NO_FIELDS),
+    fields: fieldsSchema.default(NO_FIELDS),
+    parts: z.array(ownRateSchema).readonly().default([]),
     stretches: z.array(stretchSchema),
     certainty: z.number(),
     holdCeiling: z.number().nullable(),

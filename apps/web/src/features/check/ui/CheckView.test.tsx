@@ -1,6 +1,7 @@
 import { screen, waitFor, within } from '@testing-library/react';
 import type { CheckReply, JobReply } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
+import { NO_FIELDS } from '@thawline/core/truth';
 import { madeStill } from '@thawline/project/fixture';
 import { changed, FakeProject, film, job, placed, projectOf, show } from '../../../test/project.fixture.js';
 import { CheckView } from './CheckView.js';
@@ -28,7 +29,8 @@ const VERDICT: CheckReply['verdict'] = {
   blends: [],
   shares: [],
   made: [],
-  fields: { kind: 'none', first: null },
+  fields: NO_FIELDS,
+  parts: [],
   stretches: [{ from: 0, to: 40, pattern: 'every-2', trueRate: 30, certainty: 0.98, skips: null }],
   certainty: 0.98,
   holdCeiling: 0.42,

@@ -168,11 +168,7 @@ function Result({
           <Fact name="Measured" value={formatDecimalRate(verdict.storedRate)} />
           <Fact name="New pictures" value={`${count(newPictures(verdict))} of ${count(verdict.pictures)}`} />
           <Fact name="Certain" value={`${(verdict.certainty * 100).toFixed(1)} %`} />
-          <p>
-            {verdictLong(verdict)}
-            {verdict.fields.kind === 'interlaced' && ' Its pictures are interlaced: each holds two moments.'}
-            {verdict.fields.first && source.fields !== 'progressive' && flagWrong(source, verdict.fields.first)}
-          </p>
+          <p>{verdictLong(verdict)}</p>
           {rate !== null && <ClaimLine source={source} verdict={verdict} />}
         </section>
         {part}
@@ -194,10 +190,4 @@ function Result({
       />
     </>
   );
-}
-
-/** The file's flag against what the motion says. */
-function flagWrong(source: Source, first: 'upper' | 'lower'): string {
-  const flag = source.fields === 'top' ? 'upper' : 'lower';
-  return flag === first ? '' : ` The file says ${flag} field first; the motion says ${first}.`;
 }

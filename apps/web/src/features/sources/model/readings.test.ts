@@ -1,5 +1,6 @@
 import type { CheckSummary } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
+import { NO_FIELDS } from '@thawline/core/truth';
 import type { Film, Project } from '@thawline/project';
 import { madeSource, madeStill } from '@thawline/project/fixture';
 import { groupKey, rateGroups, rateLabel } from '../../../shared/rates/rates.js';
@@ -36,7 +37,8 @@ const check = (mediaId: string, storedRate: number, trueRate: number): CheckSumm
     faults: [],
     blends: [],
     shares: [],
-    fields: { kind: 'none', first: null },
+    fields: NO_FIELDS,
+    parts: [],
     stretches: [],
     certainty: 1,
     made: [],

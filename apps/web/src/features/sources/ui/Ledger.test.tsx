@@ -2,6 +2,7 @@ import { jest } from '@jest/globals';
 import { screen, waitFor, within } from '@testing-library/react';
 import type { CheckSummary, FileState } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
+import { NO_FIELDS } from '@thawline/core/truth';
 import type { FileSource } from '@thawline/project';
 import { madeSequence, madeSound, madeStill } from '@thawline/project/fixture';
 import { useProject } from '../../../api/ProjectProvider.js';
@@ -32,7 +33,8 @@ const VERDICT = {
   blends: [],
   shares: [],
   made: [],
-  fields: { kind: 'none', first: null },
+  fields: NO_FIELDS,
+  parts: [],
   stretches: [{ from: 0, to: 200, pattern: 'every-2', trueRate: 30, certainty: 0.999, skips: null }],
   certainty: 0.999,
   holdCeiling: 0.4,

@@ -1,0 +1,91 @@
+import { HEIGHT, landscape, random, seen, WIDTH } from '../measure/landscape.fixture.js';
+import { FieldMeter } from './fieldMeter.js';
+import { judgeFields, type SaidFields } from './judgeFields.js';
+
+const noise = random(5);
+const land = landscape(3);
+
+/** Moments that a picture's upper and lower lines show. */
+type Moments = readonly [upper: number, lower: number];
+
+/** What is found of pictures of something that moves so far from one moment to the next. */
+function fieldsOf(pictures: readonly Moments[], said: SaidFields = 'progressive', across = 1.5, down = 0) {
+  const meter = new FieldMeter(WIDTH, HEIGHT / 2, HEIGHT / 2);
+  const place = (moment: number): readonly [number, number] => [20 + across * moment, 10 + down * moment];
+  for (const [upper, lower] of pictures) {
+    const woven = seen(land, ...place(upper), noise);
+    const other = seen(land, ...place(lower), noise);
+    for (let y = 1; y < HEIGHT; y += 2) woven.set(other.subarray(y * WIDTH, (y + 1) * WIDTH), y * WIDTH);
+    meter.push(woven);
+  }
+  return judgeFields(meter, said);
+}
+
+const span = (count: number): number[] => Array.from({ length: count }, (_, k) => k);
+const progressive = (count: number, from = 0): Moments[] => span(count).map((k) => [from + 2 * k, from + 2 * k]);
+const interlaced = (count: number, from = 0): Moments[] => span(count).map((k) => [from + 2 * k, from + 2 * k + 1]);
+/** Film pictures A B C D as AA BB BC CD DD. */
+const film = (count: number, from = 0): Moments[] =>
+  span(count).map((k) => {
+    const of = (field: number): number =>
+      from + 2.5 * (([0, 0, 1, 1, 1, 2, 2, 3, 3, 3][field % 10] as number) + 4 * Math.floor(field / 10));
+    return [of(2 * k), of(2 * k + 1)];
+  });
+const turned = (pictures: readonly Moments[]): Moments[] => pictures.map(([a, b]) => [b, a]);
+
+test.each([
+  ['sideways', 1.5, 0],
+  ['slowly', 0.25, 0],
+  ['upwards', 0, 1],
+  ['aslant', 2, -0.7],
+])('pictures of one moment have no order, those of two the one that they were taken in: %s', (_, across, down) => {
+  expect(fieldsOf(progressive(40), 'progressive', across, down)).toMatchObject({ kind: 'none', first: null, flag: 'right' });
+  expect(fieldsOf(interlaced(40), 'top', across, down)).toMatchObject({ kind: 'interlaced', first: 'top', flag: 'right' });
+  expect(fieldsOf(turned(interlaced(40)), 'bottom', across, down)).toMatchObject({ kind: 'interlaced', first: 'bottom' });
+});
+
+test.each(['top', 'bottom'] as const)('2:3 woven by fields is found with its order: %s first', (first) => {
+  const found = fieldsOf(first === 'top' ? film(60) : turned(film(60)), first);
+  expect(found).toMatchObject({ kind: 'pulldown', first, flag: 'right', breaks: [] });
+  expect(found.certainty).toBeGreaterThan(0.95);
+});
+
+test('a flag that says otherwise is wrong where that is proved, and absent where the file says nothing', () => {
+  expect(fieldsOf(interlaced(40), 'bottom').flag).toBe('wrong');
+  expect(fieldsOf(interlaced(40), 'progressive').flag).toBe('wrong');
+  expect(fieldsOf(progressive(40), 'top').flag).toBe('wrong');
+  expect(fieldsOf(interlaced(40), null).flag).toBe('absent');
+  // Where nothing moves nothing is proved.
+  expect(
+    fieldsOf(
+      span(40).map(() => [0, 0]),
+      'top',
+    ).flag,
+  ).toBe('right');
+});
+
+test('stretches differ, and each has its kind and its first picture', () => {
+  const found = fieldsOf([...progressive(50), ...interlaced(50, 100)]);
+  expect(found).toMatchObject({ kind: 'mixed', first: 'top' });
+  expect(found.stretches.map((s) => [s.from, s.to, s.kind])).toEqual([
+    [0, 50, 'none'],
+    [50, 100, 'interlaced'],
+  ]);
+  const reel = fieldsOf([...film(60), ...interlaced(40, 120)]);
+  expect(reel.stretches.map((s) => [s.from, s.to, s.kind])).toEqual([
+    [0, 60, 'pulldown'],
+    [60, 100, 'interlaced'],
+  ]);
+});
+
+test('a still start says nothing against what comes', () => {
+  const found = fieldsOf([...span(30).map((): Moments => [0, 0]), ...interlaced(40)]);
+  expect(found).toMatchObject({ kind: 'interlaced', stretches: [{ from: 0, to: 70 }] });
+});
+
+test('a beat that breaks has a place', () => {
+  const found = fieldsOf(film(80).filter((_, k) => k !== 42 && k !== 43));
+  expect(found).toMatchObject({ kind: 'pulldown', first: 'top' });
+  expect(found.breaks).toHaveLength(1);
+  expect(Math.abs((found.breaks[0] as number) - 42)).toBeLessThanOrEqual(1);
+});

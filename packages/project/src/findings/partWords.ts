@@ -1,0 +1,47 @@
+import { formatDecimalRate } from '@thawline/core/time';
+import type { FieldFinding, FieldKind, Part, Verdict } from '@thawline/core/truth';
+
+/** Where in the picture a box is: "lower right", "left", "middle". */
+export function placeWords({ x, y, width, height }: Pick<Part, 'x' | 'y' | 'width' | 'height'>): string {
+  if (width > 0.75 && height > 0.75) return 'most of it';
+  const of = (middle: number, extent: number, low: string, high: string): string =>
+    extent > 0.75 ? '' : middle < 0.4 ? low : middle > 0.6 ? high : '';
+  const words = [of(y + height / 2, height, 'upper', 'lower'), of(x + width / 2, width, 'left', 'right')].filter(Boolean);
+  return words.join(' ') || 'middle';
+}
+
+/** " Parts of the picture differ: 25 in most of it, 8.333 lower right."; empty where all has one rate. */
+export function partWords(parts: readonly Part[]): string {
+  if (parts.length === 0) return '';
+  const told = parts.map((p) => `${formatDecimalRate(p.trueRate)} (${placeWords(p)})`);
+  return ` Parts of the picture have rates of their own: ${told.join(', ')}. The whole is as fast as its fastest part.`;
+}
+
+const KINDS: Record<FieldKind, string> = { none: 'of one moment', pulldown: 'film by 2:3', interlaced: 'interlaced' };
+
+/** "interlaced, top field first", "progressive", "film by 2:3, bottom field first": what was measured. */
+export function fieldKindWords({ kind, first }: Pick<FieldFinding, 'kind' | 'first'>): string {
+  const name = kind === 'none' ? 'progressive' : kind === 'mixed' ? 'mixed' : KINDS[kind];
+  return first === null ? name : `${name}, ${first} field first`;
+}
+
+/** What the fields are, each stretch where they differ, breaks of a beat, and a flag that is wrong; empty where there is nothing to say. */
+export function fieldWords({ fields, storedRate }: Pick<Verdict, 'fields' | 'storedRate'>): string {
+  const { kind, first, stretches, breaks, flag } = fields;
+  const order = first === null ? '' : `, ${first} field first`;
+  const told: string[] = [];
+  if (kind === 'interlaced')
+    told.push(`Its pictures are interlaced${order}: ${formatDecimalRate(2 * storedRate)} moments a second.`);
+  if (kind === 'pulldown' && first !== null) told.push(`The ${first} field comes first.`);
+  if (kind === 'mixed') {
+    const each = stretches.map((s) => `${s.from} to ${s.to - 1} ${KINDS[s.kind]}${s.first === null ? '' : `, ${s.first} first`}`);
+    told.push(`Its fields differ: pictures ${each.join('; ')}.`);
+  }
+  if (breaks.length > 0)
+    told.push(
+      `The beat of 2:3 breaks at ${breaks.length === 1 ? 'picture' : 'pictures'} ${breaks.slice(0, 6).join(', ')}${breaks.length > 6 ? ' and more' : ''}.`,
+    );
+  if (flag === 'wrong')
+    told.push(kind === 'none' ? 'The file says interlaced, wrongly.' : 'What the file says of its fields is wrong.');
+  return told.map((sentence) => ` ${sentence}`).join('');
+}
