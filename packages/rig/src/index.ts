@@ -8,6 +8,7 @@ export { Filmed, movingScenes } from './moving.js';
 export type { OddTrial, OddTruth } from './oddTrials.js';
 export { oddTrials } from './oddTrials.js';
 export { clapsOf, type PairPlan, pairSound, pairs, type Recorder } from './pairs.js';
+export { type PartTrial, partTrials } from './partTrials.js';
 export { normal, random } from './random.js';
 export type { After, Made, Recipe } from './recipe.js';
 export { cook } from './recipe.js';

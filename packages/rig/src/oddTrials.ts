@@ -32,11 +32,11 @@ export interface OddTrial {
   readonly cook: () => Generator<Uint8Array>;
 }
 
-const [WIDTH, HEIGHT, PICTURES] = [480, 272, 90] as const;
+export const [WIDTH, HEIGHT, PICTURES] = [480, 272, 90] as const;
 const LUMA = WIDTH * HEIGHT;
 
 /** A scene by the number of its picture. */
-type Shot = (picture: number) => Uint8Array;
+export type Shot = (picture: number) => Uint8Array;
 
 interface Place {
   readonly name: string;
@@ -56,7 +56,7 @@ function shotOf(build: () => Scene, perPicture: number, noise: number, seed: num
 }
 
 /** Places that checks were tuned on, and those that nothing was tuned on: new ones take the place of these once they were looked at. */
-function places(): Place[] {
+export function places(): Place[] {
   const of = (name: string, keptOut: boolean, build: (seed: number) => Scene, noise = 1.4): Place => ({
     name,
     keptOut,

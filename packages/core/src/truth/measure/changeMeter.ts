@@ -6,7 +6,9 @@ import { LoudBlocks } from './counter.js';
 import { Order } from './order.js';
 import { COARSE, type Steps } from './steps.js';
 import { KernelSteps } from './steps.wasm.js';
+import { tileGridOf } from './tiles.js';
 import { TileTrack } from './tileTrack.js';
+import { BlockVotes } from './votes.js';
 import { AROUND, LATER, SLOTS, type Step, Window } from './window.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
@@ -48,6 +50,7 @@ export class ChangeMeter {
   private readonly track: TileTrack;
   private readonly breaks: Breaks;
   private readonly order: Order;
+  private readonly votes: BlockVotes;
   private settled = 0;
 
   /** @param width, height at least 16 */
@@ -63,6 +66,8 @@ export class ChangeMeter {
     this.window = new Window(this.grid.blocks, this.coarseGrid.blocks);
     this.track = new TileTrack(width, height);
     this.breaks = new Breaks(this.track);
+    this.votes = new BlockVotes(this.grid, tileGridOf(width, height));
+    this.changes.votes = this.votes;
     this.order = new Order(this.track, (k) => this.changes.columns.broken[k] === 1);
   }
 
@@ -136,7 +141,9 @@ export class ChangeMeter {
     for (let i = k - 1; i >= first; i--) if (broken[i]) first = i + 1;
     let end = min(changes.length, k + AROUND + 1);
     for (let i = k + 1; i < end; i++) if (broken[i]) end = i;
-    this.window.compare(first, end - first, k, ring[k % SLOTS] as Step, changes);
+    const step = ring[k % SLOTS] as Step;
+    const usual = this.window.compare(first, end - first, k, step, changes);
+    this.votes.add(k, step.fine, usual, this.track.at(k).tiles);
   }
 
   /** A broken step has nothing of its own to say: it takes the level of its neighbours, so that others are not measured by it. */

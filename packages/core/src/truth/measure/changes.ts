@@ -1,4 +1,5 @@
 import type { Fault } from './breaks.js';
+import type { BlockVotes } from './votes.js';
 
 /** Names of what is kept of each change; see Changes. */
 export const MEASURES = [
@@ -54,6 +55,8 @@ export class Changes {
   /** First pictures of shots, the first shot's left out, and pictures that do not belong; ascending. */
   cuts: readonly number[] = [];
   faults: readonly Fault[] = [];
+  /** What each block does; null where that was not looked at. */
+  votes: BlockVotes | null = null;
   readonly columns = Object.fromEntries(MEASURES.map((name) => [name, new Float32Array(256)])) as Record<Measure, Float32Array>;
 
   private bounds: { readonly first: Int32Array; readonly end: Int32Array } | null = null;

@@ -4,6 +4,7 @@ import type { Changes } from './changes.js';
 import { AHEAD } from './order.js';
 import type { Motion, Ring } from './ring.js';
 import { KernelRing } from './ring.wasm.js';
+import type { Usual } from './votes.js';
 import { Weighted } from './weighted.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
@@ -32,6 +33,7 @@ export class Window {
   private readonly levels: Weighted;
   private readonly fine: Ring;
   private readonly coarse: Ring;
+  private readonly usual: Float32Array;
 
   constructor(
     private readonly blocks: number,
@@ -39,6 +41,7 @@ export class Window {
   ) {
     this.shares = new Weighted(max(blocks, coarseBlocks));
     this.levels = new Weighted(blocks);
+    this.usual = new Float32Array(blocks);
     this.fine = new KernelRing(blocks, SLOTS);
     this.coarse = new KernelRing(coarseBlocks, SLOTS);
   }
@@ -52,8 +55,9 @@ export class Window {
   /**
    * Compares step k with those around it into entry k.
    * @param count steps of the window, the newest included; at most SLOTS
+   * @returns overwritten by the next call
    */
-  compare(first: number, count: number, k: number, step: Step, changes: Changes): void {
+  compare(first: number, count: number, k: number, step: Step, changes: Changes): Usual {
     const { columns } = changes;
     const fine = this.coherence(this.fine, first, count, k, step.fine);
     columns.coherence[k] = fine.share;
@@ -62,7 +66,7 @@ export class Window {
     const coarse = this.coherence(this.coarse, first, count, k, step.coarse);
     columns.coarseCoherence[k] = coarse.share;
     columns.coarseNoise[k] = coarse.noise;
-    this.calmness(first, count, k, step.fine, changes);
+    return { energy: this.usual, detail: this.calmness(first, count, k, step.fine, changes) };
   }
 
   /** The larger of the coherences with the steps before and after, so that a burst of motion on one side does not hide the other side. */
@@ -106,8 +110,8 @@ export class Window {
     };
   }
 
-  /** How calm the moving blocks are, and how soft, against the window. */
-  private calmness(first: number, count: number, k: number, own: BlockStep, changes: Changes): void {
+  /** How calm the moving blocks are, and how soft, against the window. @returns the blocks' mean detail */
+  private calmness(first: number, count: number, k: number, own: BlockStep, changes: Changes): Float32Array {
     const around = this.fine.extremes(first, count, k);
     const details = this.fine.detail(first, count);
     const { shares, levels } = this;
@@ -128,6 +132,7 @@ export class Window {
       const reached = enoughBefore && enoughAfter ? min(before, after) : enoughBefore ? before : enoughAfter ? after : mine;
       const rhythm = count < AROUND ? reached : (often[b] as number);
       const usual = max(mine, min(reached, rhythm));
+      this.usual[b] = usual;
       const moving = max(0, usual - 1.5 * (around.least[b] as number));
       all += usual;
       variation += moving;
@@ -144,6 +149,7 @@ export class Window {
     columns.level[k] = levels.quantile(LEVEL_SHARE);
     columns.variation[k] = all > 0 ? variation / all : 0;
     columns.soft[k] = softWeights > 0 ? softness / softWeights : 0;
+    return details;
   }
 }
 
