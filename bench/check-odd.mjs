@@ -2,36 +2,16 @@
  * npm run bench -- check-odd [SEED] [--all] [--encoder=NAME]: how well a check finds cuts, faulty pictures, missing ones and rhythms of missing ones, by kinds
  * of scenes that it was tuned on and by kinds that it was not. Each clip by three encoders, or by one; --all names those that are wrong.
  */
-import { availableParallelism } from 'node:os';
-import { ffmpeg } from '../packages/media/dist/index.js';
-import { oddTrials } from '../packages/rig/dist/index.js';
-import { runInThread } from '../packages/work/dist/index.js';
-import { ENCODERS, trialPath, writeTrials } from './trials.mjs';
+import { bothTables, checkedTrials, seedOf, share } from './checked.mjs';
+import { ENCODERS } from './trials.mjs';
 
 const only = process.argv.find((a) => a.startsWith('--encoder='))?.slice(10);
 const WITH = ENCODERS.filter((e) => (only ? e.name === only : ['h264-18', 'h264-23', 'mpeg4'].includes(e.name)));
-const seed = Number(process.argv.slice(2).find((a) => /^\d+$/.test(a)) ?? 101);
-await writeTrials(
+const seed = seedOf();
+report(
   seed,
-  'odd',
-  WITH.map((e) => e.name),
+  (await checkedTrials(seed, 'odd', WITH)).map((r) => ({ ...r, ...scored(r.trial.truth, r.verdict) })),
 );
-const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
-const queue = oddTrials(seed).flatMap((trial) =>
-  WITH.map((encoder) => ({ trial, encoder, path: trialPath(seed, trial, encoder, 'odd') })),
-);
-const results = [];
-await Promise.all(
-  Array.from({ length: availableParallelism() }, async () => {
-    for (let task = queue.shift(); task; task = queue.shift()) {
-      const probe = await ffmpeg.probe(task.path);
-      const specification = { path: task.path, probe };
-      const { verdict } = await runInThread(entry, { kind: 'check', specification }, { progress: () => undefined });
-      results.push({ ...task, verdict, ...scored(task.trial.truth, verdict) });
-    }
-  }),
-);
-report(seed, results);
 
 /** Of what was wanted and what was told how much is the same. */
 function counted(wanted, told) {
@@ -61,25 +41,13 @@ function report(seed, results) {
     const [right, wanted, told] = ['right', 'wanted', 'told'].map(sum);
     return wanted + told === 0 ? '' : `${right}/${wanted}${told > right ? ` +${told - right}` : ''}`;
   };
-  const share = (rows, what) => `${rows.filter((r) => r[what]).length}/${rows.length}`;
-  for (const keptOut of [false, true]) {
-    const rows = results.filter((r) => r.trial.keptOut === keptOut);
-    out.push('', keptOut ? 'kinds that nothing was tuned on' : 'kinds that checks were tuned on', '');
-    out.push(
-      '| clips about | clips | cuts | faults | missing pictures | rhythm right | rate right |',
-      '| --- | --- | --- | --- | --- | --- | --- |',
-    );
-    const kinds = [...new Set(rows.map((r) => r.trial.about))].map((about) => [
-      about,
-      rows.filter((r) => r.trial.about === about),
-    ]);
-    const scenes = [...new Set(rows.map((r) => r.trial.name.replace(`${r.trial.about}, `, '')))];
-    const byScene = scenes.map((scene) => [scene, rows.filter((r) => r.trial.name === `${r.trial.about}, ${scene}`)]);
-    for (const [name, some] of [...kinds, ...byScene, ['all', rows]])
-      out.push(
-        `| ${[name, some.length, found(some, 'cuts'), found(some, 'faults'), found(some, 'jumps'), share(some, 'rhythm'), share(some, 'rate')].join(' | ')} |`,
-      );
-  }
+  const heads = ['clips', 'cuts', 'faults', 'missing pictures', 'rhythm right', 'rate right'];
+  const cells = (rows) => [
+    rows.length,
+    ...['cuts', 'faults', 'jumps'].map((what) => found(rows, what)),
+    ...['rhythm', 'rate'].map((what) => share(rows, (r) => r[what])),
+  ];
+  out.push(bothTables(results, heads, cells));
   process.stdout.write(`${out.join('\n')}\n`);
   if (!process.argv.includes('--all')) return;
   for (const { trial, encoder, verdict, cuts, faults, jumps, rhythm, rate } of results) {

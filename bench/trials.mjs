@@ -8,7 +8,7 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { isMainThread, Worker, workerData } from 'node:worker_threads';
 import { ffmpeg } from '../packages/media/dist/index.js';
-import { oddTrials, trials } from '../packages/rig/dist/index.js';
+import { fieldTrials, oddTrials, partTrials, trials } from '../packages/rig/dist/index.js';
 
 const H264 = (crf) => ['-c:v', 'libx264', '-preset', 'medium', '-crf', String(crf), '-threads', '2'];
 
@@ -31,12 +31,22 @@ export const ENCODERS = [
   },
 ];
 
-const folderOf = (seed, what) => join('.cache', 'trials', what === 'odd' ? `odd-${seed}` : String(seed));
+/** The rig's sets of trials by name. */
+export const SETS = { trials, odd: oddTrials, parts: partTrials, fields: fieldTrials };
+
+const folderOf = (seed, what) => join('.cache', 'trials', what === 'trials' ? String(seed) : `${what}-${seed}`);
 
 /** Where a trial by an encoder lies; null where that encoder makes no such clip. */
 export function trialPath(seed, trial, encoder, what = 'trials') {
   if (trial.ticks && encoder.ending !== 'mp4') return null;
   return join(folderOf(seed, what), `${trial.name.replace(/[^\w-]+/g, '-')}.${encoder.name}.${encoder.ending}`);
+}
+
+/** What says that pictures hold two moments: right, or, of an encoder that is to lie, the other order. */
+function fieldArgs({ fields, lies }, { fields: kind, first }) {
+  if ((kind ?? 'none') === 'none' && !first) return [];
+  const bottom = (first === 'bottom') !== (lies === true);
+  return bottom ? fields.map((a) => a.replace('tff=1', 'bff=1').replace(/^1$/, '0')) : fields;
 }
 
 /** @param wanted encoders and where each one's file goes; null: none */
@@ -62,7 +72,7 @@ async function write(trial, wanted) {
   }
   const partial = (path) => path.replace(/\.(\w+)$/, '.partial.$1');
   const outputs = wanted.flatMap(({ encoder, path }) => [
-    ...['-map', '0:v', '-pix_fmt', 'yuv420p', ...encoder.args, ...((truth.fields ?? 'none') === 'none' ? [] : encoder.fields)],
+    ...['-map', '0:v', '-pix_fmt', 'yuv420p', ...encoder.args, ...fieldArgs(encoder, truth)],
     ...['-fps_mode', 'passthrough', `file:${partial(path)}`],
   ]);
   const input = ['-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-video_size', `${width}x${height}`];
@@ -84,13 +94,13 @@ async function cookInto(trial, args) {
   await ended;
 }
 
-/** Makes what is not there yet, a thread a core. @param what the rig's trials, or its odd ones; @param only names of encoders */
-export async function writeTrials(seed, what = 'trials', only = ENCODERS.map((e) => e.name)) {
+/** Makes what is not there yet, a thread a core. @param what one of SETS; @param encoders of what they are made by */
+export async function writeTrials(seed, what = 'trials', encoders = ENCODERS) {
   mkdirSync(folderOf(seed, what), { recursive: true });
   const threads = availableParallelism();
   await Promise.all(
     Array.from({ length: threads }, (_, thread) => {
-      const worker = new Worker(new URL(import.meta.url), { workerData: { seed, what, only, thread, threads } });
+      const worker = new Worker(new URL(import.meta.url), { workerData: { seed, what, encoders, thread, threads } });
       return new Promise((resolve, reject) => {
         worker.once('error', reject);
         worker.once('exit', (code) => (code === 0 ? resolve() : reject(new Error(`a thread ended with ${code}`))));
@@ -100,10 +110,8 @@ export async function writeTrials(seed, what = 'trials', only = ENCODERS.map((e)
 }
 
 if (!isMainThread && workerData && 'threads' in workerData) {
-  const { seed, what, only, thread, threads } = workerData;
-  const encoders = ENCODERS.filter((e) => only.includes(e.name));
-  const all = what === 'odd' ? oddTrials(seed) : trials(seed);
-  for (const [i, trial] of all.entries()) {
+  const { seed, what, encoders, thread, threads } = workerData;
+  for (const [i, trial] of SETS[what](seed).entries()) {
     if (i % threads !== thread) continue;
     const wanted = encoders.map((encoder) => ({ encoder, path: trialPath(seed, trial, encoder, what) }));
     await write(

@@ -64,6 +64,12 @@ describe('against the truth of the made-up clips', () => {
     const truth = truthOf(name);
     const check = json('check', join(rigFolder, truth.file));
     expect(check).toMatchObject({ pictures: truth.pictures, kind: truth.kind, held: truth.held, jumps: truth.jumps, blends: [] });
+    const { cuts, faults, partRates } = truth;
+    expect(check).toMatchObject({
+      cuts,
+      faults,
+      regions: partRates.map((trueRate) => ({ trueRate: expect.closeTo(trueRate, 2) })),
+    });
     expect(Math.abs(check.trueRate / truth.trueRate - 1)).toBeLessThan(0.005);
     expect(check.stretches).toMatchObject([{ from: 0, to: truth.pictures, pattern: truth.pattern }]);
   });

@@ -61,6 +61,7 @@ export type { FaultsOf, FrameCause, FrameFinding, TimelineCheck } from './findin
 export { checkTimeline, FRAME_CAUSES, holdMarks } from './findings/timelineCheck.js';
 export { newPictures, toldRate } from './findings/toldRate.js';
 export { count, faultKindWords, plural, stretchWords, verdictLong, verdictShort } from './findings/verdictWords.js';
+export { foreseen, setApart, whyWords } from './findings/whyWords.js';
 export type { Rendered } from './output/atRenderRate.js';
 export { AT_RATE, otherRate, renderedAt } from './output/atRenderRate.js';
 export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput, SettledForm } from './output/form.js';

@@ -17,6 +17,12 @@ export interface Truth {
   /** 0-based pictures that repeat the one before. */
   readonly held: readonly number[];
   readonly jumps: readonly number[];
+  /** First pictures of shots, the first shot's left out. */
+  readonly cuts: readonly number[];
+  /** Pictures that do not belong where they are. */
+  readonly faults: readonly { readonly picture: number; readonly kind: string }[];
+  /** Rates of the picture's parts, the fastest first; none where all has one. */
+  readonly partRates: readonly number[];
   readonly pattern: string;
   /** Start of each picture in 1/90000 s, for variable timing. */
   readonly ticks: readonly number[] | null;
@@ -90,6 +96,9 @@ function plan(
       kind: 'new',
       held: [],
       jumps: [],
+      cuts: [],
+      faults: [],
+      partRates: [],
       pattern: 'new',
       ticks: null,
       claimed: null,
@@ -254,6 +263,69 @@ function ridgeStill(): ClipPlan {
   );
 }
 
+/** Moments of this reel that are none: what the lens saw is another thing there. */
+const [DARK, BRIGHT, ELSEWHERE] = [-1, -2, -3] as const;
+
+/** A reel of three shots as it came off a worn machine: pictures missing, two exchanged, a dark one, a bright one, and one of something else. */
+function dockReel(): ClipPlan {
+  const [pictures, cuts] = [200, [70, 140]] as const;
+  const [skips, swapped] = [[40, 110], 25] as const;
+  const odd = new Map([
+    [55, DARK],
+    [90, BRIGHT],
+    [165, ELSEWHERE],
+  ]);
+  const place = (k: number): number => (k === swapped ? k + 1 : k === swapped + 1 ? k - 1 : k);
+  const moments = Array.from(
+    { length: pictures },
+    (_, k) => odd.get(k) ?? (place(k) + skips.filter((at) => k >= at).length) / 25,
+  );
+  const shotAt = (seconds: number): number => {
+    const k = Math.round(seconds * 25);
+    return cuts.filter((cut) => k >= cut + skips.filter((at) => at < cut).length).length;
+  };
+  const basics = { name: 'dock-reel', rate: rate(25), pictures, width: 480, height: 270, seed: 20, noise: 1.4 };
+  const scene = (): Scene => {
+    const shots = [lake({ seed: 131, speed: 1.6, floes: 16 }), jetty(132, 90), lake({ seed: 133, speed: 1.2, floes: 22 })];
+    const other = ridge(134, 40);
+    const plain = (luma: number) => (_x: number, _y: number, out: Float64Array) => void out.set([luma, 128, 128]);
+    return (seconds, width, height) => {
+      if (seconds === DARK) return plain(16);
+      if (seconds === BRIGHT) return plain(235);
+      if (seconds === ELSEWHERE) return other(1, width, height);
+      return (shots[shotAt(seconds)] as Scene)(seconds, width, height);
+    };
+  };
+  return plan(basics, scene, {
+    moments,
+    jumps: skips,
+    cuts,
+    faults: [
+      { picture: swapped, kind: 'swapped' },
+      { picture: 55, kind: 'black' },
+      { picture: 90, kind: 'white' },
+      { picture: 165, kind: 'foreign' },
+    ],
+  });
+}
+
+/** A pan at 25 with the lookout's screen in it, which shows every picture three times. */
+function lookoutScreen(): ClipPlan {
+  const basics = { name: 'lookout-screen', rate: rate(25), pictures: 150, width: 480, height: 270, seed: 21, noise: 1.3 };
+  const scene = (): Scene => {
+    const [under, screen] = [lake({ seed: 141, speed: 2.4, floes: 26 }), jetty(142, 75)];
+    return (seconds, width, height) => {
+      const [ground, shown] = [
+        under(seconds, width, height),
+        screen(Math.floor((seconds * 25) / 3 + 1e-6) * (3 / 25), width, height),
+      ];
+      return (x, y, out) =>
+        x >= 0.58 * width && x < 0.94 * width && y >= 0.5 * height && y < 0.92 * height ? shown(x, y, out) : ground(x, y, out);
+    };
+  };
+  return plan(basics, scene, { partRates: [25, 25 / 3] });
+}
+
 /** The demo's clips, in the order they were shot. */
 export function demoClips(): ClipPlan[] {
   return [
@@ -268,5 +340,7 @@ export function demoClips(): ClipPlan[] {
     skiffCamera('b'),
     icicleDrip(),
     ridgeStill(),
+    dockReel(),
+    lookoutScreen(),
   ];
 }

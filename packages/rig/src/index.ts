@@ -3,6 +3,7 @@ export type { ClipPlan, Truth } from './clips.js';
 export { demoClips, SKIFF, SOUND_RATE } from './clips.js';
 export { writeDemoClips } from './demo.js';
 export { holdPicture } from './faults.js';
+export { type FieldTrial, fieldTrials } from './fieldTrials.js';
 export type { MovingScene } from './moving.js';
 export { Filmed, movingScenes } from './moving.js';
 export type { OddTrial, OddTruth } from './oddTrials.js';

@@ -25,6 +25,9 @@ export function fieldKindWords({ kind, first }: Pick<FieldFinding, 'kind' | 'fir
   return first === null ? name : `${name}, ${first} field first`;
 }
 
+/** More stretches than this are not told one by one. */
+const TOLD = 3;
+
 /** What the fields are, each stretch where they differ, breaks of a beat, and a flag that is wrong; empty where there is nothing to say. */
 export function fieldWords({ fields, storedRate }: Pick<Verdict, 'fields' | 'storedRate'>): string {
   const { kind, first, stretches, breaks, flag } = fields;
@@ -34,8 +37,12 @@ export function fieldWords({ fields, storedRate }: Pick<Verdict, 'fields' | 'sto
     told.push(`Its pictures are interlaced${order}: ${formatDecimalRate(2 * storedRate)} moments a second.`);
   if (kind === 'pulldown' && first !== null) told.push(`The ${first} field comes first.`);
   if (kind === 'mixed') {
-    const each = stretches.map((s) => `${s.from} to ${s.to - 1} ${KINDS[s.kind]}${s.first === null ? '' : `, ${s.first} first`}`);
-    told.push(`Its fields differ: pictures ${each.join('; ')}.`);
+    const each = stretches
+      .slice(0, TOLD)
+      .map((s) => `${s.from} to ${s.to - 1} ${KINDS[s.kind]}${s.first === null ? '' : `, ${s.first} first`}`);
+    told.push(
+      `Its fields differ: pictures ${each.join('; ')}${stretches.length > TOLD ? ` and ${stretches.length - TOLD} more` : ''}.`,
+    );
   }
   if (breaks.length > 0)
     told.push(

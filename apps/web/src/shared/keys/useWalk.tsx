@@ -35,14 +35,16 @@ export function useWalk({ at, first, last, second, onGo, found = [] }: Walk): {
 }
 
 interface FindingProps {
+  /** Of one kind only: "cut". */
+  readonly what?: string;
   readonly next: number | undefined;
   readonly previous: number | undefined;
   readonly onGo: (to: number) => void;
 }
 
 /** The same by mouse. */
-export function FindingButtons({ next, previous, onGo }: FindingProps) {
-  return [['Previous finding', previous] as const, ['Next finding', next] as const].map(([label, to]) => (
+export function FindingButtons({ what = 'finding', next, previous, onGo }: FindingProps) {
+  return [[`Previous ${what}`, previous] as const, [`Next ${what}`, next] as const].map(([label, to]) => (
     <Button
       key={label}
       size="compact-sm"

@@ -1,7 +1,7 @@
 import type { FieldMeter, FieldStep } from './fieldMeter.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { abs, exp, max, min } = Math;
+const { abs, exp, max, min, sqrt } = Math;
 
 /** What the two fields of pictures show. none: one moment. pulldown: 2:3 by fields, four pictures in five. interlaced: each its own moment. */
 export const FIELD_KINDS = ['none', 'pulldown', 'interlaced'] as const;
@@ -62,12 +62,19 @@ const PLAIN: readonly number[] = [0, 1, 2];
 const NEAR = 3;
 /**
  * Motion adds up from picture to picture, noise does not: below the first of these shares of the distance of two fields it says nothing, from
- * the second on all. Nor does motion of less than MOTION, in squared 8-bit steps.
+ * the second on all. Nor does motion of little, in squared 8-bit steps: that is what a coder leaves out.
  */
 const ADDS = { least: 0.1, full: 0.4 } as const;
-const MOTION = 0.02;
-/** Standard deviation of a leaning around what is expected, and the most that one step may cost. */
-const SPREAD = 0.22;
+const MOTION = { least: 0.05, full: 0.6 } as const;
+/** A step of less than the first share of the motion around is none. */
+const STEPS = { least: 0.2, full: 0.6 } as const;
+/**
+ * Standard deviation of a leaning around what is expected, where both fields are of one moment (what fine lines that move up or down do to it is no
+ * chance) and where they are not; and the most that one step may cost.
+ */
+const SPREAD = { whole: 0.35, woven: 0.24 } as const;
+/** So many samples beside each other say as much as one. */
+const ALIKE = 6;
 const MOST = 5;
 /** What a change of kind, and a break in a beat, have to save before they are believed. */
 const SWITCH = 20;
@@ -86,21 +93,28 @@ export function leanings(meter: FieldMeter): { readonly lean: Float32Array; read
   // A moment's distance is a square: of two steps it is four times that of one, of one and a half nine times that of a half.
   const moved = steps.map(({ twice, upper, lower }, k) => (k === 0 ? Number.NaN : (twice - (upper + lower) / 2) / 3));
   for (let k = 0; k < length; k++) {
-    const { own, lowerToUpper, upperToLower, upper, lower } = steps[k] as FieldStep;
+    const { own, nextOwn, lowerToUpper, upperToLower, upper, lower, samples } = steps[k] as FieldStep;
     const near = moved.slice(max(1, k - NEAR), k + NEAR + 1).filter((m) => !Number.isNaN(m));
-    const motion = near.reduce((sum, m) => sum + m, 0) / max(1, near.length);
-    const least = min(own, meter.at(k + 1).own, lowerToUpper, upperToLower, upper, lower);
+    const motion = near.sort((a, b) => a - b)[near.length >> 1] ?? 0;
+    const least = min(own, nextOwn, lowerToUpper, upperToLower, upper, lower);
     const range = max(lowerToUpper, upperToLower, upper, lower) - least;
     const foreseen = min(range, max(2 * motion, (upper + lower) / 4));
     lean[k] = foreseen > 0 ? max(-1, min(1, (upperToLower - lowerToUpper) / foreseen)) : 0;
     const adds = motion / max(1e-6, (upper + lower) / 2);
-    weight[k] = motion < MOTION ? 0 : max(0, min(1, (adds - ADDS.least) / (ADDS.full - ADDS.least)));
+    // What chance lets both distances differ by, where samples beside each other are alike.
+    const chance = (((upper + lower) / 2) * sqrt((2 * ALIKE) / max(1, samples))) / max(1e-6, foreseen);
+    const sharp = 1 / (1 + (chance / SPREAD.woven) ** 2);
+    // A picture that repeats the one before moves nothing, whatever moves around it.
+    weight[k] = ramp(adds, ADDS) * ramp(motion, MOTION) * ramp(range / max(1e-6, motion), STEPS) * sharp;
   }
   return { lean, weight };
 }
 
+const ramp = (value: number, { least, full }: { readonly least: number; readonly full: number }): number =>
+  max(0, min(1, (value - least) / (full - least)));
+
 const costAt = (lean: number, weight: number, expected: number): number =>
-  weight * min(MOST, 0.5 * (abs(lean - expected) / SPREAD) ** 2);
+  weight * min(MOST, 0.5 * (abs(lean - expected) / (expected === 0 ? SPREAD.whole : SPREAD.woven)) ** 2);
 
 /** From here on a flag that says otherwise is wrong. */
 const PROVED = 0.9;
@@ -117,7 +131,8 @@ function flagOf(said: SaidFields, { kind, first, certainty }: Omit<FieldStretch,
  */
 export function judgeFields(meter: FieldMeter, said: SaidFields): FieldFinding {
   const { lean, weight } = leanings(meter);
-  const runs = joined(joined(spoken(cheapest(lean, weight), weight)).map((run) => surely(run, lean, weight)));
+  const spoke = joined(spoken(cheapest(lean, weight), weight));
+  const runs = beatsEnded(joined(spoke.map((run) => surely(run, lean, weight))), lean, weight);
   const found: Omit<FieldStretch, 'flag'>[] = [];
   const breaks: number[] = [];
   for (const run of runs) {
@@ -151,15 +166,18 @@ interface Run {
   readonly from: number;
   readonly to: number;
   readonly state: number;
+  /** What step k is expected to lean by is at k + offset of the state's cycle. */
+  readonly offset: number;
 }
 
 /** How certain anything is where nothing moves. */
 const UNKNOWN = 0.5;
-/** Where a run's steps weigh less than this together, it says nothing of its own. */
+/** Where a run's steps weigh less than this together, or than this share of them, it says nothing of its own. */
 const LEAST_SAID = 2.5;
+const SAID_SHARE = 0.1;
 
 function says({ from, to }: Run, weight: Float32Array): boolean {
-  return weight.subarray(from, to).reduce((sum, w) => sum + w, 0) >= LEAST_SAID;
+  return weight.subarray(from, to).reduce((sum, w) => sum + w, 0) >= max(LEAST_SAID, SAID_SHARE * (to - from));
 }
 
 /** Runs of which something is known; what says nothing goes with what is beside it. */
@@ -176,24 +194,37 @@ function spoken(runs: readonly Run[], weight: Float32Array): Run[] {
 /** Pictures on each side that say whether one belongs to what comes before or after it. */
 const BESIDE = 5;
 
-/** Of a picture whose fields differ by less than this share of what those of its stretch do, both are of one moment. */
-const ONE_MOMENT = 0.35;
+/** A step that fits both of two runs nearly as well is of the earlier one, so that a beat of pulldown is told to its end. */
+const AS_WELL = 0.5;
+/** Steps of a beat that lean as interlaced pictures do, and the one that leads out of it. */
+const LEANING = 4;
+
+/** Runs after pulldown begin where its beat ends. */
+function beatsEnded(runs: readonly Run[], lean: Float32Array, weight: Float32Array): Run[] {
+  const costOf = ({ state, offset }: Run, k: number): number => {
+    const { cycle } = STATES[state] as State;
+    return costAt(lean[k] as number, weight[k] as number, cycle[(k + offset) % cycle.length] as number);
+  };
+  const begins = runs.map((run, i) => {
+    const last = runs[i - 1];
+    if (!last || STATES[last.state]?.kind !== 'pulldown') return run.from;
+    let from = run.from;
+    while (from < min(run.to - 1, run.from + LEANING) && costOf(last, from) <= costOf(run, from) + AS_WELL) from++;
+    return from;
+  });
+  return runs.map((run, i) => ({ ...run, from: begins[i] as number, to: begins[i + 1] ?? run.to }));
+}
 
 /** A run's first picture: the one its first step comes from, or the next, by which its own two fields differ as much as theirs. */
-function beginOf({ from, state }: Run, meter: FieldMeter): number {
+function beginOf({ from }: Run, meter: FieldMeter): number {
   if (from === 0) return 0;
-  const own = (k: number): number => meter.at(k).own;
+  const own = (k: number): number => meter.own(k);
   const mean = (first: number, end: number): number => {
     let sum = 0;
     for (let k = max(0, first); k < min(meter.length, end); k++) sum += own(k);
     return sum / max(1, min(meter.length, end) - max(0, first));
   };
   const [before, after] = [mean(from - BESIDE, from), mean(from + 1, from + 1 + BESIDE)];
-  // A beat of pulldown leans as interlaced pictures do for three steps, and ends in one whose fields are of one moment.
-  if (STATES[state]?.kind === 'interlaced') {
-    const usual = mean(from + BESIDE, from + 3 * BESIDE);
-    for (let k = from + BESIDE - 1; k >= from; k--) if (own(k) < ONE_MOMENT * usual) return k + 1;
-  }
   return abs(own(from) - after) < abs(own(from) - before) ? from : from + 1;
 }
 
@@ -230,7 +261,7 @@ function cheapest(lean: Float32Array, weight: Float32Array): Run[] {
     const before = came[k]?.[at] as number;
     const goesOn = before === (startOf[state] as number) + ((phase + cycle.length - 1) % cycle.length);
     if (k === 0 || !goesOn) {
-      runs.unshift({ from: k, to, state });
+      runs.unshift({ from: k, to, state, offset: (phase + cycle.length * k - k) % cycle.length });
       to = k;
     }
     at = before;
@@ -250,7 +281,7 @@ function surely(run: Run, lean: Float32Array, weight: Float32Array): Run {
   if (kind === 'none' || (long && certaintyOf(run, lean, weight) >= BELIEVED)) return run;
   const price = (state: number): number => priceOf(state, run, lean, weight);
   const best = PLAIN.reduce((a, b) => (price(b) < price(a) ? b : a));
-  return { ...run, state: certain(price(0) - price(best)) >= BELIEVED ? best : 0 };
+  return { ...run, offset: 0, state: certain(price(0) - price(best)) >= BELIEVED ? best : 0 };
 }
 
 /** From how much cheaper one explanation is than the next best, softened: each step is worth less than it says. */

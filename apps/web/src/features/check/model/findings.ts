@@ -26,6 +26,25 @@ export function findingsOf({ held, jumps, cuts, faults }: Pick<Verdict, 'held' |
   return found;
 }
 
+/** What findings are walked and listed by. */
+export const GROUPS = ['held', 'jump', 'cut', 'fault'] as const;
+export type Group = (typeof GROUPS)[number];
+
+export function groupOf({ what }: Finding): Group {
+  return what === 'held' || what === 'jump' || what === 'cut' ? what : 'fault';
+}
+
+/** Below these a person had better look. */
+const LOOK = { stretch: 0.9, fault: 0.5 } as const;
+
+/** Places that a check is not sure about: stretches by their first picture, and faults. */
+export function unsureOf({ stretches, faults }: Pick<Verdict, 'stretches' | 'faults'>): number[] {
+  return [
+    ...stretches.filter((s) => s.trueRate !== null && s.certainty < LOOK.stretch).map((s) => s.from),
+    ...faults.filter((f) => f.certainty < LOOK.fault).map((f) => f.picture),
+  ].sort((a, b) => a - b);
+}
+
 /** One for each picture, 1 where it is among those. */
 export function flagsOf(pictures: readonly number[], count: number): Uint8Array {
   const flags = new Uint8Array(count);

@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { CheckReply, JobReply } from '@thawline/contract';
 import { formatDecimalRate, nominalRate, rate as rateOf } from '@thawline/core/time';
-import { corrected, newPictures, ownRate, type Source, toldRate } from '@thawline/project';
+import { corrected, newPictures, ownRate, type Source, toldRate, whyWords } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { call } from '../../../api/client.js';
@@ -13,7 +13,7 @@ import { Fact } from '../../../shared/fact/Fact.js';
 import { useWalk } from '../../../shared/keys/useWalk.js';
 import { useGo } from '../../../shared/state/places.js';
 import { count, verdictLong } from '../../../shared/words.js';
-import { findingsOf } from '../model/findings.js';
+import { findingsOf, type Group, groupOf } from '../model/findings.js';
 import { useMoving } from '../model/queries.js';
 import { runLengths } from '../model/runLengths.js';
 import { CheckList } from './CheckList.js';
@@ -145,7 +145,13 @@ function Result({
   const go = useGo();
   const verdict = useMemo(() => corrected(check.verdict, source.judged), [check.verdict, source.judged]);
   // Of hours that are padded there are many: once a verdict, not at every step.
-  const found = useMemo(() => findingsOf(verdict), [verdict]);
+  const all = useMemo(() => findingsOf(verdict), [verdict]);
+  const [group, setGroup] = useState<Group | null>(null);
+  const found = useMemo(() => (group ? all.filter((f) => groupOf(f) === group) : all), [all, group]);
+  const why = useMemo(
+    () => whyWords(picture, verdict, { changes: check.trace, from: check.range.from }),
+    [picture, verdict, check],
+  );
   const places = useMemo(() => found.map((f) => f.at), [found]);
   const runs = useMemo(() => runLengths(verdict), [verdict]);
   const to = (next: number | undefined): void => {
@@ -173,9 +179,17 @@ function Result({
         </section>
         {part}
         <section className="sheet">
-          <Trace check={check} picture={picture} onPicture={to} />
+          <Trace check={check} verdict={verdict} picture={picture} onPicture={to} />
         </section>
-        <Strip source={source} verdict={verdict} picture={picture} beside={beside} onPicture={to} />
+        <Strip
+          source={source}
+          verdict={verdict}
+          picture={picture}
+          beside={beside}
+          onPicture={to}
+          walked={group ?? 'finding'}
+          why={why}
+        />
         <Pair source={source} verdict={verdict} picture={picture} />
       </div>
       <Findings
@@ -187,6 +201,8 @@ function Result({
         onPicture={to}
         onAgain={onAgain}
         running={running}
+        group={group}
+        onGroup={setGroup}
       />
     </>
   );

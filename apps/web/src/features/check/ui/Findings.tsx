@@ -8,9 +8,10 @@ import { useProject } from '../../../api/ProjectProvider.js';
 import { useChecks } from '../../../api/queries.js';
 import { count, plural } from '../../../shared/words.js';
 import { ReadAt } from '../../sources/ui/ReadAt.js';
-import type { Finding } from '../model/findings.js';
+import { type Finding, type Group, unsureOf } from '../model/findings.js';
 import classes from './check.module.css';
 import { FoundList } from './FoundList.js';
+import { RatesInFrame } from './RatesInFrame.js';
 
 /** What a check can be saved as. */
 const FORMS = [
@@ -23,8 +24,8 @@ const FORMS = [
 
 interface Props {
   readonly source: Source;
-  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'cuts' | 'faults' | 'stretches'>;
-  /** All of them, ascending. */
+  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'cuts' | 'faults' | 'stretches' | 'parts'>;
+  /** Those of the chosen kind, or all; ascending. */
   readonly found: readonly Finding[];
   /** Pictures by how long they stay, from runLengths. */
   readonly runs: readonly number[];
@@ -32,17 +33,20 @@ interface Props {
   readonly onPicture: (picture: number | undefined) => void;
   readonly onAgain: () => void;
   readonly running: boolean;
+  /** The kind that is listed and walked; null: all. */
+  readonly group: Group | null;
+  readonly onGroup: (group: Group | null) => void;
 }
 
-/** "12 held, 3 jumps": how many there are of each kind that there is. */
-function countsOf({ held, jumps, cuts, faults }: Props['verdict']): string {
+/** "12 held", "3 jumps": how many there are of each kind that there is. */
+function countsOf({ held, jumps, cuts, faults }: Props['verdict']): (readonly [group: Group, words: string])[] {
   const counts = [
-    held.length > 0 ? `${count(held.length)} held` : '',
-    jumps.length > 0 ? plural(jumps.length, 'jump') : '',
-    faults.length > 0 ? plural(faults.length, 'fault') : '',
-    cuts.length > 0 ? plural(cuts.length, 'cut') : '',
-  ].filter(Boolean);
-  return counts.length > 0 ? counts.join(', ') : 'none';
+    ['held', held.length, `${count(held.length)} held`],
+    ['jump', jumps.length, plural(jumps.length, 'jump')],
+    ['fault', faults.length, plural(faults.length, 'fault')],
+    ['cut', cuts.length, plural(cuts.length, 'cut')],
+  ] as const;
+  return counts.flatMap(([group, many, words]) => (many > 0 ? [[group, words] as const] : []));
 }
 
 function whatWords(what: Finding['what']): string {
@@ -53,7 +57,7 @@ function whatWords(what: Finding['what']): string {
 }
 
 /** How long pictures hold, the stretches, and every finding with its place. */
-export function Findings({ source, verdict, found, runs, picture, onPicture, onAgain, running }: Props) {
+export function Findings({ source, verdict, found, runs, picture, onPicture, onAgain, running, group, onGroup }: Props) {
   const { id, project, run, timings } = useProject();
   const checks = useChecks(id);
   const [keeping, setKeeping] = useState(false);
@@ -63,8 +67,11 @@ export function Findings({ source, verdict, found, runs, picture, onPicture, onA
   );
   const bars = runs.slice(1, 9);
   const most = Math.max(1, ...bars);
+  const counts = countsOf(verdict);
+  const unsure = useMemo(() => unsureOf(verdict), [verdict]);
   return (
     <aside className={`sheet ${classes.findings}`}>
+      <RatesInFrame source={source} parts={verdict.parts} picture={picture} />
       <h2 className="heading">How long pictures hold</h2>
       <div className={classes.runs}>
         {bars.map((n, i) => (
@@ -92,9 +99,33 @@ export function Findings({ source, verdict, found, runs, picture, onPicture, onA
           </button>
         ))}
       </div>
-      <h2 className="heading">
-        Findings <span className="quiet">{countsOf(verdict)}</span>
-      </h2>
+      <h2 className="heading">Findings {counts.length === 0 && <span className="quiet">none</span>}</h2>
+      {unsure.length > 0 && (
+        <p className={classes.look}>
+          <b>Look yourself: {plural(unsure.length, 'place')}.</b> Too little was left to tell at
+          {unsure.slice(0, 4).map((k) => (
+            <button type="button" key={k} className="number" onClick={() => onPicture(k)}>
+              {k}
+            </button>
+          ))}
+          {unsure.length > 4 && 'and more'}
+        </p>
+      )}
+      <fieldset className={classes.kinds} aria-label="Kinds of findings">
+        {counts.map(([one, words]) => (
+          <Button
+            key={one}
+            size="compact-xs"
+            variant={group === one ? 'filled' : 'light'}
+            color="gray"
+            aria-pressed={group === one}
+            title={group === one ? 'List all of them again' : 'List and walk only these'}
+            onClick={() => onGroup(group === one ? null : one)}
+          >
+            {words}
+          </Button>
+        ))}
+      </fieldset>
       <FoundList
         found={found}
         here={picture}

@@ -18,10 +18,14 @@ interface Props {
   /** The findings on both sides. */
   readonly beside: { readonly next: number | undefined; readonly previous: number | undefined };
   readonly onPicture: (picture: number | undefined) => void;
+  /** What the buttons go to: "finding", "cut". */
+  readonly walked: string;
+  /** Why the chosen picture was found; null where it was not. */
+  readonly why: string | null;
 }
 
 /** Twelve pictures around the chosen one: held ones under frost, and beneath each what differs from the one before. */
-export function Strip({ source, verdict, picture, beside, onPicture }: Props) {
+export function Strip({ source, verdict, picture, beside, onPicture, walked, why }: Props) {
   const [gain, setGain] = useState<keyof typeof GAIN>('low');
   const held = useMemo(() => new Set(verdict.held), [verdict.held]);
   const jumps = useMemo(() => new Set(verdict.jumps), [verdict.jumps]);
@@ -62,9 +66,17 @@ export function Strip({ source, verdict, picture, beside, onPicture }: Props) {
               { value: 'high', label: '\u00d716' },
             ]}
           />
-          <FindingButtons next={beside.next} previous={beside.previous} onGo={onPicture} />
+          <FindingButtons what={walked} next={beside.next} previous={beside.previous} onGo={onPicture} />
         </Group>
       </div>
+      {why && (
+        <p className={classes.why} data-testid="why">
+          <b>
+            Why {picture} is {said(picture)}
+          </b>{' '}
+          {why}
+        </p>
+      )}
       <div className={classes.pictures}>
         {pictures.map((k) => (
           <button

@@ -1,13 +1,31 @@
 import { Button, useComputedColorScheme } from '@mantine/core';
 import type { CheckReply } from '@thawline/contract';
-import { BarController, BarElement, CategoryScale, Chart, type ChartConfiguration, LogarithmicScale, Tooltip } from 'chart.js';
+import type { Verdict } from '@thawline/core/truth';
+import { foreseen, setApart } from '@thawline/project';
+import {
+  BarController,
+  BarElement,
+  CategoryScale,
+  Chart,
+  type ChartConfiguration,
+  LinearScale,
+  LineController,
+  LineElement,
+  LogarithmicScale,
+  PointElement,
+  Tooltip,
+} from 'chart.js';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import '../../../shared/player/charts.js';
 import { count } from '../../../shared/words.js';
 import { flagsOf } from '../model/findings.js';
 import classes from './check.module.css';
+import { Lanes } from './Lanes.js';
 
-Chart.register(BarController, BarElement, CategoryScale, LogarithmicScale, Tooltip);
+Chart.register(
+  ...[BarController, BarElement, LineController, LineElement, PointElement],
+  ...[CategoryScale, LinearScale, LogarithmicScale, Tooltip],
+);
 
 /** No more bars than this: in longer clips each bar is the largest change of its pictures, held ones keep a bar of their own. */
 const MOST_BARS = 900;
@@ -17,6 +35,8 @@ interface Bar {
   readonly picture: number;
   readonly change: number;
   readonly held: boolean;
+  /** What the pictures around foresee; null where none are. */
+  readonly foreseen: number | null;
 }
 
 /** Changes of the trace that are shown, `to` not included. */
@@ -30,7 +50,9 @@ const LEAST_SPAN = 24;
 const perBar = ({ from, to }: Span): number => Math.max(1, Math.ceil((to - from) / MOST_BARS));
 
 /** @param held one a picture of the file, 1 where it holds */
-function barsOf(check: CheckReply, held: Uint8Array, span: Span): Bar[] {
+function barsOf(check: CheckReply, verdict: Verdict, held: Uint8Array, span: Span): Bar[] {
+  const trace = { changes: check.trace, from: check.range.from };
+  const [apart, cuts] = [setApart(verdict), new Set(verdict.cuts)];
   const per = perBar(span);
   const first = check.range.from + 1;
   const bars: Bar[] = [];
@@ -43,7 +65,12 @@ function barsOf(check: CheckReply, held: Uint8Array, span: Span): Bar[] {
       if (hold > holds || (hold === holds && (check.trace[i] as number) > (check.trace[best] as number)))
         [best, holds] = [i, hold];
     }
-    bars.push({ picture: first + best, change: Math.max(FLOOR, check.trace[best] as number), held: holds === 1 });
+    bars.push({
+      picture: first + best,
+      change: Math.max(FLOOR, check.trace[best] as number),
+      held: holds === 1,
+      foreseen: foreseen(first + best, trace, apart, cuts),
+    });
   }
   return bars;
 }
@@ -51,10 +78,13 @@ function barsOf(check: CheckReply, held: Uint8Array, span: Span): Bar[] {
 /** Change of every picture from the one before, on a log scale. A press goes to the picture. */
 export function Trace({
   check,
+  verdict,
   picture,
   onPicture,
 }: {
   check: CheckReply;
+  /** With what a person said of single pictures. */
+  verdict: Verdict;
   picture: number;
   onPicture: (picture: number) => void;
 }) {
@@ -62,8 +92,10 @@ export function Trace({
   const scheme = useComputedColorScheme('light');
   const length = check.trace.length;
   const [span, setSpan] = useState<Span>({ from: 0, to: length });
-  const held = useMemo(() => flagsOf(check.verdict.held, check.range.to + 1), [check]);
-  const bars = useMemo(() => barsOf(check, held, span), [check, held, span]);
+  const held = useMemo(() => flagsOf(verdict.held, check.range.to + 1), [check, verdict]);
+  const bars = useMemo(() => barsOf(check, verdict, held, span), [check, verdict, held, span]);
+  const first = check.range.from + 1;
+  const lanes = useMemo(() => ({ from: first + span.from, to: first + span.to }), [first, span]);
   const place = useRef<HTMLDivElement>(null);
   useWheel(place, length, setSpan);
   const drag = useRef<{ x: number; from: number } | null>(null);
@@ -78,7 +110,7 @@ export function Trace({
     const at = picture - 1 - check.range.from;
     setSpan((s) => (at >= 0 && at < length && (at < s.from || at >= s.to) ? centred(at, s.to - s.from, length) : s));
   }, [picture, check, length]);
-  const chart = useRef<Chart<'bar'>>(null);
+  const chart = useRef<Chart<'bar' | 'line'>>(null);
   const shown = useRef(bars);
   shown.current = bars;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a chart reads the scheme's colours when it is made
@@ -96,11 +128,21 @@ export function Trace({
   useEffect(() => {
     const { current } = chart;
     if (!current) return;
-    const [ice, ink] = [role('--ice'), role('--ink')];
+    const [ice, ink, fjord] = [role('--ice'), role('--ink'), role('--fjord')];
     current.data = {
       labels: bars.map((b) => b.picture),
       datasets: [
         {
+          type: 'line',
+          data: bars.map((b) => b.foreseen),
+          borderColor: fjord,
+          borderWidth: 1.5,
+          pointRadius: 0,
+          pointHoverRadius: 0,
+          spanGaps: true,
+        },
+        {
+          type: 'bar',
           data: bars.map((b) => b.change),
           backgroundColor: bars.map((b) => (b.held ? ice : ink)),
           barPercentage: 0.62,
@@ -114,7 +156,7 @@ export function Trace({
   return (
     <div className={classes.trace}>
       <div className={classes.head}>
-        <h2 className="heading">Change from one picture to the next</h2>
+        <h2 className="heading">Change from picture to picture</h2>
         <span className="quiet">
           {span.to - span.from < length ? (
             <Button size="compact-xs" variant="default" onClick={() => setSpan({ from: 0, to: length })}>
@@ -123,13 +165,7 @@ export function Trace({
           ) : (
             'Ctrl and wheel zoom, drag moves'
           )}{' '}
-          &middot; log scale &middot; ice is a hold
-          {check.verdict.holdCeiling !== null && (
-            <>
-              {' '}
-              under <b className="number">{check.verdict.holdCeiling.toFixed(2)}</b>
-            </>
-          )}
+          &middot; log scale &middot; line: foreseen
         </span>
       </div>
       <div
@@ -160,6 +196,7 @@ export function Trace({
           <i className={classes.here} style={{ left: `calc(34px + (100% - 42px) * ${(here + 0.5) / bars.length})` }} />
         )}
       </div>
+      <Lanes verdict={verdict} shown={lanes} onPicture={onPicture} />
     </div>
   );
 }
@@ -169,7 +206,10 @@ function role(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 }
 
-function look(bars: React.RefObject<readonly Bar[]>, go: React.RefObject<(picture: number) => void>): ChartConfiguration<'bar'> {
+function look(
+  bars: React.RefObject<readonly Bar[]>,
+  go: React.RefObject<(picture: number) => void>,
+): ChartConfiguration<'bar' | 'line'> {
   const quiet = role('--quiet');
   return {
     type: 'bar',
@@ -188,7 +228,10 @@ function look(bars: React.RefObject<readonly Bar[]>, go: React.RefObject<(pictur
           displayColors: false,
           callbacks: {
             title: (items) => `picture ${items[0]?.label}`,
-            label: (item) => `change ${Number(item.raw).toFixed(2)}${bars.current[item.dataIndex]?.held ? ', held' : ''}`,
+            label: (item) =>
+              item.datasetIndex === 0
+                ? `foreseen ${Number(item.raw).toFixed(2)}`
+                : `change ${Number(item.raw).toFixed(2)}${bars.current[item.dataIndex]?.held ? ', held' : ''}`,
           },
         },
       },
