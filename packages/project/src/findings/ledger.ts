@@ -14,6 +14,7 @@ import type { Project, Source } from '../document/document.js';
 import { isMoving } from '../resolve/sources.js';
 import { ownRate, picturesRead, readingSpeed, readRate, readSeconds, readsUnevenly, semitones } from '../timing/reading.js';
 import { speedWords } from '../timing/speedWords.js';
+import { placeWords, stretchWords } from './partWords.js';
 import { toldRate } from './toldRate.js';
 
 /** What of a finished check the ledger needs. */
@@ -21,7 +22,7 @@ export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'cer
   Partial<Pick<Verdict, 'faults' | 'parts'> & { fields: Pick<Verdict['fields'], 'kind' | 'first'> }>;
 
 export interface LedgerLine {
-  readonly what: 'claimed' | 'stored' | 'measured' | 'true' | 'sound' | 'read';
+  readonly what: 'claimed' | 'stored' | 'measured' | 'true' | 'part' | 'sound' | 'read';
   /** Pictures a second; null where it is not known. */
   readonly rate: number | null;
   /** The exact fraction where there is one. */
@@ -129,6 +130,8 @@ export function ledgerOf(project: Project, source: Source, check: CheckFacts | n
     if (check && toldRate(check) === null) add('true', null, trueFrom(check));
     else if (check && trueRate !== null) add('true', trueRate, trueFrom(check), snapRate(trueRate)?.ppm ?? null, isPadded(check));
     else add('true', null, 'not checked yet');
+    for (const part of check?.parts ?? [])
+      add('part', part.trueRate, `${placeWords(part)}: ${stretchWords(part.pattern)}`, null, part.pattern !== 'new');
   }
   if (gap?.impliedRate && gap.standard && source.sound) {
     const bare = source.pictures / source.sound.seconds;

@@ -1,6 +1,16 @@
 import { formatDecimalRate } from '@thawline/core/time';
 import type { FieldFinding, FieldKind, Part, Verdict } from '@thawline/core/truth';
 
+/** One stretch's pattern: "each 3 times". */
+export function stretchWords(pattern: string): string {
+  if (pattern === 'new') return 'all new';
+  if (pattern === 'still') return 'still';
+  if (pattern === 'blend') return 'mixed';
+  if (pattern.startsWith('every-')) return `each ${pattern.slice(6)} times`;
+  if (pattern.startsWith('one-in-')) return `1 repeat in ${pattern.slice(7)}`;
+  return pattern;
+}
+
 /** Where in the picture a box is: "lower right", "left", "middle". */
 export function placeWords({ x, y, width, height }: Pick<Part, 'x' | 'y' | 'width' | 'height'>): string {
   if (width > 0.75 && height > 0.75) return 'most of it';

@@ -86,3 +86,8 @@ test('parts with rates of their own are told by where they are', () => {
     '24 (most of it), 8 (lower right). The whole is as fast as its fastest part.',
   );
 });
+
+test('a part that differs makes a clip of new pictures worth a look', () => {
+  const part = { pattern: 'every-3', certainty: 0.99, x: 0.6, y: 0.6, width: 0.3, height: 0.3, trueRate: 8 };
+  expect(verdictShort({ ...fresh, parts: [part] })).toBe('parts differ');
+});

@@ -14,18 +14,10 @@ export function plural(n: number, one: string, many = `${one}s`): string {
   return `${count(n)} ${n === 1 ? one : many}`;
 }
 
-/** One stretch's pattern: "each 3 times". */
-export function stretchWords(pattern: string): string {
-  if (pattern === 'new') return 'all new';
-  if (pattern === 'still') return 'still';
-  if (pattern === 'blend') return 'mixed';
-  if (pattern.startsWith('every-')) return `each ${pattern.slice(6)} times`;
-  if (pattern.startsWith('one-in-')) return `1 repeat in ${pattern.slice(7)}`;
-  return pattern;
-}
-
 /** "each picture held 3", "2 held", "all new": what a check found, in a few words. */
-export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'faults' | 'made'>): string {
+export function verdictShort(
+  verdict: Pick<Verdict, 'kind' | 'stretches' | 'held' | 'jumps' | 'faults' | 'made' | 'parts'>,
+): string {
   const skips = verdict.stretches.find((s) => s.skips)?.skips;
   const faults = [
     verdict.held.length > 0 ? `${verdict.held.length} held` : '',
@@ -35,6 +27,7 @@ export function verdictShort(verdict: Pick<Verdict, 'kind' | 'stretches' | 'held
         ? plural(verdict.jumps.length, 'jump')
         : '',
     verdict.faults.length > 0 ? plural(verdict.faults.length, 'fault') : '',
+    verdict.parts.length > 0 ? 'parts differ' : '',
     verdict.made.length > 0 ? 'some may be made' : '',
   ]
     .filter(Boolean)

@@ -306,7 +306,7 @@ test('a picture like the others has nothing to explain', async () => {
 test('what was found lies in lanes under the trace, and is gone to from there', async () => {
   const { user, router } = await shown({ check: odd() });
   const lanes = within(await screen.findByTestId('lanes'));
-  for (const lane of ['held: 0', 'skips: 1', 'cuts: 1', 'faults: 2'])
+  for (const lane of ['held: 0', 'jumps: 1', 'cuts: 1', 'faults: 2'])
     expect(lanes.getByRole('img', { name: lane })).toBeInTheDocument();
   await user.click(lanes.getByTitle('faults 30'));
   await waitFor(() => expect(placeOf(router)).toBe('30'));

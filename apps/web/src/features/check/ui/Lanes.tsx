@@ -19,7 +19,7 @@ interface Props {
 /** More places than this in one lane cannot be told apart. */
 const MOST = 600;
 
-const NAMES = { held: 'held', jumps: 'skips', cuts: 'cuts', faults: 'faults' } as const;
+const NAMES = { held: 'held', jumps: 'jumps', cuts: 'cuts', faults: 'faults' } as const;
 type Lane = keyof typeof NAMES;
 
 /** Under the trace, at the same places: what was found, a lane for each kind, and what the fields are. */

@@ -30,9 +30,12 @@ export function RatesInFrame({ source, parts, picture }: { source: Source; parts
       </div>
       <div className={classes.stretches}>
         {parts.map((part) => (
-          <div key={part.pattern} className={classes.stretch} title={`${(part.certainty * 100).toFixed(1)} % certain`}>
+          <div
+            key={part.pattern}
+            className={classes.stretch}
+            title={`${stretchWords(part.pattern)}, ${(part.certainty * 100).toFixed(1)} % certain`}
+          >
             <span>{placeWords(part)}</span>
-            <span>{stretchWords(part.pattern)}</span>
             <b className="number">{formatDecimalRate(part.trueRate)}</b>
           </div>
         ))}

@@ -9,6 +9,8 @@ import { Difference } from './Difference.js';
 
 const ACROSS = 6;
 const SHOWN = 12;
+/** "Why 40 is a jump". */
+const AS: Readonly<Record<string, string>> = { jump: 'a jump', cut: 'a cut', backward: 'from earlier' };
 const GAIN = { low: 4, high: 16 } as const;
 
 interface Props {
@@ -72,7 +74,7 @@ export function Strip({ source, verdict, picture, beside, onPicture, walked, why
       {why && (
         <p className={classes.why} data-testid="why">
           <b>
-            Why {picture} is {said(picture)}
+            Why {picture} is {AS[said(picture)] ?? said(picture)}:
           </b>{' '}
           {why}
         </p>

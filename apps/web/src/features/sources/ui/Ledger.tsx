@@ -23,6 +23,7 @@ const NAMES: Record<LedgerLine['what'], string> = {
   stored: 'Stored',
   measured: 'Measured',
   true: 'True',
+  part: 'Part',
   sound: 'By sound',
   read: 'Read at',
 };
@@ -75,7 +76,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
       <h3 className={classes.sub}>Rate ledger</h3>
       {isMoving(source) && <Claim source={source} />}
       {ledger.lines.map((line) => (
-        <div key={line.what} className={classes.line} data-testid={`ledger-${NAMES[line.what]}`}>
+        <div key={`${line.what} ${line.from}`} className={classes.line} data-testid={`ledger-${NAMES[line.what]}`}>
           <span className={classes.lineName}>{NAMES[line.what]}</span>
           <Comb rate={line.rate} most={most} tone={line.odd ? 'rust' : line.what === 'read' ? 'fjord' : undefined} />
           <b className={`number ${line.odd ? 'rust' : ''}`} title={line.exact ?? ''}>
