@@ -34,8 +34,9 @@ const HALF = 0.5;
 const LEAST_VOTES = 16;
 /** Share of votes that may speak against a label. */
 const AGAINST = 0.12;
-/** Blocks of one rhythm that touch: fewer are chance. */
+/** Blocks of one beat that touch: fewer are chance, but for those that clearly move in every picture. */
 const LEAST_BLOCKS = 3;
+const CLEARLY = 0.95;
 /** Share of the chunks that the fastest part is seen in that another one has to be seen in, too. */
 const OFTEN = 0.6;
 /** Share of its changes that motion explains: a counter and grain change without any. More where none holds: grain over what holds is no motion. */
@@ -115,10 +116,10 @@ function groupsOf(votes: BlockVotes, from: number, to: number): Group[] {
         touching.push(next);
       }
     }
-    if (touching.length < LEAST_BLOCKS) continue;
+    if (touching.length < LEAST_BLOCKS && !touching.every((at) => labels[at]?.clear)) continue;
     const group = groups.get(key);
     if (group) group.blocks.push(...touching);
-    else groups.set(key, { ...label, from, to, blocks: touching });
+    else groups.set(key, { pattern: label.pattern, phase: label.phase, from, to, blocks: touching });
   }
   return [...groups.values()];
 }
@@ -128,16 +129,25 @@ function besides(b: number, columns: number, blocks: number): number[] {
   return [x > 0 ? b - 1 : -1, x < columns - 1 ? b + 1 : -1, b - columns, b + columns].filter((n) => n >= 0 && n < blocks);
 }
 
+interface Label {
+  readonly pattern: Pattern;
+  readonly phase: number;
+  /** Whether it moves in nearly every picture. */
+  readonly clear: boolean;
+}
+
 /** The beat that a block keeps in a chunk; null where it says too little, or keeps none. */
-function labelOf(votes: BlockVotes, b: number, from: number, to: number): { pattern: Pattern; phase: number } | null {
+function labelOf(votes: BlockVotes, b: number, from: number, to: number): Label | null {
   const counts = [0, 0, 0, 0];
   for (let k = from; k < to; k++) counts[votes.at(k, b)] = (counts[votes.at(k, b)] as number) + 1;
   const [none, held, changed, moved] = counts as [number, number, number, number];
   const all = to - from - none;
   if (all < min(LEAST_VOTES, (to - from) / 2) || moved < BY_MOTION.least * (moved + changed)) return null;
   if (held <= 0.5 * AGAINST * all)
-    return moved < BY_MOTION.whereAllIsNew * (moved + changed) ? null : { pattern: PATTERNS[0] as Pattern, phase: 0 };
-  let best: { pattern: Pattern; phase: number } | null = null;
+    return moved < BY_MOTION.whereAllIsNew * (moved + changed)
+      ? null
+      : { pattern: PATTERNS[0] as Pattern, phase: 0, clear: moved >= CLEARLY * (to - from) };
+  let best: Label | null = null;
   let least = AGAINST * all;
   for (const pattern of RHYTHMS) {
     const { cycle } = pattern;
@@ -148,7 +158,7 @@ function labelOf(votes: BlockVotes, b: number, from: number, to: number): { patt
         if (vote === VOTES.none || (vote === VOTES.held) === cycle[(k + phase) % cycle.length]) continue;
         against += vote === VOTES.changed ? HALF : 1;
       }
-      if (against < least) [best, least] = [{ pattern, phase }, against];
+      if (against < least) [best, least] = [{ pattern, phase, clear: false }, against];
     }
   }
   return best;

@@ -189,3 +189,16 @@ test('a check that runs says what it is at in the line of the true rate', async 
   await show(<Ledger source={burst} check={null} checking={running} file={null} onCheck={onCheck} onReadAt={onReadAt} />);
   expect(await screen.findByTestId('ledger-True')).toHaveTextContent('check: measuring pictures');
 });
+
+test('parts of the picture with rates of their own have a line each', async () => {
+  const box = { y: 0.5, width: 0.4, height: 0.4, certainty: 0.99 };
+  const parts = [
+    { ...box, x: 0, trueRate: 60, pattern: 'new' },
+    { ...box, x: 0.6, trueRate: 20, pattern: 'every-3' },
+  ];
+  const { ledger } = await shown(burst, { check: checkOf(burst, { verdict: { ...VERDICT, parts } }) });
+  expect(ledger.getAllByTestId('ledger-Part').map((l) => l.textContent)).toEqual([
+    expect.stringMatching(/60.*lower left: all new/),
+    expect.stringMatching(/20.*lower right: each 3 times/),
+  ]);
+});
