@@ -2,11 +2,8 @@
  * npm run bench -- check-quality [SEED…]: how well a check judges the rig's trial clips, by kind and by encoder.
  * Precision and recall of held pictures, the true rate, and what certainty is worth. Seeds below 100 were tuned on.
  */
-import { availableParallelism } from 'node:os';
-import { ffmpeg } from '../packages/media/dist/index.js';
-import { trials } from '../packages/rig/dist/index.js';
-import { runInThread } from '../packages/work/dist/index.js';
-import { ENCODERS, trialPath, writeTrials } from './trials.mjs';
+import { checkedTrials } from './checked.mjs';
+import { ENCODERS } from './trials.mjs';
 
 const verbose = process.argv.includes('--all');
 const only = process.argv.find((a) => a.startsWith('--only='))?.slice(7);
@@ -15,19 +12,6 @@ const seeds = process.argv
   .filter((a) => /^\d+$/.test(a))
   .map(Number);
 if (seeds.length === 0) seeds.push(101);
-
-const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
-const tasks = [];
-for (const seed of seeds) {
-  await writeTrials(seed);
-  for (const trial of trials(seed)) {
-    if (only && !trial.name.includes(only)) continue;
-    for (const encoder of ENCODERS) {
-      const path = trialPath(seed, trial, encoder);
-      if (path) tasks.push({ seed, trial, encoder, path });
-    }
-  }
-}
 
 /** Held pictures found, missed and made up; pictures of still sections count for neither. */
 function score(truth, verdict) {
@@ -48,20 +32,9 @@ function score(truth, verdict) {
 }
 
 const results = [];
-const queue = [...tasks];
-await Promise.all(
-  Array.from({ length: availableParallelism() }, async () => {
-    for (let task = queue.shift(); task; task = queue.shift()) {
-      const probe = await ffmpeg.probe(task.path);
-      const { verdict } = await runInThread(
-        entry,
-        { kind: 'check', specification: { path: task.path, probe } },
-        { progress: () => undefined },
-      );
-      results.push({ ...task, verdict, ...score(task.trial.truth, verdict) });
-    }
-  }),
-);
+for (const seed of seeds)
+  for (const checked of await checkedTrials(seed, 'trials', ENCODERS, (trial) => !only || trial.name.includes(only)))
+    results.push({ seed, ...checked, ...score(checked.trial.truth, checked.verdict) });
 
 const sum = (rows, key) => rows.reduce((total, r) => total + r[key], 0);
 const ratio = (a, b) => (b === 0 ? 1 : a / b);

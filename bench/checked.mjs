@@ -6,12 +6,14 @@ import { SETS, trialPath, writeTrials } from './trials.mjs';
 
 const entry = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
 
-/** What a check says of each trial of a set by each encoder. @returns trial, encoder, probe and verdict of each, in no order */
-export async function checkedTrials(seed, what, encoders) {
+/** What a check says of the wanted trials of a set by each encoder. @returns trial, encoder, probe and verdict of each, in no order */
+export async function checkedTrials(seed, what, encoders, isWanted = () => true) {
   await writeTrials(seed, what, encoders);
-  const queue = SETS[what](seed).flatMap((trial) =>
-    encoders.map((encoder) => ({ trial, encoder, path: trialPath(seed, trial, encoder, what) })).filter((t) => t.path),
-  );
+  const queue = SETS[what](seed)
+    .filter(isWanted)
+    .flatMap((trial) =>
+      encoders.map((encoder) => ({ trial, encoder, path: trialPath(seed, trial, encoder, what) })).filter((t) => t.path),
+    );
   const checked = [];
   await Promise.all(
     Array.from({ length: availableParallelism() }, async () => {

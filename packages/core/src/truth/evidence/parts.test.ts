@@ -77,3 +77,18 @@ test('a first half in every picture and a second one on threes are stretches, no
   );
   expect(verdict).toMatchObject({ kind: 'mixed', parts: [] });
 });
+
+test('something small that moves now and then while all else holds keeps the whole from holding', () => {
+  const steps = random(3);
+  let y = 40;
+  const places = Array.from({ length: COUNT }, () => {
+    y += steps() < 0.92 ? 1 + 0.3 * steps() : 0;
+    return [10, y] as const;
+  });
+  const verdict = verdictOf(
+    (k) => pan(3 * Math.floor(k / 3)),
+    (k) => places[k] as readonly [number, number],
+    (x, yy) => x >= 96 && x < 144 && yy >= 48 && yy < 80,
+  );
+  expect(verdict).toMatchObject({ trueRate: 25, held: [] });
+});

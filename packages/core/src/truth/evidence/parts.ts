@@ -121,7 +121,46 @@ function groupsOf(votes: BlockVotes, from: number, to: number): Group[] {
     if (group) group.blocks.push(...touching);
     else groups.set(key, { pattern: label.pattern, phase: label.phase, from, to, blocks: touching });
   }
-  return [...groups.values()];
+  const found = [...groups.values()];
+  const restless = found.some((g) => g.pattern.newShare === 1) ? null : restlessIn(votes, found);
+  return restless ? [...found, restless] : found;
+}
+
+/**
+ * A block that moves in this share of the pictures that hold elsewhere does not hold, if it hardly ever holds itself, or if besides so much moves
+ * in those pictures as a share of what does in new ones.
+ */
+const RESTLESS = { moves: 0.5, among: 0.6, holds: 0.1 } as const;
+const UNREST = 0.15;
+
+/** What moves now and then while most of the picture holds: too unevenly to keep a beat of its own, yet in pictures that should show nothing new. */
+function restlessIn(votes: BlockVotes, groups: readonly Group[]): Group | null {
+  const beat = groups.reduce<Group | null>((most, g) => (most && most.blocks.length >= g.blocks.length ? most : g), null);
+  if (!beat) return null;
+  const { from, to, phase } = beat;
+  const { cycle } = beat.pattern;
+  const [moved, still] = [new Uint16Array(votes.grid.blocks), new Uint16Array(votes.grid.blocks)];
+  let [holds, inHeld, inNew] = [0, 0, 0];
+  for (let k = from; k < to; k++) {
+    const held = cycle[(k + phase) % cycle.length] === true;
+    if (held) holds++;
+    for (let b = 0; b < moved.length; b++) {
+      if (held && votes.at(k, b) === VOTES.held) still[b] = (still[b] as number) + 1;
+      if (votes.at(k, b) !== VOTES.moved) continue;
+      if (held) {
+        inHeld++;
+        moved[b] = (moved[b] as number) + 1;
+      } else inNew++;
+    }
+  }
+  const unrest = inHeld / max(1, holds) / max(1e-6, inNew / max(1, to - from - holds));
+  const blocks = Array.from(moved.keys()).filter((b) =>
+    (still[b] as number) <= RESTLESS.holds * holds
+      ? (moved[b] as number) >= RESTLESS.moves * holds
+      : unrest >= UNREST && (moved[b] as number) >= RESTLESS.among * holds,
+  );
+  if (holds < LEAST_VOTES || blocks.length === 0) return null;
+  return { pattern: PATTERNS[0] as Pattern, phase: 0, from, to, blocks };
 }
 
 function besides(b: number, columns: number, blocks: number): number[] {
