@@ -90,5 +90,7 @@ test('something small that moves now and then while all else holds keeps the who
     (k) => places[k] as readonly [number, number],
     (x, yy) => x >= 96 && x < 144 && yy >= 48 && yy < 80,
   );
-  expect(verdict).toMatchObject({ trueRate: 25, held: [] });
+  expect(verdict).toMatchObject({ kind: 'new', trueRate: 25 });
+  // Now and then it stands, and so does all.
+  expect(verdict.held.length).toBeLessThan(10);
 });
