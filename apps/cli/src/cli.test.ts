@@ -75,6 +75,19 @@ describe('against the truth of the made-up clips', () => {
   });
 });
 
+test.each([
+  ['interleave_top', 'tff', { kind: 'interlaced', first: 'top', flag: 'right', breaks: [] }],
+  ['interleave_bottom', 'tff', { kind: 'interlaced', first: 'bottom', flag: 'wrong', breaks: [] }],
+])('a check of fields woven by %s and flagged %s', (weave, flag, fields) => {
+  const file = join(folder, `${weave}.mpg`);
+  const made = spawnSync('ffmpeg', [
+    ...['-nostdin', '-v', 'error', '-y', '-f', 'lavfi', '-i', 'testsrc2=s=320x240:r=50:d=2'],
+    ...['-vf', `tinterlace=${weave},setfield=${flag}`, '-flags', '+ilme+ildct', '-c:v', 'mpeg2video', '-q:v', '4', file],
+  ]);
+  expect(made.status).toBe(0);
+  expect(json('check', file)).toMatchObject({ fields, regions: [], held: [], trueRate: 25 });
+});
+
 test('folders and many files are probed in order, numbered pictures as one, and what is no material is counted', () => {
   for (const name of ['a.txt', 'b.txt', '.hidden.mp4', 'c.xml']) writeFileSync(join(folder, name), 'x');
   const many = thawline(

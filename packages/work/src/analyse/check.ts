@@ -1,6 +1,16 @@
 import type { Box, Shape } from '@thawline/core/picture';
 import { averageRate, pictureCount, rateToNumber } from '@thawline/core/time';
-import { ChangeMeter, checkSize, FieldMeter, judge, judgeFields, shifted, type Verdict, withFields } from '@thawline/core/truth';
+import {
+  ChangeMeter,
+  checkSize,
+  FieldMeter,
+  judge,
+  judgeFields,
+  NO_FIELDS,
+  shifted,
+  type Verdict,
+  withFields,
+} from '@thawline/core/truth';
 import { type Media, MediaError, type Probe } from '@thawline/media';
 import type { SourceFile } from '../compose/input.js';
 
@@ -48,9 +58,9 @@ export async function check(context: JobContext, { path, probe, options = {} }: 
   progress(decoded, decoded, 'judging');
   const changes = meter.finish();
   const judged = judge(changes, rateToNumber(rate), gapsOf(probe, from, changes.length));
-  const verdict = fieldMeter
-    ? withFields(judged, judgeFields(fieldMeter, probe.flagged === false ? null : probe.fields))
-    : judged;
+  const said = probe.flagged === false ? null : probe.fields;
+  const unmeasured = { ...NO_FIELDS, flag: said === 'progressive' ? ('right' as const) : ('absent' as const) };
+  const verdict = fieldMeter ? withFields(judged, judgeFields(fieldMeter, said)) : { ...judged, fields: unmeasured };
   // Of pictures of two moments the verdict counts otherwise.
   const woven = verdict.fields.kind !== 'none';
   const counter = woven ? null : ofPicture(meter.counter(verdict.held), region, probe);

@@ -1,5 +1,5 @@
 import { Changes } from '../measure/changes.js';
-import { findSkipping } from './skips.js';
+import { beatOf, findSkipping } from './skips.js';
 
 /** Paces of steps when pictures of `from` a second are shown at `to`, each a little off. */
 function conversion(from: number, to: number, count: number, { phase = 0.3, off = 0.05 } = {}): Changes {
@@ -31,6 +31,16 @@ test('rates of the same name with 1001 in them have the same rhythm', () => {
   expect(found[0]?.madeFrom).toBeCloseTo(29.97, 2);
 });
 
+test.each([
+  [30000 / 1001, 25, { leftOut: 1, of: 6 }],
+  [60000 / 1001, 25, { leftOut: 7, of: 12 }],
+  [30, 24000 / 1001, { leftOut: 1, of: 5 }],
+])('%d shown at %d has nearly the beat of its neighbours, and is told from them by where it slips', (from, to, skips) => {
+  const found = findSkipping(conversion(from, to, 230, { phase: 0.4 }), 0, 230, to);
+  expect(found).toMatchObject([skips]);
+  expect(found[0]?.madeFrom).toBeCloseTo(from, 1);
+});
+
 test('where pictures are longer than the others is told', () => {
   const changes = conversion(30, 24, 60, { phase: 0 });
   const [found] = findSkipping(changes, 0, 60, 24);
@@ -60,4 +70,25 @@ test('where nothing moves nothing is said', () => {
   const changes = conversion(30, 24, 120);
   changes.columns.pace.fill(0);
   expect(told(changes, 24)).toEqual([]);
+});
+
+test('single skips that keep a beat are one, from the rate that it comes from; others are not', () => {
+  const skips = (from: number, to: number): number[] =>
+    Array.from({ length: 199 }, (_, k) => k + 1).filter(
+      (k) => Math.floor(0.4 + (k * from) / to) - Math.floor(0.4 + ((k - 1) * from) / to) > 1,
+    );
+  expect(beatOf(skips(30, 25), 200, 25)).toMatchObject({ leftOut: 1, of: 6, madeFrom: 30 });
+  const ntsc = beatOf(skips(30000 / 1001, 25), 200, 25);
+  expect(ntsc).toMatchObject({ leftOut: 1, of: 6 });
+  expect(ntsc?.madeFrom).toBeCloseTo(29.97, 2);
+  // A few are not found, or are found besides.
+  expect(
+    beatOf(
+      skips(30, 24).filter((_, i) => i !== 7 && i !== 20),
+      200,
+      24,
+    ),
+  ).toMatchObject({ leftOut: 1, of: 5 });
+  expect(beatOf([9, 20, 41, 47, 88, 102, 130, 151, 177], 200, 25)).toBeNull();
+  expect(beatOf([5, 10, 15], 200, 25)).toBeNull();
 });

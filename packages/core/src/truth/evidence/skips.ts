@@ -28,8 +28,12 @@ export interface Skipping extends Skips {
 const PIECE = 240;
 /** Fewer steps than this that could be measured show no rhythm. */
 const LEAST_STEPS = 24;
-/** Longer rhythms are none that a conversion would have. */
+/** Longer beats are not seen whole. */
 const LONGEST = 60;
+/** Least pictures that are left out for each that stays. */
+const LEAST_LEFT_OUT = 0.02;
+/** Words that are longer have to be so many times nearer. */
+const SIMPLER = 0.25;
 /** Rates of the same name differ by a thousandth: nearer than this a rate is a standard one. */
 const NEAR = 4e-4;
 /** Share of the unevenness that the rhythm has to explain, and how much of its own unevenness has to be there. */
@@ -71,7 +75,16 @@ export function findSkipping(changes: Changes, from: number, to: number, storedR
 
 interface Candidate extends Skips {
   readonly step: number;
+  /** Phases that are told apart: a whole beat's, or as many as a long one needs. */
+  readonly phases: number;
+  /** What its gain has to be better by than that of a shorter beat. */
+  readonly rare: number;
 }
+
+/** Phases of a beat that is longer than any that can be seen whole. */
+const LONG_PHASES = 60;
+/** A longer beat has to explain more than a short one, by so much gain. */
+const RARE = 4;
 
 /** Higher standard rates from which a rate of this is made by a rhythm of pictures left out. */
 function sourcesOf(storedRate: number): Candidate[] {
@@ -80,11 +93,24 @@ function sourcesOf(storedRate: number): Candidate[] {
   if (!stored) return [];
   return STANDARD_RATES.flatMap((source) => {
     const { num, den } = over(source, stored);
-    // A whole number of steps leaves no rhythm.
-    return num > den && den > 1 && num <= LONGEST
-      ? [{ leftOut: num - den, of: num, madeFrom: rateToNumber(source), step: num / den }]
-      : [];
+    const step = num / den;
+    // A whole number of steps leaves no rhythm, and a picture in hundreds is no beat.
+    if (num <= den || den === 1 || step - 1 < LEAST_LEFT_OUT) return [];
+    const madeFrom = rateToNumber(source);
+    if (num <= LONGEST) return [{ leftOut: num - den, of: num, madeFrom, step, phases: num, rare: 0 }];
+    return [{ ...nearest(step), madeFrom, step, phases: LONG_PHASES, rare: RARE }];
   });
+}
+
+/** Rates that differ by a thousandth have beats like those of their neighbours, but for a picture now and then: so many of so many, nearly. */
+function nearest(step: number): { leftOut: number; of: number } {
+  let best = { leftOut: 1, of: 2, off: Number.POSITIVE_INFINITY };
+  for (let of = 2; of <= LONGEST; of++) {
+    const leftOut = round(of - of / step);
+    const off = abs(of / (of - leftOut) / step - 1);
+    if (leftOut > 0 && leftOut < of && off < best.off * SIMPLER) best = { leftOut, of, off };
+  }
+  return { leftOut: best.leftOut, of: best.of };
 }
 
 function skippingIn(
@@ -98,10 +124,10 @@ function skippingIn(
   if (known.length < LEAST_STEPS) return null;
   let best: { candidate: Candidate; phase: number; gain: number } | null = null;
   for (const candidate of candidates) {
-    for (let i = 0; i < candidate.of; i++) {
+    for (let i = 0; i < candidate.phases; i++) {
       // Phases between those of a whole picture give the same rhythm.
-      const phase = (i + 0.5) / candidate.of;
-      const gain = gainOf(known, pace, candidate, phase, from);
+      const phase = (i + 0.5) / candidate.phases;
+      const gain = gainOf(known, pace, candidate, phase, from) - candidate.rare;
       if (gain > LEAST_GAIN && gain > (best?.gain ?? 0)) best = { candidate, phase, gain };
     }
   }
@@ -143,3 +169,48 @@ function gainOf(known: readonly number[], pace: Float32Array, { step }: Candidat
 
 /** Paces are taken against a mean over eleven steps that the step itself is part of, which takes a little of its length away. */
 const SHORTENED = 0.95;
+
+/** Fewer single skips than this make no beat. */
+const LEAST_SKIPS = 8;
+/** Of the places where either a beat or what was found has a skip so many are of both. */
+const IN_BOTH = 0.85;
+
+/**
+ * The beat that single skips keep, where motion is too quick for steps to be measured; null where they keep none.
+ * @param jumps first pictures after missing ones, ascending
+ * @param pictures of the clip
+ */
+export function beatOf(jumps: readonly number[], pictures: number, storedRate: number): Skipping | null {
+  if (jumps.length < LEAST_SKIPS) return null;
+  // Looked for where skips were found, and not over hours; the beat is told over all.
+  const some = jumps.slice(0, MOST_SKIPS);
+  const found = new Set(some);
+  const [first, last] = [jumps[0] as number, some.at(-1) as number];
+  let best: { candidate: Candidate; phase: number; share: number } | null = null;
+  for (const candidate of sourcesOf(storedRate)) {
+    if (floor(candidate.step) !== 1) continue;
+    const phases = candidate.rare > 0 ? 4 * candidate.phases : candidate.phases;
+    for (let i = 0; i < phases; i++) {
+      const phase = (i + 0.5) / phases;
+      let [both, either] = [0, some.length];
+      for (let k = first - 1; k < last; k++) {
+        if (picturesIn(k, candidate.step, phase) < 2) continue;
+        if (found.has(k + 1)) both++;
+        else either++;
+      }
+      const share = both / either - (candidate.rare > 0 ? RARELY : 0);
+      if (share >= IN_BOTH && share > (best?.share ?? 0)) best = { candidate, phase, share };
+    }
+  }
+  if (!best) return null;
+  const { candidate, phase, share } = best;
+  const longer: number[] = [];
+  for (let k = 0; k + 1 < pictures; k++) if (picturesIn(k, candidate.step, phase) > 1) longer.push(k);
+  const { leftOut, of, madeFrom } = candidate;
+  return { from: 0, to: pictures - 1, leftOut, of, madeFrom, longer, certainty: min(0.999, share + RARELY) };
+}
+
+/** Skips that a beat is looked for in. */
+const MOST_SKIPS = 400;
+/** What a longer beat has to fit better by than a short one. */
+const RARELY = 0.02;

@@ -4,7 +4,7 @@ import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
 import { findJumps, missingIn } from '../evidence/jumps.js';
 import { findMade, type MaybeMade } from '../evidence/made.js';
 import { findParts, type Part } from '../evidence/parts.js';
-import { findSkipping, type Skipping, type Skips } from '../evidence/skips.js';
+import { beatOf, findSkipping, type Skipping, type Skips } from '../evidence/skips.js';
 import type { FieldFinding } from '../fields/judgeFields.js';
 import type { Fault } from '../measure/breaks.js';
 import type { Changes } from '../measure/changes.js';
@@ -128,10 +128,19 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const known = new Set(mixed.map((b) => b.at));
   const between = parts ? [] : findBlends(changes, heldFlags);
   const blends = [...mixed, ...between.filter((b) => !known.has(b.at) && !odd.has(b.at))].sort((a, b) => a.at - b.at);
-  const jumps = jumpsOf(changes, heldFlags, gaps, skipped).filter(
+  const single = jumpsOf(changes, heldFlags, gaps, skipped).filter(
     // A part that waits makes up for it.
     (k) => !odd.has(k) && (!parts || changes.at('missing', k - 1) > 0),
   );
+  const [only] = stretches;
+  const plain = !gaps && !parts && skipped.length === 0 && held.length === 0 && stretches.length === 1 && only?.pattern === 'new';
+  const beat = plain ? beatOf(single, pictures, storedRate) : null;
+  if (beat && only) {
+    const { leftOut, of, madeFrom } = beat;
+    stretches[0] = { ...only, skips: { leftOut, of, madeFrom }, certainty: Math.min(only.certainty, beat.certainty) };
+    skipped.push(beat);
+  }
+  const jumps = beat ? beat.longer.map((k) => k + 1) : single;
   return {
     kind: kindOf(stretches, blends.length, pictures),
     pictures,
