@@ -74,6 +74,7 @@ export function checkJson(file: string, verdict: Verdict, { width, height }: Pic
     missing: verdict.missing,
     cuts: verdict.cuts,
     faults: verdict.faults.map((f) => ({ ...f, certainty: round(f.certainty, 4) })),
+    passages: verdict.passages,
     blends: verdict.blends.map((at, i) => ({ at, share: verdict.shares[i] ?? 0 })),
     maybeMade: verdict.made.map((m) => ({ ...m, sourceRate: round(m.sourceRate, 6), certainty: round(m.certainty, 4) })),
     fields: {

@@ -1,6 +1,8 @@
 export type { Blend } from './evidence/blends.js';
 export type { MaybeMade } from './evidence/made.js';
 export type { Part } from './evidence/parts.js';
+export type { Passage, PassageKind } from './evidence/passages.js';
+export { PASSAGE_KINDS } from './evidence/passages.js';
 export type { Skips } from './evidence/skips.js';
 export { FieldMeter } from './fields/fieldMeter.js';
 export type { FieldFinding, FieldKind, FieldStretch, SaidFields } from './fields/judgeFields.js';

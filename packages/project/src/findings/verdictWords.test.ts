@@ -13,6 +13,7 @@ const fresh = {
   faults: [],
   made: [],
   parts: [],
+  passages: [],
   fields: NO_FIELDS,
   stretches: [{ from: 0, to: 1200, pattern: 'new', trueRate: 30, certainty: 0.99, skips: null }],
 };

@@ -1,5 +1,5 @@
 import { formatDecimalRate } from '@thawline/core/time';
-import type { FaultKind, Verdict } from '@thawline/core/truth';
+import { type FaultKind, PASSAGE_KINDS, type PassageKind, type Verdict } from '@thawline/core/truth';
 import { fieldWords, partWords } from './partWords.js';
 import { patternWords } from './remarks.js';
 
@@ -43,6 +43,7 @@ type Told = Pick<
   | 'unchanged'
   | 'jumps'
   | 'cuts'
+  | 'passages'
   | 'faults'
   | 'pictures'
   | 'storedRate'
@@ -110,8 +111,18 @@ function faultWords({ faults }: Told): string {
   return ` ${plural(faults.length, 'picture does', 'pictures do')} not belong: ${counts.join(', ')}.`;
 }
 
-function cutWords({ cuts }: Told): string {
-  return cuts.length === 0 ? '' : ` There ${cuts.length === 1 ? 'is' : 'are'} ${plural(cuts.length, 'cut')}.`;
+const PASSAGES: Record<PassageKind, readonly [one: string, many: string]> = {
+  flash: ['flash', 'flashes'],
+  fade: ['fade', 'fades'],
+  dissolve: ['dissolve', 'dissolves'],
+};
+
+/** " There are 2 cuts, 1 fade."; empty where there is nothing of the kind. */
+function cutWords({ cuts, passages }: Told): string {
+  const counts = PASSAGE_KINDS.map((kind) => [passages.filter((p) => p.kind === kind).length, ...PASSAGES[kind]] as const);
+  const told = [[cuts.length, 'cut', 'cuts'] as const, ...counts].filter(([many]) => many > 0);
+  const [first] = told;
+  return first ? ` There ${first[0] === 1 ? 'is' : 'are'} ${told.map((one) => plural(...one)).join(', ')}.` : '';
 }
 
 function sentence(verdict: Told): string {

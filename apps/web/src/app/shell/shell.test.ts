@@ -76,5 +76,7 @@ test('numbers and words', () => {
   expect([clock(0), clock(41.24), clock(372), clock(3723.96)]).toEqual(['0:00.0', '0:41.2', '6:12.0', '1:02:04.0']);
   expect(count(1234567)).toBe('1\u2009234\u2009567');
   expect(plural(1, 'hitch', 'hitches')).toBe('1 hitch');
-  expect(verdictShort({ kind: 'new', stretches: [], held: [3, 9], jumps: [5], faults: [], made: [], parts: [] })).toBe('2 held, 1 jump');
+  expect(verdictShort({ kind: 'new', stretches: [], held: [3, 9], jumps: [5], faults: [], made: [], parts: [] })).toBe(
+    '2 held, 1 jump',
+  );
 });

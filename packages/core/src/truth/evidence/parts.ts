@@ -163,6 +163,32 @@ function restlessIn(votes: BlockVotes, groups: readonly Group[]): Group | null {
   return { pattern: PATTERNS[0] as Pattern, phase: 0, from, to, blocks };
 }
 
+/**
+ * Where so much moves in pictures that hold, as a share of what does in new ones, or one block in so many of them, a beat of holds is less sure:
+ * something small may move in every picture. Coders alone come up to about that.
+ */
+const DOUBTFUL = { unrest: 0.08, block: 0.35 } as const;
+
+/** Whether something seems to move in pictures that hold. @param held of each change, 1 where it holds; from, to: changes */
+export function isDoubtful({ votes }: Changes, held: Uint8Array, from: number, to: number): boolean {
+  if (!votes) return false;
+  const moved = new Uint32Array(votes.grid.blocks);
+  let [holds, inHeld, inNew] = [0, 0, 0];
+  for (let k = from; k < to; k++) {
+    if (held[k]) holds++;
+    for (let b = 0; b < moved.length; b++) {
+      if (votes.at(k, b) !== VOTES.moved) continue;
+      if (held[k]) {
+        inHeld++;
+        moved[b] = (moved[b] as number) + 1;
+      } else inNew++;
+    }
+  }
+  if (holds < LEAST_VOTES || inNew === 0) return false;
+  const unrest = inHeld / holds / (inNew / max(1, to - from - holds));
+  return unrest > DOUBTFUL.unrest || moved.some((n) => n > DOUBTFUL.block * holds);
+}
+
 function besides(b: number, columns: number, blocks: number): number[] {
   const x = b % columns;
   return [x > 0 ? b - 1 : -1, x < columns - 1 ? b + 1 : -1, b - columns, b + columns].filter((n) => n >= 0 && n < blocks);
@@ -253,7 +279,8 @@ function partOf(groups: readonly Group[], votes: BlockVotes, storedRate: number)
 function certaintyOf(groups: readonly Group[], votes: BlockVotes): number {
   let better = 0;
   for (const group of groups) {
-    const costs = [PATTERNS[0] as Pattern, ...RHYTHMS].map((pattern) => ({ pattern, cost: costOf(pattern, group, votes) }));
+    const said = Float32Array.from({ length: group.to - group.from }, (_, i) => saidOf(group, votes, group.from + i));
+    const costs = [PATTERNS[0] as Pattern, ...RHYTHMS].map((pattern) => ({ pattern, cost: costOf(pattern, group.from, said) }));
     const own = costs.find((c) => c.pattern === group.pattern)?.cost ?? 0;
     const rivals = costs.filter((c) => c.pattern !== group.pattern).map((c) => c.cost);
     better += min(...rivals) - own;
@@ -264,14 +291,15 @@ function certaintyOf(groups: readonly Group[], votes: BlockVotes): number {
 /** One in fifty is a fault (patterns.ts). */
 const FAULT_COST = log(49);
 
-function costOf({ cycle }: Pattern, group: Group, votes: BlockVotes): number {
+/** @param said of the steps from `from` on */
+function costOf({ cycle }: Pattern, from: number, said: Float32Array): number {
   let best = Number.POSITIVE_INFINITY;
   for (let phase = 0; phase < cycle.length; phase++) {
     let sum = 0;
-    for (let k = group.from; k < group.to && sum < best; k++) {
-      const said = saidOf(group, votes, k);
-      if (Number.isNaN(said)) continue;
-      sum += min(FAULT_COST, max(0, cycle[(k + phase) % cycle.length] ? -said : said) * MOST);
+    for (let i = 0; i < said.length && sum < best; i++) {
+      const one = said[i] as number;
+      if (Number.isNaN(one)) continue;
+      sum += min(FAULT_COST, max(0, cycle[(from + i + phase) % cycle.length] ? -one : one) * MOST);
     }
     best = min(best, sum);
   }

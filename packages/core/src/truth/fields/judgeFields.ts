@@ -1,4 +1,4 @@
-import type { FieldMeter, FieldStep } from './fieldMeter.js';
+import type { FieldMeter } from './fieldMeter.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, exp, max, min, sqrt } = Math;
@@ -89,13 +89,15 @@ const UNUSUAL = 10;
 export function leanings(meter: FieldMeter): { readonly lean: Float32Array; readonly weight: Float32Array } {
   const length = max(0, meter.length - 1);
   const [lean, weight] = [new Float32Array(length), new Float32Array(length)];
-  const steps = Array.from({ length }, (_, k) => meter.at(k));
   // A moment's distance is a square: of two steps it is four times that of one, of one and a half nine times that of a half.
-  const moved = steps.map(({ twice, upper, lower }, k) => (k === 0 ? Number.NaN : (twice - (upper + lower) / 2) / 3));
+  const moved = Float32Array.from({ length }, (_, k) => {
+    const { twice, upper, lower } = meter.at(k);
+    return k === 0 ? Number.NaN : (twice - (upper + lower) / 2) / 3;
+  });
   for (let k = 0; k < length; k++) {
-    const { own, nextOwn, lowerToUpper, upperToLower, upper, lower, samples } = steps[k] as FieldStep;
-    const near = moved.slice(max(1, k - NEAR), k + NEAR + 1).filter((m) => !Number.isNaN(m));
-    const motion = near.sort((a, b) => a - b)[near.length >> 1] ?? 0;
+    const { own, nextOwn, lowerToUpper, upperToLower, upper, lower, samples } = meter.at(k);
+    const near = moved.slice(max(1, k - NEAR), k + NEAR + 1).sort();
+    const motion = near[near.length >> 1] ?? 0;
     const least = min(own, nextOwn, lowerToUpper, upperToLower, upper, lower);
     const range = max(lowerToUpper, upperToLower, upper, lower) - least;
     const foreseen = min(range, max(2 * motion, (upper + lower) / 4));
@@ -233,7 +235,7 @@ function cheapest(lean: Float32Array, weight: Float32Array): Run[] {
   const { length } = lean;
   const places = STATES.flatMap(({ cycle }, state) => cycle.map((expected, phase) => ({ state, phase, expected })));
   const startOf = STATES.map((_, state) => places.findIndex((p) => p.state === state));
-  const came = Array.from({ length }, () => new Uint8Array(places.length));
+  const came = new Uint8Array(length * places.length);
   let costs: number[] = places.map((p) => (p.state === 0 ? 0 : UNUSUAL));
   for (let k = 0; k < length; k++) {
     let best = 0;
@@ -245,7 +247,7 @@ function cheapest(lean: Float32Array, weight: Float32Array): Run[] {
       const before = (startOf[state] as number) + ((phase + cycle.length - 1) % cycle.length);
       const switched = (costs[best] as number) + (places[best]?.state === state ? BREAK : SWITCH);
       const from = k > 0 && switched < (costs[before] as number) ? best : before;
-      (came[k] as Uint8Array)[i] = from;
+      came[k * places.length + i] = from;
       return (
         (k === 0 ? (costs[i] as number) : min(switched, costs[before] as number)) +
         costAt(lean[k] as number, weight[k] as number, expected)
@@ -258,7 +260,7 @@ function cheapest(lean: Float32Array, weight: Float32Array): Run[] {
   for (let k = length - 1; k >= 0; k--) {
     const { state, phase } = places[at] as (typeof places)[number];
     const { cycle } = STATES[state] as State;
-    const before = came[k]?.[at] as number;
+    const before = came[k * places.length + at] as number;
     const goesOn = before === (startOf[state] as number) + ((phase + cycle.length - 1) % cycle.length);
     if (k === 0 || !goesOn) {
       runs.unshift({ from: k, to, state, offset: (phase + cycle.length * k - k) % cycle.length });

@@ -101,6 +101,8 @@ export class ChangeMeter {
     const { fine, coarse } = step;
     const { columns } = changes;
     columns.light[k] = k > 0 ? this.track.at(k).mean - this.track.at(k - 1).mean : 0;
+    columns.contrast[k] = this.track.at(k).deviation;
+    columns.detail[k] = this.track.at(k).detail;
     columns.rms[k] = sqrt(fitStep(steps.fine(), this.grid, 1, fine));
     fitStep(steps.coarse(), this.coarseGrid, COARSE * COARSE, coarse);
     this.window.put(k, step);

@@ -22,12 +22,14 @@ export const MEASURES = [
   'light',
   'missing',
   'pace',
+  'contrast',
+  'detail',
 ] as const;
 type Measure = (typeof MEASURES)[number];
 
 /**
  * What changed with each picture from the second on: entry i belongs to picture i + 1. Kept as columns, so that hours stay
- * small (76 bytes a picture).
+ * small (84 bytes a picture).
  *
  * - rms: root mean square difference of the whole picture, in 8-bit steps: the trace a person sees.
  * - energy: mean square difference of the most changed tenth of the blocks, light taken out, in squared 8-bit steps.
@@ -47,6 +49,7 @@ type Measure = (typeof MEASURES)[number];
  *   (0 exact, 1 nothing explained or not looked at).
  * - missing: pictures that are left out in this step, by what motion before and after foresees; 0 where none is.
  * - pace: this step's motion, found by looking for it, as a share of the mean motion of the five steps on each side; 0 where hardly anything moves.
+ * - contrast, detail: standard deviation of the later picture's luma, in 8-bit steps, and mean square of its fine detail.
  * - light: how much the mean of the luma rises, in 8-bit steps.
  * - broken: 1 where a cut or a faulty picture lies on either side: the step is none of motion, and is compared with nothing.
  */

@@ -3,7 +3,8 @@ import { fuller, isWithin, meanOfNew } from '../evidence/contrast.js';
 import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
 import { findJumps, missingIn } from '../evidence/jumps.js';
 import { findMade, type MaybeMade } from '../evidence/made.js';
-import { findParts, type Part } from '../evidence/parts.js';
+import { findParts, isDoubtful, type Part } from '../evidence/parts.js';
+import { findPassages, type Passage } from '../evidence/passages.js';
 import { beatOf, findSkipping, type Skipping, type Skips } from '../evidence/skips.js';
 import type { FieldFinding } from '../fields/judgeFields.js';
 import type { Fault } from '../measure/breaks.js';
@@ -46,6 +47,8 @@ export interface Verdict {
   readonly cuts: readonly number[];
   /** Pictures that do not belong where they are, ascending. */
   readonly faults: readonly Fault[];
+  /** Flashes, fades and dissolves, ascending. */
+  readonly passages: readonly Passage[];
   /** Pictures that are a mix of their neighbours. */
   readonly blends: readonly number[];
   /** The later picture's share in each of `blends`, 0 to 1. */
@@ -106,10 +109,12 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   for (const run of runs) {
     markHeld(run, changes, evidence, heldFlags);
     const rests = run.pattern === FRESH && restShare(run, changes, heldFlags) > MOSTLY;
+    const beats = run.pattern !== FRESH && run.pattern.name !== 'still';
+    const doubtful = beats && !parts && isDoubtful(changes, heldFlags, run.from, run.to);
     const told = stretchesOf(run, changes, {
       storedRate,
       gaps,
-      certainty: certaintyOf(run, evidence, still),
+      certainty: Math.min(certaintyOf(run, evidence, still), doubtful ? DOUBTED : 1),
       mixed,
       skipped,
       inParts: parts !== null,
@@ -121,7 +126,13 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   }
   if (stretches.length === 0)
     stretches.push({ from: 0, to: pictures, pattern: 'still', trueRate: null, certainty: 0, skips: null });
-  const { cuts, faults } = changes;
+  const { cuts } = changes;
+  const passages = findPassages(changes);
+  // A fade ends in black.
+  const fades = passages.filter((p) => p.kind === 'fade');
+  const faults = changes.faults.filter(
+    ({ picture, kind }) => kind !== 'black' || !fades.some((p) => picture >= p.from - 1 && picture <= p.to),
+  );
   const odd = touched(faults);
   for (let i = 0; i < heldFlags.length; i++) if (changes.at('broken', i) || odd.has(i + 1)) heldFlags[i] = 0;
   const held = indices(heldFlags);
@@ -152,6 +163,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
     missing: jumps.map((k) => missingBefore(changes, k, skipped)),
     cuts,
     faults,
+    passages,
     blends: blends.map((b) => b.at),
     shares: blends.map((b) => Math.round(b.share * 100) / 100),
     made,
@@ -170,6 +182,9 @@ function jumpsOf(changes: Changes, held: Uint8Array, gaps: Float64Array | null, 
   const alone = findJumps(changes, held, gaps).filter((k) => !inRhythm(k - 1));
   return [...alone, ...skipped.flatMap((s) => s.longer.map((k) => k + 1))].sort((a, b) => a - b);
 }
+
+/** How certain a beat of holds is in which something seems to move. */
+const DOUBTED = 0.85;
 
 /** More than this share of a run's pictures are the same samples as before: it is told as still. */
 const MOSTLY = 0.5;
@@ -218,6 +233,7 @@ export function shifted(verdict: Verdict, by: number): Verdict {
     jumps: moved(verdict.jumps),
     cuts: moved(verdict.cuts),
     faults: verdict.faults.map((f) => ({ ...f, picture: f.picture + by })),
+    passages: verdict.passages.map((p) => ({ ...p, from: p.from + by, to: p.to + by })),
     blends: moved(verdict.blends),
     made: verdict.made.map((m) => ({ ...m, from: m.from + by, to: m.to + by })),
     stretches: verdict.stretches.map((s) => ({ ...s, from: s.from + by, to: s.to + by })),

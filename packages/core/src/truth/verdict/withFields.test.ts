@@ -4,7 +4,7 @@ import { withFields } from './withFields.js';
 
 const verdict: Verdict = {
   ...{ kind: 'new', pictures: 100, storedRate: 30, trueRate: 30, held: [12, 80], unchanged: [12, 80], jumps: [20, 90] },
-  ...{ missing: [1, 2], cuts: [50], blends: [8, 70], shares: [0.5, 0.4], made: [], parts: [], fields: NO_FIELDS },
+  ...{ missing: [1, 2], cuts: [50], blends: [8, 70], shares: [0.5, 0.4], made: [], parts: [], passages: [], fields: NO_FIELDS },
   faults: [
     { picture: 30, kind: 'damaged', certainty: 0.9 },
     { picture: 31, kind: 'black', certainty: 0.9 },

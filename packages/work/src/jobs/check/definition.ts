@@ -1,4 +1,4 @@
-import { FAULT_KINDS, FIELD_KINDS, FLAGS, NO_FIELDS } from '@thawline/core/truth';
+import { FAULT_KINDS, FIELD_KINDS, FLAGS, NO_FIELDS, PASSAGE_KINDS } from '@thawline/core/truth';
 import { z } from 'zod';
 import { defineJob } from '../define.js';
 import { rangeSchema, regionSchema, sourceIdsSchema } from '../shared.js';
@@ -66,6 +66,10 @@ export const verdictSchema = z
     made: z.array(z.object({ from: z.int(), to: z.int(), sourceRate: z.number(), certainty: z.number() })).default([]),
     fields: fieldsSchema.default(NO_FIELDS),
     parts: z.array(ownRateSchema).readonly().default([]),
+    passages: z
+      .array(z.object({ from: z.int(), to: z.int(), kind: z.enum(PASSAGE_KINDS) }))
+      .readonly()
+      .default([]),
     stretches: z.array(stretchSchema),
     certainty: z.number(),
     holdCeiling: z.number().nullable(),

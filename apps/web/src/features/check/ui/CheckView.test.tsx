@@ -31,6 +31,7 @@ const VERDICT: CheckReply['verdict'] = {
   made: [],
   fields: NO_FIELDS,
   parts: [],
+  passages: [],
   stretches: [{ from: 0, to: 40, pattern: 'every-2', trueRate: 30, certainty: 0.98, skips: null }],
   certainty: 0.98,
   holdCeiling: 0.42,
@@ -310,6 +311,13 @@ test('what was found lies in lanes under the trace, and is gone to from there', 
     expect(lanes.getByRole('img', { name: lane })).toBeInTheDocument();
   await user.click(lanes.getByTitle('faults 30'));
   await waitFor(() => expect(placeOf(router)).toBe('30'));
+});
+
+test('a dissolve lies among the cuts as long as it is, and is told', async () => {
+  const { user, router } = await shown({ check: odd({ passages: [{ from: 24, to: 29, kind: 'dissolve' }] }) });
+  expect(await screen.findByTestId('verdict')).toHaveTextContent('There is 1 cut, 1 dissolve.');
+  await user.click(within(screen.getByTestId('lanes')).getByTitle('dissolve, pictures 24 to 28'));
+  await waitFor(() => expect(placeOf(router)).toBe('24'));
 });
 
 test('fields that differ have a lane with their stretches, and a wrong flag is told', async () => {

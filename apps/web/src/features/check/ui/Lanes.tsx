@@ -1,6 +1,6 @@
 import type { Verdict } from '@thawline/core/truth';
 import { fieldKindWords } from '@thawline/project';
-import { useMemo } from 'react';
+import { type ReactNode, useMemo } from 'react';
 import { count, plural } from '../../../shared/words.js';
 import classes from './lanes.module.css';
 
@@ -11,7 +11,7 @@ interface Shown {
 }
 
 interface Props {
-  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'cuts' | 'faults' | 'fields'>;
+  readonly verdict: Pick<Verdict, 'held' | 'jumps' | 'cuts' | 'faults' | 'passages' | 'fields'>;
   readonly shown: Shown;
   readonly onPicture: (picture: number) => void;
 }
@@ -36,14 +36,42 @@ export function Lanes({ verdict, shown, onPicture }: Props) {
   return (
     <div className={classes.lanes} data-testid="lanes">
       {(Object.keys(NAMES) as Lane[]).map((lane) => (
-        <Row key={lane} lane={lane} places={lanes[lane]} shown={shown} onPicture={onPicture} />
+        <Row key={lane} lane={lane} places={lanes[lane]} shown={shown} onPicture={onPicture}>
+          {lane === 'cuts' && <Passages passages={verdict.passages} shown={shown} onPicture={onPicture} />}
+        </Row>
       ))}
       <Fields fields={verdict.fields} shown={shown} onPicture={onPicture} />
     </div>
   );
 }
 
-function Row({ lane, places, shown, onPicture }: Pick<Props, 'shown' | 'onPicture'> & { lane: Lane; places: readonly number[] }) {
+/** Flashes, fades and dissolves, as long as they are, among the cuts. */
+function Passages({ passages, shown, onPicture }: Pick<Props, 'shown' | 'onPicture'> & Pick<Props['verdict'], 'passages'>) {
+  const wide = shown.to - shown.from;
+  return passages
+    .filter((p) => p.to > shown.from && p.from < shown.to)
+    .map((p) => (
+      <button
+        type="button"
+        key={`${p.kind} ${p.from}`}
+        tabIndex={-1}
+        className={classes.passage}
+        title={`${p.kind}, pictures ${p.from} to ${p.to - 1}`}
+        style={{ left: `${((p.from - shown.from) / wide) * 100}%`, width: `${((p.to - p.from) / wide) * 100}%` }}
+        onClick={() => onPicture(p.from)}
+      >
+        {p.kind}
+      </button>
+    ));
+}
+
+type RowProps = Pick<Props, 'shown' | 'onPicture'> & {
+  readonly lane: Lane;
+  readonly places: readonly number[];
+  readonly children: ReactNode;
+};
+
+function Row({ lane, places, shown, onPicture, children }: RowProps) {
   const wide = shown.to - shown.from;
   const marks = useMemo(() => {
     // As many as there is room for, each at the place of the first picture it stands for.
@@ -71,6 +99,7 @@ function Row({ lane, places, shown, onPicture }: Pick<Props, 'shown' | 'onPictur
             onClick={() => onPicture(k)}
           />
         ))}
+        {children}
       </div>
     </div>
   );

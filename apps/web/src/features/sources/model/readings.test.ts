@@ -39,6 +39,7 @@ const check = (mediaId: string, storedRate: number, trueRate: number): CheckSumm
     shares: [],
     fields: NO_FIELDS,
     parts: [],
+    passages: [],
     stretches: [],
     certainty: 1,
     made: [],

@@ -35,6 +35,7 @@ const VERDICT = {
   made: [],
   fields: NO_FIELDS,
   parts: [],
+  passages: [],
   stretches: [{ from: 0, to: 200, pattern: 'every-2', trueRate: 30, certainty: 0.999, skips: null }],
   certainty: 0.999,
   holdCeiling: 0.4,
