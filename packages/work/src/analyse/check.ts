@@ -105,10 +105,21 @@ async function measure(measured: Measured, progress: Progress) {
   return { meter, fieldMeter, size, decoded };
 }
 
-/** Each pair of lines as one. */
+/** Each pair of lines as one: four samples at a time where lines are whole words, (a | b) - ((a ^ b) >> 1) each. */
 function meanOfFields(picture: Uint8Array, width: number, into: Uint8Array): void {
-  for (let row = 0, at = 0; at < into.length; row += 2)
-    for (let i = row * width, end = i + width; i < end; i++, at++)
+  if (width % 4 === 0 && picture.byteOffset % 4 === 0) {
+    const [from, to] = [new Uint32Array(picture.buffer, picture.byteOffset, picture.length >> 2), new Uint32Array(into.buffer)];
+    const words = width >> 2;
+    for (let line = 0, at = 0; at < to.length; line += 2)
+      for (let i = line * words, end = i + words; i < end; i++, at++) {
+        const a = from[i] as number;
+        const b = from[i + words] as number;
+        to[at] = (a | b) - (((a ^ b) & 0xfefefefe) >>> 1);
+      }
+    return;
+  }
+  for (let line = 0, at = 0; at < into.length; line += 2)
+    for (let i = line * width, end = i + width; i < end; i++, at++)
       into[at] = ((picture[i] as number) + (picture[i + width] as number) + 1) >> 1;
 }
 

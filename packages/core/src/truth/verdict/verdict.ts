@@ -184,7 +184,7 @@ function jumpsOf(changes: Changes, held: Uint8Array, gaps: Float64Array | null, 
 }
 
 /** How certain a beat of holds is in which something seems to move. */
-const DOUBTED = 0.85;
+const DOUBTED = 0.5;
 
 /** More than this share of a run's pictures are the same samples as before: it is told as still. */
 const MOSTLY = 0.5;
