@@ -56,8 +56,6 @@ export function probeRow(file: string, probe: Probe) {
   };
 }
 
-const percent = (certainty: number): number => round(certainty, 4);
-
 /** The shape that `check --json` prints; regions in pixels of the file's pictures. */
 export function checkJson(file: string, verdict: Verdict, { width, height }: Pick<Probe, 'width' | 'height'>) {
   const { fields } = verdict;
@@ -79,13 +77,13 @@ export function checkJson(file: string, verdict: Verdict, { width, height }: Pic
     maybeMade: verdict.made.map((m) => ({ ...m, sourceRate: round(m.sourceRate, 6), certainty: round(m.certainty, 4) })),
     fields: {
       ...fields,
-      certainty: percent(fields.certainty),
-      stretches: fields.stretches.map((s) => ({ ...s, certainty: percent(s.certainty) })),
+      certainty: round(fields.certainty, 4),
+      stretches: fields.stretches.map((s) => ({ ...s, certainty: round(s.certainty, 4) })),
     },
     regions: verdict.parts.map((part) => ({
       ...{ x: Math.round(part.x * width), y: Math.round(part.y * height) },
       ...{ width: Math.round(part.width * width), height: Math.round(part.height * height) },
-      ...{ trueRate: round(part.trueRate, 6), pattern: part.pattern, certainty: percent(part.certainty) },
+      ...{ trueRate: round(part.trueRate, 6), pattern: part.pattern, certainty: round(part.certainty, 4) },
     })),
     certainty: round(verdict.certainty, 4),
     stretches: verdict.stretches.map((s) => ({ ...s, trueRate: s.trueRate === null ? null : round(s.trueRate, 6) })),

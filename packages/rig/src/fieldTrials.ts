@@ -1,5 +1,5 @@
-import { type Rate, rate } from '@thawline/core/time';
-import { HEIGHT, PICTURES, places, type Shot, WIDTH } from './oddTrials.js';
+import { rate } from '@thawline/core/time';
+import { HEIGHT, PICTURES, type PlacedTrial, places, type Shot, WIDTH } from './oddTrials.js';
 
 type Kind = 'none' | 'pulldown' | 'interlaced';
 type Order = 'top' | 'bottom';
@@ -12,23 +12,13 @@ interface TrueStretch {
 }
 
 /** A clip whose pictures' lines are of one moment or of two. */
-export interface FieldTrial {
-  readonly name: string;
-  readonly about: string;
-  /** Scenes that nothing was tuned on. */
-  readonly keptOut: boolean;
-  readonly rate: Rate;
-  readonly width: number;
-  readonly height: number;
-  readonly pictures: number;
+export interface FieldTrial extends PlacedTrial {
   readonly truth: {
     readonly stretches: readonly TrueStretch[];
     readonly first: Order | null;
     /** First pictures after a break in a beat. */
     readonly breaks: readonly number[];
   };
-  /** Packed yuv420p. */
-  readonly cook: () => Generator<Uint8Array>;
 }
 
 /** Moments of a picture's two fields, by which comes first; a moment is a picture of 25 a second. */

@@ -16,10 +16,10 @@ export interface OddTruth {
   readonly madeFrom: number | null;
 }
 
-/** A clip of new pictures with cuts, faults, skips, fades or flashes. */
-export interface OddTrial {
+/** A clip of one of the places. */
+export interface PlacedTrial {
   readonly name: string;
-  /** What is odd about it; trials of one kind are counted together. */
+  /** What is to be told of it; trials of one kind are counted together. */
   readonly about: string;
   /** Scenes that nothing was tuned on. */
   readonly keptOut: boolean;
@@ -27,9 +27,13 @@ export interface OddTrial {
   readonly width: number;
   readonly height: number;
   readonly pictures: number;
-  readonly truth: OddTruth;
   /** Packed yuv420p. */
   readonly cook: () => Generator<Uint8Array>;
+}
+
+/** A clip of new pictures with cuts, faults, skips, fades or flashes. */
+export interface OddTrial extends PlacedTrial {
+  readonly truth: OddTruth;
 }
 
 export const [WIDTH, HEIGHT, PICTURES] = [480, 272, 90] as const;

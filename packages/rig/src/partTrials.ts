@@ -1,25 +1,15 @@
-import { type Rate, rate } from '@thawline/core/time';
-import { HEIGHT, PICTURES, places, type Shot, WIDTH } from './oddTrials.js';
+import { rate } from '@thawline/core/time';
+import { HEIGHT, PICTURES, type PlacedTrial, places, type Shot, WIDTH } from './oddTrials.js';
 import { random } from './random.js';
 
 /** A clip whose picture has parts of different rates. */
-export interface PartTrial {
-  readonly name: string;
-  readonly about: string;
-  /** Scenes that nothing was tuned on. */
-  readonly keptOut: boolean;
-  readonly rate: Rate;
-  readonly width: number;
-  readonly height: number;
-  readonly pictures: number;
+export interface PartTrial extends PlacedTrial {
   readonly truth: {
     /** Of the fastest part. */
     readonly trueRate: number;
     /** The slower part, in pixels, and its rate; null where all has one rate. */
     readonly part: (Box & { readonly trueRate: number }) | null;
   };
-  /** Packed yuv420p. */
-  readonly cook: () => Generator<Uint8Array>;
 }
 
 interface Box {

@@ -30,7 +30,7 @@ export function foreseen(
   };
   for (let k = picture; k > picture - AROUND && !cuts.has(k); k--) add(k - 1);
   for (let k = picture + 1; k <= picture + AROUND && !cuts.has(k); k++) add(k);
-  return near.length === 0 ? null : ([...near].sort((a, b) => a - b)[near.length >> 1] as number);
+  return near.length === 0 ? null : (near.sort((a, b) => a - b)[near.length >> 1] as number);
 }
 
 const FAULTS: Record<FaultKind, (k: number) => string> = {

@@ -1,9 +1,9 @@
 import type { Changes } from '../measure/changes.js';
 import { type BlockVotes, VOTES } from '../measure/votes.js';
-import { PATTERNS, type Pattern } from '../verdict/patterns.js';
+import { cost, PATTERNS, type Pattern } from '../verdict/patterns.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { exp, floor, log, max, min } = Math;
+const { exp, floor, max, min } = Math;
 
 /** A part of the picture that has a rate of its own. */
 export interface Part {
@@ -139,21 +139,7 @@ function restlessIn(votes: BlockVotes, groups: readonly Group[]): Group | null {
   if (!beat) return null;
   const { from, to, phase } = beat;
   const { cycle } = beat.pattern;
-  const [moved, still] = [new Uint16Array(votes.grid.blocks), new Uint16Array(votes.grid.blocks)];
-  let [holds, inHeld, inNew] = [0, 0, 0];
-  for (let k = from; k < to; k++) {
-    const held = cycle[(k + phase) % cycle.length] === true;
-    if (held) holds++;
-    for (let b = 0; b < moved.length; b++) {
-      if (held && votes.at(k, b) === VOTES.held) still[b] = (still[b] as number) + 1;
-      if (votes.at(k, b) !== VOTES.moved) continue;
-      if (held) {
-        inHeld++;
-        moved[b] = (moved[b] as number) + 1;
-      } else inNew++;
-    }
-  }
-  const unrest = inHeld / max(1, holds) / max(1e-6, inNew / max(1, to - from - holds));
+  const { holds, moved, still, unrest } = unrestIn(votes, from, to, (k) => cycle[(k + phase) % cycle.length] === true);
   const blocks = Array.from(moved.keys()).filter((b) =>
     (still[b] as number) <= RESTLESS.holds * holds
       ? (moved[b] as number) >= RESTLESS.moves * holds
@@ -172,21 +158,34 @@ const DOUBTFUL = { unrest: 0.08, block: 0.35 } as const;
 /** Whether something seems to move in pictures that hold. @param held of each change, 1 where it holds; from, to: changes */
 export function isDoubtful({ votes }: Changes, held: Uint8Array, from: number, to: number): boolean {
   if (!votes) return false;
-  const moved = new Uint32Array(votes.grid.blocks);
+  const { holds, moved, unrest } = unrestIn(votes, from, to, (k) => held[k] === 1);
+  if (holds < LEAST_VOTES) return false;
+  return unrest > DOUBTFUL.unrest || moved.some((n) => n > DOUBTFUL.block * holds);
+}
+
+/**
+ * How much moves in pictures that hold: of each block in how many of them it moves and in how many it holds, and of all what moves in one of
+ * them as a share of what does in a new one.
+ */
+function unrestIn(votes: BlockVotes, from: number, to: number, isHeld: (k: number) => boolean) {
+  const { blocks } = votes.grid;
+  const [moved, still] = [new Uint32Array(blocks), new Uint32Array(blocks)];
   let [holds, inHeld, inNew] = [0, 0, 0];
   for (let k = from; k < to; k++) {
-    if (held[k]) holds++;
-    for (let b = 0; b < moved.length; b++) {
-      if (votes.at(k, b) !== VOTES.moved) continue;
-      if (held[k]) {
+    const held = isHeld(k);
+    if (held) holds++;
+    for (let b = 0; b < blocks; b++) {
+      const vote = votes.at(k, b);
+      if (held && vote === VOTES.held) still[b] = (still[b] as number) + 1;
+      if (vote !== VOTES.moved) continue;
+      if (held) {
         inHeld++;
         moved[b] = (moved[b] as number) + 1;
       } else inNew++;
     }
   }
-  if (holds < LEAST_VOTES || inNew === 0) return false;
-  const unrest = inHeld / holds / (inNew / max(1, to - from - holds));
-  return unrest > DOUBTFUL.unrest || moved.some((n) => n > DOUBTFUL.block * holds);
+  const unrest = inNew === 0 ? 0 : inHeld / max(1, holds) / (inNew / max(1, to - from - holds));
+  return { holds, moved, still, unrest };
 }
 
 function besides(b: number, columns: number, blocks: number): number[] {
@@ -288,9 +287,6 @@ function certaintyOf(groups: readonly Group[], votes: BlockVotes): number {
   return min(0.999, 1 / (1 + exp(-better / 3)));
 }
 
-/** One in fifty is a fault (patterns.ts). */
-const FAULT_COST = log(49);
-
 /** @param said of the steps from `from` on */
 function costOf({ cycle }: Pattern, from: number, said: Float32Array): number {
   let best = Number.POSITIVE_INFINITY;
@@ -299,7 +295,7 @@ function costOf({ cycle }: Pattern, from: number, said: Float32Array): number {
     for (let i = 0; i < said.length && sum < best; i++) {
       const one = said[i] as number;
       if (Number.isNaN(one)) continue;
-      sum += min(FAULT_COST, max(0, cycle[(from + i + phase) % cycle.length] ? -one : one) * MOST);
+      sum += cost(MOST * one, cycle[(from + i + phase) % cycle.length] as boolean);
     }
     best = min(best, sum);
   }

@@ -86,7 +86,7 @@ const UNUSUAL = 10;
  * How far each step leans to one order of fields: 1 where the upper field comes half a picture before the lower one, -1 the other way round,
  * 0 where both are of one moment; and how much that counts, 0 (nothing moves) to 1.
  */
-export function leanings(meter: FieldMeter): { readonly lean: Float32Array; readonly weight: Float32Array } {
+function leanings(meter: FieldMeter): { readonly lean: Float32Array; readonly weight: Float32Array } {
   const length = max(0, meter.length - 1);
   const [lean, weight] = [new Float32Array(length), new Float32Array(length)];
   // A moment's distance is a square: of two steps it is four times that of one, of one and a half nine times that of a half.

@@ -298,6 +298,13 @@ test.each([
   expect(await screen.findByTestId('why')).toHaveTextContent(said);
 });
 
+test('what a person said of a picture is not explained by the check', async () => {
+  const { user } = await shown({ at: 3 });
+  expect(await screen.findByTestId('why')).toHaveTextContent('Each picture here is stored 2 times');
+  await user.click(screen.getByRole('button', { name: 'Call it new' }));
+  await waitFor(() => expect(screen.getByTestId('why')).toHaveTextContent('Why 3 is new: a person said so.'));
+});
+
 test('a picture like the others has nothing to explain', async () => {
   await shown({ check: odd(), at: 16 });
   expect(await screen.findByTestId('lanes')).toBeVisible();

@@ -149,8 +149,12 @@ function Result({
   const [group, setGroup] = useState<Group | null>(null);
   const found = useMemo(() => (group ? all.filter((f) => groupOf(f) === group) : all), [all, group]);
   const why = useMemo(
-    () => whyWords(picture, verdict, { changes: check.trace, from: check.range.from }),
-    [picture, verdict, check],
+    // What a person says of a picture has no reasons of the check's.
+    () =>
+      source.judged?.some((j) => j.picture === picture)
+        ? 'a person said so.'
+        : whyWords(picture, check.verdict, { changes: check.trace, from: check.range.from }),
+    [picture, source.judged, check],
   );
   const places = useMemo(() => found.map((f) => f.at), [found]);
   const runs = useMemo(() => runLengths(verdict), [verdict]);
