@@ -4,6 +4,7 @@ import { movingScenes } from './moving.js';
 import { archive, crowd, scroll, water } from './oddScenes.js';
 import { random } from './random.js';
 import { icicles, jetty, lake, ridge, type Scene, skiff } from './scenes.js';
+import { credits, drawn, focus, night, snowfall, spiral, split, stage, surf, window, worn } from './unlikeScenes.js';
 
 /** What does not belong into a clip, and where. Numbers are stored pictures, 0-based. */
 export interface OddTruth {
@@ -91,12 +92,23 @@ export function places(): Place[] {
         },
       }),
     ),
-    of('drops', true, icicles),
-    of('skiff', true, (seed) => skiff(seed, [], 1), 2),
-    of('writing', true, (seed) => scroll(seed, 70), 0.8),
-    of('crowd', true, (seed) => crowd(seed)),
-    of('old film', true, (seed) => archive(seed, jetty(seed, 120), 25), 3),
-    of('water', true, water),
+    of('drops', false, icicles),
+    of('skiff', false, (seed) => skiff(seed, [], 1), 2),
+    of('writing', false, (seed) => scroll(seed, 70), 0.8),
+    of('crowd', false, (seed) => crowd(seed)),
+    of('old film', false, (seed) => archive(seed, jetty(seed, 120), 25), 3),
+    of('water', false, water),
+    of('credits', true, (seed) => credits(seed), 0.6),
+    of('night', true, night, 4.5),
+    of('stage', true, stage, 2.5),
+    of('window', true, window),
+    of('drawn', true, drawn, 0),
+    of('spiral', true, spiral, 0.6),
+    of('surf', true, surf),
+    of('worn film', true, (seed) => worn(seed, lake({ seed, speed: 1.5, floes: 16 }), 25), 6),
+    of('snowfall', true, snowfall, 1.8),
+    of('split', true, split),
+    of('focus', true, focus),
   ];
 }
 
