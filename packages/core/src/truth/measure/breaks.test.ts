@@ -107,3 +107,42 @@ test('pictures without anything moving are the same samples, and have no rate', 
   expect(verdict.kind).toBe('still');
   expect(verdict.stretches.every((s) => s.trueRate === null)).toBe(true);
 });
+
+/** A shot as worn film shows it: it weaves, flickers and has other dust in each picture. */
+function worn(shot: (k: number, dx: number, dy: number) => Uint8Array, next: () => number) {
+  return (k: number): Uint8Array => {
+    const picture = shot(k, next() - 0.5, next() - 0.5);
+    const light = 1 + 0.06 * (next() - 0.5);
+    for (let i = 0; i < picture.length; i++) picture[i] = Math.min(255, (picture[i] as number) * light + 50 * (next() - 0.5));
+    for (let d = 0; d < 9; d++) {
+      const [x, y] = [Math.floor(next() * (WIDTH - 2)), Math.floor(next() * (HEIGHT - 2))];
+      for (let j = 0; j < 2; j++) picture.fill(d % 2 ? 235 : 20, (y + j) * WIDTH + x, (y + j) * WIDTH + x + 2);
+    }
+    return picture;
+  };
+}
+
+test('a cut in worn film is one, and what wears it is none', () => {
+  const next = random(31);
+  const verdict = judged(
+    60,
+    worn((k, dx, dy) => seen(k < 30 ? shore : forest, 1.2 * k + dx, 40 + dy, next), next),
+  );
+  expect(told(verdict)).toEqual({ ...nothing, cuts: [30] });
+});
+
+test('where small things fall before a still ground a missing picture is no cut', () => {
+  const flakes = Array.from({ length: 90 }, (_, i) => [(i * 61) % WIDTH, (i * 37) % HEIGHT, 3 + (i % 4)] as const);
+  const noise = random(32);
+  const verdict = judged(60, (k) => {
+    const moment = k < 30 ? k : k + 1;
+    const picture = seen(ice, 10, 10, noise);
+    for (const [x, y, fall] of flakes)
+      for (let j = 0; j < 2; j++) {
+        const row = (y + fall * moment + j) % HEIGHT;
+        picture.fill(245, row * WIDTH + x, row * WIDTH + Math.min(WIDTH, x + 2));
+      }
+    return picture;
+  });
+  expect(verdict.cuts).toEqual([]);
+});

@@ -4,7 +4,7 @@ import type { TileStep } from './tiles.js';
 import { PLAIN, type TileTrack, UNUSUAL } from './tileTrack.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { abs, max, min, sqrt } = Math;
+const { abs, floor, max, min, sqrt } = Math;
 
 /** A picture that does not belong where it is. */
 export const FAULT_KINDS = ['black', 'white', 'damaged', 'foreign', 'swapped', 'backward'] as const;
@@ -37,6 +37,18 @@ const CUTS = [
 const DAMAGED = 0.12;
 /** Or this share was not found, where that is usual of this share of it at most. */
 const NOT_FOUND = { share: 0.35, usual: 0.4 } as const;
+/**
+ * Or all of it changed more than usual, if not by much, as in worn film, where nothing is quite found at any time: of the tiles half differ so
+ * many times as much as usual, and seven in ten so many times.
+ */
+const RISEN = { half: 1.8, most: 1 } as const;
+/**
+ * At a cut tiles are found where chance has it; in motion, however quick, where their neighbours go. Share of the tiles that differ by so many
+ * times more than usual and went so many coarse samples elsewhere, where they are usually within so many.
+ */
+const TORN = { share: 0.17, times: 2, elsewhere: 1.5, usually: 0.75 } as const;
+/** Share of a tile's detail, and squared 8-bit steps, below which what differs is no measure of anything. */
+const FLOOR = { ofDetail: 0.002, coding: 0.3 } as const;
 /** Share of the unusual tiles that are back one picture later: then the picture between is a fault, not a shot. */
 const BACK = 0.7;
 /** Of the steps to and from a faulty picture the one has at least this share of the other's unusual tiles. */
@@ -75,6 +87,8 @@ interface Look {
   readonly detailed: Uint8Array;
   readonly usual: Float32Array;
   readonly left: Float32Array;
+  /** How many times as much as usual half of the tiles differ, and seven in ten. */
+  readonly risen: { readonly half: number; readonly most: number };
   readonly collapsed: boolean;
 }
 
@@ -126,13 +140,35 @@ export class Breaks {
       this.fault(fault, tell);
     } else if (
       CUTS.some(({ unusual, lost }) => here.unusual >= unusual && here.lost >= lost) ||
-      isNotFound(here) ||
+      ((isNotFound(here) || isRisen(here)) && this.tornAt(k, here) >= TORN.share) ||
       this.isLevelCut(k)
     ) {
       this.cuts.push(picture);
       last.cut = picture;
       tell(k);
     }
+  }
+
+  /** Share of the tiles with detail that were torn from their neighbours. */
+  private tornAt(k: number, { detailed, usual, left }: Look): number {
+    const { track } = this;
+    const steps = [...this.side(k, -1), ...this.side(k, 1)].map((i) => track.at(i).tiles);
+    const here = track.at(k).tiles;
+    const own = commonMotion(here, detailed);
+    const others = steps.map((step) => commonMotion(step, detailed));
+    let [torn, all] = [0, 0];
+    for (let t = 0; t < detailed.length; t++) {
+      if (!detailed[t]) continue;
+      all++;
+      if (times(left, usual, here, t) <= TORN.times) continue;
+      const us = steps.map((step, i) => (step.u[t] as number) - (others[i]?.u as number));
+      const vs = steps.map((step, i) => (step.v[t] as number) - (others[i]?.v as number));
+      const [u, v] = [median(us), median(vs)];
+      const off = max(abs((here.u[t] as number) - own.u - u), abs((here.v[t] as number) - own.v - v));
+      const usually = median(us.map((x, i) => max(abs(x - u), abs((vs[i] as number) - v))));
+      if (off > TORN.elsewhere && usually < TORN.usually) torn++;
+    }
+    return all > 0 ? torn / all : 0;
   }
 
   private isLight(k: number): boolean {
@@ -263,6 +299,10 @@ export class Breaks {
         if (one > LOST * own) lostBeside[i] = (lostBeside[i] as number) + 1;
       });
     }
+    const ratios: number[] = [];
+    for (let t = 0; t < count; t++) if (detailed[t]) ratios.push(times(found, usual, tiles, t));
+    ratios.sort((a, b) => a - b);
+    const atShare = (share: number): number => ratios[floor(ratios.length * share)] ?? 0;
     const contrast = was?.deviation ?? deviation;
     const known = all >= LEAST_TILES && sides.some((steps) => steps.length > 0);
     return {
@@ -273,6 +313,7 @@ export class Breaks {
       detailed,
       usual,
       left: found,
+      risen: { half: known ? atShare(0.5) : 0, most: known ? atShare(0.3) : 0 },
       collapsed: max(contrast, deviation) + 2 > COLLAPSE * (min(contrast, deviation) + 2),
     };
   }
@@ -291,6 +332,21 @@ export class Breaks {
     }
     return steps;
   }
+}
+
+function isRisen({ risen }: Look): boolean {
+  return risen.half >= RISEN.half && risen.most >= RISEN.most;
+}
+
+/** How many times as much as usual a tile differs. */
+function times(left: Float32Array, usual: Float32Array, { own }: TileStep, t: number): number {
+  return (left[t] as number) / ((usual[t] as number) + FLOOR.ofDetail * (own[t] as number) + FLOOR.coding);
+}
+
+/** The middle of the motion of the tiles with detail, in coarse samples. */
+function commonMotion({ u, v }: TileStep, detailed: Uint8Array): { u: number; v: number } {
+  const middle = (of: Float32Array): number => median(Array.from(of).filter((_, t) => detailed[t]));
+  return { u: middle(u), v: middle(v) };
 }
 
 function isNotFound({ lost, usualLost }: Look): boolean {
