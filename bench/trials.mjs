@@ -8,7 +8,7 @@ import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { isMainThread, Worker, workerData } from 'node:worker_threads';
 import { ffmpeg } from '../packages/media/dist/index.js';
-import { fieldTrials, oddTrials, partTrials, trials } from '../packages/rig/dist/index.js';
+import { faintTrials, fieldTrials, oddTrials, partTrials, trials } from '../packages/rig/dist/index.js';
 
 const H264 = (crf) => ['-c:v', 'libx264', '-preset', 'medium', '-crf', String(crf), '-threads', '2'];
 
@@ -32,7 +32,7 @@ export const ENCODERS = [
 ];
 
 /** The rig's sets of trials by name. */
-export const SETS = { trials, odd: oddTrials, parts: partTrials, fields: fieldTrials };
+export const SETS = { trials, odd: oddTrials, parts: partTrials, fields: fieldTrials, faint: faintTrials };
 
 const folderOf = (seed, what) => join('.cache', 'trials', what === 'trials' ? String(seed) : `${what}-${seed}`);
 

@@ -2,6 +2,7 @@ export { Sensor } from './canvas.js';
 export type { ClipPlan, Truth } from './clips.js';
 export { demoClips, SKIFF, SOUND_RATE } from './clips.js';
 export { writeDemoClips } from './demo.js';
+export { type FaintTrial, faintTrials } from './faintTrials.js';
 export { holdPicture } from './faults.js';
 export { type FieldTrial, fieldTrials } from './fieldTrials.js';
 export type { MovingScene } from './moving.js';

@@ -1,5 +1,6 @@
 import type { Changes } from '../measure/changes.js';
 import { AROUND } from '../measure/window.js';
+import { faintEvidence, isFaint, movesUnderNoise } from './faint.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { max, min } = Math;
@@ -92,6 +93,7 @@ export function heldEvidence(changes: Changes): Float64Array {
     cluesOf(changes, k, usual[k] as number, clues);
     let sum = 0;
     for (let i = 0; i < clues.length; i++) sum += (clues[i] as number) * (WEIGHTS[i] as number);
+    if (isFaint(changes, k)) sum = faintEvidence(changes, k) ?? sum;
     // Where motion turns back a calm picture is no wonder.
     const onward = changes.at('onward', k);
     if (sum > 0) sum *= clamp(2 * (1 + onward), 0, 1);
@@ -129,6 +131,7 @@ export function stillPlaces(changes: Changes): Uint8Array {
     (coherenceNoise[k] as number) > STILL_NOISE && (coarseNoise[k] as number) > STILL_COARSE ? 1 : 0,
   );
   return Uint8Array.from({ length: changes.length }, (_, k) => {
+    if (movesUnderNoise(changes, k)) return 0;
     const near = quiet.subarray(max(0, k - NEAR), min(changes.length, k + NEAR + 1));
     return near.reduce((sum, one) => sum + one, 0) > near.length * 0.6 ? 1 : 0;
   });

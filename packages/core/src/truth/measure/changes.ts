@@ -9,6 +9,7 @@ export const MEASURES = [
   'coherenceNoise',
   'coarseCoherence',
   'coarseNoise',
+  'coarseAlong',
   'onward',
   'calm',
   'calmest',
@@ -29,7 +30,7 @@ type Measure = (typeof MEASURES)[number];
 
 /**
  * What changed with each picture from the second on: entry i belongs to picture i + 1. Kept as columns, so that hours stay
- * small (84 bytes a picture).
+ * small (88 bytes a picture).
  *
  * - rms: root mean square difference of the whole picture, in 8-bit steps: the trace a person sees.
  * - energy: mean square difference of the most changed tenth of the blocks, light taken out, in squared 8-bit steps.
@@ -37,6 +38,8 @@ type Measure = (typeof MEASURES)[number];
  *   where motion goes on, 0 in a held picture whatever its noise, 2 where a picture is missing, n for a new picture among
  *   ones that show each n times. coherenceNoise: its standard deviation from noise alone. coarse…: the same on pictures a
  *   quarter as wide, for fast motion.
+ * - coarseAlong: the same share as coarseCoherence, by least squares over all blocks: noise adds nothing to it on average, so that it scatters
+ *   around 0 in a held picture.
  * - onward: whether motion goes the same way before and after: 1 the same, -1 the opposite (a swing's turning point, where a
  *   calm picture is no wonder), 0 nothing known.
  * - calm: logarithm of the energy against what the same blocks reach around it, the median over moving blocks; calmest:
@@ -76,6 +79,7 @@ export class Changes {
     const at = this.length++;
     this.columns.coherence[at] = 1;
     this.columns.coarseCoherence[at] = 1;
+    this.columns.coarseAlong[at] = 1;
     this.columns.coherenceNoise[at] = 9;
     this.columns.coarseNoise[at] = 9;
     this.columns.mixLeft[at] = 1;

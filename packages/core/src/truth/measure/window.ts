@@ -27,6 +27,20 @@ export interface Step {
   readonly coarse: BlockStep;
 }
 
+/** Motion of a step as a share of the motion beside it. */
+interface Shared {
+  /** The 70th percentile of the blocks' shares. */
+  readonly share: number;
+  /** Their least-squares mean: 0 on average where a picture holds, whatever its noise. */
+  readonly along: number;
+  /** Standard deviation from noise alone; UNKNOWN at the most. */
+  readonly noise: number;
+}
+
+/** Noise where nothing is known of a share. */
+export const UNKNOWN = 9;
+const NOTHING_SHARED: Shared = { share: 1, along: 1, noise: UNKNOWN };
+
 /** Compares one step with the others of a window. Its arrays are used again for every window. */
 export class Window {
   private readonly shares: Weighted;
@@ -65,34 +79,39 @@ export class Window {
     columns.onward[k] = fine.onward;
     const coarse = this.coherence(this.coarse, first, count, k, step.coarse);
     columns.coarseCoherence[k] = coarse.share;
+    columns.coarseAlong[k] = coarse.along;
     columns.coarseNoise[k] = coarse.noise;
     return { energy: this.usual, detail: this.calmness(first, count, k, step.fine, changes) };
   }
 
   /** The larger of the coherences with the steps before and after, so that a burst of motion on one side does not hide the other side. */
-  private coherence(
-    ring: Ring,
-    first: number,
-    count: number,
-    k: number,
-    own: BlockStep,
-  ): { share: number; noise: number; onward: number } {
+  private coherence(ring: Ring, first: number, count: number, k: number, own: BlockStep): Shared & { onward: number } {
     const last = first + count - 1;
     const before = k - first >= 2 ? ring.motion(first, k - first, 0) : null;
     const after = last - k >= 2 ? ring.motion(k + 1, last - k, 1) : null;
-    let best: { share: number; noise: number } | null = null;
+    let best: Shared | null = null;
+    let [sum, weights] = [0, 0];
     for (const side of [before, after]) {
       const one = side && this.shareOfMotion(own, side);
-      if (one && (!best || one.share > best.share)) best = one;
+      if (!one) continue;
+      if (!best || one.share > best.share) best = one;
+      if (one.noise >= UNKNOWN) continue;
+      sum += one.along / one.noise ** 2;
+      weights += 1 / one.noise ** 2;
     }
-    return { ...(best ?? { share: 1, noise: 9 }), onward: before && after ? agreement(own, before, after) : 0 };
+    return {
+      ...(best ?? NOTHING_SHARED),
+      along: weights > 0 ? sum / weights : 1,
+      onward: before && after ? agreement(own, before, after) : 0,
+    };
   }
 
-  /** Blocks that move in the steps beside, weighed by how much their motion explains; the 70th percentile of their shares. */
-  private shareOfMotion(own: BlockStep, { u, v }: Motion): { share: number; noise: number } {
+  /** What a step's blocks have in common with those of the steps beside, weighed by how much their motion explains. */
+  private shareOfMotion(own: BlockStep, { u, v }: Motion): Shared {
     const { shares } = this;
     shares.clear();
     let pulls = 0;
+    let all = 0;
     for (let b = 0; b < own.u.length; b++) {
       const [mu, mv] = [u[b] as number, v[b] as number];
       const [xx, xy, yy] = [own.xx[b] as number, own.xy[b] as number, own.yy[b] as number];
@@ -102,11 +121,13 @@ export class Window {
       const mine = (own.u[b] as number) * (mu * xx + mv * xy) + (own.v[b] as number) * (mu * xy + mv * yy);
       shares.add(mine / pull, sqrt(pull));
       pulls += pull;
+      all += mine;
     }
-    if (shares.length === 0) return { share: 1, noise: 9 };
+    if (shares.length === 0) return NOTHING_SHARED;
     return {
       share: shares.quantile(0.7),
-      noise: min(9, sqrt(own.middleNoise / pulls)),
+      along: all / pulls,
+      noise: min(UNKNOWN, sqrt(own.middleNoise / pulls)),
     };
   }
 

@@ -1,6 +1,7 @@
 import { type Blend, findMixings } from '../evidence/blends.js';
 import { fuller, isWithin, meanOfNew } from '../evidence/contrast.js';
 import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
+import { isFaint, isSmeared } from '../evidence/faint.js';
 import { findJumps, missingIn } from '../evidence/jumps.js';
 import { findMade, type MaybeMade } from '../evidence/made.js';
 import { findParts, isDoubtful, type Part } from '../evidence/parts.js';
@@ -110,7 +111,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
     markHeld(run, changes, evidence, heldFlags);
     const rests = run.pattern === FRESH && restShare(run, changes, heldFlags) > MOSTLY;
     const beats = run.pattern !== FRESH && run.pattern.name !== 'still';
-    const doubtful = beats && !parts && isDoubtful(changes, heldFlags, run.from, run.to);
+    const doubtful = (beats && !parts && isDoubtful(changes, heldFlags, run.from, run.to)) || isMostlySmeared(run, changes);
     const told = stretchesOf(run, changes, {
       storedRate,
       gaps,
@@ -185,6 +186,14 @@ function jumpsOf(changes: Changes, held: Uint8Array, gaps: Float64Array | null, 
 
 /** How certain a beat of holds is in which something seems to move. */
 const DOUBTED = 0.5;
+
+/** Whether the coder spread motion over most pictures of a run, so that what was new and what held cannot be told any more. */
+function isMostlySmeared({ pattern, from, to }: PatternRun, changes: Changes): boolean {
+  if (pattern.name === 'still') return false;
+  let smeared = 0;
+  for (let k = from; k < to; k++) if (isSmeared(changes, k)) smeared++;
+  return smeared > MOSTLY * (to - from);
+}
 
 /** More than this share of a run's pictures are the same samples as before: it is told as still. */
 const MOSTLY = 0.5;
@@ -311,14 +320,16 @@ function markHeld(run: PatternRun, changes: Changes, evidence: Float64Array, fla
     const prior = expected ? -newest : name !== 'new' ? -3 : beside ? -1 : -3.4;
     flags[k] = (evidence[k] as number) + prior > 0 ? 1 : 0;
   }
-  if (name === 'new') dropCalm(run, changes, flags);
+  if (name === 'new') dropCalm(run, changes, evidence, flags);
 }
 
 /** Natural logarithm of how much more the pictures on both sides of a freeze have to change than it does. */
 const FREEZE_DROP = 0.8;
+/** Log odds for held of the pictures on both sides of a freeze under noise, in any order: a step that makes up for it may be farther than is seen. */
+const CLEARLY_NEW = { one: -3, other: -1 } as const;
 
 /** A freeze begins and ends abruptly; motion that slows down and speeds up again is not one. */
-function dropCalm(run: PatternRun, changes: Changes, flags: Uint8Array): void {
+function dropCalm(run: PatternRun, changes: Changes, evidence: Float64Array, flags: Uint8Array): void {
   const { level } = changes.columns;
   const largest = (from: number, to: number): number => {
     let most = Number.NEGATIVE_INFINITY;
@@ -332,7 +343,12 @@ function dropCalm(run: PatternRun, changes: Changes, flags: Uint8Array): void {
     const before = largest(k - 2, k);
     const after = largest(end, end + 2);
     const outside = Math.min(Number.isFinite(before) ? before : after, Number.isFinite(after) ? after : before);
-    if (outside - largest(k, end) < FREEZE_DROP) flags.fill(0, k, end);
+    // Under noise a freeze changes as much as anything; what is beside it has to be clearly new.
+    const beside = [k - 1, end].map((i) => (changes.at('broken', i) ? CLEARLY_NEW.one : (evidence[i] ?? 0)));
+    const isBetweenNew = Math.min(...beside) <= CLEARLY_NEW.one && Math.max(...beside) <= CLEARLY_NEW.other;
+    const isNoisy = isFaint(changes, k) && !isSmeared(changes, k);
+    const isAbrupt = isNoisy ? isBetweenNew : outside - largest(k, end) >= FREEZE_DROP;
+    if (!isAbrupt) flags.fill(0, k, end);
     k = end;
   }
 }
