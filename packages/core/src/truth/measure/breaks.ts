@@ -39,9 +39,9 @@ const DAMAGED = 0.12;
 const NOT_FOUND = { share: 0.35, usual: 0.4 } as const;
 /**
  * Or all of it changed more than usual, if not by much, as in worn film, where nothing is quite found at any time: of the tiles half differ so
- * many times as much as usual, and seven in ten so many times.
+ * many times as much as usual, seven in ten so many times, and such a share is unusual or not found at all: a beam of light that changes leaves most as it was.
  */
-const RISEN = { half: 1.8, most: 1 } as const;
+const RISEN = { half: 1.8, most: 1, unusual: 0.6, lost: 0.1 } as const;
 /**
  * At a cut tiles are found where chance has it; in motion, however quick, where their neighbours go. Share of the tiles that differ by so many
  * times more than usual and went so many coarse samples elsewhere, where they are usually within so many.
@@ -334,8 +334,8 @@ export class Breaks {
   }
 }
 
-function isRisen({ risen }: Look): boolean {
-  return risen.half >= RISEN.half && risen.most >= RISEN.most;
+function isRisen({ risen, unusual, lost }: Look): boolean {
+  return risen.half >= RISEN.half && risen.most >= RISEN.most && (unusual >= RISEN.unusual || lost >= RISEN.lost);
 }
 
 /** How many times as much as usual a tile differs. */
