@@ -42,6 +42,9 @@ const FAULTS: Record<FaultKind, (k: number) => string> = {
   backward: (k) => `${k} shows what an earlier picture showed. ${k + 1} goes on from ${k - 1} as if it were not there.`,
 };
 
+/** A held picture that changes by this share of what new ones do was not found by how much it changes: noise is new in it. */
+const MOSTLY_NOISE = 0.5;
+
 const number = (change: number): string => change.toFixed(change < 1 ? 2 : 1);
 
 /** Why a picture was found to be what it is, in two sentences; null where it is new as others are. */
@@ -52,7 +55,6 @@ export function whyWords(picture: number, verdict: Found, trace: Trace): string 
     return `Hardly anything of ${picture - 1} is found again in ${picture}. What follows goes on from ${picture}.`;
   const change = trace.changes[picture - trace.from - 1];
   const usual = foreseen(picture, trace, setApart(verdict), new Set(verdict.cuts));
-  const against = change === undefined || usual === null ? null : { change: number(change), usual: number(usual) };
   const stretch = verdict.stretches.find((s) => picture >= s.from && picture < s.to);
   const jump = verdict.jumps.indexOf(picture);
   if (jump >= 0) {
@@ -63,13 +65,19 @@ export function whyWords(picture: number, verdict: Found, trace: Trace): string 
     return `${beat} ${missing === 1 ? 'One picture is' : `${missing} pictures are`} missing between ${picture - 1} and ${picture}.`;
   }
   if (!verdict.held.includes(picture)) return null;
-  const same = against
-    ? `From ${picture - 1} to ${picture} the picture changes by ${against.change}; new ones here change by ${against.usual}.`
-    : `Nothing moves from ${picture - 1} to ${picture}.`;
   const beat = stretch?.pattern.startsWith('every-')
     ? `Each picture here is stored ${stretch.pattern.slice(6)} times, and this is one of those that repeat.`
     : stretch?.pattern.startsWith('one-in-')
       ? `One in ${stretch.pattern.slice(7)} repeats here, and this is one of them.`
       : 'What moves before and after stands still: it repeats the one before.';
-  return `${same} ${beat}`;
+  return `${changeWords(picture, change, usual)} ${beat}`;
+}
+
+/** How much a held picture changes against new ones around it. */
+function changeWords(picture: number, change: number | undefined, usual: number | null): string {
+  const between = `From ${picture - 1} to ${picture}`;
+  if (change === undefined || usual === null) return `${between} nothing moves.`;
+  if (change > MOSTLY_NOISE * usual)
+    return `${between} nothing but noise changes (by ${number(change)}; new ones here by ${number(usual)}).`;
+  return `${between} the picture changes by ${number(change)}; new ones here change by ${number(usual)}.`;
 }
