@@ -50,6 +50,19 @@ test.each(['top', 'bottom'] as const)('2:3 woven by fields is found with its ord
   expect(found.certainty).toBeGreaterThan(0.95);
 });
 
+test.each(['top', 'bottom'] as const)(
+  'so is 2:3 of pictures that have nothing in common, by the fields that come again: %s first',
+  (first) => {
+    // Every moment is far from the one before.
+    const found = fieldsOf(first === 'top' ? film(60) : turned(film(60)), first, 37, 23);
+    expect(found).toMatchObject({ kind: 'pulldown', first, breaks: [] });
+    expect(found.certainty).toBeGreaterThan(0.95);
+    expect(fieldsOf(progressive(60), 'progressive', 37, 23).kind).toBe('none');
+    const padded = span(60).map((k): Moments => [2 * Math.floor(k / 2), 2 * Math.floor(k / 2)]);
+    expect(fieldsOf(padded, 'progressive', 37, 23).kind).toBe('none');
+  },
+);
+
 test('a flag that says otherwise is wrong where that is proved, and absent where the file says nothing', () => {
   expect(fieldsOf(interlaced(40), 'bottom').flag).toBe('wrong');
   expect(fieldsOf(interlaced(40), 'progressive').flag).toBe('wrong');

@@ -43,16 +43,20 @@ interface State {
   readonly first: 'top' | 'bottom' | null;
   /** What each step of its cycle is expected to lean by; see leanings. */
   readonly cycle: readonly number[];
+  /** Which field of each step is expected to come again; see leanings. */
+  readonly again: readonly number[];
 }
 
 /** AA BB BC CD DD: from AA to BB both distances are one picture; then the field that comes later is the next one's neighbour. */
 const CADENCE = [0, 1, 1, 1, 0] as const;
+/** From BB to BC the first field comes again, from CD to DD the second. */
+const AGAIN = [0, 1, 0, -1, 0] as const;
 const STATES: readonly State[] = [
-  { kind: 'none', first: null, cycle: [0] },
-  { kind: 'interlaced', first: 'top', cycle: [1] },
-  { kind: 'interlaced', first: 'bottom', cycle: [-1] },
-  { kind: 'pulldown', first: 'top', cycle: CADENCE },
-  { kind: 'pulldown', first: 'bottom', cycle: CADENCE.map((c) => -c) },
+  { kind: 'none', first: null, cycle: [0], again: [0] },
+  { kind: 'interlaced', first: 'top', cycle: [1], again: [0] },
+  { kind: 'interlaced', first: 'bottom', cycle: [-1], again: [0] },
+  { kind: 'pulldown', first: 'top', cycle: CADENCE, again: AGAIN },
+  { kind: 'pulldown', first: 'bottom', cycle: CADENCE.map((c) => -c), again: AGAIN.map((a) => -a) },
 ];
 
 /** States without a beat. */
@@ -72,7 +76,9 @@ const STEPS = { least: 0.2, full: 0.6 } as const;
  * Standard deviation of a leaning around what is expected, where both fields are of one moment (what fine lines that move up or down do to it is no
  * chance) and where they are not; and the most that one step may cost.
  */
-const SPREAD = { whole: 0.35, woven: 0.24 } as const;
+const SPREAD = { whole: 0.35, woven: 0.24, again: 0.3 } as const;
+/** A field that comes again differs by less than the second of these shares of what fields differ by around; above the first that says nothing. */
+const REPEATS = { least: 0.4, full: 0.7 } as const;
 /** So many samples beside each other say as much as one. */
 const ALIKE = 6;
 const MOST = 5;
@@ -82,13 +88,24 @@ const BREAK = 9;
 /** What anything but one moment a picture costs from the start. */
 const UNUSUAL = 10;
 
-/**
- * How far each step leans to one order of fields: 1 where the upper field comes half a picture before the lower one, -1 the other way round,
- * 0 where both are of one moment; and how much that counts, 0 (nothing moves) to 1.
- */
-function leanings(meter: FieldMeter): { readonly lean: Float32Array; readonly weight: Float32Array } {
+/** What the fields of each step say. */
+interface Leanings {
+  /** 1 where the upper field comes half a picture before the lower one, -1 the other way round, 0 where both are of one moment; and how much that counts, 0 (nothing moves) to 1. */
+  readonly lean: Float32Array;
+  readonly weight: Float32Array;
+  /** 1 where the upper field alone is the one before once more, -1 where the lower one is, 0 where both are or none; and how much that counts: 0 where fields always differ as much. */
+  readonly again: Float32Array;
+  readonly againWeight: Float32Array;
+}
+
+function leanings(meter: FieldMeter): Leanings {
   const length = max(0, meter.length - 1);
-  const [lean, weight] = [new Float32Array(length), new Float32Array(length)];
+  const [lean, weight, again, againWeight] = [0, 1, 2, 3].map(() => new Float32Array(length)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
   // A moment's distance is a square: of two steps it is four times that of one, of one and a half nine times that of a half.
   const moved = Float32Array.from({ length }, (_, k) => {
     const { twice, upper, lower } = meter.at(k);
@@ -108,8 +125,19 @@ function leanings(meter: FieldMeter): { readonly lean: Float32Array; readonly we
     const sharp = 1 / (1 + (chance / SPREAD.woven) ** 2);
     // A picture that repeats the one before moves nothing, whatever moves around it.
     weight[k] = ramp(adds, ADDS) * ramp(motion, MOTION) * ramp(range / max(1e-6, motion), STEPS) * sharp;
+    const { most, fewest } = fieldsNear(meter, k, length);
+    again[k] = (lower - upper) / max(1e-6, upper, lower, most / 4);
+    againWeight[k] = ramp(1 - fewest / max(1e-6, most), REPEATS) * ramp(most, MOTION);
   }
-  return { lean, weight };
+  return { lean, weight, again, againWeight };
+}
+
+/** The middle of what fields differ by from picture to picture around a step, and the least of it. */
+function fieldsNear(meter: FieldMeter, k: number, length: number): { most: number; fewest: number } {
+  const near: number[] = [];
+  for (let i = max(0, k - NEAR); i < min(length, k + NEAR + 1); i++) near.push(meter.at(i).upper, meter.at(i).lower);
+  near.sort((a, b) => a - b);
+  return { most: near[near.length >> 1] as number, fewest: near[0] as number };
 }
 
 const ramp = (value: number, { least, full }: { readonly least: number; readonly full: number }): number =>
@@ -117,6 +145,20 @@ const ramp = (value: number, { least, full }: { readonly least: number; readonly
 
 const costAt = (lean: number, weight: number, expected: number): number =>
   weight * min(MOST, 0.5 * (abs(lean - expected) / (expected === 0 ? SPREAD.whole : SPREAD.woven)) ** 2);
+
+/** What step k costs at a place of a state's cycle. */
+function stepCost(
+  { lean, weight, again, againWeight }: Leanings,
+  k: number,
+  { cycle, again: expected }: State,
+  place: number,
+): number {
+  const repeat = ((again[k] as number) - (expected[place] as number)) / SPREAD.again;
+  return (
+    costAt(lean[k] as number, weight[k] as number, cycle[place] as number) +
+    (againWeight[k] as number) * min(MOST, 0.5 * repeat ** 2)
+  );
+}
 
 /** From here on a flag that says otherwise is wrong. */
 const PROVED = 0.9;
@@ -132,15 +174,15 @@ function flagOf(said: SaidFields, { kind, first, certainty }: Omit<FieldStretch,
  * @param said what the file says: it is held against what was found, and has no say in it
  */
 export function judgeFields(meter: FieldMeter, said: SaidFields): FieldFinding {
-  const { lean, weight } = leanings(meter);
-  const spoke = joined(spoken(cheapest(lean, weight), weight));
-  const runs = beatsEnded(joined(spoke.map((run) => surely(run, lean, weight))), lean, weight);
+  const leaning = leanings(meter);
+  const spoke = joined(spoken(cheapest(leaning), leaning));
+  const runs = beatsEnded(joined(spoke.map((run) => surely(run, leaning))), leaning);
   const found: Omit<FieldStretch, 'flag'>[] = [];
   const breaks: number[] = [];
   for (const run of runs) {
     const { kind, first } = STATES[run.state] as State;
     const [from, to] = [beginOf(run, meter), run.to + 1];
-    const certainty = certaintyOf(run, lean, weight);
+    const certainty = certaintyOf(run, leaning);
     const last = found.at(-1);
     if (last) found[found.length - 1] = { ...last, to: from };
     if (last && last.kind === kind && last.first === first) {
@@ -178,18 +220,21 @@ const UNKNOWN = 0.5;
 const LEAST_SAID = 2.5;
 const SAID_SHARE = 0.1;
 
-function says({ from, to }: Run, weight: Float32Array): boolean {
-  return weight.subarray(from, to).reduce((sum, w) => sum + w, 0) >= max(LEAST_SAID, SAID_SHARE * (to - from));
+function says({ from, to }: Run, { weight, againWeight }: Leanings): boolean {
+  let sum = 0;
+  for (let k = from; k < to; k++) sum += max(weight[k] as number, againWeight[k] as number);
+  return sum >= max(LEAST_SAID, SAID_SHARE * (to - from));
 }
 
 /** Runs of which something is known; what says nothing goes with what is beside it. */
-function spoken(runs: readonly Run[], weight: Float32Array): Run[] {
-  const told = runs.filter((run) => says(run, weight));
-  if (told.length === 0) return [...runs.slice(0, 1).map((run) => ({ ...run, to: weight.length, state: 0 }))];
+function spoken(runs: readonly Run[], leaning: Leanings): Run[] {
+  const { length } = leaning.lean;
+  const told = runs.filter((run) => says(run, leaning));
+  if (told.length === 0) return [...runs.slice(0, 1).map((run) => ({ ...run, to: length, state: 0 }))];
   return told.map((run, i) => ({
     ...run,
     from: i === 0 ? 0 : run.from,
-    to: told[i + 1]?.from ?? weight.length,
+    to: told[i + 1]?.from ?? length,
   }));
 }
 
@@ -202,10 +247,10 @@ const AS_WELL = 0.5;
 const LEANING = 4;
 
 /** Runs after pulldown begin where its beat ends. */
-function beatsEnded(runs: readonly Run[], lean: Float32Array, weight: Float32Array): Run[] {
+function beatsEnded(runs: readonly Run[], leaning: Leanings): Run[] {
   const costOf = ({ state, offset }: Run, k: number): number => {
-    const { cycle } = STATES[state] as State;
-    return costAt(lean[k] as number, weight[k] as number, cycle[(k + offset) % cycle.length] as number);
+    const own = STATES[state] as State;
+    return stepCost(leaning, k, own, (k + offset) % own.cycle.length);
   };
   const begins = runs.map((run, i) => {
     const last = runs[i - 1];
@@ -231,9 +276,9 @@ function beginOf({ from }: Run, meter: FieldMeter): number {
 }
 
 /** Explains all steps by the cheapest row of states (Viterbi, IEEE Trans. Information Theory 1967). */
-function cheapest(lean: Float32Array, weight: Float32Array): Run[] {
-  const { length } = lean;
-  const places = STATES.flatMap(({ cycle }, state) => cycle.map((expected, phase) => ({ state, phase, expected })));
+function cheapest(leaning: Leanings): Run[] {
+  const { length } = leaning.lean;
+  const places = STATES.flatMap(({ cycle }, state) => cycle.map((_, phase) => ({ state, phase })));
   const startOf = STATES.map((_, state) => places.findIndex((p) => p.state === state));
   const came = new Uint8Array(length * places.length);
   let costs: number[] = places.map((p) => (p.state === 0 ? 0 : UNUSUAL));
@@ -242,16 +287,13 @@ function cheapest(lean: Float32Array, weight: Float32Array): Run[] {
     costs.forEach((c, i) => {
       if (c < (costs[best] as number)) best = i;
     });
-    costs = places.map(({ state, phase, expected }, i) => {
-      const { cycle } = STATES[state] as State;
-      const before = (startOf[state] as number) + ((phase + cycle.length - 1) % cycle.length);
+    costs = places.map(({ state, phase }, i) => {
+      const own = STATES[state] as State;
+      const before = (startOf[state] as number) + ((phase + own.cycle.length - 1) % own.cycle.length);
       const switched = (costs[best] as number) + (places[best]?.state === state ? BREAK : SWITCH);
       const from = k > 0 && switched < (costs[before] as number) ? best : before;
       came[k * places.length + i] = from;
-      return (
-        (k === 0 ? (costs[i] as number) : min(switched, costs[before] as number)) +
-        costAt(lean[k] as number, weight[k] as number, expected)
-      );
+      return (k === 0 ? (costs[i] as number) : min(switched, costs[before] as number)) + stepCost(leaning, k, own, phase);
     });
   }
   const runs: Run[] = [];
@@ -277,11 +319,11 @@ const BELIEVED = 0.98;
 const LEAST_BEATS = 5;
 
 /** A run of pulldown that is not clearly one is what fits best of the others; and what is not clearly woven is not. */
-function surely(run: Run, lean: Float32Array, weight: Float32Array): Run {
+function surely(run: Run, leaning: Leanings): Run {
   const { kind } = STATES[run.state] as State;
   const long = kind !== 'pulldown' || run.to - run.from >= LEAST_BEATS * CADENCE.length;
-  if (kind === 'none' || (long && certaintyOf(run, lean, weight) >= BELIEVED)) return run;
-  const price = (state: number): number => priceOf(state, run, lean, weight);
+  if (kind === 'none' || (long && certaintyOf(run, leaning) >= BELIEVED)) return run;
+  const price = (state: number): number => priceOf(state, run, leaning);
   const best = PLAIN.reduce((a, b) => (price(b) < price(a) ? b : a));
   return { ...run, offset: 0, state: certain(price(0) - price(best)) >= BELIEVED ? best : 0 };
 }
@@ -300,21 +342,20 @@ function joined(runs: readonly Run[]): Run[] {
   }, []);
 }
 
-function priceOf(state: number, { from, to }: Run, lean: Float32Array, weight: Float32Array): number {
-  const { cycle } = STATES[state] as State;
-  const phases = cycle.map((_, phase) => {
+function priceOf(state: number, { from, to }: Run, leaning: Leanings): number {
+  const own = STATES[state] as State;
+  const phases = own.cycle.map((_, phase) => {
     let sum = state === 0 ? 0 : UNUSUAL;
-    for (let k = from; k < to; k++)
-      sum += costAt(lean[k] as number, weight[k] as number, cycle[(phase + k - from) % cycle.length] as number);
+    for (let k = from; k < to; k++) sum += stepCost(leaning, k, own, (phase + k - from) % own.cycle.length);
     return sum;
   });
   return min(...phases);
 }
 
 /** How much better a run is explained by its own kind than by the next best. */
-function certaintyOf(run: Run, lean: Float32Array, weight: Float32Array): number {
-  if (!says(run, weight)) return UNKNOWN;
-  const prices = STATES.map((_, i) => priceOf(i, run, lean, weight));
+function certaintyOf(run: Run, leaning: Leanings): number {
+  if (!says(run, leaning)) return UNKNOWN;
+  const prices = STATES.map((_, i) => priceOf(i, run, leaning));
   const own = prices[run.state] as number;
   const rival = min(...prices.filter((_, i) => i !== run.state));
   return certain(rival - own);
