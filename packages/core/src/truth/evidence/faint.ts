@@ -20,6 +20,7 @@ const ALIKE = 0.75;
  */
 const WEAK = 0.5;
 const UNSTEADY = 0.75;
+const BURST = 1;
 /** From a median absolute deviation to a standard deviation. */
 const TO_DEVIATION = 1.48;
 /** Steps on each side that tell what new pictures look like; fewer steps than the least say nothing. */
@@ -50,7 +51,8 @@ export function isSmeared(changes: Changes, k: number): boolean {
   const { coarseAlong, level } = changes.columns;
   if ((level[k] as number) > WEAK) return false;
   const [from, to] = around(changes, k);
-  if (to - from < LEAST) return false;
+  // Beside a burst of motion all other motion is a small share.
+  if (to - from < LEAST || level.subarray(from, to).some((one) => one > WEAK + BURST)) return false;
   const shares = Array.from(coarseAlong.subarray(from, to));
   const usual = median(shares);
   const off = median(shares.map((x) => abs(x - usual)));
