@@ -23,6 +23,26 @@ export type Pixel = Float64Array;
 /** A camera's view before its sensor: places in pixels (whole numbers at pixel centres) to light. */
 export type Shader = (x: number, y: number, out: Pixel) => void;
 
+/** Covers what is there with a colour, made lighter by `light`, to the given share. */
+export function blend(out: Pixel, c: Colour, light: number, share: number): void {
+  const keep = 1 - share;
+  out[0] = (out[0] as number) * keep + (c.y + light) * share;
+  out[1] = (out[1] as number) * keep + c.u * share;
+  out[2] = (out[2] as number) * keep + c.v * share;
+}
+
+/** Puts a colour, made lighter by `light`. */
+export function set(out: Pixel, c: Colour, light: number): void {
+  out[0] = c.y + light;
+  out[1] = c.u;
+  out[2] = c.v;
+}
+
+/** 0 below -half, 1 above +half, even in between: an edge one pixel wide. */
+export function edge(distance: number): number {
+  return distance <= -0.5 ? 0 : distance >= 0.5 ? 1 : distance + 0.5;
+}
+
 const NOISE_SIZE = 1 << 18;
 
 /** Independent sensor noise for each picture: a long table of normal numbers read from a random place. */

@@ -1,4 +1,4 @@
-import { type Colour, colour, type Pixel, type Shader } from './canvas.js';
+import { blend, colour, edge, type Shader, set } from './canvas.js';
 import { random } from './random.js';
 import { lineSampler, sample, type Texture, texture } from './texture.js';
 
@@ -14,25 +14,6 @@ const RIDGE = colour(84, 108, 116);
 const WATER = colour(38, 62, 74);
 const ICE = colour(220, 232, 236);
 const WOOD = colour(112, 92, 74);
-
-/** Covers what is there with a colour, made lighter by `light`, to the given share. */
-function blend(out: Pixel, c: Colour, light: number, share: number): void {
-  const keep = 1 - share;
-  out[0] = (out[0] as number) * keep + (c.y + light) * share;
-  out[1] = (out[1] as number) * keep + c.u * share;
-  out[2] = (out[2] as number) * keep + c.v * share;
-}
-
-function set(out: Pixel, c: Colour, light: number): void {
-  out[0] = c.y + light;
-  out[1] = c.u;
-  out[2] = c.v;
-}
-
-/** 0 below -half, 1 above +half, even in between: an edge one pixel wide. */
-function edge(distance: number): number {
-  return distance <= -0.5 ? 0 : distance >= 0.5 ? 1 : distance + 0.5;
-}
 
 /** Math.hypot guards against overflow at many times the price. */
 function length(x: number, y: number): number {

@@ -1,4 +1,4 @@
-import { type Colour, colour, type Pixel } from './canvas.js';
+import { blend, type Colour, colour, edge, type Pixel, set } from './canvas.js';
 import { normal, random } from './random.js';
 import { jetty, lake, type Scene } from './scenes.js';
 import { lineSampler, sample, texture } from './texture.js';
@@ -14,22 +14,8 @@ const { abs, atan2, floor, hypot, log, max, min, round, sin, sqrt } = Math;
 const BLACK = colour(8, 8, 10);
 const CHALK = colour(236, 236, 230);
 
-function paint(out: Pixel, c: Colour, light = 0): void {
-  out[0] = c.y + light;
-  out[1] = c.u;
-  out[2] = c.v;
-}
-
 /** Covers what is there by a share of a colour. */
-function cover(out: Pixel, c: Colour, share: number): void {
-  if (share <= 0) return;
-  out[0] = (out[0] as number) * (1 - share) + c.y * share;
-  out[1] = (out[1] as number) * (1 - share) + c.u * share;
-  out[2] = (out[2] as number) * (1 - share) + c.v * share;
-}
-
-/** 1 inside, 0 outside, even across the pixel of the edge. @param inside distance to the edge in pixels, positive inside */
-const soft = (inside: number): number => min(1, max(0, inside + 0.5));
+const cover = (out: Pixel, c: Colour, share: number): void => blend(out, c, 0, share);
 
 const wrap = (value: number, period: number): number => ((value % period) + period) % period;
 
@@ -40,7 +26,7 @@ export function credits(seed: number, pixelsPerSecond = 37): Scene {
   return (seconds, width, height) => {
     const step = height / 14;
     return (x, y, out) => {
-      paint(out, BLACK);
+      set(out, BLACK, 0);
       const at = (y + seconds * pixelsPerSecond) / step;
       const line = lines[wrap(floor(at), lines.length)] as (typeof lines)[number];
       const half = line.long * width * 0.32;
@@ -51,7 +37,7 @@ export function credits(seed: number, pixelsPerSecond = 37): Scene {
       const down = (at - floor(at)) * step;
       const stem = step * (0.08 + 0.25 * form);
       const bar = step * (0.2 + 0.4 * wrap(form * 7, 1));
-      const on = max(soft(step * 0.05 - abs(inLetter - stem)), soft(step * 0.04 - abs(down - bar)) * soft(step * 0.4 - inLetter));
+      const on = max(edge(step * 0.05 - abs(inLetter - stem)), edge(step * 0.04 - abs(down - bar)) * edge(step * 0.4 - inLetter));
       if (down > step * 0.12 && down < step * 0.68 && form > 0.15) cover(out, CHALK, on);
     };
   };
@@ -81,7 +67,7 @@ export function night(seed: number): Scene {
       const below = y - height * 0.45;
       const depth = below > 1 ? height / below : 0;
       const road = below > 1 ? 7 * sample(ground, ((x - width / 2) * depth) / 3, depth * 40 - seconds * 190) : 0;
-      paint(out, BLACK, 8 + max(0, road) * min(1, below / 60));
+      set(out, BLACK, 8 + max(0, road) * min(1, below / 60));
       for (let i = 0; i < placed.length; i++) {
         const p = placed[i] as (typeof placed)[number];
         if (abs(x - p.x) > 5 * p.r + 2 || abs(y - p.y) > 5 * p.r + 2) continue;
@@ -121,7 +107,7 @@ export function stage(seed: number): Scene {
       if (y < height * 0.7) return;
       heads.forEach((h, i) => {
         const r = h.r * width;
-        cover(out, BLACK, soft(r - hypot(x - h.x * width, (y - (bob[i] as number)) * 0.8)));
+        cover(out, BLACK, edge(r - hypot(x - h.x * width, (y - (bob[i] as number)) * 0.8)));
       });
     };
   };
@@ -131,16 +117,16 @@ export function stage(seed: number): Scene {
 export function window(seed: number): Scene {
   const layers = [0, 1, 2].map((i) => texture(seed + i, { coarsest: 8 << i, roughness: 0.6 }));
   const [hills, field, hedge] = layers.map((t) => lineSampler(t)) as [Line, Line, Line];
-  const edge = texture(seed + 9, { coarsest: 6 });
+  const crest = texture(seed + 9, { coarsest: 6 });
   return (seconds, width, height) => (x, y, out) => {
     const far = x + seconds * 15;
-    const rise = height * (0.34 + 0.08 * sample(edge, far * 0.4, 5));
-    if (y < rise) paint(out, colour(178, 190, 200), -0.1 * y);
-    else if (y < height * 0.5) paint(out, colour(96, 116, 118), 14 * hills(far, y));
-    else if (y < height * 0.8) paint(out, colour(120, 128, 84), 26 * field(x + seconds * (40 + (y / height - 0.5) * 400), y * 3));
-    else paint(out, colour(58, 74, 46), 34 * hedge(x + seconds * 230, y * 1.5));
+    const rise = height * (0.34 + 0.08 * sample(crest, far * 0.4, 5));
+    if (y < rise) set(out, colour(178, 190, 200), -0.1 * y);
+    else if (y < height * 0.5) set(out, colour(96, 116, 118), 14 * hills(far, y));
+    else if (y < height * 0.8) set(out, colour(120, 128, 84), 26 * field(x + seconds * (40 + (y / height - 0.5) * 400), y * 3));
+    else set(out, colour(58, 74, 46), 34 * hedge(x + seconds * 230, y * 1.5));
     const pole = wrap(x + seconds * 610, width * 1.7);
-    cover(out, colour(50, 46, 44), soft(5 - abs(pole - 40)));
+    cover(out, colour(50, 46, 44), edge(5 - abs(pole - 40)));
   };
 }
 
@@ -160,15 +146,15 @@ export function drawn(seed: number): Scene {
     const swing = sin(seconds * 7.4);
     const hop = abs(sin(seconds * 7.4)) * height * 0.03;
     return (x, y, out) => {
-      paint(out, colour(238, 226, 200));
+      set(out, colour(238, 226, 200), 0);
       hills.forEach((h, i) => {
         const top = height * (0.35 + 0.11 * i) - h.tall * height * (0.5 + 0.5 * sin((x + seconds * h.pace) / h.long + i * 2));
-        cover(out, colour(h.shade, h.shade - 12, h.shade - 40), soft(y - top));
+        cover(out, colour(h.shade, h.shade - 12, h.shade - 40), edge(y - top));
       });
-      cover(out, colour(120, 100, 80), soft(y - ground));
+      cover(out, colour(120, 100, 80), edge(y - ground));
       const part = (inside: number, c: Colour): void => {
-        cover(out, BLACK, soft(inside + 2.5));
-        cover(out, c, soft(inside));
+        cover(out, BLACK, edge(inside + 2.5));
+        cover(out, c, edge(inside));
       };
       for (const side of [-1, 1]) {
         const foot = cx + side * swing * width * 0.06;
@@ -188,7 +174,7 @@ export function spiral(seed: number): Scene {
     const [dx, dy] = [x - width / 2, y - height / 2];
     const r = sqrt(dx * dx + dy * dy) + 4;
     const turn = arms * atan2(dy, dx) + 9 * log(r) - 2.6 * seconds;
-    paint(out, colour(110, 110, 120), 74 * sin(turn) * min(1, r / 30));
+    set(out, colour(110, 110, 120), 74 * sin(turn) * min(1, r / 30));
   };
 }
 
@@ -204,7 +190,7 @@ export function surf(seed: number): Scene {
       const wx = 26 * sample(warp, x * 0.7 + seconds * 11, y * 0.7 - seconds * 17);
       const wy = 26 * sample(warp, x * 0.7 - seconds * 13, y * 0.7 + 99 + seconds * 9);
       const white = sample(foam, x + wx, y * 1.4 + wy + run) + (y / height - 0.45) + 0.3 * sin((y + run + x * 0.1) / 24);
-      paint(out, colour(52, 88, 98), 20 * sample(warp, x * 2, y * 3 + seconds * 20) + 120 * min(1, max(0, white * 1.6)));
+      set(out, colour(52, 88, 98), 20 * sample(warp, x * 2, y * 3 + seconds * 20) + 120 * min(1, max(0, white * 1.6)));
     };
   };
 }
@@ -250,9 +236,9 @@ export function snowfall(seed: number): Scene {
       for (let row = floor((y - 4) / 8); row <= floor((y + 4) / 8); row++) rows[max(0, row)]?.push({ x, y, r: f.r });
     }
     return (x, y, out) => {
-      paint(out, colour(58, 66, 70), 30 * firs(x, y));
+      set(out, colour(58, 66, 70), 30 * firs(x, y));
       for (const f of rows[y >> 3] as { x: number; y: number; r: number }[])
-        if (abs(x - f.x) < 4) cover(out, CHALK, soft(f.r - hypot(x - f.x, y - f.y)));
+        if (abs(x - f.x) < 4) cover(out, CHALK, edge(f.r - hypot(x - f.x, y - f.y)));
     };
   };
 }
@@ -264,7 +250,7 @@ export function split(seed: number): Scene {
     const [a, b] = [left(seconds, width, height), right(seconds, width, height)];
     const middle = width >> 1;
     return (x, y, out) => {
-      if (abs(x - middle) < 2) paint(out, CHALK);
+      if (abs(x - middle) < 2) set(out, CHALK, 0);
       else if (x < middle) a(x, y, out);
       else b(x, y, out);
     };
@@ -280,7 +266,7 @@ export function focus(seed: number): Scene {
   return (seconds, width, height) => {
     const sharp = 0.5 + 0.5 * sin(seconds * 2.4);
     return (x, y, out) => {
-      paint(out, colour(128, 118, 104), 42 * (sharp * fine(x, y) + (1 - sharp) * blurred(x, y)));
+      set(out, colour(128, 118, 104), 42 * (sharp * fine(x, y) + (1 - sharp) * blurred(x, y)));
       const near = height * 0.16 - hypot(x - width * 0.3 - 6 * sin(seconds * 1.7), y - height * 0.5);
       const wide = 1 + 9 * sharp;
       cover(out, colour(196, 150, 60), min(1, max(0, near / wide + 0.5)));

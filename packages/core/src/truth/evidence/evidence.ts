@@ -1,6 +1,6 @@
 import type { Changes } from '../measure/changes.js';
 import { AROUND } from '../measure/window.js';
-import { faintEvidence, isFaint, movesUnderNoise } from './faint.js';
+import { faintEvidence, isNoisy, movesUnderNoise } from './faint.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { max, min } = Math;
@@ -83,9 +83,10 @@ export function cluesOf(
 /**
  * How much each picture looks held rather than new: log odds, positive for held, within ±6. Nothing is compared with a
  * fixed change: the yardstick is what pictures around it do, and the noise measured in the picture itself.
+ * @param smeared from smearedPlaces
  * @returns one number a change; index 0 is picture 1
  */
-export function heldEvidence(changes: Changes): Float64Array {
+export function heldEvidence(changes: Changes, smeared: Uint8Array): Float64Array {
   const evidence = new Float64Array(changes.length);
   const usual = usualLevel(changes);
   const clues = new Float64Array(CLUES.length);
@@ -93,7 +94,7 @@ export function heldEvidence(changes: Changes): Float64Array {
     cluesOf(changes, k, usual[k] as number, clues);
     let sum = 0;
     for (let i = 0; i < clues.length; i++) sum += (clues[i] as number) * (WEIGHTS[i] as number);
-    if (isFaint(changes, k)) sum = faintEvidence(changes, k) ?? sum;
+    if (smeared[k] || isNoisy(changes, k)) sum = faintEvidence(changes, k, smeared[k] === 1) ?? sum;
     // Where motion turns back a calm picture is no wonder.
     const onward = changes.at('onward', k);
     if (sum > 0) sum *= clamp(2 * (1 + onward), 0, 1);

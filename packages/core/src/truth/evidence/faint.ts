@@ -40,16 +40,20 @@ const RAREST = 0.02;
 /** Something moves where the mean share in common motion is so many times its error and at least so much. */
 const MOVES = { errors: 5, least: 0.25 } as const;
 
-/** Whether noise or the coder hides what happens in step k. */
-export function isFaint(changes: Changes, k: number): boolean {
-  const { coarseNoise, variation } = changes.columns;
-  return coarseNoise[k] !== UNKNOWN && ((variation[k] as number) < ALIKE || isSmeared(changes, k));
+/** Whether noise is most of what changes in step k. */
+export function isNoisy({ columns }: Changes, k: number): boolean {
+  return columns.coarseNoise[k] !== UNKNOWN && (columns.variation[k] as number) < ALIKE;
 }
 
-/** Whether changes are so weak and uneven around step k that the coder may have spread one picture's motion over several. */
-export function isSmeared(changes: Changes, k: number): boolean {
-  const { coarseAlong, level } = changes.columns;
-  if ((level[k] as number) > WEAK) return false;
+/** 1 for each step around which changes are so weak and uneven that the coder may have spread one picture's motion over several. */
+export function smearedPlaces(changes: Changes): Uint8Array {
+  return Uint8Array.from({ length: changes.length }, (_, k) => (isSmeared(changes, k) ? 1 : 0));
+}
+
+function isSmeared(changes: Changes, k: number): boolean {
+  const { coarseAlong, coarseNoise, level } = changes.columns;
+  // Where the noise was coded, so was the motion.
+  if (coarseNoise[k] === UNKNOWN || (level[k] as number) > WEAK || isNoisy(changes, k)) return false;
   const [from, to] = around(changes, k);
   // Beside a burst of motion all other motion is a small share.
   if (to - from < LEAST || level.subarray(from, to).some((one) => one > WEAK + BURST)) return false;
@@ -64,13 +68,13 @@ function around(changes: Changes, k: number): readonly [from: number, to: number
   return [max(first, k - REACH), min(end, k + REACH + 1)];
 }
 
-/** Log odds for held by the motion that step k shares with those around it; null where too few are around. */
-export function faintEvidence(changes: Changes, k: number): number | null {
+/** Log odds for held by the motion that step k, smeared or not, shares with those around it; null where too few are around. */
+export function faintEvidence(changes: Changes, k: number, smeared: boolean): number | null {
   const { coarseAlong, coarseNoise } = changes.columns;
   const [from, to] = around(changes, k);
   if (to - from < LEAST) return null;
   const x = coarseAlong.subarray(from, to);
-  const least = isSmeared(changes, k) ? SMEARED : LEAST_ERROR;
+  const least = smeared ? SMEARED : LEAST_ERROR;
   const noise = coarseNoise.slice(from, to).map((one) => max(least, one));
   const [own, s] = [coarseAlong[k] as number, noise[k - from] as number];
   return density(own, 0, s) - densityOfNew(own, movedBy(x, noise), s);

@@ -77,7 +77,10 @@ const STEPS = { least: 0.2, full: 0.6 } as const;
  * chance) and where they are not; and the most that one step may cost.
  */
 const SPREAD = { whole: 0.35, woven: 0.24, again: 0.3 } as const;
-/** A field that comes again differs by less than the second of these shares of what fields differ by around; above the first that says nothing. */
+/**
+ * Fields come again near by where the least that one differs by is less than the middle by more than the first of these shares of it, and surely from the
+ * second on.
+ */
 const REPEATS = { least: 0.4, full: 0.7 } as const;
 /** So many samples beside each other say as much as one. */
 const ALIKE = 6;
@@ -100,12 +103,8 @@ interface Leanings {
 
 function leanings(meter: FieldMeter): Leanings {
   const length = max(0, meter.length - 1);
-  const [lean, weight, again, againWeight] = [0, 1, 2, 3].map(() => new Float32Array(length)) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ];
+  const row = (): Float32Array => new Float32Array(length);
+  const [lean, weight, again, againWeight] = [row(), row(), row(), row()];
   // A moment's distance is a square: of two steps it is four times that of one, of one and a half nine times that of a half.
   const moved = Float32Array.from({ length }, (_, k) => {
     const { twice, upper, lower } = meter.at(k);

@@ -87,8 +87,6 @@ interface Look {
   readonly detailed: Uint8Array;
   readonly usual: Float32Array;
   readonly left: Float32Array;
-  /** How many times as much as usual half of the tiles differ, and seven in ten. */
-  readonly risen: { readonly half: number; readonly most: number };
   readonly collapsed: boolean;
 }
 
@@ -140,7 +138,7 @@ export class Breaks {
       this.fault(fault, tell);
     } else if (
       CUTS.some(({ unusual, lost }) => here.unusual >= unusual && here.lost >= lost) ||
-      ((isNotFound(here) || isRisen(here)) && this.tornAt(k, here) >= TORN.share) ||
+      ((isNotFound(here) || isRisen(this.track.at(k).tiles, here)) && this.tornAt(k, here) >= TORN.share) ||
       this.isLevelCut(k)
     ) {
       this.cuts.push(picture);
@@ -299,10 +297,6 @@ export class Breaks {
         if (one > LOST * own) lostBeside[i] = (lostBeside[i] as number) + 1;
       });
     }
-    const ratios: number[] = [];
-    for (let t = 0; t < count; t++) if (detailed[t]) ratios.push(times(found, usual, tiles, t));
-    ratios.sort((a, b) => a - b);
-    const atShare = (share: number): number => ratios[floor(ratios.length * share)] ?? 0;
     const contrast = was?.deviation ?? deviation;
     const known = all >= LEAST_TILES && sides.some((steps) => steps.length > 0);
     return {
@@ -313,7 +307,6 @@ export class Breaks {
       detailed,
       usual,
       left: found,
-      risen: { half: known ? atShare(0.5) : 0, most: known ? atShare(0.3) : 0 },
       collapsed: max(contrast, deviation) + 2 > COLLAPSE * (min(contrast, deviation) + 2),
     };
   }
@@ -334,8 +327,14 @@ export class Breaks {
   }
 }
 
-function isRisen({ risen, unusual, lost }: Look): boolean {
-  return risen.half >= RISEN.half && risen.most >= RISEN.most && (unusual >= RISEN.unusual || lost >= RISEN.lost);
+function isRisen(tiles: TileStep, { detailed, usual, left, unusual, lost }: Look): boolean {
+  if (unusual < RISEN.unusual && lost < RISEN.lost) return false;
+  const rises = Array.from(detailed.keys())
+    .filter((t) => detailed[t])
+    .map((t) => times(left, usual, tiles, t))
+    .sort((a, b) => a - b);
+  const atShare = (share: number): number => rises[floor(rises.length * share)] ?? 0;
+  return atShare(0.5) >= RISEN.half && atShare(0.3) >= RISEN.most;
 }
 
 /** How many times as much as usual a tile differs. */

@@ -1,7 +1,7 @@
 import { type Blend, findMixings } from '../evidence/blends.js';
 import { fuller, isWithin, meanOfNew } from '../evidence/contrast.js';
 import { heldEvidence, stillPlaces } from '../evidence/evidence.js';
-import { isFaint, isSmeared } from '../evidence/faint.js';
+import { isNoisy, smearedPlaces } from '../evidence/faint.js';
 import { findJumps, missingIn } from '../evidence/jumps.js';
 import { findMade, type MaybeMade } from '../evidence/made.js';
 import { findParts, isDoubtful, type Part } from '../evidence/parts.js';
@@ -92,7 +92,8 @@ const STILL_AT_LEAST = 12;
  */
 export function judge(changes: Changes, storedRate: number, gaps: Float64Array | null = null): Verdict {
   const pictures = changes.length + 1;
-  const evidence = heldEvidence(changes);
+  const smeared = smearedPlaces(changes);
+  const evidence = heldEvidence(changes, smeared);
   const still = stillPlaces(changes);
   // Of parts with rates of their own the fastest one says how fast the whole is.
   const parts = findParts(changes, storedRate);
@@ -111,7 +112,7 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
     markHeld(run, changes, evidence, heldFlags);
     const rests = run.pattern === FRESH && restShare(run, changes, heldFlags) > MOSTLY;
     const beats = run.pattern !== FRESH && run.pattern.name !== 'still';
-    const doubtful = (beats && !parts && isDoubtful(changes, heldFlags, run.from, run.to)) || isMostlySmeared(run, changes);
+    const doubtful = (beats && !parts && isDoubtful(changes, heldFlags, run.from, run.to)) || isMostlySmeared(run, smeared);
     const told = stretchesOf(run, changes, {
       storedRate,
       gaps,
@@ -188,11 +189,9 @@ function jumpsOf(changes: Changes, held: Uint8Array, gaps: Float64Array | null, 
 const DOUBTED = 0.5;
 
 /** Whether the coder spread motion over most pictures of a run, so that what was new and what held cannot be told any more. */
-function isMostlySmeared({ pattern, from, to }: PatternRun, changes: Changes): boolean {
-  if (pattern.name === 'still') return false;
-  let smeared = 0;
-  for (let k = from; k < to; k++) if (isSmeared(changes, k)) smeared++;
-  return smeared > MOSTLY * (to - from);
+function isMostlySmeared({ pattern, from, to }: PatternRun, smeared: Uint8Array): boolean {
+  const count = smeared.subarray(from, to).reduce((sum, one) => sum + one, 0);
+  return pattern.name !== 'still' && count > MOSTLY * (to - from);
 }
 
 /** More than this share of a run's pictures are the same samples as before: it is told as still. */
@@ -346,8 +345,7 @@ function dropCalm(run: PatternRun, changes: Changes, evidence: Float64Array, fla
     // Under noise a freeze changes as much as anything; what is beside it has to be clearly new.
     const beside = [k - 1, end].map((i) => (changes.at('broken', i) ? CLEARLY_NEW.one : (evidence[i] ?? 0)));
     const isBetweenNew = Math.min(...beside) <= CLEARLY_NEW.one && Math.max(...beside) <= CLEARLY_NEW.other;
-    const isNoisy = isFaint(changes, k) && !isSmeared(changes, k);
-    const isAbrupt = isNoisy ? isBetweenNew : outside - largest(k, end) >= FREEZE_DROP;
+    const isAbrupt = isNoisy(changes, k) ? isBetweenNew : outside - largest(k, end) >= FREEZE_DROP;
     if (!isAbrupt) flags.fill(0, k, end);
     k = end;
   }
