@@ -146,3 +146,67 @@ test('where small things fall before a still ground a missing picture is no cut'
   });
   expect(verdict.cuts).toEqual([]);
 });
+
+test('lamps that go on and off all at once are neither cuts nor faults', () => {
+  const noise = random(41);
+  const verdict = judged(70, (k) => {
+    const picture = seen(forest, 1.5 * k, 40, noise);
+    const isOn = (lamp: number): boolean => (Math.floor(k / 9) * 7 + lamp * 3) % 5 > 1 === (lamp % 2 === 0);
+    return picture.map((luma, i) => {
+      const x = i % WIDTH;
+      const lamp = Math.floor(x / 40);
+      const beam = Math.max(0, 1 - ((x - 40 * lamp - 20 - i / WIDTH / 12) / 18) ** 2);
+      return Math.min(255, luma * 0.6 + (isOn(lamp) ? 80 * beam : 0));
+    });
+  });
+  expect([verdict.cuts, verdict.faults]).toEqual([[], []]);
+});
+
+test('a flash that leaves nothing but light is no cut', () => {
+  const shot = pan(2, random(42));
+  const verdict = judged(60, (k) => (k === 25 || k === 44 ? shot(k).map((luma) => Math.min(255, 1.3 * luma + 70)) : shot(k)));
+  expect(told(verdict)).toEqual(nothing);
+});
+
+test('a black picture between two shots is one, and they are two', () => {
+  const noise = random(43);
+  const verdict = judged(60, (k) => (k === 30 ? flat(16) : seen(k < 30 ? shore : ice, 2 * k, 40, noise)));
+  expect(told(verdict)).toEqual({ ...nothing, cuts: [31], faults: ['30 black'] });
+});
+
+test('a foreign picture is not taken for a damaged one, nor a damaged one for foreign', () => {
+  const shot = pan(1, random(44));
+  const noise = random(45);
+  const other = (): Uint8Array => {
+    const picture = seen(forest, 200, 120, noise);
+    // The lower edge is the same, as that of a deck or a table.
+    picture.set(shot(20).subarray(84 * WIDTH), 84 * WIDTH);
+    return picture;
+  };
+  const verdict = judged(60, (k) => {
+    if (k === 20) return other();
+    const picture = shot(k);
+    if (k === 40) picture.copyWithin(0, 40 * WIDTH, 70 * WIDTH);
+    return picture;
+  });
+  expect(told(verdict).faults).toEqual(['20 foreign', '40 damaged']);
+});
+
+test('pictures are in the wrong order where nothing moves evenly', () => {
+  const noise = random(46);
+  const flakes = Array.from(
+    { length: 220 },
+    (_, i) => [(i * 61) % WIDTH, (i * 37) % HEIGHT, 0.3 + (i % 7) * 0.12, i % 5] as const,
+  );
+  const verdict = judged(70, (stored) => {
+    const k = stored === 30 ? 31 : stored === 31 ? 30 : stored;
+    const picture = seen(ice, 10, 10, noise);
+    for (const [x, y, fall, sway] of flakes) {
+      const row = Math.floor(y + fall * k) % HEIGHT;
+      const column = Math.floor(x + 3 * Math.sin(k / 6 + sway)) % WIDTH;
+      picture.fill(250, row * WIDTH + column, row * WIDTH + Math.min(WIDTH, column + 4));
+    }
+    return picture;
+  });
+  expect(told(verdict).faults).toEqual(['30 swapped']);
+});

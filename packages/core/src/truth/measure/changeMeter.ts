@@ -3,6 +3,7 @@ import { type BlockStep, emptyStep, fitStep, type Grid, gridOf } from './blocks.
 import { Breaks } from './breaks.js';
 import { Changes } from './changes.js';
 import { LoudBlocks } from './counter.js';
+import { Likenesses } from './likeness.js';
 import { Order } from './order.js';
 import { COARSE, type Steps } from './steps.js';
 import { KernelSteps } from './steps.wasm.js';
@@ -48,6 +49,7 @@ export class ChangeMeter {
   private pushed = 0;
   private readonly window: Window;
   private readonly track: TileTrack;
+  private readonly likenesses: Likenesses;
   private readonly breaks: Breaks;
   private readonly order: Order;
   private readonly votes: BlockVotes;
@@ -65,7 +67,8 @@ export class ChangeMeter {
     }));
     this.window = new Window(this.grid.blocks, this.coarseGrid.blocks);
     this.track = new TileTrack(width, height);
-    this.breaks = new Breaks(this.track);
+    this.likenesses = new Likenesses(width, height);
+    this.breaks = new Breaks(this.track, this.likenesses);
     this.votes = new BlockVotes(this.grid, tileGridOf(width, height));
     this.changes.votes = this.votes;
     this.order = new Order(this.track, (k) => this.changes.columns.broken[k] === 1);
@@ -74,6 +77,7 @@ export class ChangeMeter {
   /** @param bytes 8-bit luma, width * height without padding; not kept */
   push(bytes: Uint8Array): void {
     this.track.push(bytes);
+    this.likenesses.push(bytes);
     this.steps.push(bytes);
     if (++this.pushed > 1) this.measure();
   }

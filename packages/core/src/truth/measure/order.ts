@@ -1,3 +1,4 @@
+import { exchangedAt } from './apart.js';
 import { type Fault, faultCertainty } from './breaks.js';
 import { median } from './median.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
@@ -72,7 +73,7 @@ export class Order {
   private misplaced(k: number, ready: number): number {
     if (k < 1 || k + 3 >= ready) return 0;
     for (let i = k - 1; i <= k + 3; i++) if (this.isBroken(i)) return 0;
-    return this.swappedAt(k, ready);
+    return max(this.swappedAt(k, ready), exchangedAt(this.track, k, ready, this.isBroken));
   }
 
   /** How clearly pictures k + 1 and k + 2 are exchanged, a step of two, one back, one of two: up to 1; 0 where they are not. */

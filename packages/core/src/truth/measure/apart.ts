@@ -1,0 +1,51 @@
+import { median } from './median.js';
+import type { TileTrack } from './tileTrack.js';
+
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { log, max, min } = Math;
+
+/**
+ * What may be told of order without looking for motion: how far pictures are from each other that are one, two and more apart. Where things go
+ * on, whatever goes on, what is two apart differs more than what is one apart.
+ */
+
+/** Mean square difference, in squared 8-bit steps, that is noise and coding. */
+const NOISE = 0.02;
+/** Steps on each side that say what is usual, and how many there have to be in all. */
+const AROUND = 7;
+const LEAST = 6;
+/**
+ * Two pictures are exchanged where what is two apart there differs less than what is one apart, by so much in natural logarithms, and usually
+ * differs by so much more; and where such a pair is nearer than any other near by, by so much.
+ */
+const EXCHANGED = { less: 0.1, usually: 0.2, alone: 0.1 } as const;
+/** How much further pictures two apart are than those one apart, at step k and the one before it: the lesser of both. */
+function growth(track: TileTrack, k: number): number {
+  const two = log((track.at(k).apart[1] as number) + NOISE);
+  const one = max(track.at(k).apart[0] as number, track.at(k - 1).apart[0] as number);
+  return two - log(one + NOISE);
+}
+
+/** Unbroken steps from k - 1 backward and from k + past forward, each until one is broken. */
+function stepsAround(k: number, past: number, ready: number, isBroken: (k: number) => boolean): number[] {
+  const found: number[] = [];
+  for (let i = k - 1; i >= max(1, k - AROUND) && !isBroken(i); i--) found.push(i);
+  for (let i = k + past; i < min(ready, k + past + AROUND) && !isBroken(i); i++) found.push(i);
+  return found;
+}
+
+/**
+ * How clearly pictures k + 1 and k + 2 are exchanged by how far they are from those around: up to 1; 0 where they are not.
+ * @param k its steps to k + 3 are unbroken
+ * @param ready steps of which it is known whether they are broken
+ */
+export function exchangedAt(track: TileTrack, k: number, ready: number, isBroken: (k: number) => boolean): number {
+  const near = stepsAround(k - 1, 5, ready, isBroken).filter((i) => i >= 1 && !isBroken(i - 1));
+  if (near.length < LEAST) return 0;
+  const [to, from] = [track.at(k + 1), track.at(k + 2)];
+  const apart = (value: number | undefined): number => log((value as number) + NOISE);
+  const here = max(apart(to.apart[1]) - apart(track.at(k).apart[0]), apart(from.apart[1]) - apart(from.apart[0]));
+  const usual = near.map((i) => growth(track, i));
+  const isExchanged = here < -EXCHANGED.less && median(usual) > EXCHANGED.usually && min(...usual) > here + EXCHANGED.alone;
+  return isExchanged ? max(0.01, min(1, -here)) : 0;
+}
