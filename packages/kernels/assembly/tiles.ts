@@ -7,8 +7,12 @@ const TILE = 8;
 /** 32-bit numbers a tile: dx, dy, best, still, own, other, xx, xy, yy, xd, yd, nextX, nextY. */
 const NUMBERS = 13;
 
-/** Takes the mean of the 7 x 7 samples around away from each, in quarters of it. @param work i32, (w + 1) * (h + 1) */
-export function takeSurroundings(from: usize, w: i32, h: i32, work: usize, to: usize): void {
+/**
+ * Takes the mean of the samples up to `around` away from each.
+ * @param parts what is left is divided by this, towards zero
+ * @param work i32, (w + 1) * (h + 1)
+ */
+export function takeSurroundings(from: usize, w: i32, h: i32, around: i32, parts: i32, work: usize, to: usize): void {
   const line = (<usize>(w + 1)) << 2;
   memory.fill(work, 0, line);
   for (let y = 0; y < h; y++) {
@@ -22,15 +26,15 @@ export function takeSurroundings(from: usize, w: i32, h: i32, work: usize, to: u
     }
   }
   for (let y = 0; y < h; y++) {
-    const top = work + <usize>max(0, y - 3) * line;
-    const bottom = work + <usize>min(h, y + 4) * line;
+    const top = work + <usize>max(0, y - around) * line;
+    const bottom = work + <usize>min(h, y + around + 1) * line;
     for (let x = 0; x < w; x++) {
-      const left = (<usize>max(0, x - 3)) << 2;
-      const right = (<usize>min(w, x + 4)) << 2;
-      const count = (min(h, y + 4) - max(0, y - 3)) * (min(w, x + 4) - max(0, x - 3));
+      const left = (<usize>max(0, x - around)) << 2;
+      const right = (<usize>min(w, x + around + 1)) << 2;
+      const count = (min(h, y + around + 1) - max(0, y - around)) * (min(w, x + around + 1) - max(0, x - around));
       const sum = load<i32>(bottom + right) - load<i32>(top + right) - load<i32>(bottom + left) + load<i32>(top + left);
       const at = (<usize>(y * w + x)) << 1;
-      store<i16>(to + at, <i16>((<i32>load<i16>(from + at) * count - sum) / (count << 2)));
+      store<i16>(to + at, <i16>((<i32>load<i16>(from + at) * count - sum) / (count * parts)));
     }
   }
 }

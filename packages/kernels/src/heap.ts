@@ -9,7 +9,9 @@ export interface Kernels {
   mixSums(before: number, middle: number, next: number, length: number, sums: number): void;
   extremes(rows: number, strideBytes: number, slots: number, first: number, count: number, at: number, out: number): void;
   means(rows: number, strideBytes: number, slots: number, first: number, count: number, out: number): void;
-  takeSurroundings(from: number, w: number, h: number, work: number, to: number): void;
+  shrink2(from: number, width: number, to: number, w: number, h: number): void;
+  blockProducts(a: number, b: number, w: number, shift: number, blocks: number, count: number, out: number): void;
+  takeSurroundings(from: number, w: number, h: number, around: number, parts: number, work: number, to: number): void;
   searchTiles(
     a: number,
     b: number,

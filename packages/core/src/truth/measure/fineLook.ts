@@ -32,6 +32,9 @@ const ROW_KEPT = 0.88;
 const ROW_LOST = 0.45;
 const LEAST_ROWS = 3;
 
+/** Where things go in steps near by is known to within so many halved samples. */
+const NEAR = 1;
+
 const STILL: Shift = { u: 0, v: 0 };
 
 /** A second look at a step that looks like a cut or a fault, by fine detail: only such steps are worth what it costs. */
@@ -57,11 +60,11 @@ export class FineLook {
   ) {
     const shifts = near.map((i) => middleMotion(track.at(i).tiles));
     this.beside = near
-      .map((i, j) => likenesses.compare(i, i + 1, [STILL, shifts[j] as Shift]))
+      .map((i, j) => likenesses.compare(i, i + 1, [shifts[j] as Shift], NEAR))
       .filter((one): one is Likeness => one !== null);
     this.usual = this.beside.length > 0 ? median(this.beside.map((one) => one.all)) : 0;
     const twoApart = near
-      .map((i, j) => (near.includes(i + 1) ? likenesses.compare(i, i + 2, [STILL, doubled(shifts[j] as Shift)]) : null))
+      .map((i, j) => (near.includes(i + 1) ? likenesses.compare(i, i + 2, [doubled(shifts[j] as Shift)], NEAR) : null))
       .filter((one): one is Likeness => one !== null);
     this.usualTwoApart = twoApart.length > 0 ? median(twoApart.map((one) => one.all)) : 0;
     this.go = near.length > 0 ? { u: median(shifts.map((s) => s.u)), v: median(shifts.map((s) => s.v)) } : STILL;

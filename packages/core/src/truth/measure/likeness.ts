@@ -1,7 +1,9 @@
+import { DETAIL_STEP, HALF, HALF_BLOCK, type HalfBlock, type Halves, KEPT_HALVES, MARGIN, PRODUCTS } from './halves.js';
+import { KernelHalves } from './halves.wasm.js';
 import { COARSE } from './steps.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { abs, floor, max, min, sqrt } = Math;
+const { abs, max, min, round, sqrt } = Math;
 
 /**
  * How much of what is in one picture is in another, whatever the light: the correlation of fine detail, block by block. A cut leaves none of it
@@ -9,22 +11,15 @@ const { abs, floor, max, min, sqrt } = Math;
  * Slower than tiles and asked of few pairs only.
  */
 
-/** Samples are means of so many fine ones across and down. */
-const HALF = 2;
-/** Samples on each side that count as surroundings. */
-const SURROUNDINGS = 2;
-/** A block's side, and what is left out along the edges, where a displaced picture has nothing. */
-const BLOCK = 8;
-const MARGIN = { across: 12, down: 8 } as const;
 /** Blocks with less detail than this in both pictures, in squared 8-bit steps a sample, are plain; so much of it is noise and coding. */
 const PLAIN_BLOCK = 0.4;
 const CODING = 0.1;
-/** Around each place that is proposed so many samples are tried. */
-const TRIED = 2;
+const SQUARE = HALF_BLOCK * HALF_BLOCK * DETAIL_STEP * DETAIL_STEP;
+const [LEAST_PRODUCT, CODING_PRODUCT] = [PLAIN_BLOCK * SQUARE, CODING * SQUARE];
+/** Around each place that is proposed so many samples are tried, if nothing else is asked for. */
+const REACH = 2;
 /** The light of a block changed by this, in 8-bit steps. */
 const LIT = 12;
-/** The newest pictures that are kept. */
-const KEPT = 24;
 
 /** A displacement in coarse samples, as tiles tell it. */
 export interface Shift {
@@ -43,41 +38,32 @@ export interface Likeness {
   readonly rows: readonly (number | null)[];
 }
 
-/** Keeps the newest pictures and compares any two of them. */
+/** Compares any two of the newest pictures. */
 export class Likenesses {
-  private readonly width: number;
-  private readonly height: number;
-  private readonly ring: Uint8Array[];
-  private readonly details = new Map<number, Float32Array>();
   /** What was found of a picture with others, by these and the places. */
   private readonly found = new Map<number, Map<string, Likeness>>();
-  private pushed = 0;
+  private readonly halves: Halves;
 
-  /** @param fineWidth, fineHeight of the pictures that are pushed */
-  constructor(
-    private readonly fineWidth: number,
-    fineHeight: number,
-  ) {
-    [this.width, this.height] = [floor(fineWidth / HALF), floor(fineHeight / HALF)];
-    this.ring = Array.from({ length: KEPT }, () => new Uint8Array(fineWidth * fineHeight));
+  /** @param width, height of the pictures that are pushed */
+  constructor(width: number, height: number, halves: Halves = new KernelHalves(width, height)) {
+    this.halves = halves;
   }
 
   /** @param bytes 8-bit luma, row-major without padding; not kept */
   push(bytes: Uint8Array): void {
-    const picture = this.pushed++;
-    (this.ring[picture % KEPT] as Uint8Array).set(bytes);
-    this.details.delete(picture - KEPT);
-    this.found.delete(picture - KEPT);
+    this.halves.push(bytes);
+    this.found.delete(this.halves.pushed - 1 - KEPT_HALVES);
   }
 
   /**
    * What of picture a is in picture b.
-   * @param places displacements from a to b, around which is looked
+   * @param places displacements from a to b, around which is looked; at least one
    * @returns null where one of them is not kept any more
    */
-  compare(a: number, b: number, places: readonly Shift[]): Likeness | null {
-    if (min(a, b) <= this.pushed - 1 - KEPT || min(a, b) < 0 || max(a, b) >= this.pushed) return null;
-    const tried = placesAround(places);
+  compare(a: number, b: number, places: readonly Shift[], reach: number = REACH): Likeness | null {
+    const { pushed } = this.halves;
+    if (min(a, b) < max(0, pushed - KEPT_HALVES) || max(a, b) >= pushed) return null;
+    const tried = placesAround(places, reach);
     const known = this.found.get(a) ?? new Map<string, Likeness>();
     this.found.set(a, known);
     const key = [b, ...tried.map(({ x, y }) => `${x},${y}`)].join(' ');
@@ -86,40 +72,41 @@ export class Likenesses {
     return likeness;
   }
 
-  /** @param tried at least one place, in halved samples */
   private compareAt(a: number, b: number, tried: readonly Place[]): Likeness {
-    const [before, after] = [this.detailOf(a), this.detailOf(b)];
-    const all = tried.map(({ x, y }) => this.sumsAt(before, after, x, y));
+    const all = tried.map((place) => this.sumsAt(a, b, place));
     const means = all.map(meanOf);
     const best = all[means.indexOf(max(...means))] as Sums;
-    const rows = best.rows.map((row, i) =>
-      row.count === 0 ? null : max(...all.map((sums) => (sums.rows[i] as Sum).sum / (sums.rows[i] as Sum).count)),
+    const rows = Array.from(best.counts, (count, i) =>
+      count === 0 ? null : max(...all.map((sums) => (sums.rows[i] as number) / max(1, sums.counts[i] as number))),
     );
     return { ...this.told(a, b, best), rows };
   }
 
-  /** Correlations of all blocks, summed by rows, where the earlier picture lies dx, dy away. */
-  private sumsAt(before: Float32Array, after: Float32Array, dx: number, dy: number): Sums {
-    const rows: Sum[] = [];
-    this.forBlocks((x, y, row) => {
-      rows[row] ??= { sum: 0, count: 0 };
-      const one = this.correlation(before, after, { x, y, dx, dy });
-      if (one === null) return;
-      const own = rows[row] as Sum;
-      own.sum += one;
-      own.count++;
-    });
-    return { dx, dy, rows };
+  /** Correlations of all blocks, summed by rows, at one displacement. */
+  private sumsAt(a: number, b: number, { x, y }: Place): Sums {
+    const { grid } = this.halves;
+    const products = this.halves.products(a, b, x, y);
+    const [rows, counts] = [new Float64Array(grid.rows), new Uint8Array(grid.rows)];
+    const correlations = new Float64Array(grid.blocks.length).fill(PLAIN);
+    for (let n = 0; n < grid.blocks.length; n++) {
+      const one = correlationOf(products, n);
+      if (one <= PLAIN) continue;
+      const { row } = grid.blocks[n] as HalfBlock;
+      correlations[n] = one;
+      rows[row] = (rows[row] as number) + one;
+      counts[row] = (counts[row] as number) + 1;
+    }
+    return { dx: x, dy: y, rows, counts, correlations };
   }
 
   private told(a: number, b: number, best: Sums): Omit<Likeness, 'rows'> {
-    const { dx, dy } = best;
-    const [before, after] = [this.detailOf(a), this.detailOf(b)];
+    const { halves } = this;
+    const { dx, dy, correlations } = best;
     let [count, lit, litSum, lighter] = [0, 0, 0, 0];
-    this.forBlocks((x, y) => {
-      const one = this.correlation(before, after, { x, y, dx, dy });
-      if (one === null) return;
-      const change = this.levelOf(b, x, y) - this.levelOf(a, x + dx, y + dy);
+    halves.grid.blocks.forEach(({ x, y }, n) => {
+      const one = correlations[n] as number;
+      if (one <= PLAIN) return;
+      const change = halves.levelAt(b, x, y) - halves.levelAt(a, x + dx, y + dy);
       count++;
       if (abs(change) > LIT) {
         lit++;
@@ -134,70 +121,16 @@ export class Likenesses {
       lit: { share: share(lit, count), all: share(litSum, lit), lighter: share(lighter, count) },
     };
   }
-
-  private forBlocks(visit: (x: number, y: number, row: number) => void): void {
-    let row = 0;
-    for (let y = MARGIN.down; y + BLOCK <= this.height - MARGIN.down; y += BLOCK, row++)
-      for (let x = MARGIN.across; x + BLOCK <= this.width - MARGIN.across; x += BLOCK) visit(x, y, row);
-  }
-
-  /** Of one block of the later picture with what lies dx, dy from there in the earlier one; null where both are plain. */
-  private correlation(
-    before: Float32Array,
-    after: Float32Array,
-    { x, y, dx, dy }: { x: number; y: number; dx: number; dy: number },
-  ): number | null {
-    const { width } = this;
-    let [aa, bb, ab] = [0, 0, 0];
-    for (let j = y; j < y + BLOCK; j++) {
-      const [from, to] = [(j + dy) * width + dx, j * width];
-      for (let i = x; i < x + BLOCK; i++) {
-        const [p, q] = [before[from + i] as number, after[to + i] as number];
-        aa += p * p;
-        bb += q * q;
-        ab += p * q;
-      }
-    }
-    const samples = BLOCK * BLOCK;
-    return max(aa, bb) < PLAIN_BLOCK * samples ? null : ab / sqrt(aa * bb + (CODING * samples) ** 2);
-  }
-
-  /** Mean luma of a block, of every other fine sample. */
-  private levelOf(picture: number, x: number, y: number): number {
-    const bytes = this.ring[picture % KEPT] as Uint8Array;
-    let sum = 0;
-    for (let j = y; j < y + BLOCK; j++)
-      for (let i = x; i < x + BLOCK; i++) sum += bytes[j * HALF * this.fineWidth + i * HALF] as number;
-    return sum / (BLOCK * BLOCK);
-  }
-
-  /** A picture halved, without its surroundings; kept while the picture is. */
-  private detailOf(picture: number): Float32Array {
-    const known = this.details.get(picture);
-    if (known) return known;
-    const detail = withoutSurroundings(this.halved(this.ring[picture % KEPT] as Uint8Array), this.width, this.height);
-    this.details.set(picture, detail);
-    return detail;
-  }
-
-  private halved(bytes: Uint8Array): Float32Array {
-    const { width, height, fineWidth } = this;
-    const out = new Float32Array(width * height);
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const at = y * HALF * fineWidth + x * HALF;
-        const [upper, lower] = [at, at + fineWidth];
-        out[y * width + x] =
-          ((bytes[upper] as number) + (bytes[upper + 1] as number) + (bytes[lower] as number) + (bytes[lower + 1] as number)) /
-          (HALF * HALF);
-      }
-    return out;
-  }
 }
 
-interface Sum {
-  sum: number;
-  count: number;
+/** Told of a block that is plain in both pictures: below any correlation. */
+const PLAIN = -2;
+
+/** Of block n; PLAIN where it is plain in both pictures. */
+function correlationOf(products: Int32Array, n: number): number {
+  const at = n * PRODUCTS;
+  const [aa, bb, ab] = [products[at] as number, products[at + 1] as number, products[at + 2] as number];
+  return max(aa, bb) < LEAST_PRODUCT ? PLAIN : ab / sqrt(aa * bb + CODING_PRODUCT ** 2);
 }
 
 /** A displacement in halved samples. */
@@ -206,54 +139,33 @@ interface Place {
   readonly y: number;
 }
 
-/** Correlations at one displacement, in halved samples. */
+/** Correlations at one displacement, in halved samples: sums of each row of blocks, and how many are not plain. */
 interface Sums {
   readonly dx: number;
   readonly dy: number;
-  readonly rows: readonly Sum[];
+  readonly rows: Float64Array;
+  readonly counts: Uint8Array;
+  /** Of each block; PLAIN where it is. */
+  readonly correlations: Float64Array;
 }
 
-function meanOf({ rows }: Sums): number {
-  const [sum, count] = [rows.reduce((all, r) => all + r.sum, 0), rows.reduce((all, r) => all + r.count, 0)];
+function meanOf({ rows, counts }: Sums): number {
+  const [sum, count] = [rows.reduce((all, r) => all + r, 0), counts.reduce((all, n) => all + n, 0)];
   return count > 0 ? sum / count : 0;
 }
 
 /** Whole displacements around those proposed, each once, in halved samples. */
-function placesAround(places: readonly Shift[]): Place[] {
+function placesAround(places: readonly Shift[], reach: number): Place[] {
   const found = new Map<string, Place>();
   const scale = COARSE / HALF;
   for (const { u, v } of places)
-    for (let dy = -TRIED; dy <= TRIED; dy++)
-      for (let dx = -TRIED; dx <= TRIED; dx++) {
-        const x = within(Math.round(-u * scale) + dx, MARGIN.across);
-        const y = within(Math.round(-v * scale) + dy, MARGIN.down);
+    for (let dy = -reach; dy <= reach; dy++)
+      for (let dx = -reach; dx <= reach; dx++) {
+        const x = within(round(-u * scale) + dx, MARGIN.across);
+        const y = within(round(-v * scale) + dy, MARGIN.down);
         found.set(`${x} ${y}`, { x, y });
       }
   return [...found.values()];
 }
 
 const within = (value: number, most: number): number => max(-most, min(most, value));
-
-/** A picture less the mean of the square around each sample, of what of it is inside. */
-function withoutSurroundings(samples: Float32Array, width: number, height: number): Float32Array {
-  // Sums of all above and to the left, with a row and a column of zeros.
-  const sums = new Float64Array((width + 1) * (height + 1));
-  for (let y = 0; y < height; y++) {
-    let row = 0;
-    for (let x = 0; x < width; x++) {
-      row += samples[y * width + x] as number;
-      sums[(y + 1) * (width + 1) + x + 1] = (sums[y * (width + 1) + x + 1] as number) + row;
-    }
-  }
-  const out = new Float32Array(width * height);
-  for (let y = 0; y < height; y++) {
-    const [top, bottom] = [max(0, y - SURROUNDINGS), min(height, y + SURROUNDINGS + 1)];
-    for (let x = 0; x < width; x++) {
-      const [left, right] = [max(0, x - SURROUNDINGS), min(width, x + SURROUNDINGS + 1)];
-      const at = (i: number, j: number): number => sums[j * (width + 1) + i] as number;
-      const sum = at(right, bottom) - at(left, bottom) - at(right, top) + at(left, top);
-      out[y * width + x] = (samples[y * width + x] as number) - sum / ((bottom - top) * (right - left));
-    }
-  }
-  return out;
-}

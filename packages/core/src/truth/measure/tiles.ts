@@ -14,9 +14,9 @@ export const TILE = 8;
 /** Content may move by so many coarse samples from one picture to the next: a fifth of the picture. */
 export const REACH = { across: 12, down: 8 } as const;
 /** Coarse samples on each side that count as surroundings. */
-const SURROUNDINGS = 3;
+export const SURROUNDINGS = 3;
 /** What is left after them is kept in quarters of a coarse sample, which is 16 8-bit steps: 4 to a step. */
-const QUARTER = 4;
+export const QUARTER = 4;
 const STEP = (COARSE * COARSE) / QUARTER;
 /** Share of both slopes' squares that is added to each, so that a tile with one slope does not fly along it. */
 const ONE_SLOPE = 0.01;

@@ -1,6 +1,18 @@
 import { Heap } from '@thawline/kernels';
 import { COARSE } from './steps.js';
-import { KEPT, momentsOf, NUMBERS, REACH, type TileGrid, type TileStep, type Tiles, tileGridOf, tileStepOf } from './tiles.js';
+import {
+  KEPT,
+  momentsOf,
+  NUMBERS,
+  QUARTER,
+  REACH,
+  SURROUNDINGS,
+  type TileGrid,
+  type TileStep,
+  type Tiles,
+  tileGridOf,
+  tileStepOf,
+} from './tiles.js';
 
 /** Tiles by the kernels in packages/kernels/assembly/tiles.ts. */
 export class KernelTiles implements Tiles {
@@ -36,7 +48,7 @@ export class KernelTiles implements Tiles {
     heap.u8(this.bytes, fineWidth * fineHeight).set(bytes);
     kernels.widen(this.bytes, this.fine, fineWidth * fineHeight);
     kernels.shrink4(this.fine, fineWidth, this.coarse, grid.width, grid.height);
-    kernels.takeSurroundings(this.coarse, grid.width, grid.height, this.work, oldest);
+    kernels.takeSurroundings(this.coarse, grid.width, grid.height, SURROUNDINGS, QUARTER, this.work, oldest);
     this.pictures = [oldest, ...this.pictures.slice(0, -1)];
   }
 
