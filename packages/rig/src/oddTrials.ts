@@ -1,5 +1,6 @@
 import { type Rate, rate } from '@thawline/core/time';
 import { Sensor } from './canvas.js';
+import { birds, columns, fire, flight, kitchen, meadow, seabed, signs, studio, wiper } from './laterScenes.js';
 import { movingScenes } from './moving.js';
 import { archive, crowd, scroll, water } from './oddScenes.js';
 import { random } from './random.js';
@@ -98,17 +99,27 @@ export function places(): Place[] {
     of('crowd', false, (seed) => crowd(seed)),
     of('old film', false, (seed) => archive(seed, jetty(seed, 120), 25), 3),
     of('water', false, water),
-    of('credits', true, (seed) => credits(seed), 0.6),
+    of('credits', false, (seed) => credits(seed), 0.6),
     of('night', false, night, 4.5),
     of('stage', false, stage, 2.5),
-    of('window', true, window),
-    of('drawn', true, drawn, 0),
-    of('spiral', true, spiral, 0.6),
-    of('surf', true, surf),
-    of('worn film', true, (seed) => worn(seed, lake({ seed, speed: 1.5, floes: 16 }), 25), 6),
+    of('window', false, window),
+    of('drawn', false, drawn, 0),
+    of('spiral', false, spiral, 0.6),
+    of('surf', false, surf),
+    of('worn film', false, (seed) => worn(seed, lake({ seed, speed: 1.5, floes: 16 }), 25), 6),
     of('snowfall', false, snowfall, 1.8),
-    of('split', true, split),
-    of('focus', true, focus),
+    of('split', false, split),
+    of('focus', false, focus),
+    of('fire', true, fire),
+    of('meadow', true, meadow),
+    of('flight', true, flight, 1.8),
+    of('studio', true, studio, 1),
+    of('birds', true, birds),
+    of('wiper', true, wiper, 3),
+    of('signs', true, signs, 2.2),
+    of('columns', true, columns),
+    of('seabed', true, seabed),
+    of('kitchen', true, kitchen, 1),
   ];
 }
 

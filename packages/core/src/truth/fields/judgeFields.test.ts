@@ -101,3 +101,9 @@ test('a beat that breaks has a place', () => {
   expect(found.breaks).toHaveLength(1);
   expect(Math.abs((found.breaks[0] as number) - 42)).toBeLessThanOrEqual(1);
 });
+
+test('fields that a coder has nearly made one are told with doubt', () => {
+  const merged = fieldsOf(span(60).map((k): Moments => [2 * k, 2 * k + 0.4]));
+  expect(merged.certainty).toBeLessThan(0.8);
+  expect(fieldsOf(progressive(60)).certainty).toBeGreaterThan(0.99);
+});

@@ -351,11 +351,27 @@ function priceOf(state: number, { from, to }: Run, leaning: Leanings): number {
   return min(...phases);
 }
 
+/**
+ * Whole pictures lean to no side on the whole; what leans by the first of these or more may be fine lines that rise, or fields that a coder has
+ * nearly made one, and from the second on there is no telling.
+ */
+const LEANS = { least: 0.15, full: 0.35 } as const;
+
 /** How much better a run is explained by its own kind than by the next best. */
 function certaintyOf(run: Run, leaning: Leanings): number {
   if (!says(run, leaning)) return UNKNOWN;
   const prices = STATES.map((_, i) => priceOf(i, run, leaning));
   const own = prices[run.state] as number;
   const rival = min(...prices.filter((_, i) => i !== run.state));
-  return certain(rival - own);
+  const most = run.state === 0 ? 1 - (1 - UNKNOWN) * ramp(abs(meanLean(run, leaning)), LEANS) : 1;
+  return min(most, certain(rival - own));
+}
+
+function meanLean({ from, to }: Run, { lean, weight }: Leanings): number {
+  let [sum, weights] = [0, 0];
+  for (let k = from; k < to; k++) {
+    sum += (lean[k] as number) * (weight[k] as number);
+    weights += weight[k] as number;
+  }
+  return weights > 0 ? sum / weights : 0;
 }

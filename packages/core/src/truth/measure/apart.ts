@@ -2,7 +2,7 @@ import { median } from './median.js';
 import type { TileTrack } from './tileTrack.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { log, max, min } = Math;
+const { abs, log, max, min } = Math;
 
 /**
  * What may be told of order without looking for motion: how far pictures are from each other that are one, two and more apart. Where things go
@@ -19,6 +19,13 @@ const LEAST = 6;
  * differs by so much more; and where such a pair is nearer than any other near by, by so much.
  */
 const EXCHANGED = { less: 0.1, usually: 0.2, alone: 0.1 } as const;
+/**
+ * Pictures are missing in a step that is as far as usual ones that are so many more apart, to within this share of what a picture more makes
+ * usually, if that is so much at least; and is further past the usual than any other near by, so many times, of so many on
+ * each side at the least.
+ */
+const MISSING = { most: 3, within: 0.25, usually: 0.15, alone: 4, aSide: 6 } as const;
+
 /** How much further pictures two apart are than those one apart, at step k and the one before it: the lesser of both. */
 function growth(track: TileTrack, k: number): number {
   const two = log((track.at(k).apart[1] as number) + NOISE);
@@ -48,4 +55,23 @@ export function exchangedAt(track: TileTrack, k: number, ready: number, isBroken
   const usual = near.map((i) => growth(track, i));
   const isExchanged = here < -EXCHANGED.less && median(usual) > EXCHANGED.usually && min(...usual) > here + EXCHANGED.alone;
   return isExchanged ? max(0.01, min(1, -here)) : 0;
+}
+
+/** How many pictures are missing within step k by how far its pictures are from each other; 0 where none are, or it is unclear. */
+export function missingAt(track: TileTrack, k: number, ready: number, isBroken: (k: number) => boolean): number {
+  const near = stepsAround(k, 1, ready, isBroken);
+  const before = near.filter((i) => i < k).length;
+  if (min(before, near.length - before) < MISSING.aSide) return 0;
+  const apart = (i: number, steps: number): number => log((track.at(i).apart[steps - 1] as number) + NOISE);
+  const usual = median(near.map((i) => apart(i, 1)));
+  const spread = max(...near.map((i) => abs(apart(i, 1) - usual)));
+  // Steps that reach over the one in question say nothing of what is usual.
+  const more = median(near.filter((i) => i !== k + 1 && !isBroken(i - 1)).map((i) => growth(track, i)));
+  const past = apart(k, 1) - usual;
+  if (more < MISSING.usually || past < (1 - MISSING.within) * more || past < MISSING.alone * spread) return 0;
+  for (let missing = 1; missing <= MISSING.most; missing++) {
+    const often = median(near.filter((i) => i < k && i >= missing).map((i) => apart(i, missing + 1)));
+    if (abs(apart(k, 1) - often) < MISSING.within * more) return missing;
+  }
+  return 0;
 }

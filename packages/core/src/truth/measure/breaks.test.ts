@@ -191,22 +191,3 @@ test('a foreign picture is not taken for a damaged one, nor a damaged one for fo
   });
   expect(told(verdict).faults).toEqual(['20 foreign', '40 damaged']);
 });
-
-test('pictures are in the wrong order where nothing moves evenly', () => {
-  const noise = random(46);
-  const flakes = Array.from(
-    { length: 220 },
-    (_, i) => [(i * 61) % WIDTH, (i * 37) % HEIGHT, 0.3 + (i % 7) * 0.12, i % 5] as const,
-  );
-  const verdict = judged(70, (stored) => {
-    const k = stored === 30 ? 31 : stored === 31 ? 30 : stored;
-    const picture = seen(ice, 10, 10, noise);
-    for (const [x, y, fall, sway] of flakes) {
-      const row = Math.floor(y + fall * k) % HEIGHT;
-      const column = Math.floor(x + 3 * Math.sin(k / 6 + sway)) % WIDTH;
-      picture.fill(250, row * WIDTH + column, row * WIDTH + Math.min(WIDTH, column + 4));
-    }
-    return picture;
-  });
-  expect(told(verdict).faults).toEqual(['30 swapped']);
-});

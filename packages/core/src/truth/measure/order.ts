@@ -1,4 +1,4 @@
-import { exchangedAt } from './apart.js';
+import { exchangedAt, missingAt } from './apart.js';
 import { type Fault, faultCertainty } from './breaks.js';
 import { median } from './median.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
@@ -9,7 +9,7 @@ const { max, min, sqrt } = Math;
 /** Steps on each side that say how evenly things move here. */
 const AROUND = 5;
 /** Steps that have to be decided after the one in question. */
-export const AHEAD = AROUND + 1;
+export const AHEAD = AROUND + 3;
 /** Pictures that may be missing at one place and still be counted. */
 const MOST_MISSING = 3;
 /** An explanation has to leave this share of the unevenness at most, and no more than this many times what is usual; without it there is this much. */
@@ -66,7 +66,8 @@ export class Order {
         for (let i = k; i <= k + 2; i++) tell(i, 'misplaced');
         continue;
       }
-      tell(k, { missing: this.missingIn(k, ready), pace: this.paceOf(k, ready) });
+      const missing = this.missingIn(k, ready) || missingAt(this.track, k, ready, this.isBroken);
+      tell(k, { missing, pace: this.paceOf(k, ready) });
     }
   }
 
