@@ -13,6 +13,9 @@ const STILL_COARSE = 0.28;
 const NEAR = 6;
 /** Steps of one shot: the first, and the one after the last. */
 type Shot = readonly [first: number, end: number];
+/** Motion that goes on is measured surely with no more noise than this, on both scales, and from this share of the motion around on; and what it says. */
+const SURE = { noise: 0.03, coarse: 0.05, share: 0.75 } as const;
+const MOVED = -1.5;
 /** A window of fewer steps than this says less of each. */
 const FULL = 14;
 /** What a broken step says: new, hardly against a pattern that has it held. */
@@ -95,6 +98,8 @@ export function heldEvidence(changes: Changes, smeared: Uint8Array): Float64Arra
     let sum = 0;
     for (let i = 0; i < clues.length; i++) sum += (clues[i] as number) * (WEIGHTS[i] as number);
     if (smeared[k] || isNoisy(changes, k)) sum = faintEvidence(changes, k, smeared[k] === 1) ?? sum;
+    // What was measured so well outweighs how much changes: lamps that go on now and then make all else look calm.
+    if (movesOn(changes, k)) sum = min(sum, MOVED);
     // Where motion turns back a calm picture is no wonder.
     const onward = changes.at('onward', k);
     if (sum > 0) sum *= clamp(2 * (1 + onward), 0, 1);
@@ -110,6 +115,13 @@ export function heldEvidence(changes: Changes, smeared: Uint8Array): Float64Arra
     evidence[k] = clamp(sum, -MOST, atAnEnd ? 2.5 : MOST) * min(1, seen / FULL);
   }
   return evidence;
+}
+
+/** Whether motion goes on in change k as around it, beyond what noise could feign. */
+function movesOn({ columns }: Changes, k: number): boolean {
+  const { coherence, coherenceNoise, coarseCoherence, coarseNoise } = columns;
+  const isSure = (coherenceNoise[k] as number) < SURE.noise && (coarseNoise[k] as number) < SURE.coarse;
+  return isSure && min(coherence[k] as number, coarseCoherence[k] as number) > SURE.share;
 }
 
 /** Level that pictures around reach, within -3 and 4: the upper sixth of the window. */

@@ -113,7 +113,10 @@ export class Breaks {
     if (!changed && !isCut) return false;
     // A flash, or the way back from one: the same things in another light, where they were going anyway.
     if (this.isLight(k)) return true;
-    const odd = isOtherLight || !after ? null : this.oddAt(k, here, after, rows?.kept ?? null);
+    const odd =
+      isOtherLight || !after || (rows?.alone === 0 && fine.isLikeNeighbour())
+        ? null
+        : this.oddAt(k, here, after, rows?.kept ?? null);
     if (odd) return this.fault(k, odd.kind, odd.margin);
     if (this.isLevelCut(k)) return this.cut(k);
     if (this.isUnlike(k, here)) return this.unlike(k, fine);

@@ -8,8 +8,8 @@ const { abs, max, min } = Math;
 
 /** Steps near by have to be alike by so much, -1 to 1, for fine detail to say anything. */
 const LEAST = 0.3;
-/** All goes on where a step is alike by this share of what is usual, at most so many coarse samples from where things were going. */
-const GOES_ON = { share: 0.7, jerk: 1.5 } as const;
+/** All goes on where a step is alike by this share of what is usual, or of what is usual two apart, at most so many coarse samples from where things were going. */
+const GOES_ON = { share: 0.7, asTwo: 0.85, jerk: 1.5 } as const;
 /** Two pictures belong together across the one between them where they are alike by this share of what is usual two apart, as near to where they were going. */
 const ACROSS = { share: 0.7, jerk: 2 } as const;
 /**
@@ -31,6 +31,8 @@ const ROW_KEPT = 0.88;
 /** And lost where it is by less than this. */
 const ROW_LOST = 0.45;
 const LEAST_ROWS = 3;
+/** A picture is as like another as is usual from this share of that on. */
+const AS_USUAL = 0.85;
 
 /** Where things go in steps near by is known to within so many halved samples. */
 const NEAR = 1;
@@ -74,7 +76,9 @@ export class FineLook {
   /** Whether the same things go on over this step, in another light or with a jerk. */
   goesOn(): boolean {
     const { here } = this;
-    return here !== null && ((here.all >= GOES_ON.share * this.usual && this.jerk(here) <= GOES_ON.jerk) || this.isRelit());
+    if (!here) return false;
+    const isAlike = here.all >= min(GOES_ON.share * this.usual, GOES_ON.asTwo * max(LEAST, this.usualTwoApart));
+    return (isAlike && this.jerk(here) <= GOES_ON.jerk) || this.isRelit();
   }
 
   /** Whether these are the same things in another light. */
@@ -143,24 +147,37 @@ export class FineLook {
     return likenesses.compare(from, from + 2, places);
   }
 
-  /** The shares of picture k + 1 that are as they were, and that are in it alone, by rows of blocks; null where that is not known. */
+  /**
+   * The shares of picture k + 1 that are as they were, and that are in it alone, by rows of blocks: none is alone where pictures two apart cannot
+   * be compared. Null where nothing is known.
+   */
   rows(): { kept: number; alone: number } | null {
-    const { here, k } = this;
-    const places = [STILL, this.go, ...(k + 1 < this.track.length ? [middleMotion(this.track.at(k + 1).tiles)] : [])];
-    const next = this.likenesses.compare(k + 1, k + 2, places);
-    const across = this.across(k);
-    if (!here || !next || !across) return null;
+    const { here, next } = this;
+    if (!here || !next) return null;
+    const across = this.across(this.k);
     let [kept, alone, all] = [0, 0, 0];
     here.rows.forEach((row, i) => {
       const usual = median(this.beside.map((one) => one.rows[i] ?? 0));
       if (usual < LEAST) return;
       all++;
-      const least = min(row ?? 0, next.rows[i] ?? 0);
-      const most = max(row ?? 0, next.rows[i] ?? 0);
-      if (least >= ROW_KEPT * usual) kept++;
-      if (most <= ROW_LOST * usual && (across.rows[i] ?? 0) >= ACROSS.share * usual) alone++;
+      const [a, b] = [row ?? 0, next.rows[i] ?? 0];
+      if (min(a, b) >= ROW_KEPT * usual) kept++;
+      if (max(a, b) <= ROW_LOST * usual && (across?.rows[i] ?? 0) >= ACROSS.share * usual) alone++;
     });
     return all >= LEAST_ROWS ? { kept: kept / all, alone: alone / all } : null;
+  }
+
+  /** Whether picture k + 1 is as like the one before or after it as is usual: then it is no fault, whatever moves in it. */
+  isLikeNeighbour(): boolean {
+    const { here, next, usual } = this;
+    return here !== null && next !== null && max(here.all, next.all) >= AS_USUAL * usual;
+  }
+
+  /** What of picture k + 1 is in the next one. */
+  private get next(): Likeness | null {
+    const { track, k } = this;
+    if (!this.here || k + 1 >= track.length) return null;
+    return this.likenesses.compare(k + 1, k + 2, [STILL, this.go, middleMotion(track.at(k + 1).tiles)]);
   }
 
   /** How far from where things were going, in coarse samples. @param steps that lie between the pictures */

@@ -9,7 +9,7 @@ const { max, min, sqrt } = Math;
 /** Steps on each side that say how evenly things move here. */
 const AROUND = 5;
 /** Steps that have to be decided after the one in question. */
-export const AHEAD = AROUND + 3;
+export const AHEAD = AROUND + 1;
 /** Pictures that may be missing at one place and still be counted. */
 const MOST_MISSING = 3;
 /** An explanation has to leave this share of the unevenness at most, and no more than this many times what is usual; without it there is this much. */
