@@ -13,8 +13,8 @@ const STILL_COARSE = 0.28;
 const NEAR = 6;
 /** Steps of one shot: the first, and the one after the last. */
 type Shot = readonly [first: number, end: number];
-/** Motion that goes on is measured surely with no more noise than this, on both scales, and from this share of the motion around on; and what it says. */
-const SURE = { noise: 0.03, coarse: 0.05, share: 0.75 } as const;
+/** Motion that goes on is measured surely with no more noise than this, and from this share of the motion around on; and what it says. */
+const SURE = { noise: 0.03, share: 0.75 } as const;
 const MOVED = -1.5;
 /** A window of fewer steps than this says less of each. */
 const FULL = 14;
@@ -118,10 +118,8 @@ export function heldEvidence(changes: Changes, smeared: Uint8Array): Float64Arra
 }
 
 /** Whether motion goes on in change k as around it, beyond what noise could feign. */
-function movesOn({ columns }: Changes, k: number): boolean {
-  const { coherence, coherenceNoise, coarseCoherence, coarseNoise } = columns;
-  const isSure = (coherenceNoise[k] as number) < SURE.noise && (coarseNoise[k] as number) < SURE.coarse;
-  return isSure && min(coherence[k] as number, coarseCoherence[k] as number) > SURE.share;
+function movesOn({ columns: { coherence, coherenceNoise } }: Changes, k: number): boolean {
+  return (coherenceNoise[k] as number) < SURE.noise && (coherence[k] as number) > SURE.share;
 }
 
 /** Level that pictures around reach, within -3 and 4: the upper sixth of the window. */

@@ -48,6 +48,9 @@ export function comesAgain(track: TileTrack, k: number, near: readonly number[])
     const beside = min(before[back - 1] as number, next[back - 1] as number);
     const exact = same < EXACTLY.ofStep * usual + EXACTLY.coding;
     const clearly = exact && same < SAME * usual && same < SAME * beside && min(to, from) > MOVES * usual;
+    // What swings shows the same pictures on its way back, one after the other.
+    const mirrored = next[back + 1] ?? Number.POSITIVE_INFINITY;
+    if (mirrored < usual && home > mirrored) continue;
     const far = min(to, from) > FAR * usual + NOISE && same < SAME_AS_STEPS * min(to, from) && home < HOME * min(to, from);
     if (clearly || far) return max(0.01, 1 - same / (SAME_AS_STEPS * min(to, from)));
   }

@@ -191,3 +191,40 @@ test('a foreign picture is not taken for a damaged one, nor a damaged one for fo
   });
   expect(told(verdict).faults).toEqual(['20 foreign', '40 damaged']);
 });
+
+test('a bar that swings shows each picture again on its way back, and that is no fault', () => {
+  const noise = random(51);
+  const verdict = judged(70, (k) => {
+    const picture = seen(shore, 0.4 * k, 40, noise).map((luma) => 40 + 0.25 * luma);
+    const angle = 0.3 + 2.5 * Math.abs(((k / 9) % 2) - 1);
+    for (let i = 0; i < picture.length; i++) {
+      const [x, y] = [(i % WIDTH) - WIDTH / 2, HEIGHT * 1.05 - Math.floor(i / WIDTH)];
+      const [along, off] = [x * Math.cos(angle) + y * Math.sin(angle), x * Math.sin(angle) - y * Math.cos(angle)];
+      if (along > 0 && Math.abs(off) < 4) picture[i] = 12;
+    }
+    return picture;
+  });
+  expect([verdict.cuts, verdict.faults]).toEqual([[], []]);
+});
+
+test('signs that go on and off hold nothing of what walks below them', () => {
+  const noise = random(52);
+  const verdict = judged(90, (k) => {
+    const picture = seen(forest, 0, 0, noise).map((luma) => 0.5 * luma);
+    for (let sign = 0; sign < 5; sign++) {
+      const isOn = (k + 5 * sign) % (9 + 2 * sign) < 5 + sign;
+      for (let y = 8; y < 40; y++)
+        for (let x = 6 + 31 * sign; x < 26 + 31 * sign; x++) picture[y * WIDTH + x] = isOn && x % 5 < 3 === y % 7 < 5 ? 220 : 25;
+    }
+    for (let walker = 0; walker < 4; walker++) {
+      const at = 20 + 38 * walker + (walker % 2 ? 0.5 : -0.5) * (k - 45);
+      for (let y = 60; y < HEIGHT; y++)
+        for (let x = Math.floor(at) - 6; x <= at + 6; x++) {
+          const share = Math.max(0, Math.min(1, 5 - Math.abs(x - at)));
+          if (x >= 0 && x < WIDTH) picture[y * WIDTH + x] = (picture[y * WIDTH + x] as number) * (1 - share) + 20 * share;
+        }
+    }
+    return picture;
+  });
+  expect(verdict.held).toEqual([]);
+});

@@ -35,8 +35,9 @@ const CUTS = [
   { unusual: 0.9, lost: 0.05 },
 ] as const;
 const TORN = 0.17;
-/** Share of the tiles that is unusual at a faulty picture; and both to and from one, for fine detail to be asked. */
+/** Share of the tiles that is unusual at a faulty picture, and where noise drowns all fine detail; and both to and from one, for that to be asked. */
 const DAMAGED = 0.12;
+const DROWNED = 0.3;
 const ODD = 0.035;
 /** Share of the unusual tiles that are back one picture later: then the picture between is a fault, not a shot. */
 const BACK = 0.7;
@@ -113,10 +114,8 @@ export class Breaks {
     if (!changed && !isCut) return false;
     // A flash, or the way back from one: the same things in another light, where they were going anyway.
     if (this.isLight(k)) return true;
-    const odd =
-      isOtherLight || !after || (rows?.alone === 0 && fine.isLikeNeighbour())
-        ? null
-        : this.oddAt(k, here, after, rows?.kept ?? null);
+    const isUsual = rows?.alone === 0 && fine.isLikeNeighbour();
+    const odd = isOtherLight || !after || isUsual ? null : this.oddAt(k, here, after, fine);
     if (odd) return this.fault(k, odd.kind, odd.margin);
     if (this.isLevelCut(k)) return this.cut(k);
     if (this.isUnlike(k, here)) return this.unlike(k, fine);
@@ -162,17 +161,20 @@ export class Breaks {
     return true;
   }
 
-  /** What picture k + 1 is by its tiles, if its neighbours belong together and it does not. @param kept share of rows that are as they were */
-  private oddAt(k: number, here: TileLook, after: TileLook, kept: number | null): { kind: FaultKind; margin: number } | null {
+  /** What picture k + 1 is by its tiles, if its neighbours belong together and it does not. */
+  private oddAt(k: number, here: TileLook, after: TileLook, fine: FineLook): { kind: FaultKind; margin: number } | null {
     const { twoBack } = this.track.at(k + 1);
     const back = twoBack ? shareBack(here, twoBack) : 0;
     const [least, most] = [min(here.unusual, after.unusual), max(here.unusual, after.unusual)];
     // It is as odd to come as to go.
-    if (back < BACK || least < DAMAGED || least < ALIKE * most) return null;
+    if (back < BACK || least < (fine.isKnown ? DAMAGED : DROWNED) || least < ALIKE * most) return null;
     const { all, odd, quiet } = tileRows(this.track.columns, here, after);
     // Where pictures hardly resemble each other anyway no row stands out; that most tiles were not found says it.
     if (odd === 0 && !(isNotFound(here) && isNotFound(after))) return null;
-    return { kind: (kept ?? quiet / all) >= KEPT ? 'damaged' : 'foreign', margin: (marginOf(back) + min(1, 2 * least)) / 2 };
+    return {
+      kind: (fine.rows()?.kept ?? quiet / all) >= KEPT ? 'damaged' : 'foreign',
+      margin: (marginOf(back) + min(1, 2 * least)) / 2,
+    };
   }
 
   /** Black or white, if picture k + 1 has nothing in it and those beside it belong together or have as much in them as is usual: no fade is that quick. */

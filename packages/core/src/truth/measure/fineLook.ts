@@ -73,6 +73,11 @@ export class FineLook {
     this.here = this.usual < LEAST ? null : likenesses.compare(k, k + 1, [STILL, this.go, middleMotion(track.at(k).tiles)]);
   }
 
+  /** Whether fine detail says anything here: it does not where pictures are plain or drown in noise. */
+  get isKnown(): boolean {
+    return this.here !== null;
+  }
+
   /** Whether the same things go on over this step, in another light or with a jerk. */
   goesOn(): boolean {
     const { here } = this;
