@@ -228,3 +228,24 @@ test('signs that go on and off hold nothing of what walks below them', () => {
   });
   expect(verdict.held).toEqual([]);
 });
+
+test('a picture that does not belong is one where others have next to nothing in them, and no cut', () => {
+  const noise = random(53);
+  const hazy = (k: number): Uint8Array =>
+    Uint8Array.from(
+      { length: WIDTH * HEIGHT },
+      (_, i) => 90 + 0.4 * (i % WIDTH) + 6 * Math.sin((i / WIDTH + k) / 30) + 6 * (noise() - 0.5),
+    );
+  const damaged = hazy(41);
+  for (let i = 20 * WIDTH; i < 36 * WIDTH; i++) damaged[i] = (i * 73 + (((i >> 5) * 151) % 97)) & 255;
+  const verdict = judged(70, (k) => (k === 22 ? seen(forest, 60, 60, noise) : k === 41 ? damaged : hazy(k)));
+  expect([verdict.cuts, told(verdict).faults]).toEqual([[], ['22 foreign', '41 damaged']]);
+});
+
+test('a cut to a picture with next to nothing in it is one, and so is the one back', () => {
+  const noise = random(54);
+  const sky = (k: number): Uint8Array =>
+    Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => 150 + 20 * Math.sin((i / WIDTH + k) / 40) + 3 * (noise() - 0.5));
+  const verdict = judged(90, (k) => (k >= 30 && k < 60 ? sky(k) : seen(shore, 2 * k, 40, noise)));
+  expect([verdict.cuts, verdict.faults]).toEqual([[30, 60], []]);
+});

@@ -35,6 +35,8 @@ const CUTS = [
   { unusual: 0.9, lost: 0.05 },
 ] as const;
 const TORN = 0.17;
+/** Or one shot has so many times the other's detail: in a plain picture nothing is torn. */
+const PLAINER = 3;
 /** Share of the tiles that is unusual at a faulty picture, and where noise drowns all fine detail; and both to and from one, for that to be asked. */
 const DAMAGED = 0.12;
 const DROWNED = 0.3;
@@ -43,6 +45,8 @@ const ODD = 0.035;
 const BACK = 0.7;
 /** Of the steps to and from a faulty picture the one has at least this share of the other's unusual tiles. */
 const ALIKE = 0.4;
+/** Pictures are near to each other whose mean square difference is less than this share of those of the picture between them. */
+const APART = 0.35;
 /** This share of the rows of fine detail is in one picture alone: it is a fault. */
 const ALONE = 0.12;
 /** A damaged picture has this share of rows that are as they were at the least; a foreign one has less. */
@@ -105,12 +109,12 @@ export class Breaks {
     const fine = this.lookFinely(k);
     const isOtherLight = fine.isFlash() || fine.isRelit();
     const rows = fine.rows();
-    if (rows && rows.alone >= ALONE && !isOtherLight) return this.fault(k, rows.kept >= KEPT ? 'damaged' : 'foreign', rows.alone);
+    if (rows && rows.alone >= ALONE && !isOtherLight) return this.fault(k, this.kindOf(k, here, fine), rows.alone);
     if (fine.isFlash()) {
       this.last.flash = k + 1;
       return true;
     }
-    const isCut = !isOtherLight && fine.isCut() && this.torn(k, here) >= TORN;
+    const isCut = !isOtherLight && fine.isCut() && (fine.contrastStep() > PLAINER || this.torn(k, here) >= TORN);
     if (!changed && !isCut) return false;
     // A flash, or the way back from one: the same things in another light, where they were going anyway.
     if (this.isLight(k)) return true;
@@ -118,8 +122,8 @@ export class Breaks {
     const odd = isOtherLight || !after || isUsual ? null : this.oddAt(k, here, after, fine);
     if (odd) return this.fault(k, odd.kind, odd.margin);
     if (this.isLevelCut(k)) return this.cut(k);
-    if (this.isUnlike(k, here)) return this.unlike(k, fine);
-    return isCut && (this.isAlone(k, fine) ? this.fault(k, 'foreign', 0) : this.cut(k));
+    if (this.isUnlike(k, here)) return this.unlike(k, here, fine);
+    return isCut && (this.isAlone(k, fine) ? this.fault(k, this.kindOf(k, here, fine), 0) : this.cut(k));
   }
 
   private isUnlike(k: number, here: TileLook): boolean {
@@ -129,9 +133,13 @@ export class Breaks {
     );
   }
 
-  /** Whether picture k + 1 is a shot of its own where pictures two apart cannot be compared: no shot is that short. */
+  /** Whether picture k + 1 is far from both beside it, and these are near to each other; or, where that is not to be seen, is a shot of its own: none is that short. */
   private isAlone(k: number, fine: FineLook): boolean {
-    if (!fine.isBlindAcross || k + 1 >= this.track.length) return false;
+    if (k + 1 >= this.track.length) return false;
+    const [to] = this.track.at(k).apart;
+    const [from, across] = this.track.at(k + 1).apart;
+    if ((across as number) < APART * min(to as number, from as number)) return true;
+    if (!fine.isBlindAcross) return false;
     const next = this.lookAt(k + 1);
     return this.isUnlike(k + 1, next) || (this.lookFinely(k + 1).isCut() && this.torn(k + 1, next) >= TORN);
   }
@@ -141,12 +149,19 @@ export class Breaks {
   }
 
   /** Tells a cut at step k, or what fine detail says that it is instead. */
-  private unlike(k: number, fine: FineLook): true {
+  private unlike(k: number, here: TileLook, fine: FineLook): true {
     // All goes on, or this is the way back from what was no fault, such as a flash.
     if (fine.goesOn() || fine.isWholeAcross(true)) return true;
     if (!fine.isWholeAcross() && !this.isAlone(k, fine)) return this.cut(k);
     // Pictures on both sides of this one belong together.
-    return this.fault(k, (fine.rows()?.kept ?? 0) >= KEPT ? 'damaged' : 'foreign', 0);
+    return this.fault(k, this.kindOf(k, here, fine), 0);
+  }
+
+  /** Whether a picture that does not belong is so in part or as a whole. */
+  private kindOf(k: number, here: TileLook, fine: FineLook): 'damaged' | 'foreign' {
+    const after = k + 1 < this.track.length ? this.lookAt(k + 1) : here;
+    const { all, quiet } = tileRows(this.track.columns, here, after);
+    return (fine.rows()?.kept ?? quiet / all) >= KEPT ? 'damaged' : 'foreign';
   }
 
   private cut(k: number): true {
@@ -168,11 +183,11 @@ export class Breaks {
     const [least, most] = [min(here.unusual, after.unusual), max(here.unusual, after.unusual)];
     // It is as odd to come as to go.
     if (back < BACK || least < (fine.isKnown ? DAMAGED : DROWNED) || least < ALIKE * most) return null;
-    const { all, odd, quiet } = tileRows(this.track.columns, here, after);
+    const { odd } = tileRows(this.track.columns, here, after);
     // Where pictures hardly resemble each other anyway no row stands out; that most tiles were not found says it.
     if (odd === 0 && !(isNotFound(here) && isNotFound(after))) return null;
     return {
-      kind: (fine.rows()?.kept ?? quiet / all) >= KEPT ? 'damaged' : 'foreign',
+      kind: this.kindOf(k, here, fine),
       margin: (marginOf(back) + min(1, 2 * least)) / 2,
     };
   }

@@ -8,17 +8,21 @@ const { abs, max, min } = Math;
 
 /** Steps near by have to be alike by so much, -1 to 1, for fine detail to say anything. */
 const LEAST = 0.3;
-/** All goes on where a step is alike by this share of what is usual, or of what is usual two apart, at most so many coarse samples from where things were going. */
-const GOES_ON = { share: 0.7, asTwo: 0.85, jerk: 1.5 } as const;
-/** Two pictures belong together across the one between them where they are alike by this share of what is usual two apart, as near to where they were going. */
-const ACROSS = { share: 0.7, jerk: 2 } as const;
 /**
- * Two shots are alike by less than this share of what is usual, and have so much detail (mean square, in squared 8-bit steps), and such a share
- * of what is usual on the plainer side.
+ * All goes on where a step is alike by this share of what is usual, or by this share of what is usual two apart, at most so many coarse samples
+ * from where things were going.
  */
-const CUT = { share: 0.25, detail: 5, ofUsual: 0.25 } as const;
-/** And do not where they are by less than this share. */
-const UNLIKE = 0.4;
+const GOES_ON = { share: 0.7, asTwo: 0.85, jerk: 1.5 } as const;
+/**
+ * Two pictures belong together across the one between them where they are alike by this share of what is usual two apart, at most so many coarse
+ * samples from where things were going; and do not where they are by less than the other share.
+ */
+const ACROSS = { share: 0.7, jerk: 2, unlike: 0.4 } as const;
+/**
+ * Two shots are alike by less than this share of what is usual; one has so much detail (mean square, in squared 8-bit steps); and each goes on with
+ * what it has at the cut, within so many times.
+ */
+const CUT = { share: 0.25, detail: 5, steady: 2 } as const;
 /**
  * The same things in another light: it changed in such a share of the blocks, these and all are alike by so much, where they were going; and the
  * whole changed by so many 8-bit steps, or the other blocks are alike by such a share of what is usual.
@@ -28,12 +32,11 @@ const RELIT = { share: 0.2, there: 0.3, all: 0.4, jerk: 0.75, mean: 3, unlit: 0.
 const FLASH = { lighter: 0.8, alike: 0.3, burnt: 200 } as const;
 /** A row of blocks is as it was where it is alike by this share of what is usual of it. */
 const ROW_KEPT = 0.88;
-/** And lost where it is by less than this. */
+/** And lost where it is by less than this; shares of fewer rows than these say nothing. */
 const ROW_LOST = 0.45;
 const LEAST_ROWS = 3;
 /** A picture is as like another as is usual from this share of that on. */
 const AS_USUAL = 0.85;
-
 /** Where things go in steps near by is known to within so many halved samples. */
 const NEAR = 1;
 
@@ -120,16 +123,28 @@ export class FineLook {
   /** Whether the pictures on both sides of picture k + 1, and those of picture k, are as unlike as those of the step itself. */
   isCut(): boolean {
     const { here, k } = this;
-    if (!here || here.all >= CUT.share * this.usual || !this.hasDetail()) return false;
-    return [this.across(k - 1), this.across(k)].every((one) => one === null || one.all < UNLIKE * this.usualTwoApart);
+    if (!here || k === 0 || here.all >= CUT.share * this.usual || !this.isSteady()) return false;
+    if (max(this.track.at(k - 1).detail, this.track.at(k).detail) < CUT.detail) return false;
+    return [this.across(k - 1), this.across(k)].every((one) => one === null || one.all < ACROSS.unlike * this.usualTwoApart);
   }
 
-  /** Whether both pictures have about as much in them as those of the plainer side: what fades is not like itself. */
-  private hasDetail(): boolean {
+  /** How many times as much detail, or as little, is in picture k + 1 as in picture k, where that goes on so on both sides: 1 where it does not. */
+  contrastStep(): number {
+    const { track, k } = this;
+    if (k === 0 || !this.isSteady()) return 1;
+    const [before, after] = [track.at(k - 1).detail + CUT.detail, track.at(k).detail + CUT.detail];
+    return max(before / after, after / before);
+  }
+
+  /** Whether pictures on each side have about as much in them as the one at the step: what fades is not like itself, and is no cut. */
+  private isSteady(): boolean {
     const { track, k, near } = this;
-    const sides = [near.filter((i) => i < k), near.filter((i) => i > k)].filter((side) => side.length > 0);
-    const plainer = min(...sides.map((side) => median(side.map((i) => track.at(i).detail))));
-    return k > 0 && min(track.at(k - 1).detail, track.at(k).detail) > max(CUT.detail, CUT.ofUsual * plainer);
+    return [near.filter((i) => i < k), near.filter((i) => i > k)].every((side, i) => {
+      if (side.length === 0) return true;
+      const usual = median(side.map((step) => track.at(step).detail)) + CUT.detail;
+      const edge = track.at(i === 0 ? k - 1 : k).detail + CUT.detail;
+      return max(usual / edge, edge / usual) < CUT.steady;
+    });
   }
 
   /** Whether nothing can be said of pictures two apart here, as in a quick zoom. */
@@ -140,7 +155,7 @@ export class FineLook {
   /** Whether the pictures on both sides of picture k are of two shots. */
   isUnlikeAcross(): boolean {
     const across = this.across(this.k - 1)?.all ?? 1;
-    return across < UNLIKE * this.usualTwoApart;
+    return across < ACROSS.unlike * this.usualTwoApart;
   }
 
   /** Picture `from` and the one two after it; null where that says nothing. */

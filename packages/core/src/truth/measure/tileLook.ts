@@ -126,7 +126,7 @@ export function shareBack({ odd, usual, left, detailed, collapsed }: TileLook, t
   return all > 0 ? back / all : 0;
 }
 
-/** Rows of tiles: those with detail, those that are odd all across on either side, and those with next to nothing odd. */
+/** Rows of tiles: all, those that are odd all across on either side, and those with next to nothing odd, plain ones among them. */
 export function tileRows(columns: number, a: TileLook, b: TileLook): { all: number; odd: number; quiet: number } {
   let [all, oddRows, quiet] = [0, 0, 0];
   for (let first = 0; first < a.odd.length; first += columns) {
@@ -136,9 +136,8 @@ export function tileRows(columns: number, a: TileLook, b: TileLook): { all: numb
       detailed++;
       if (a.odd[t] || b.odd[t]) odd++;
     }
-    if (detailed === 0) continue;
     all++;
-    if (odd >= ROW * detailed) oddRows++;
+    if (detailed > 0 && odd >= ROW * detailed) oddRows++;
     if (odd <= QUIET * detailed) quiet++;
   }
   return { all, odd: oddRows, quiet };
