@@ -1,0 +1,197 @@
+/**
+ * npm run bench -- check-ffmpeg [--all]: how well a check finds cuts, faulty, missing and repeated pictures in FFmpeg's own test sources, which
+ * are unlike the rig's scenes: fractals, test cards, cellular automata, shades, pans and shakes over them, noise. Each by H.264 and MPEG-2;
+ * --all names what is wrong.
+ */
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, renameSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import { ffmpeg } from '../packages/media/dist/index.js';
+import { random } from '../packages/rig/dist/random.js';
+import { runInThread } from '../packages/work/dist/index.js';
+
+const [WIDTH, HEIGHT, PICTURES, MORE] = [480, 270, 90, 12];
+const [LUMA, SIZE] = [WIDTH * HEIGHT, (WIDTH * HEIGHT * 3) / 2];
+const FOLDER = join('.cache', 'trials', 'ffmpeg');
+const VIEW = `${WIDTH}x${HEIGHT}:r=25`;
+// Zooms in no further: what moves is what is cut out of it.
+const FRACTAL = 'mandelbrot=s=1600x900:r=25:end_pts=1000000000';
+
+const SOURCES = {
+  zoom: `mandelbrot=s=${VIEW}:start_scale=0.3:end_scale=0.01`,
+  card: `testsrc2=s=${VIEW}`,
+  life: 'life=s=240x135:r=25:mold=10:ratio=0.1:seed=7:death_color=#303030:life_color=#e0e0e0,scale=480:270',
+  triangles: `sierpinski=s=${VIEW}:seed=3`,
+  automaton: `cellauto=s=${VIEW}:rule=110:seed=5`,
+  shades: `gradients=s=${VIEW}:seed=4:speed=0.05`,
+  turning: "testsrc=s=800x600:r=25,rotate='0.02*n':ow=480:oh=270",
+  pan: `${FRACTAL},crop=480:270:x='5*n':y='2*n'`,
+  shaken: `${FRACTAL},crop=480:270:x='500+9*sin(n*1.7)+7*sin(n*0.63)':y='350+8*sin(n*1.13+1)'`,
+  grain: `${FRACTAL},crop=480:270:x='3*n':y='100',noise=alls=18:allf=t`,
+};
+const ENCODERS = {
+  h264: ['-c:v', 'libx264', '-crf', '22', '-preset', 'fast'],
+  mpeg2: ['-c:v', 'mpeg2video', '-b:v', '4M', '-bf', '2'],
+};
+const names = Object.keys(SOURCES);
+
+const flat = (luma) => Buffer.alloc(SIZE, 128).fill(luma, 0, LUMA);
+
+/** Blocks of a band that come from elsewhere in the picture, as a damaged slice leaves them. */
+function torn(picture, k) {
+  const out = Buffer.from(picture);
+  const next = random(k);
+  for (let top = 96; top < 160; top += 16)
+    for (let left = 0; left < WIDTH; left += 16) {
+      const [x, y] = [Math.floor(next() * (WIDTH - 16)), Math.floor(next() * (HEIGHT - 16))];
+      for (let j = 0; j < 16; j++) picture.copy(out, (top + j) * WIDTH + left, (y + j) * WIDTH + x, (y + j) * WIDTH + x + 16);
+    }
+  return out;
+}
+
+const lit = (picture) => Buffer.from(picture.map((v, i) => (i < LUMA ? Math.min(235, v * 1.3 + 35) : v)));
+
+/** A dark bar that goes by quickly. */
+function barred(picture, k) {
+  const out = Buffer.from(picture);
+  const left = ((k * 37) % (WIDTH + 200)) - 100;
+  for (let y = 0; y < HEIGHT; y++)
+    out.fill(30, y * WIDTH + Math.max(0, left), y * WIDTH + Math.max(0, Math.min(WIDTH, left + 36)));
+  return out;
+}
+
+/** What is done to a source, by its pictures, those of the next source, and three places; and what is to be told of it. */
+const CHANGES = {
+  clean: (own) => ({ picture: own }),
+  black: (own, _other, at) => ({ picture: (k) => (at.includes(k) ? flat(16) : own(k)), faults: at, kind: 'black' }),
+  foreign: (own, other, at) => ({ picture: (k) => (at.includes(k) ? other(1)(k) : own(k)), faults: at, kind: 'foreign' }),
+  damaged: (own, _other, at) => ({ picture: (k) => (at.includes(k) ? torn(own(k), k) : own(k)), faults: at, kind: 'damaged' }),
+  swapped: (own, _other, at) => ({
+    picture: (k) => own(at.includes(k) ? k + 1 : at.includes(k - 1) ? k - 1 : k),
+    faults: at,
+    kind: 'swapped',
+  }),
+  backward: (own, _other, at) => ({ picture: (k) => own(at.includes(k) ? k - 4 : k), faults: at, kind: 'backward' }),
+  missing: (own, _other, at) => ({ picture: (k) => own(k + at.filter((a) => k >= a).length), jumps: at }),
+  'every 2': (own) => ({ picture: (k) => own(k >> 1), rate: 12.5 }),
+  'a cut every 9': (_own, other) => ({
+    picture: (k) => other(3 * Math.floor(k / 9))(k),
+    cuts: Array.from({ length: 9 }, (_, i) => 9 * (i + 1)),
+  }),
+  strobe: (own) => ({ picture: (k) => (k % 13 < 3 ? lit(own(k)) : own(k)) }),
+  bar: (own) => ({ picture: (k) => barred(own(k), k) }),
+};
+
+function trialsOf(pictures) {
+  return names.flatMap((name, n) =>
+    Object.entries(CHANGES).map(([about, change], c) => {
+      const next = random(100 * n + c);
+      const at = [15, 40, 65].map((k) => k + Math.floor(next() * 10));
+      const of = (source) => (k) => pictures[source].subarray(k * SIZE, (k + 1) * SIZE);
+      const other = (steps) => of(names[(n + steps) % names.length]);
+      return { name, about, cuts: [], faults: [], jumps: [], rate: 25, ...change(of(name), other, at) };
+    }),
+  );
+}
+
+function rawOf(source) {
+  const args = ['-v', 'error', '-nostdin', '-f', 'lavfi', '-i', source, '-frames:v', String(PICTURES + MORE)];
+  return spawnSync('ffmpeg', [...args, '-pix_fmt', 'yuv420p', '-f', 'rawvideo', 'pipe:1'], { maxBuffer: 2 ** 30 }).stdout;
+}
+
+async function written(trial, encoder) {
+  const path = join(FOLDER, `${trial.about}-${trial.name}.${encoder}.mkv`.replaceAll(' ', '-'));
+  if (existsSync(path)) return path;
+  const partial = path.replace('.mkv', '.partial.mkv');
+  const input = [
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    'yuv420p',
+    '-video_size',
+    `${WIDTH}x${HEIGHT}`,
+    '-framerate',
+    '25',
+    '-i',
+    'pipe:0',
+  ];
+  const child = spawn('ffmpeg', ['-v', 'error', '-y', ...input, ...ENCODERS[encoder], '-threads', '1', `file:${partial}`]);
+  const ended = new Promise((resolve) => child.once('exit', resolve));
+  child.stdin.end(Buffer.concat(Array.from({ length: PICTURES }, (_, k) => trial.picture(k))));
+  if ((await ended) !== 0) throw new Error(`FFmpeg did not write ${path}`);
+  renameSync(partial, path);
+  return path;
+}
+
+mkdirSync(FOLDER, { recursive: true });
+const worker = new URL('../packages/work/dist/jobs/worker.js', import.meta.url);
+const trials = trialsOf(Object.fromEntries(names.map((name) => [name, rawOf(SOURCES[name])])));
+const queue = trials.flatMap((trial) => Object.keys(ENCODERS).map((encoder) => ({ trial, encoder })));
+const results = [];
+await Promise.all(
+  Array.from({ length: availableParallelism() }, async () => {
+    for (let task = queue.shift(); task; task = queue.shift()) {
+      const path = await written(task.trial, task.encoder);
+      const specification = { path, probe: await ffmpeg.probe(path) };
+      const { verdict } = await runInThread(worker, { kind: 'check', specification }, { progress: () => undefined });
+      results.push({ ...task, ...scored(task.trial, verdict), verdict });
+    }
+  }),
+);
+
+/** Of what is there what is told, and what is told that is not there. */
+function scored({ cuts, faults, kind, jumps, rate }, verdict) {
+  const counted = (wanted, told) => {
+    const right = told.filter((one) => wanted.includes(one)).length;
+    return { right, wanted: wanted.length, false: told.length - right };
+  };
+  const wanted = faults.map((k) => `${k} ${kind}`);
+  return {
+    cuts: counted(cuts, verdict.cuts),
+    faults: counted(
+      wanted,
+      verdict.faults.map((f) => `${f.picture} ${f.kind}`),
+    ),
+    jumps: counted(jumps, verdict.jumps),
+    rate: Math.abs(verdict.trueRate / rate - 1) < 0.005,
+    held: rate === 25 ? verdict.held.length : 0,
+  };
+}
+
+function row(title, rows) {
+  const found = (what) => {
+    const sum = (key) => rows.reduce((all, r) => all + r[what][key], 0);
+    const [right, wanted, wrong] = ['right', 'wanted', 'false'].map(sum);
+    return wanted + wrong === 0 ? '' : `${right}/${wanted}${wrong > 0 ? ` +${wrong}` : ''}`;
+  };
+  const rates = `${rows.filter((r) => r.rate).length}/${rows.length}`;
+  return `| ${[title, rows.length, found('cuts'), found('faults'), found('jumps'), rates, rows.reduce((n, r) => n + r.held, 0)].join(' | ')} |`;
+}
+
+const HEADS = ['clips', 'clips', 'cuts', 'faults', 'missing pictures', 'rate right', 'held that are not'];
+const out = [`| ${HEADS.join(' | ')} |`, `| ${HEADS.map(() => '---').join(' | ')} |`];
+for (const about of Object.keys(CHANGES))
+  out.push(
+    row(
+      about,
+      results.filter((r) => r.trial.about === about),
+    ),
+  );
+for (const name of names)
+  out.push(
+    row(
+      name,
+      results.filter((r) => r.trial.name === name),
+    ),
+  );
+out.push(row('all', results));
+process.stdout.write(`${out.join('\n')}\n`);
+if (process.argv.includes('--all'))
+  for (const { trial, encoder, cuts, faults, jumps, rate, held, verdict } of results) {
+    if ([cuts, faults, jumps].every((c) => c.right === c.wanted && c.false === 0) && rate && held === 0) continue;
+    const told = verdict.faults.map((f) => `${f.picture} ${f.kind}`).join(', ');
+    process.stdout.write(
+      `${trial.about}, ${trial.name} (${encoder}): cuts ${verdict.cuts}; faults ${told}; jumps ${verdict.jumps}; held ${verdict.held}; ${verdict.kind} ${verdict.trueRate.toFixed(2)}; wanted cuts ${trial.cuts}, ${trial.kind ?? ''} ${trial.faults}, jumps ${trial.jumps}\n`,
+    );
+  }
