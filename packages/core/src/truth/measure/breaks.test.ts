@@ -249,3 +249,11 @@ test('a cut to a picture with next to nothing in it is one, and so is the one ba
   const verdict = judged(90, (k) => (k >= 30 && k < 60 ? sky(k) : seen(shore, 2 * k, 40, noise)));
   expect([verdict.cuts, verdict.faults]).toEqual([[30, 60], []]);
 });
+
+test('nothing is missing from slow motion that drowns in grain', () => {
+  const noise = random(61);
+  const verdict = judged(90, (k) =>
+    seen(shore, 0.5 * k, 40, noise).map((luma) => 110 + 0.1 * (luma - 128) + 8 * (noise() - 0.5)),
+  );
+  expect(verdict.jumps).toEqual([]);
+});

@@ -66,8 +66,10 @@ export class Order {
         for (let i = k; i <= k + 2; i++) tell(i, 'misplaced');
         continue;
       }
-      const missing = this.missingIn(k, ready) || missingAt(this.track, k, ready, this.isBroken);
-      tell(k, { missing, pace: this.paceOf(k, ready) });
+      const pace = this.paceOf(k, ready);
+      // Where hardly anything moves in common noise alone is uneven.
+      const missing = (pace > 0 && this.missingIn(k, ready)) || missingAt(this.track, k, ready, this.isBroken);
+      tell(k, { missing, pace });
     }
   }
 
