@@ -245,7 +245,7 @@ test('a picture that does not belong is one where others have next to nothing in
 test('a cut to a picture with next to nothing in it is one, and so is the one back', () => {
   const noise = random(54);
   const sky = (k: number): Uint8Array =>
-    Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => 150 + 20 * Math.sin((i / WIDTH + k) / 40) + 3 * (noise() - 0.5));
+    Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) => 120 + 0.5 * (i % WIDTH) + 3 * Math.sin(k / 9) + 2 * (noise() - 0.5));
   const verdict = judged(90, (k) => (k >= 30 && k < 60 ? sky(k) : seen(shore, 2 * k, 40, noise)));
   expect([verdict.cuts, verdict.faults]).toEqual([[30, 60], []]);
 });

@@ -1,5 +1,5 @@
 import { comesAgain } from './again.js';
-import { FineLook } from './fineLook.js';
+import { detailStep, FineLook } from './fineLook.js';
 import type { Likenesses } from './likeness.js';
 import { median } from './median.js';
 import { isNotFound, isRisen, LEAST_TILES, lookAtTiles, shareBack, type TileLook, tileRows, tornShare } from './tileLook.js';
@@ -103,7 +103,8 @@ export class Breaks {
     const changed = here.unusual >= DAMAGED || here.collapsed || isNotFound(here);
     const isOdd = changed || here.unusual >= ODD;
     const after = isOdd && k + 1 < this.track.length ? this.lookAt(k + 1) : null;
-    if (!changed && (after?.unusual ?? 0) < ODD) return false;
+    // A plain picture is found in any other.
+    if (!changed && (after?.unusual ?? 0) < ODD && detailStep(this.track, k) < PLAINER) return false;
     const flat = this.flatAt(k, here);
     if (flat) return this.fault(k, flat.kind, flat.margin);
     const fine = this.lookFinely(k);

@@ -130,10 +130,7 @@ export class FineLook {
 
   /** How many times as much detail, or as little, is in picture k + 1 as in picture k, where that goes on so on both sides: 1 where it does not. */
   contrastStep(): number {
-    const { track, k } = this;
-    if (k === 0 || !this.isSteady()) return 1;
-    const [before, after] = [track.at(k - 1).detail + CUT.detail, track.at(k).detail + CUT.detail];
-    return max(before / after, after / before);
+    return this.isSteady() ? detailStep(this.track, this.k) : 1;
   }
 
   /** Whether pictures on each side have about as much in them as the one at the step: what fades is not like itself, and is no cut. */
@@ -204,6 +201,13 @@ export class FineLook {
   private jerk({ shift }: Likeness, steps = 1): number {
     return max(abs(shift.u - steps * this.go.u), abs(shift.v - steps * this.go.v));
   }
+}
+
+/** How many times as much detail, or as little, is in picture k + 1 as in picture k. */
+export function detailStep(track: TileTrack, k: number): number {
+  if (k === 0) return 1;
+  const [before, after] = [track.at(k - 1).detail + CUT.detail, track.at(k).detail + CUT.detail];
+  return max(before / after, after / before);
 }
 
 const doubled = ({ u, v }: Shift): Shift => ({ u: 2 * u, v: 2 * v });
