@@ -1,5 +1,7 @@
 /** Blocks of halved pictures compared; core/truth/measure/halves.ts says what for. */
 
+import { sumOf } from './tiles';
+
 const BLOCK = 8;
 
 /** Sums of 2 x 2 samples of a picture of bytes. @param to i16, w * h */
@@ -12,12 +14,6 @@ export function shrink2(from: usize, width: i32, to: usize, w: i32, h: i32): voi
       store<i16>(to + ((<usize>(y * w + x)) << 1), <i16>sum);
     }
   }
-}
-
-function sumOf(lanes: v128): i32 {
-  return (
-    i32x4.extract_lane(lanes, 0) + i32x4.extract_lane(lanes, 1) + i32x4.extract_lane(lanes, 2) + i32x4.extract_lane(lanes, 3)
-  );
 }
 
 /**

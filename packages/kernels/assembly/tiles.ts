@@ -39,7 +39,7 @@ export function takeSurroundings(from: usize, w: i32, h: i32, around: i32, parts
   }
 }
 
-function sumOf(lanes: v128): i32 {
+export function sumOf(lanes: v128): i32 {
   return (
     i32x4.extract_lane(lanes, 0) + i32x4.extract_lane(lanes, 1) + i32x4.extract_lane(lanes, 2) + i32x4.extract_lane(lanes, 3)
   );

@@ -110,16 +110,16 @@ export function places(): Place[] {
     of('snowfall', false, snowfall, 1.8),
     of('split', false, split),
     of('focus', false, focus),
-    of('fire', true, fire),
+    of('fire', false, fire),
     of('meadow', true, meadow),
     of('flight', true, flight, 1.8),
     of('studio', true, studio, 1),
-    of('birds', true, birds),
-    of('wiper', true, wiper, 3),
-    of('signs', true, signs, 2.2),
+    of('birds', false, birds),
+    of('wiper', false, wiper, 3),
+    of('signs', false, signs, 2.2),
     of('columns', true, columns),
     of('seabed', true, seabed),
-    of('kitchen', true, kitchen, 1),
+    of('kitchen', false, kitchen, 1),
   ];
 }
 

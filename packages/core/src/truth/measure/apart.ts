@@ -26,11 +26,14 @@ const EXCHANGED = { less: 0.1, usually: 0.2, alone: 0.1 } as const;
  */
 const MISSING = { most: 3, within: 0.25, usually: 0.15, alone: 4, aSide: 6 } as const;
 
+/** Logarithm of how far the later picture of step k is from the one so many steps before it. */
+function farness(track: TileTrack, k: number, steps: number): number {
+  return log((track.at(k).apart[steps - 1] as number) + NOISE);
+}
+
 /** How much further pictures two apart are than those one apart, at step k and the one before it: the lesser of both. */
 function growth(track: TileTrack, k: number): number {
-  const two = log((track.at(k).apart[1] as number) + NOISE);
-  const one = max(track.at(k).apart[0] as number, track.at(k - 1).apart[0] as number);
-  return two - log(one + NOISE);
+  return farness(track, k, 2) - max(farness(track, k, 1), farness(track, k - 1, 1));
 }
 
 /** Unbroken steps from k - 1 backward and from k + past forward, each until one is broken. */
@@ -49,9 +52,8 @@ function stepsAround(k: number, past: number, ready: number, isBroken: (k: numbe
 export function exchangedAt(track: TileTrack, k: number, ready: number, isBroken: (k: number) => boolean): number {
   const near = stepsAround(k - 1, 5, ready, isBroken).filter((i) => i >= 1 && !isBroken(i - 1));
   if (near.length < LEAST) return 0;
-  const [to, from] = [track.at(k + 1), track.at(k + 2)];
-  const apart = (value: number | undefined): number => log((value as number) + NOISE);
-  const here = max(apart(to.apart[1]) - apart(track.at(k).apart[0]), apart(from.apart[1]) - apart(from.apart[0]));
+  const far = (i: number, steps: number): number => farness(track, i, steps);
+  const here = max(far(k + 1, 2) - far(k, 1), far(k + 2, 2) - far(k + 2, 1));
   const usual = near.map((i) => growth(track, i));
   const isExchanged = here < -EXCHANGED.less && median(usual) > EXCHANGED.usually && min(...usual) > here + EXCHANGED.alone;
   return isExchanged ? max(0.01, min(1, -here)) : 0;
@@ -62,16 +64,16 @@ export function missingAt(track: TileTrack, k: number, ready: number, isBroken: 
   const near = stepsAround(k, 1, ready, isBroken);
   const before = near.filter((i) => i < k).length;
   if (min(before, near.length - before) < MISSING.aSide) return 0;
-  const apart = (i: number, steps: number): number => log((track.at(i).apart[steps - 1] as number) + NOISE);
-  const usual = median(near.map((i) => apart(i, 1)));
-  const spread = max(...near.map((i) => abs(apart(i, 1) - usual)));
+  const far = (i: number, steps: number): number => farness(track, i, steps);
+  const usual = median(near.map((i) => far(i, 1)));
+  const spread = max(...near.map((i) => abs(far(i, 1) - usual)));
   // Steps that reach over the one in question say nothing of what is usual.
   const more = median(near.filter((i) => i !== k + 1 && !isBroken(i - 1)).map((i) => growth(track, i)));
-  const past = apart(k, 1) - usual;
+  const past = far(k, 1) - usual;
   if (more < MISSING.usually || past < (1 - MISSING.within) * more || past < MISSING.alone * spread) return 0;
   for (let missing = 1; missing <= MISSING.most; missing++) {
-    const often = median(near.filter((i) => i < k && i >= missing).map((i) => apart(i, missing + 1)));
-    if (abs(apart(k, 1) - often) < MISSING.within * more) return missing;
+    const often = median(near.filter((i) => i < k && i >= missing).map((i) => far(i, missing + 1)));
+    if (abs(far(k, 1) - often) < MISSING.within * more) return missing;
   }
   return 0;
 }

@@ -37,7 +37,7 @@ const CUTS = [
 const TORN = 0.17;
 /** Or one shot has so many times the other's detail: in a plain picture nothing is torn. */
 const PLAINER = 3;
-/** Share of the tiles that is unusual at a faulty picture, and where noise drowns all fine detail; and both to and from one, for that to be asked. */
+/** Share of the tiles that is unusual at a faulty picture; the same where noise drowns all fine detail; and where fine detail is worth asking. */
 const DAMAGED = 0.12;
 const DROWNED = 0.3;
 const ODD = 0.035;

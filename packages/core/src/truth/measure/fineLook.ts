@@ -1,5 +1,6 @@
 import type { Likeness, Likenesses, Shift } from './likeness.js';
 import { median } from './median.js';
+import { commonMotion } from './tileLook.js';
 import type { TileStep } from './tiles.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
 
@@ -213,7 +214,4 @@ export function detailStep(track: TileTrack, k: number): number {
 const doubled = ({ u, v }: Shift): Shift => ({ u: 2 * u, v: 2 * v });
 
 /** The middle of the motion of the tiles with detail. */
-function middleMotion({ u, v, own }: TileStep): Shift {
-  const middle = (of: Float32Array): number => median(Array.from(of).filter((_, t) => (own[t] as number) >= PLAIN)) || 0;
-  return { u: middle(u), v: middle(v) };
-}
+const middleMotion = (tiles: TileStep): Shift => commonMotion(tiles, (t) => (tiles.own[t] as number) >= PLAIN);

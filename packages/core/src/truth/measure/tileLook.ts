@@ -96,8 +96,9 @@ export function lookAtTiles(track: TileTrack, k: number, sides: readonly (readon
 export function tornShare(track: TileTrack, k: number, { detailed, usual, left }: TileLook, near: readonly number[]): number {
   const steps = near.map((i) => track.at(i).tiles);
   const here = track.at(k).tiles;
-  const own = commonMotion(here, detailed);
-  const others = steps.map((step) => commonMotion(step, detailed));
+  const has = (t: number): boolean => detailed[t] === 1;
+  const own = commonMotion(here, has);
+  const others = steps.map((step) => commonMotion(step, has));
   let [torn, all] = [0, 0];
   for (let t = 0; t < detailed.length; t++) {
     if (!detailed[t]) continue;
@@ -159,9 +160,9 @@ function times(left: Float32Array, usual: Float32Array, { own }: TileStep, t: nu
   return (left[t] as number) / ((usual[t] as number) + FLOOR.ofDetail * (own[t] as number) + FLOOR.coding);
 }
 
-/** The middle of the motion of the tiles with detail, in coarse samples. */
-function commonMotion({ u, v }: TileStep, detailed: Uint8Array): { u: number; v: number } {
-  const middle = (of: Float32Array): number => median(Array.from(of).filter((_, t) => detailed[t]));
+/** The middle of the motion of some tiles, in coarse samples; 0 where there are none. @param has whether tile t is one of them */
+export function commonMotion({ u, v }: TileStep, has: (t: number) => boolean): { u: number; v: number } {
+  const middle = (of: Float32Array): number => median(Array.from(of).filter((_, t) => has(t))) || 0;
   return { u: middle(u), v: middle(v) };
 }
 
