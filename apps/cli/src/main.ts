@@ -36,7 +36,7 @@ const COMMANDS: Readonly<Record<string, ShellCommand>> = {
     load: async () => (await import('./compare.js')).alignCommand,
   },
   make: {
-    options: ['rate', 'speed', 'method', 'shutter', 'mix', 'curve', 'threads', 'json'],
+    options: ['rate', 'speed', 'method', 'shutter', 'mix', 'curve', 'threads', 'fields', 'order', 'json'],
     load: async () => (await import('./make.js')).makeCommand,
   },
   edit: {

@@ -1,17 +1,20 @@
-import { formatRate } from '@thawline/core/time';
-import { ffmpeg } from '@thawline/media';
-import { formOf, make } from '@thawline/work';
+import type { FieldRun } from '@thawline/core/fields';
+import { formatRate, type Rate } from '@thawline/core/time';
+import { ffmpeg, type Probe, probeWithFields } from '@thawline/media';
+import { type FieldsAsked, fieldWayWords, hasFilm, outcomeOf, runsFor } from '@thawline/project';
+import { formOf, make, measureFields } from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
 import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
 import { type Values, WrongCall } from './usage.js';
-import { methodOf, mixOf, rateOf, shutterOf, speedOf, threadsOf } from './values.js';
+import { fieldsOf, methodOf, mixOf, orderOf, rateOf, shutterOf, speedOf, threadsOf } from './values.js';
 
 export async function makeCommand(files: string[], values: Values): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
   const [input, output] = files as [string, string];
-  if (values.rate === undefined) throw new WrongCall('make wants --rate.');
-  const rate = rateOf(values.rate);
+  if (values.rate === undefined && values.fields === undefined) throw new WrongCall('make wants --rate, or --fields.');
+  if (values.order !== undefined && values.fields === undefined) throw new WrongCall('--order goes with --fields.');
+  const asked = values.fields === undefined ? null : { way: fieldsOf(values.fields), order: orderOf(values.order ?? 'measured') };
   const method = methodOf(values.method ?? 'nearest');
   const speed = speedOf(values.speed ?? '1');
   const shutterDegrees = shutterOf(values.shutter ?? '0');
@@ -21,7 +24,9 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   };
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
-  const probe = await namingFile(input, ffmpeg.probe(input));
+  const stored = await namingFile(input, ffmpeg.probe(input));
+  const probe = asked ? await namingFile(input, withFields(input, stored, asked)) : stored;
+  const rate = values.rate === undefined ? rateAsRead(probe) : rateOf(values.rate);
   if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
   const options = {
     rate,
@@ -33,10 +38,32 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     ...(curve ? { curve } : {}),
   };
   const made = await namingFile(input, make({ media: ffmpeg, progress: progressLine() }, { input, probe, output, options }));
-  if (values.json) return print({ ...made, rate, speed });
+  if (values.json) return print({ ...made, rate, speed, ...(probe.fieldsRead ? { fields: probe.fieldsRead.runs } : {}) });
   process.stdout.write(
-    `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}\n`,
+    `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}${probe.fieldsRead ? fieldsWords(probe.fieldsRead.runs) : ''}\n`,
   );
+}
+
+/** The file's facts with its fields read as asked. What was not said is measured, and so is where film lies. */
+async function withFields(input: string, probe: Probe, asked: FieldsAsked): Promise<Probe> {
+  if (probe.kind !== 'film' || probe.height % 2 !== 0)
+    throw new Error(`${input} has no fields: it is no film, or its pictures have an odd number of lines.`);
+  const isSaid = asked.way === 'progressive' || (asked.way !== 'film' && asked.way !== 'measured' && asked.order !== 'measured');
+  const finding = isSaid ? null : await measureFields({ media: ffmpeg, progress: progressLine() }, { path: input, probe });
+  if (asked.way === 'film' && !hasFilm(finding))
+    throw new Error(`No film was found in the fields of ${input}. Read it one picture a field, or one a frame.`);
+  return probeWithFields(probe, runsFor({ frames: probe.pictures, flag: probe.fields, finding }, asked));
+}
+
+function rateAsRead(probe: Probe): Rate {
+  if (!probe.measured || probe.variable) throw new WrongCall('Stretches of these fields have rates of their own: say --rate.');
+  return probe.measured.rate;
+}
+
+function fieldsWords(runs: readonly FieldRun[]): string {
+  const { linesKept, breaks } = outcomeOf(runs);
+  const kept = `${Math.round(linesKept * 100)} % of lines as stored`;
+  return `; fields read: ${fieldWayWords(runs)}, ${kept}${breaks > 0 ? `, ${breaks} ${breaks === 1 ? 'break' : 'breaks'} in the beat bridged` : ''}`;
 }
 
 function cutWords(cuts: number): string {

@@ -13,6 +13,7 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                                     b = offset + ratio * a; exit 1 when the sounds do not match
   thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--shutter D]
                 [--mix stored|light] [--curve FILE.json] [--threads N] [--json]
+                [--fields progressive|one-a-field|one-a-frame|film|measured [--order top|bottom]]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
                                     between two pictures stands the earlier one, a mix, or one made by motion
                                     (in N threads; as many as there are cores if nothing is said);
@@ -20,6 +21,9 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                                     a shutter open for D of 360 degrees of a frame averages what it covers;
                                     a curve ties pictures to frames, [{"frame": 0, "picture": 0, "way": "even"}, ...], the ways
                                     on are even, eased or held;
+                                    fields are read as whole pictures, each as a picture of its own, the first of each frame, as
+                                    film whose pulldown is undone, or each stretch as it is measured: without --rate at the
+                                    rate that this gives, in the order that is measured where none is said;
                                     OUT ends in .y4m, .mkv (FFV1) or .mp4
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
@@ -66,6 +70,8 @@ export const OPTIONS = {
   speed: '--speed <speed>',
   curve: '--curve <file>',
   mix: '--mix <mix>',
+  fields: '--fields <way>',
+  order: '--order <order>',
   from: '--from <rate>',
   pictures: '--pictures <range>',
   region: '--region <box>',

@@ -2,6 +2,7 @@ import { availableParallelism } from 'node:os';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { MIXES, type Mix } from '@thawline/core/picture';
 import { parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
+import { FIELD_CHOICES, type FieldChoice, ORDER_CHOICES, type OrderChoice } from '@thawline/project';
 import type { CheckOptions, MakeMethod } from '@thawline/work';
 import { WrongCall } from './usage.js';
 
@@ -39,6 +40,18 @@ export function checkedPart(values: { pictures?: string; region?: string }): Che
     range: values.pictures === undefined ? null : { from, to },
     region: values.region === undefined ? null : { x, y, width, height },
   };
+}
+
+export function fieldsOf(text: string): FieldChoice {
+  const found = FIELD_CHOICES.find((choice) => choice === text);
+  if (!found) throw new WrongCall(`"${text}" is no way to read fields. These are: ${FIELD_CHOICES.join(', ')}.`);
+  return found;
+}
+
+export function orderOf(text: string): OrderChoice {
+  const found = ORDER_CHOICES.find((choice) => choice === text);
+  if (!found) throw new WrongCall(`"${text}" is no order of fields. These are: ${ORDER_CHOICES.join(', ')}.`);
+  return found;
 }
 
 export function shutterOf(text: string): number {

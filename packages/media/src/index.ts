@@ -43,4 +43,6 @@ export const ffmpeg: Media = {
 };
 export { namesIfThere, readIfThere, statIfThere } from './ifThere.js';
 export { seriesName, seriesPattern } from './process.js';
+export type { FieldsRead } from './readFields.js';
+export { probeWithFields } from './readFields.js';
 export { sentence } from './sentences.js';

@@ -2,9 +2,10 @@ import type { Readable, Writable } from 'node:stream';
 import { pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
 import { conversion, type Encoding, nameOf, settledColour } from './colour.js';
-import { rawInput } from './encode.js';
-import { type Known, MediaError, type PictureRequest } from './port.js';
+import { feed, rawInput } from './encode.js';
+import { type Known, MediaError, type PictureRequest, type Pictures } from './port.js';
 import { GUARD, run, SERIES, SERIES_GUARD, safePath } from './process.js';
+import { formatOfFields, picturesOfFields } from './readFields.js';
 
 /** Containers whose index leads a seek to a key picture at or before the time; elsewhere pictures are counted from the start. */
 const SEEKABLE = /mp4|matroska|mov/;
@@ -97,6 +98,8 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const height = request.height ?? crop?.height ?? known.height;
   const flags = `flags=${request.scaling === 'area' ? 'area' : 'bicubic'}${request.fields ? ':interl=1' : ''}`;
   const luma = request.pixelFormat === 'gray' && WITH_LUMA.test(known.pixelFormat);
+  // Of luma alone no chroma is rebuilt.
+  const inputFormat = luma ? 'gray' : formatOfFields(known.pixelFormat);
   // Pictures of a series may differ in size; all are given at the first one's.
   const scaled = request.width !== undefined || known.container === SERIES;
   const filters: string[] = [];
@@ -106,18 +109,83 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   else {
     const stored = settledColour(known.colour, known.height);
     const changed = request.colour ? conversion(known.pixelFormat, stored, request.colour) : [];
+    const reformed = known.fieldsRead !== undefined && request.pixelFormat !== inputFormat;
     if (scaled || changed.length > 0)
       filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...changed].join(':'));
     // What has no luma of its own gets one first, in the very range that was asked for; then it is taken as it is.
-    if (request.pixelFormat === 'gray') filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
+    if (request.pixelFormat === 'gray' && !(luma && known.fieldsRead))
+      filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
     // Named here, or FFmpeg would put a conversion of its own behind.
-    else if (changed.length > 0) filters.push(`format=${request.pixelFormat}`);
+    else if (request.pixelFormat !== 'gray' && (changed.length > 0 || reformed)) filters.push(`format=${request.pixelFormat}`);
   }
-  const args = [...inputArgs(path, known, request, filters), '-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'];
-  if (request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width)
-    args.unshift('-skip_loop_filter', 'noref');
-  const process = run('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'decode-failed', signal: request.signal });
+  if (known.fieldsRead && filters.length === 0) {
+    yield* readFields(path, known, request, inputFormat);
+    return;
+  }
+  const smoothless = request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width && !known.fieldsRead;
+  const process = decoding(path, known, request, {
+    ...{ inputFormat, filters, before: smoothless ? ['-skip_loop_filter', 'noref'] : [] },
+    output: ['-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'],
+  });
   yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);
+}
+
+/** A file's pictures as its fields are read, in a planar format, whole. */
+function readFields(
+  path: string,
+  known: Known,
+  request: Pick<PictureRequest, 'from' | 'count' | 'threads' | 'signal'>,
+  pixelFormat: string,
+): AsyncGenerator<Uint8Array> {
+  if (!known.fieldsRead) throw new MediaError('decode-failed', 'its fields are read as they are stored');
+  const { from, count, threads, signal } = request;
+  const open = (stored: Known, asked: PictureRequest): Pictures => openPictures(path, stored, asked);
+  return picturesOfFields(open, known, known.fieldsRead, { pixelFormat, from, count, threads, signal });
+}
+
+/** FFmpeg with a file's pictures going in: those that the file stores, or what reading its fields makes of them. */
+function decoding(
+  path: string,
+  known: Known,
+  request: Pick<PictureRequest, 'from' | 'about' | 'count' | 'threads' | 'signal'>,
+  {
+    filters,
+    output,
+    inputFormat,
+    before = [],
+  }: {
+    readonly filters: string[];
+    readonly output: readonly string[];
+    /** In which a file's fields are read, where they are. */
+    readonly inputFormat: string;
+    readonly before?: readonly string[];
+  },
+): ReturnType<typeof run> {
+  const { signal } = request;
+  const failure = 'decode-failed';
+  if (!known.fieldsRead) {
+    const args = [...before, ...inputArgs(path, known, request, filters), ...output];
+    return run('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], failure, signal });
+  }
+  const { width, height } = known;
+  const args = [
+    ...['-hide_banner', '-v', 'error', '-protocol_whitelist', 'file,pipe'],
+    ...rawInput({ width, height, pixelFormat: inputFormat, rate: rate(25) }),
+    ...['-fps_mode', 'passthrough', ...(filters.length > 0 ? ['-vf', filters.join(',')] : []), ...output],
+  ];
+  const process = run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure, signal });
+  const stdin = process.child.stdin as Writable;
+  const fed = feed(stdin, readFields(path, known, request, inputFormat));
+  // A file that cannot be decoded is told of before what its pictures' end makes of the process.
+  const done = fed.then(
+    () => process.done,
+    (error) => {
+      process.child.kill('SIGKILL');
+      throw error;
+    },
+  );
+  done.catch(() => undefined);
+  return { ...process, done };
 }
 
 /** Cuts a byte stream into buffers of one size; ends the process when the reader stops early or has all it asked for. */
@@ -170,10 +238,16 @@ interface JpegRequest {
 }
 
 async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGenerator<Uint8Array> {
-  const filters = [`scale=${request.width}:${request.height}:flags=bicubic:out_range=full`, 'format=yuvj420p'];
+  const { matrix, range } = known.colour ?? { matrix: null, range: null };
+  // Raw pictures do not say what the file said of itself.
+  const said = known.fieldsRead
+    ? [...(matrix ? [`in_color_matrix=${nameOf(matrix)}`] : []), `in_range=${range ?? 'limited'}`]
+    : [];
+  const scale = [`scale=${request.width}:${request.height}:flags=bicubic`, ...said, 'out_range=full'].join(':');
+  const filters = [scale, 'format=yuvj420p'];
   const quality = String(request.quality);
-  const args = [...inputArgs(path, known, request, filters), '-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
-  const process = run('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], failure: 'decode-failed', signal: request.signal });
+  const output = ['-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
+  const process = decoding(path, known, request, { inputFormat: formatOfFields(known.pixelFormat), filters, output });
   let rest: Uint8Array = new Uint8Array(0);
   let searched = 0;
   let finished = false;

@@ -1,5 +1,6 @@
 import type { Rate, Timing } from '@thawline/core/time';
 import type { Colour, Encoding } from './colour.js';
+import type { FieldsRead } from './readFields.js';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
@@ -37,6 +38,8 @@ export interface Probe {
   readonly sound: SoundFacts | null;
   /** The file ends before its own header says it does: a part of it is missing. Files that were read before this was asked have none. */
   readonly endsEarly?: boolean;
+  /** Pictures, timing and rate are those that reading the file's fields gives. Left out: they are the frames that it stores. */
+  readonly fieldsRead?: FieldsRead | undefined;
   /** What the file calls its first picture: "01:00:00:00", with ";" for drop-frame; null where it says nothing. */
   readonly timecode: string | null;
 }
@@ -167,7 +170,10 @@ export interface SoundEncodeRequest {
 }
 
 /** What a decoder has to know of a file to count its pictures. */
-export type Known = Pick<Probe, 'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour'>;
+export type Known = Pick<
+  Probe,
+  'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour' | 'fieldsRead'
+>;
 
 export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
 

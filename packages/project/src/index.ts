@@ -11,6 +11,7 @@ export type {
   Alignment,
   Clip,
   Dissolve,
+  FieldsReading,
   FileSource,
   Film,
   Framing,
@@ -34,6 +35,8 @@ export {
   documentSchema,
   emptyProject,
   FRAMINGS,
+  fieldRunSchema,
+  fieldRunsSchema,
   INSTEADS,
   idSchema,
   LEVEL_MAX,
@@ -49,6 +52,8 @@ export type { ListEvent, OpenedEdit, OpenOptions, SaveOptions } from './exchange
 export { fromEdit, toEdit } from './exchange/edits.js';
 export type { EditForm } from './exchange/losses.js';
 export { EDIT_FORMS, flattened, lossesOf } from './exchange/losses.js';
+export type { FieldChoice, FieldsAsked, FieldsOutcome, OrderChoice } from './findings/fieldChoices.js';
+export { FIELD_CHOICES, fieldWayWords, hasFilm, ORDER_CHOICES, outcomeOf, runsFor } from './findings/fieldChoices.js';
 export { corrected } from './findings/judged.js';
 export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './findings/ledger.js';
 export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './findings/ledger.js';
@@ -100,6 +105,7 @@ export { clipsFor, freeStart, plainClip } from './timelines/place.js';
 export type { HoldingTimeline, ReadAtPreview, SourceChange, UseChange } from './timelines/previewReadAt.js';
 export { previewReadAt } from './timelines/previewReadAt.js';
 export { alignmentOf, recordedSeconds } from './timing/alignments.js';
+export { readFacts, sameMoment, storedFacts } from './timing/fieldReading.js';
 export type { TimingOf } from './timing/mapping.js';
 export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './timing/mapping.js';
 export {

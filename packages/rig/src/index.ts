@@ -4,6 +4,7 @@ export { demoClips, SKIFF, SOUND_RATE } from './clips.js';
 export { writeDemoClips } from './demo.js';
 export { type FaintTrial, faintTrials } from './faintTrials.js';
 export { holdPicture } from './faults.js';
+export { type FieldScene, fieldPicture, fieldScenes } from './fieldScenes.js';
 export { type FieldTrial, fieldTrials } from './fieldTrials.js';
 export type { MovingScene } from './moving.js';
 export { Filmed, movingScenes } from './moving.js';

@@ -1,7 +1,7 @@
 export type { AlignResult } from './analyse/align.js';
 export { align } from './analyse/align.js';
 export type { CheckOptions, CheckResult } from './analyse/check.js';
-export { check } from './analyse/check.js';
+export { check, measureFields } from './analyse/check.js';
 export type { Compared, Comparison } from './analyse/compare.js';
 export { compare } from './analyse/compare.js';
 export type { HeldOut, Rebuilt } from './analyse/heldOut.js';

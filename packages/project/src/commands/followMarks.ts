@@ -7,7 +7,7 @@ import { clipEnd, mappingOf, type TimingOf } from '../timing/mapping.js';
 import type { CommandType } from './registry.js';
 
 /** Commands that move clips as a side effect: marks, in and out points follow their pictures. */
-const MOVING: ReadonlySet<CommandType> = new Set(['readAt', 'retimeClip', 'closeGaps']);
+const MOVING: ReadonlySet<CommandType> = new Set(['readAt', 'readFields', 'retimeClip', 'closeGaps']);
 
 /**
  * Puts a timeline's marks, in and out on the pictures that they stood on, wherever these are now.

@@ -20,6 +20,7 @@ import { addSources } from './sources/addSources.js';
 import { judgePicture } from './sources/judgePicture.js';
 import { markPicture } from './sources/markPicture.js';
 import { readAt } from './sources/readAt.js';
+import { readFields } from './sources/readFields.js';
 import { rebuildSource } from './sources/rebuildSource.js';
 import { removeSources } from './sources/removeSources.js';
 import { renewSource } from './sources/renewSource.js';
@@ -53,6 +54,7 @@ export const COMMANDS = [
   markFrames,
   judgePicture,
   readAt,
+  readFields,
   rebuildSource,
   replaceSource,
   renewSource,

@@ -85,6 +85,19 @@ const ofSource =
 
 /** Ways to do each kind of command; a new kind does not compile without one. */
 const STEPS: Record<CommandType, readonly Step[]> = {
+  readFields: [
+    ofSource((source, [, b, c]) => {
+      const to = source.fieldsRead?.stored.pictures ?? source.pictures;
+      const cut = 1 + (c % to);
+      const first = b % 2 === 0 ? ('top' as const) : ('bottom' as const);
+      const runs = [
+        { way: 'film' as const, from: 0, to: cut, first, beat: '2:3' as const, passed: c % 5 },
+        ...(cut < to ? [{ way: 'one-a-field' as const, from: cut, to, first }] : []),
+      ];
+      const reading = b % 3 === 0 ? null : { mediaId: `${source.id}-${c}`, runs };
+      return { type: 'readFields', readings: [{ sourceId: source.id, reading }] };
+    }),
+  ],
   moveClips: [
     ofClip(({ id }, clip, [, , c, d]) => ({
       type: 'moveClips',

@@ -1,4 +1,5 @@
 import { FITS, HANDLE_REACH, PIN_WAYS, SHUTTER_MAX } from '@thawline/core/cadence';
+import { FIELD_ORDERS, FILM_BEATS } from '@thawline/core/fields';
 import { MIXES } from '@thawline/core/picture';
 import { CLIP_FRAMES, PICTURES_MAX, RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
 import { z } from 'zod';
@@ -121,6 +122,30 @@ const timed = {
   seconds: z.number().positive(),
 };
 
+/** Stored frames whose fields are read in one way: core/fields says how. */
+export const fieldRunSchema = z.discriminatedUnion('way', [
+  z.object({ way: z.literal('progressive'), from: count, to: count }),
+  z.object({ way: z.enum(['one-a-field', 'one-a-frame']), from: count, to: count, first: z.enum(FIELD_ORDERS) }),
+  z.object({
+    way: z.literal('film'),
+    ...{ from: count, to: count, first: z.enum(FIELD_ORDERS) },
+    ...{ beat: z.enum(FILM_BEATS), passed: z.int().min(0).max(24) },
+  }),
+]);
+
+/** Runs from the first stored frame to the last. */
+export const fieldRunsSchema = z.array(fieldRunSchema).min(1).max(100_000);
+
+/** How a source's fields are read where its pictures are not the frames that its file stores; and what they were as stored. */
+export const fieldsReadSchema = z.object({
+  runs: fieldRunsSchema,
+  stored: z.object({
+    mediaId: idSchema,
+    pictures: count.min(1),
+    ...{ measured: timed.measured, variable: timed.variable, seconds: timed.seconds },
+  }),
+});
+
 /** A file with pictures in time. */
 const filmSchema = z.object({
   ...sourceBase,
@@ -130,6 +155,8 @@ const filmSchema = z.object({
   sound: soundSchema.nullable(),
   /** Null: as the file times them. */
   readAt: readingSchema.nullable(),
+  /** Left out: its pictures are the frames that the file stores. With it, rate, count and length are those of the pictures as read. */
+  fieldsRead: fieldsReadSchema.optional(),
 });
 
 /** Numbered pictures: they have no rate of their own and are read at one. */
@@ -342,15 +369,17 @@ export type Reading = WholeReading | NewReading;
 export type SoundWay = z.infer<typeof soundWaySchema>;
 type Timed = keyof typeof timed;
 export type Film = z.infer<typeof filmSchema> & Without<'numbers'>;
-export type Sequence = z.infer<typeof sequenceSchema> & Without<Timed>;
-export type Still = z.infer<typeof stillSchema> & Without<Timed | 'numbers'>;
+export type FieldsReading = z.infer<typeof fieldsReadSchema>;
+export type Sequence = z.infer<typeof sequenceSchema> & Without<Timed | 'fieldsRead'>;
+export type Still = z.infer<typeof stillSchema> & Without<Timed | 'numbers' | 'fieldsRead'>;
 export type SoundAlone = z.infer<typeof soundAloneSchema> &
-  Without<Exclude<Timed, 'seconds'> | keyof typeof pictured | 'numbers'>;
+  Without<Exclude<Timed, 'seconds'> | keyof typeof pictured | 'numbers' | 'fieldsRead'>;
 /** A source as the project holds it: a file, or numbered pictures. */
 export type FileSource = Film | Sequence | Still | SoundAlone;
 /** A timeline where it is placed in another one: its frames are the pictures. Made from it each time, never stored. */
-export interface StandingTimeline extends Omit<Film, 'kind' | 'readAt'> {
+export interface StandingTimeline extends Omit<Film, 'kind' | 'readAt' | 'fieldsRead'> {
   readonly kind: 'timeline';
+  readonly fieldsRead?: undefined;
   readonly readAt: null;
 }
 export type Source = FileSource | StandingTimeline;

@@ -22,6 +22,10 @@ const SENTENCES = {
       : f.kind === 'sound'
         ? `${f.source} is sound alone: it has no pictures and no rate.`
         : `${f.source} is numbered pictures: they need a rate to be read at.`,
+  'no-fields': (f) => `${f.source} has no fields: it is no film, or its pictures have an odd number of lines.`,
+  'fields-end': (f) => `${f.source} has ${f.pictures} stored frames: what is said of its fields is of another number.`,
+  'held-left-out': (f) =>
+    `${f.source} is read without its held pictures. Read all of its pictures first, then its fields: they are other pictures then.`,
   'no-drop-frame': () => 'Drop-frame timecode exists at 29.97 and 59.94 only.',
   'timeline-in-use': (f) => `${f.timeline} is placed in ${list(f.timelines)}. Take it off there, or unpack it, first.`,
   'within-itself': (f) => `${f.timeline} cannot stand in itself.`,

@@ -3,6 +3,7 @@ import { averageRate, pictureCount, rateToNumber } from '@thawline/core/time';
 import {
   ChangeMeter,
   checkSize,
+  type FieldFinding,
   FieldMeter,
   judge,
   judgeFields,
@@ -121,6 +122,20 @@ function meanOfFields(picture: Uint8Array, width: number, into: Uint8Array): voi
   for (let line = 0, at = 0; at < into.length; line += 2)
     for (let i = line * width, end = i + width; i < end; i++, at++)
       into[at] = ((picture[i] as number) + (picture[i + width] as number) + 1) >> 1;
+}
+
+/** What the fields of a file are, and nothing else of it; null where it cannot have any. */
+export async function measureFields(context: JobContext, { path, probe }: SourceFile): Promise<FieldFinding | null> {
+  const { media, progress, signal } = context;
+  if (!mayHaveFields(probe)) return null;
+  const { width, height } = checkSize(probe.width, probe.height);
+  const meter = new FieldMeter(width, height, probe.height / 2);
+  const request = { pixelFormat: 'gray', width, height: height * 2, scaling: 'area' as const, fields: true, signal };
+  for await (const picture of media.openPictures(path, probe, request)) {
+    meter.push(picture);
+    if (meter.length % REPORT_EVERY === 0) progress(meter.length, probe.pictures, 'measuring fields');
+  }
+  return judgeFields(meter, probe.flagged === false ? null : probe.fields);
 }
 
 /** Pictures that come faster are never interlaced, and one of odd height has no two fields. The file's own flag is not asked: it is wrong often enough. */

@@ -1,9 +1,13 @@
 import type { FieldMeter } from './fieldMeter.js';
+import { type FilmRun, filmBeats } from './filmBeats.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, exp, max, min, sqrt } = Math;
 
-/** What the two fields of pictures show. none: one moment. pulldown: 2:3 by fields, four pictures in five. interlaced: each its own moment. */
+/**
+ * What the two fields of pictures show. none: one moment. pulldown: film spread over fields, by 2:3 mostly (four pictures in five). interlaced: each
+ * its own moment.
+ */
 export const FIELD_KINDS = ['none', 'pulldown', 'interlaced'] as const;
 export type FieldKind = (typeof FIELD_KINDS)[number];
 
@@ -36,6 +40,8 @@ export interface FieldFinding {
   readonly stretches: readonly FieldStretch[];
   /** First pictures after a break in a beat of pulldown. */
   readonly breaks: readonly number[];
+  /** All stretches of pulldown, taken apart at the breaks: which fields make which picture of film. */
+  readonly film: readonly FilmRun[];
 }
 
 interface State {
@@ -177,20 +183,19 @@ export function judgeFields(meter: FieldMeter, said: SaidFields): FieldFinding {
   const spoke = joined(spoken(cheapest(leaning), leaning));
   const runs = beatsEnded(joined(spoke.map((run) => surely(run, leaning))), leaning);
   const found: Omit<FieldStretch, 'flag'>[] = [];
-  const breaks: number[] = [];
   for (const run of runs) {
     const { kind, first } = STATES[run.state] as State;
     const [from, to] = [beginOf(run, meter), run.to + 1];
     const certainty = certaintyOf(run, leaning);
     const last = found.at(-1);
     if (last) found[found.length - 1] = { ...last, to: from };
-    if (last && last.kind === kind && last.first === first) {
-      breaks.push(from);
+    if (last && last.kind === kind && last.first === first)
       found[found.length - 1] = { ...last, to, certainty: min(last.certainty, certainty) };
-    } else found.push({ from, to, kind, first, certainty });
+    else found.push({ from, to, kind, first, certainty });
   }
   if (found.length === 0) found.push({ from: 0, to: meter.length, kind: 'none', first: null, certainty: UNKNOWN });
-  const stretches = found.map((s): FieldStretch => ({ ...s, flag: flagOf(said, s) }));
+  const filmed = found.map((stretch) => withFilm(stretch, meter));
+  const stretches = filmed.map(({ stretch }): FieldStretch => ({ ...stretch, flag: flagOf(said, stretch) }));
   const kinds = new Set(stretches.map((s) => s.kind));
   const orders = new Set(stretches.map((s) => s.first).filter((f) => f !== null));
   const [kind = 'none'] = kinds;
@@ -201,8 +206,28 @@ export function judgeFields(meter: FieldMeter, said: SaidFields): FieldFinding {
     flag: stretches.some((s) => s.flag === 'wrong') ? 'wrong' : (stretches[0]?.flag ?? 'absent'),
     certainty: min(...stretches.map((s) => s.certainty)),
     stretches,
-    breaks,
+    breaks: filmed.flatMap(({ film }) => film.slice(1).map((run) => run.from)),
+    film: filmed.flatMap(({ film }) => film),
   };
+}
+
+/** Beats that spread pictures over fields so that each step leans as interlaced ones do, told apart from those by what is of one moment. */
+const LONG_BEATS = ['2:12', '2:2'] as const;
+/** How much cheaper each field has to be explained by them. */
+const BETTER_EACH = 0.12;
+const BETTER_AT_LEAST = 12;
+
+/** A stretch with its film, where it is some. */
+function withFilm(
+  stretch: Omit<FieldStretch, 'flag'>,
+  meter: FieldMeter,
+): { readonly stretch: Omit<FieldStretch, 'flag'>; readonly film: readonly FilmRun[] } {
+  const { kind, first, from, to } = stretch;
+  if (first === null) return { stretch, film: [] };
+  if (kind === 'pulldown') return { stretch, film: filmBeats(meter, { first, from, to, beats: ['2:3'] }).runs };
+  const { better, runs } = filmBeats(meter, { first, from, to, beats: LONG_BEATS });
+  const isFilm = better > max(BETTER_AT_LEAST, 2 * (to - from) * BETTER_EACH);
+  return isFilm ? { stretch: { ...stretch, kind: 'pulldown' }, film: runs } : { stretch, film: [] };
 }
 
 interface Run {

@@ -71,7 +71,15 @@ function touched(faults: readonly Fault[]): ReadonlySet<number> {
   return new Set(faults.flatMap(({ picture: k, kind }) => [k, k + 1, ...(kind === 'swapped' ? [k + 2] : [])]));
 }
 
-export const NO_FIELDS: FieldFinding = { kind: 'none', first: null, flag: 'absent', certainty: 0, stretches: [], breaks: [] };
+export const NO_FIELDS: FieldFinding = {
+  kind: 'none',
+  first: null,
+  flag: 'absent',
+  certainty: 0,
+  stretches: [],
+  breaks: [],
+  film: [],
+};
 const FRESH = PATTERNS[0] as PatternRun['pattern'];
 /** Least certainty with which padding is reported; below it only single holds are. */
 const SETTLED = 0.8;
@@ -249,6 +257,7 @@ export function shifted(verdict: Verdict, by: number): Verdict {
       ...verdict.fields,
       stretches: verdict.fields.stretches.map((s) => ({ ...s, from: s.from + by, to: s.to + by })),
       breaks: moved(verdict.fields.breaks),
+      film: verdict.fields.film.map((f) => ({ ...f, from: f.from + by, to: f.to + by })),
     },
   };
 }

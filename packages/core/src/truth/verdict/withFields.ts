@@ -1,8 +1,9 @@
+import type { FilmBeat } from '../../fields/index.js';
 import type { FieldFinding, FieldStretch } from '../fields/judgeFields.js';
 import { kindOf, meanRate, type Stretch, type Verdict } from './verdict.js';
 
-/** New pictures for each stored one, where four of five are woven into five. */
-const PULLDOWN_SHARE = 0.8;
+/** New pictures for each stored one, by how film is spread over fields. */
+const SHARES: Record<FilmBeat, number> = { '2:3': 0.8, '2:12': 0.96, '2:2': 1 };
 
 /**
  * A verdict on pictures that hold two moments each, in part or all over: what woven pictures are mixes of is no blending of rates, and pulldown
@@ -16,7 +17,14 @@ export function withFields(verdict: Verdict, fields: FieldFinding): Verdict {
   const inside = (some: readonly FieldStretch[]) => (k: number) => some.some((s) => k >= s.from && k < s.to);
   const [inWoven, inFilm] = [inside(woven), inside(film)];
   const outOfFilm = (pictures: readonly number[]): number[] => pictures.filter((k) => !inFilm(k));
-  const stretches = spliced(verdict.stretches, film, verdict.storedRate * PULLDOWN_SHARE);
+  const beatOf = ({ from, to }: FieldStretch): FilmBeat => fields.film.find((f) => f.from >= from && f.from < to)?.beat ?? '2:3';
+  const filmStretches = film.map(
+    (s): Stretch => ({
+      ...{ from: s.from, to: s.to, certainty: s.certainty, skips: null },
+      ...{ pattern: `${beatOf(s)} fields`, trueRate: verdict.storedRate * SHARES[beatOf(s)] },
+    }),
+  );
+  const stretches = spliced(verdict.stretches, filmStretches);
   const kept = verdict.blends.map((k) => !inWoven(k));
   const jumps = verdict.jumps.map((k) => !inFilm(k));
   const held = outOfFilm(verdict.held);
@@ -41,7 +49,7 @@ export function withFields(verdict: Verdict, fields: FieldFinding): Verdict {
 }
 
 /** Stretches with those of film in the place of what they cover. */
-function spliced(stretches: readonly Stretch[], film: readonly FieldStretch[], trueRate: number): Stretch[] {
+function spliced(stretches: readonly Stretch[], film: readonly Stretch[]): Stretch[] {
   let rest = [...stretches];
   for (const { from, to } of film)
     rest = rest.flatMap((s) =>
@@ -50,8 +58,5 @@ function spliced(stretches: readonly Stretch[], film: readonly FieldStretch[], t
         { ...s, from: Math.max(s.from, to) },
       ].filter((part) => part.to > part.from),
     );
-  const woven = film.map(
-    ({ from, to, certainty }): Stretch => ({ from, to, pattern: '2:3 fields', trueRate, certainty, skips: null }),
-  );
-  return [...rest, ...woven].sort((a, b) => a.from - b.from);
+  return [...rest, ...film].sort((a, b) => a.from - b.from);
 }

@@ -5,6 +5,7 @@ import { findFileSource } from '../../refusals/guards.js';
 import { mappingOf } from '../../timing/mapping.js';
 import { readAs, tidyReading } from '../../timing/reading.js';
 import { defineCommand } from '../define.js';
+import { readFieldsOf } from './readFields.js';
 
 /** The file behind a source is another one now: its facts are taken over, its name, claim and reading stay. */
 export const renewSource = defineCommand({
@@ -12,6 +13,8 @@ export const renewSource = defineCommand({
   change(draft, command, known) {
     const now = command.source;
     const before = findFileSource(draft, now.id);
+    // Which fields make which picture was said of the file as it was.
+    if (before.fieldsRead) readFieldsOf(draft, now.id, { reading: null, known });
     const { name, claimed, marks, judged } = before;
     const kept = { name, claimed, lost: null, ...(marks ? { marks } : {}), ...(judged ? { judged } : {}) };
     const source = readAs({ ...now, ...kept }, tidyReading(now, before.readAt));

@@ -1,4 +1,5 @@
 import { FAULT_KINDS, FIELD_KINDS, FLAGS, NO_FIELDS, PASSAGE_KINDS } from '@thawline/core/truth';
+import { fieldRunSchema } from '@thawline/project';
 import { z } from 'zod';
 import { defineJob } from '../define.js';
 import { rangeSchema, regionSchema, sourceIdsSchema } from '../shared.js';
@@ -19,6 +20,8 @@ const orderSchema = z
   .transform((first) => (first === 'upper' ? 'top' : first === 'lower' ? 'bottom' : first))
   .nullable();
 
+const filmRunSchema = fieldRunSchema.options[2];
+
 const fieldsSchema = z.object({
   kind: z.enum([...FIELD_KINDS, 'mixed']),
   first: orderSchema,
@@ -34,6 +37,7 @@ const fieldsSchema = z.object({
     .readonly()
     .default([]),
   breaks: z.array(z.int()).readonly().default([]),
+  film: z.array(filmRunSchema).readonly().default([]),
 });
 
 /** A part of the picture with a rate of its own; its box in shares of the picture. */

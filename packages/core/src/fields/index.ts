@@ -1,0 +1,16 @@
+export type { FieldOrder, FieldPicture, FieldPlan, FieldRun, FieldWay, FilmBeat } from './reading.js';
+export {
+  beatFields,
+  checkRuns,
+  FIELD_ORDERS,
+  FIELD_WAYS,
+  FILM_BEATS,
+  fieldTiming,
+  frameOfPicture,
+  groupLengths,
+  oneWay,
+  pictureOfFrame,
+  planFields,
+} from './reading.js';
+export type { FieldRebuilder, FieldWindow } from './rebuild.js';
+export { ReferenceRebuilder } from './rebuild.js';

@@ -1,0 +1,166 @@
+import { beatFields, FILM_BEATS, type FieldOrder, type FieldRun, type FilmBeat, groupLengths } from '../../fields/index.js';
+import type { FieldMeter } from './fieldMeter.js';
+
+// Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
+const { max, min } = Math;
+
+/** A run of film, as a reading of fields has it. */
+export type FilmRun = Extract<FieldRun, { way: 'film' }>;
+
+/** Fields on each side over which what is usual is measured. */
+const NEAR = 7;
+/** A field that comes again differs from itself by less than this share of what fields a frame apart usually differ by. */
+const SAME = 0.3;
+/** Of two neighbours of one moment, against the middle of neighbours near by. */
+const ONE_MOMENT = 0.75;
+/** What differs by less than this, in squared 8-bit steps, says nothing: coders leave it out. */
+const LEAST = 0.4;
+/** What a break in the beat has to save before it is believed. */
+const BREAK = 7;
+/** What a single field may say at most. */
+const MOST = 3;
+
+/** How much fields differ, by number: field 2n is the first of stored frame n. */
+interface Differences {
+  /** Field f and f + 1, which have other lines. */
+  readonly next: Float64Array;
+  /** Field f and f + 2, which have the same lines. */
+  readonly afterNext: Float64Array;
+}
+
+function differences(meter: FieldMeter, first: FieldOrder): Differences {
+  const frames = meter.length;
+  const next = new Float64Array(max(0, 2 * frames - 1));
+  const afterNext = new Float64Array(max(0, 2 * frames - 2));
+  for (let k = 0; k < frames; k++) {
+    next[2 * k] = meter.own(k);
+    if (k + 1 >= frames) continue;
+    const { lowerToUpper, upperToLower, upper, lower } = meter.at(k);
+    next[2 * k + 1] = first === 'top' ? lowerToUpper : upperToLower;
+    afterNext[2 * k] = first === 'top' ? upper : lower;
+    afterNext[2 * k + 1] = first === 'top' ? lower : upper;
+  }
+  return { next, afterNext };
+}
+
+/** Of each place, the middle of what is near by. */
+function usual(values: Float64Array): Float64Array {
+  const near = new Float64Array(2 * NEAR + 1);
+  return Float64Array.from(values, (_, f) => {
+    const [from, to] = [max(0, f - NEAR), min(values.length, f + NEAR + 1)];
+    const some = near.subarray(0, to - from);
+    some.set(values.subarray(from, to));
+    some.sort();
+    return some[some.length >> 1] as number;
+  });
+}
+
+/** What each field says against each of the things that may be expected of it: costs, 0 to MOST. */
+interface Costs {
+  /** Of its neighbour: the same moment, or another. */
+  readonly together: Float32Array;
+  readonly apart: Float32Array;
+  /** Of the field after its neighbour: the same moment, or another. */
+  readonly again: Float32Array;
+  readonly anew: Float32Array;
+}
+
+function costsOf({ next, afterNext }: Differences): Costs {
+  const [usualNext, usualAfter] = [usual(next), usual(afterNext)];
+  const row = (values: Float64Array, cost: (f: number) => number): Float32Array =>
+    Float32Array.from(values, (_, f) => min(MOST, max(0, cost(f))));
+  // Where hardly anything moves nothing is said.
+  const weight = (f: number): number => {
+    const moves = usualAfter[min(f, usualAfter.length - 1)] ?? 0;
+    return moves / (moves + LEAST);
+  };
+  const ratio = (values: Float64Array, middle: Float64Array, f: number): number =>
+    (values[f] as number) / max(LEAST, middle[f] as number);
+  return {
+    together: row(next, (f) => weight(f) * 2.5 * (ratio(next, usualNext, f) - ONE_MOMENT)),
+    apart: row(next, (f) => weight(f) * 2 * (ONE_MOMENT - ratio(next, usualNext, f))),
+    again: row(afterNext, (f) => weight(f) * 6 * (ratio(afterNext, usualAfter, f) - SAME)),
+    anew: row(afterNext, (f) => weight(f) * 8 * (SAME - ratio(afterNext, usualAfter, f))),
+  };
+}
+
+/** At each place of a beat: whether its field is of one moment with the next, and with the one after that. */
+function expected(beat: FilmBeat): { readonly together: boolean[]; readonly again: boolean[] } {
+  const together: boolean[] = [];
+  const again: boolean[] = [];
+  for (const length of groupLengths(beat))
+    for (let i = 0; i < length; i++) {
+      together.push(i + 1 < length);
+      again.push(i + 2 < length);
+    }
+  return { together, again };
+}
+
+export interface FilmBeats {
+  readonly beat: FilmBeat;
+  readonly runs: readonly FilmRun[];
+  /** How much cheaper these beats explain what fields say than that each is of a moment of its own does. */
+  readonly better: number;
+}
+
+interface Asked {
+  readonly first: FieldOrder;
+  /** Stored frames, `to` not included. */
+  readonly from: number;
+  readonly to: number;
+  readonly beats?: readonly FilmBeat[];
+}
+
+/**
+ * The beats of film that explain best which fields of a stretch are of one moment (Viterbi, IEEE Trans. Information Theory 1967, over the places of a
+ * beat; breaks lie between stored frames, where edits are made).
+ */
+export function filmBeats(meter: FieldMeter, { first, from, to, beats = FILM_BEATS }: Asked): FilmBeats {
+  const costs = costsOf(differences(meter, first));
+  const fields = { from: 2 * from, to: 2 * to };
+  let separate = 0;
+  for (let f = fields.from; f < fields.to; f++) separate += (costs.apart[f] ?? 0) + (costs.anew[f] ?? 0);
+  const found = beats.map((beat) => ({ beat, ...cheapest(costs, beat, fields) }));
+  const best = found.reduce((a, b) => (b.cost < a.cost ? b : a));
+  const runs = best.runs.map((run): FilmRun => ({ ...run, way: 'film', first, beat: best.beat }));
+  return { beat: best.beat, runs, better: separate - best.cost };
+}
+
+function cheapest(costs: Costs, beat: FilmBeat, { from, to }: { readonly from: number; readonly to: number }) {
+  const places = beatFields(beat);
+  const { together, again } = expected(beat);
+  const length = to - from;
+  const came = new Uint8Array(length * places);
+  let prices = new Float64Array(places);
+  for (let i = 0; i < length; i++) {
+    const f = from + i;
+    let best = 0;
+    for (let p = 1; p < places; p++) if ((prices[p] as number) < (prices[best] as number)) best = p;
+    const now = new Float64Array(places);
+    for (let p = 0; p < places; p++) {
+      const before = (p + places - 1) % places;
+      const broken = f % 2 === 0 && (prices[best] as number) + BREAK < (prices[before] as number);
+      came[i * places + p] = i > 0 && broken ? best : before;
+      const reached = i === 0 ? 0 : broken ? (prices[best] as number) + BREAK : (prices[before] as number);
+      // What follows the last field is not of this stretch.
+      const near = i + 1 < length ? ((together[p] ? costs.together[f] : costs.apart[f]) ?? 0) : 0;
+      const far = i + 2 < length ? ((again[p] ? costs.again[f] : costs.anew[f]) ?? 0) : 0;
+      now[p] = reached + near + far;
+    }
+    prices = now;
+  }
+  let at = 0;
+  for (let p = 1; p < places; p++) if ((prices[p] as number) < (prices[at] as number)) at = p;
+  const cost = prices[at] as number;
+  const runs: { from: number; to: number; passed: number }[] = [];
+  let end = to;
+  for (let i = length - 1; i >= 0; i--) {
+    const before = came[i * places + at] as number;
+    if (i === 0 || before !== (at + places - 1) % places) {
+      runs.unshift({ from: (from + i) >> 1, to: end >> 1, passed: at });
+      end = from + i;
+    }
+    at = before;
+  }
+  return { cost, runs };
+}

@@ -1,0 +1,164 @@
+import { type FieldRun, type FieldWindow, fieldTiming, planFields, ReferenceRebuilder } from '@thawline/core/fields';
+import { pictureBytes, pixelLayout, planeSizes } from '@thawline/core/picture';
+import { averageRate, pictureCount, type Timing, timingSeconds } from '@thawline/core/time';
+import { type Known, MediaError, type PictureRequest, type Pictures, type Probe } from './port.js';
+
+/** How a file's fields are read, and when its stored frames begin. */
+export interface FieldsRead {
+  readonly runs: readonly FieldRun[];
+  readonly stored: Timing;
+}
+
+/**
+ * A file's facts as they are when its fields are read so: its pictures are then others than the frames that it stores. Throws a RangeError where the
+ * runs do not end with the file.
+ * @param probe of the file itself
+ */
+export function probeWithFields(probe: Probe, runs: readonly FieldRun[]): Probe {
+  const stored = probe.timing;
+  if (probe.kind !== 'film' || probe.height % 2 !== 0) throw new RangeError('there are no fields in it');
+  if (runs.at(-1)?.to !== pictureCount(stored)) throw new RangeError('the runs of fields do not end with the file');
+  const plan = planFields(runs);
+  const timing = fieldTiming(runs, plan, stored);
+  const measured = averageRate(timing);
+  if (!measured) throw new RangeError('there are no fields in it');
+  return {
+    ...probe,
+    pictures: plan.pictures,
+    timing,
+    measured: { rate: measured, ppm: probe.measured?.ppm ?? 0 },
+    variable: timing.kind === 'variable',
+    seconds: timingSeconds(timing),
+    fields: 'progressive',
+    flagged: true,
+    fieldsRead: { runs, stored },
+  };
+}
+
+/** What is asked of the stored frames. */
+export type OpenStored = (known: Known, request: PictureRequest) => Pictures;
+
+/** The planar format in which a file's fields are taken apart: its own, or one with all of its lines of chroma. */
+export function formatOfFields(pixelFormat: string): string {
+  if (pixelLayout(pixelFormat)) return pixelFormat;
+  if (/^nv(12|21)$/.test(pixelFormat)) return 'yuv420p';
+  const deep = /(9|1[0246])(le|be)?$/.test(pixelFormat) ? '10le' : '';
+  return /411|422|yuyv|uyvy|nv16|p210/.test(pixelFormat)
+    ? `yuv422p${deep}`
+    : /^gray/.test(pixelFormat)
+      ? 'gray'
+      : `yuv444p${deep}`;
+}
+
+/**
+ * Pictures of a file whose fields are read in another way than as stored frames: whole ones as they are, others put together from two frames' lines, or
+ * rebuilt from one field. Each is a buffer of its own.
+ */
+export async function* picturesOfFields(
+  open: OpenStored,
+  known: Known,
+  { runs, stored }: FieldsRead,
+  request: Pick<PictureRequest, 'pixelFormat' | 'from' | 'count' | 'threads' | 'signal'>,
+): AsyncGenerator<Uint8Array> {
+  const { width, height } = known;
+  const layout = pixelLayout(request.pixelFormat);
+  if (!layout) throw new MediaError('decode-failed', `no such pixel format: ${request.pixelFormat}`);
+  const plan = planFields(runs);
+  const from = request.from ?? 0;
+  const end = Math.min(plan.pictures, from + (request.count ?? plan.pictures));
+  if (from >= end) return;
+  const first = Math.max(0, (plan.firstField(from) >> 1) - 1);
+  const frames = new StoredFrames(
+    open({ ...known, timing: stored, fieldsRead: undefined }, { ...request, from: first, count: undefined }),
+    first,
+  );
+  const rebuilder = new ReferenceRebuilder(layout, width, height);
+  const bytes = pictureBytes(layout, width, height);
+  const runAt = runsInOrder(runs);
+  try {
+    for (let k = from; k < end; k++) {
+      const { top, bottom } = plan.at(k);
+      const [kept, other] = [top ?? bottom, bottom ?? top] as [number, number];
+      const own = await frames.at(Math.max(kept, other));
+      if (!own) return;
+      if (top === bottom) yield own.slice();
+      else if (top === null || bottom === null) {
+        const run = runAt(kept);
+        const window: FieldWindow = {
+          ...{ before: await frames.at(kept - 1), own, after: await frames.at(kept + 1) },
+          ...{ keeps: top === null ? 'bottom' : 'top', first: run.way === 'progressive' ? 'top' : run.first },
+        };
+        const out = new Uint8Array(bytes);
+        rebuilder.rebuild(window, out);
+        yield out;
+      } else {
+        const [a, b] = [await frames.at(top), await frames.at(bottom)];
+        if (!a || !b) return;
+        yield woven(a, b, planeSizes(layout, width, height), layout.bytes);
+      }
+    }
+  } finally {
+    await frames.close();
+  }
+}
+
+/** The top field's lines of one picture and the bottom field's of another, in every plane. */
+export function woven(
+  top: Uint8Array,
+  bottom: Uint8Array,
+  planes: readonly { readonly width: number; readonly height: number }[],
+  bytes: number,
+): Uint8Array {
+  const out = top.slice();
+  let at = 0;
+  for (const { width, height } of planes) {
+    const line = width * bytes;
+    for (let y = 1; y < height; y += 2) out.set(bottom.subarray(at + y * line, at + (y + 1) * line), at + y * line);
+    at += height * line;
+  }
+  return out;
+}
+
+/** The run with a frame, where frames are asked for in rising order. */
+function runsInOrder(runs: readonly FieldRun[]): (frame: number) => FieldRun {
+  let i = 0;
+  return (frame) => {
+    while ((runs[i] as FieldRun).to <= frame) i++;
+    while ((runs[i] as FieldRun).from > frame) i--;
+    return runs[i] as FieldRun;
+  };
+}
+
+/** Stored frames by number, asked for in nearly rising order: the last few are kept. */
+class StoredFrames {
+  private readonly kept = new Map<number, Uint8Array>();
+  private readonly pictures: AsyncIterator<Uint8Array>;
+  private ended = false;
+
+  constructor(
+    pictures: Pictures,
+    private next: number,
+  ) {
+    this.pictures = pictures[Symbol.asyncIterator]();
+  }
+
+  /** Null before the first one that was decoded and after the last. */
+  async at(frame: number): Promise<Uint8Array | null> {
+    while (!this.ended && this.next <= frame) {
+      const { done, value } = await this.pictures.next();
+      if (done) this.ended = true;
+      else {
+        this.kept.set(this.next++, value);
+        this.kept.delete(this.next - KEPT - 1);
+      }
+    }
+    return this.kept.get(frame) ?? null;
+  }
+
+  async close(): Promise<void> {
+    await this.pictures.return?.();
+  }
+}
+
+/** A picture lies in two frames at most; the ones beside it are looked at, too. */
+const KEPT = 4;
