@@ -16,11 +16,14 @@ export type { Route, RouteName } from './routes.js';
 export { address, routes } from './routes.js';
 export type { CheckReply, CheckSummary, ComparisonReply, ComparisonSummary } from './schemas/checks.js';
 export { checkSchema, checkSummarySchema, comparisonSchema, timingSchema } from './schemas/checks.js';
-export type { FileState, FolderReply, ScanReply } from './schemas/files.js';
+export type { FieldView, FileState, FolderReply, ScanReply } from './schemas/files.js';
 export {
   addQuerySchema,
+  FIELD_VIEWS,
+  fieldPictureQuerySchema,
   findBodySchema,
   inPlaceBodySchema,
+  readFieldsBodySchema,
   scanBodySchema,
   uploadReplySchema,
   uploadsBodySchema,

@@ -12,11 +12,13 @@ import {
 } from './schemas/checks.js';
 import {
   addQuerySchema,
+  fieldPictureQuerySchema,
   fileStateSchema,
   findBodySchema,
   folderSchema,
   inPlaceBodySchema,
   ledgerSchema,
+  readFieldsBodySchema,
   scanBodySchema,
   scanReplySchema,
   uploadReplySchema,
@@ -194,6 +196,13 @@ export const routes = {
     body: askerSchema,
     reply: changeSchema,
   },
+  readFields: {
+    method: 'post',
+    path: '/projects/{project}/sources/fields',
+    summary: 'Read the fields of sources as whole pictures, one picture a field, one a frame, or as film: one step to undo',
+    body: readFieldsBodySchema,
+    reply: changeSchema,
+  },
   look: {
     method: 'post',
     path: '/projects/{project}/sources/{source}/look',
@@ -257,6 +266,14 @@ export const routes = {
     method: 'get',
     path: '/media/{media}/pictures/{picture}',
     summary: 'Exactly that picture, as JPEG',
+    reply: { type: 'image/jpeg' },
+  },
+  fieldPicture: {
+    method: 'get',
+    path: '/media/{media}/frames/{frame}/fields/{view}',
+    summary:
+      'A stored frame taken apart, as JPEG: one field, both, one rebuilt to a picture, or what rebuilding the first changes',
+    query: fieldPictureQuerySchema,
     reply: { type: 'image/jpeg' },
   },
   pictureRun: {

@@ -12,6 +12,7 @@ export { settledColour } from './colour.js';
 export type {
   AnyIterable,
   EncodeRequest,
+  FieldsRead,
   JoinRequest,
   Known,
   Media,
@@ -43,6 +44,5 @@ export const ffmpeg: Media = {
 };
 export { namesIfThere, readIfThere, statIfThere } from './ifThere.js';
 export { seriesName, seriesPattern } from './process.js';
-export type { FieldsRead } from './readFields.js';
-export { probeWithFields } from './readFields.js';
+export { asStored, probeWithFields } from './readFields.js';
 export { sentence } from './sentences.js';

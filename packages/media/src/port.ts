@@ -1,6 +1,6 @@
+import type { FieldRun } from '@thawline/core/fields';
 import type { Rate, Timing } from '@thawline/core/time';
 import type { Colour, Encoding } from './colour.js';
-import type { FieldsRead } from './readFields.js';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
@@ -42,6 +42,12 @@ export interface Probe {
   readonly fieldsRead?: FieldsRead | undefined;
   /** What the file calls its first picture: "01:00:00:00", with ";" for drop-frame; null where it says nothing. */
   readonly timecode: string | null;
+}
+
+/** How a file's fields are read, and when its stored frames begin. */
+export interface FieldsRead {
+  readonly runs: readonly FieldRun[];
+  readonly stored: Timing;
 }
 
 export interface SoundFacts {

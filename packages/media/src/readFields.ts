@@ -1,13 +1,7 @@
 import { type FieldRun, type FieldWindow, fieldTiming, planFields, ReferenceRebuilder } from '@thawline/core/fields';
 import { pictureBytes, pixelLayout, planeSizes } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Timing, timingSeconds } from '@thawline/core/time';
-import { type Known, MediaError, type PictureRequest, type Pictures, type Probe } from './port.js';
-
-/** How a file's fields are read, and when its stored frames begin. */
-export interface FieldsRead {
-  readonly runs: readonly FieldRun[];
-  readonly stored: Timing;
-}
+import { type FieldsRead, type Known, MediaError, type PictureRequest, type Pictures, type Probe } from './port.js';
 
 /**
  * A file's facts as they are when its fields are read so: its pictures are then others than the frames that it stores. Throws a RangeError where the
@@ -19,7 +13,9 @@ export function probeWithFields(probe: Probe, runs: readonly FieldRun[]): Probe 
   if (probe.kind !== 'film' || probe.height % 2 !== 0) throw new RangeError('there are no fields in it');
   if (runs.at(-1)?.to !== pictureCount(stored)) throw new RangeError('the runs of fields do not end with the file');
   const plan = planFields(runs);
-  const timing = fieldTiming(runs, plan, stored);
+  const made = fieldTiming(runs, plan, stored);
+  // Facts of a file are kept as JSON.
+  const timing: Timing = made.kind === 'variable' ? { ...made, ticks: Array.from(made.ticks) } : made;
   const measured = averageRate(timing);
   if (!measured) throw new RangeError('there are no fields in it');
   return {
@@ -33,6 +29,12 @@ export function probeWithFields(probe: Probe, runs: readonly FieldRun[]): Probe 
     flagged: true,
     fieldsRead: { runs, stored },
   };
+}
+
+/** Count and times of the frames that a file stores, however its fields are read. */
+export function asStored({ pictures, timing, fieldsRead }: Probe): Pick<Probe, 'pictures' | 'timing' | 'fieldsRead'> {
+  if (!fieldsRead) return { pictures, timing };
+  return { pictures: pictureCount(fieldsRead.stored), timing: fieldsRead.stored, fieldsRead: undefined };
 }
 
 /** What is asked of the stored frames. */

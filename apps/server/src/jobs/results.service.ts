@@ -43,7 +43,8 @@ export class ResultsService {
   /** The newest check of every source of the project that has one. */
   async checks(projectId: string): Promise<CheckSummary[]> {
     const document = await this.projects.document(projectId);
-    const own = new Set(document.sources.map((s) => s.mediaId));
+    // Of sources whose fields are read otherwise both are shown: what was found of the stored frames says how they may be read.
+    const own = new Set(document.sources.flatMap((s) => [s.mediaId, s.fieldsRead?.stored.mediaId ?? s.mediaId]));
     const results = await this.store.newestResults('check', 'trace');
     return results.filter((r) => own.has(r.subject)).map(checkSummary);
   }

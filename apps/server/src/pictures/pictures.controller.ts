@@ -1,4 +1,5 @@
-import { Controller, Inject, Param, Res } from '@nestjs/common';
+import { Controller, Inject, Param, Query, Res } from '@nestjs/common';
+import { FIELD_VIEWS, type FieldView, fieldPictureQuerySchema } from '@thawline/contract';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
@@ -6,6 +7,8 @@ import { Route } from '../http/route.js';
 import { PicturesService } from './pictures.service.js';
 
 const pictureNumber = new Checked(z.coerce.number().int().min(0).max(100_000_000));
+const fieldView = new Checked(z.enum(FIELD_VIEWS));
+const fieldPictureQuery = new Checked(fieldPictureQuerySchema);
 const runLength = new Checked(z.coerce.number().int().min(1).max(100));
 
 @Controller()
@@ -20,6 +23,19 @@ export class PicturesController {
   ) {
     const jpeg = await this.pictures.picture(media, picture);
     // A file's pictures never change: changed bytes get another id.
+    response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
+    response.end(jpeg);
+  }
+
+  @Route('fieldPicture')
+  async field(
+    @Param('media', checkedId) media: string,
+    @Param('frame', pictureNumber) frame: number,
+    @Param('view', fieldView) view: FieldView,
+    @Query(fieldPictureQuery) { order }: z.output<typeof fieldPictureQuerySchema>,
+    @Res() response: Response,
+  ) {
+    const jpeg = await this.pictures.field(media, { frame, view, order });
     response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
     response.end(jpeg);
   }

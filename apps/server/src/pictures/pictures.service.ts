@@ -1,6 +1,9 @@
 import { open } from 'node:fs/promises';
 import { Inject, Injectable } from '@nestjs/common';
-import { type Media, readIfThere } from '@thawline/media';
+import type { FieldView } from '@thawline/contract';
+import { type FieldOrder, fieldAlone, fieldDifference, oneWay } from '@thawline/core/fields';
+import { pixelLayout } from '@thawline/core/picture';
+import { asStored, type Media, type Probe, probeWithFields, readIfThere, settledColour } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';
@@ -43,6 +46,45 @@ export class PicturesService {
     const jpeg = await this.turns.take(() => first(this.port.openJpegs(path, media.probe, request)));
     if (jpeg) return jpeg;
     throw new Failure('unknown-picture', { picture }, `Picture ${picture} of ${media.name} cannot be decoded.`);
+  }
+
+  /** A stored frame taken apart into its fields, at its full size: lines are what there is to see. */
+  async field(
+    mediaId: string,
+    { frame, view, order }: { readonly frame: number; readonly view: FieldView; readonly order: FieldOrder },
+  ): Promise<Uint8Array> {
+    const media = await this.media.media(mediaId);
+    const stored: Probe = { ...media.probe, ...asStored(media.probe) };
+    if (stored.kind !== 'film' || stored.height % 2 !== 0) throw new Failure('no-fields', { source: media.name });
+    if (frame >= stored.pictures)
+      throw new Failure('unknown-picture', {}, `There are ${stored.pictures} frames, counted from 0.`);
+    const { path } = await this.media.open(mediaId);
+    const asRead = probeWithFields(stored, oneWay('one-a-field', stored.pictures, order));
+    const pixelFormat = pixelLayout(stored.pixelFormat) ? stored.pixelFormat : 'yuv422p';
+    const layout = pixelLayout(pixelFormat);
+    if (!layout) throw new Failure('unknown-picture', {});
+    const one = async (probe: Probe, from: number): Promise<Uint8Array> => {
+      const found = await this.turns.take(() => first(this.port.openPictures(path, probe, { pixelFormat, from, count: 1 })));
+      if (found) return found;
+      throw new Failure('unknown-picture', {}, `Frame ${frame} of ${media.name} cannot be decoded.`);
+    };
+    const shown = async (): Promise<Uint8Array> => {
+      const { width, height } = stored;
+      if (view === 'rebuilt-first') return one(asRead, 2 * frame);
+      if (view === 'rebuilt-second') return one(asRead, 2 * frame + 1);
+      const both = await one(stored, frame);
+      if (view === 'both') return both;
+      if (view === 'difference') return fieldDifference(layout, { width, height, a: both, b: await one(asRead, 2 * frame) });
+      return fieldAlone(layout, {
+        width,
+        height,
+        picture: both,
+        keeps: (view === 'first') === (order === 'top') ? 'top' : 'bottom',
+      });
+    };
+    const { width, height } = stored;
+    const colour = settledColour(stored.colour, height);
+    return this.port.jpegOf(await shown(), { width, height, pixelFormat, colour, most: width });
   }
 
   /**

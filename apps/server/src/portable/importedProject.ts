@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { rate } from '@thawline/core/time';
-import { type Media as MediaPort, type Probe, seriesName, seriesPattern } from '@thawline/media';
+import { type Media as MediaPort, type Probe, probeWithFields, seriesName, seriesPattern } from '@thawline/media';
 import {
   applyDifference,
   DOCUMENT_FORMAT,
@@ -99,7 +99,7 @@ export class ImportedProject {
     const probe = media.series
       ? port.probeSeries(seriesPattern(join(folder, 'pictures'), media.series.ending), own.length, this.rateOf(media))
       : port.probe(join(folder, media.fileName));
-    const found = await probe.catch(() => null);
+    const found = await probe.then((own) => withFieldsOf(own, media.probe)).catch(() => null);
     if (!found) this.notes.push(`${media.name} is in the file, but cannot be read. Find it again, or remove it.`);
     else if (found.pictures !== media.probe.pictures)
       this.notes.push(`${media.name} has ${found.pictures} pictures; the project knew it with ${media.probe.pictures}.`);
@@ -207,4 +207,9 @@ export class ImportedProject {
 
 function listOf(value: unknown): readonly unknown[] {
   return Array.isArray(value) ? value : [];
+}
+
+/** A file's facts with its fields read as the project had them, where it did. */
+function withFieldsOf(own: Probe, told: Media['probe']): Probe {
+  return told.fieldsRead ? probeWithFields(own, told.fieldsRead.runs) : own;
 }

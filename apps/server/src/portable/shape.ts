@@ -1,5 +1,5 @@
 import { type JobKind, jobOf, timingSchema } from '@thawline/contract';
-import { documentSchema, rateSchema } from '@thawline/project';
+import { documentSchema, fieldRunsSchema, rateSchema } from '@thawline/project';
 import { z } from 'zod';
 import type { ArchivedJob } from '../database/archive.js';
 
@@ -82,6 +82,7 @@ export const probeSchema = z.object({
     .nullable(),
   timecode: z.string().max(20).nullable(),
   endsEarly: z.boolean().optional(),
+  fieldsRead: z.object({ runs: fieldRunsSchema, stored: timingSchema }).optional(),
 });
 
 export const mediaPartSchema = z.array(

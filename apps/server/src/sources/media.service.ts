@@ -1,10 +1,12 @@
+import { createHash } from 'node:crypto';
 import type { Stats } from 'node:fs';
-import { lstat, mkdir, rename, rm, stat, symlink } from 'node:fs/promises';
+import { copyFile, link, lstat, mkdir, rename, rm, stat, symlink } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
 import type { FileState } from '@thawline/contract';
+import type { FieldRun } from '@thawline/core/fields';
 import type { Rate } from '@thawline/core/time';
-import { type Media, type Probe, seriesName, seriesPattern, statIfThere } from '@thawline/media';
+import { type Media, type Probe, probeWithFields, seriesName, seriesPattern, statIfThere } from '@thawline/media';
 import { proxyFiles, syncToDisk, syncTree } from '@thawline/work';
 import { Store, type StoredMedia } from '../database/store.js';
 import { Failure } from '../http/failure.js';
@@ -80,6 +82,38 @@ export class MediaService {
         }
         return this.port.probeSeries(seriesPattern(pictures, series.ending), series.paths.length, rate);
       }),
+    );
+  }
+
+  /**
+   * A file with its fields read in runs, as media of its own: its pictures, what is made of them and what is found of them are others. It shares the
+   * file, and the same runs give the same media.
+   */
+  async readFields(id: string, runs: readonly FieldRun[]): Promise<StoredMedia> {
+    const stored = await this.media(id);
+    const own = createHash('sha256')
+      .update(JSON.stringify([id, runs]))
+      .digest('hex')
+      .slice(0, 16);
+    this.adding.add(own);
+    const known = await this.store.media(own);
+    if (known) return known;
+    let probe: Probe;
+    try {
+      probe = probeWithFields(stored.probe, runs);
+    } catch (error) {
+      this.adding.delete(own);
+      if (!(error instanceof RangeError)) throw error;
+      throw new Failure('fields-end', { source: stored.name, pictures: stored.probe.pictures });
+    }
+    const { name, fileName, bytes, fingerprint, path, modifiedMs, series } = stored;
+    return this.keep(
+      { name, fileName, bytes, fingerprint, path, modifiedMs, series },
+      async (folder) => {
+        if (path === null) await sameFile(this.pathOf(stored), join(folder, fileName));
+        return probe;
+      },
+      own,
     );
   }
 
@@ -212,8 +246,11 @@ export class MediaService {
   }
 
   /** Makes the file's folder, fills it, and only then writes its row; a failure removes everything. */
-  private async keep(row: Omit<StoredMedia, 'id' | 'probe'>, fill: (folder: string) => Promise<Probe>): Promise<StoredMedia> {
-    const id = newId();
+  private async keep(
+    row: Omit<StoredMedia, 'id' | 'probe'>,
+    fill: (folder: string) => Promise<Probe>,
+    id = newId(),
+  ): Promise<StoredMedia> {
     this.adding.add(id);
     const folder = places.media(this.settings, id);
     await mkdir(folder, { recursive: true });
@@ -230,6 +267,14 @@ export class MediaService {
       throw error;
     }
   }
+}
+
+/** The same file under a second name: no byte of it twice, where the disk's format allows that. */
+async function sameFile(path: string, to: string): Promise<void> {
+  await link(path, to).catch(async (error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EPERM' && error.code !== 'ENOTSUP' && error.code !== 'EMLINK' && error.code !== 'EXDEV') throw error;
+    await copyFile(path, to);
+  });
 }
 
 /** Takes a file unless one of the same contents is here already. */

@@ -5,6 +5,7 @@ import {
   askerSchema,
   findBodySchema,
   inPlaceBodySchema,
+  readFieldsBodySchema,
   routes,
   scanBodySchema,
   uploadsBodySchema,
@@ -63,6 +64,14 @@ export class SourcesController {
   @Route('renew')
   renew(@Param('project', checkedId) project: string, @Param('source', checkedId) source: string, @Body(asker) by: Asker) {
     return this.sources.renew(project, source, by);
+  }
+
+  @Route('readFields')
+  readFields(
+    @Param('project', checkedId) project: string,
+    @Body(new Checked(readFieldsBodySchema)) body: z.output<typeof readFieldsBodySchema>,
+  ) {
+    return this.sources.readFields(project, body.readings, body);
   }
 
   @Route('look')

@@ -4,10 +4,11 @@ import { availableParallelism } from 'node:os';
 import { basename, extname, join } from 'node:path';
 import { Inject, Injectable, Logger } from '@nestjs/common';
 import { type Asker, type ChangeReply, ERROR_SENTENCES, type FileState } from '@thawline/contract';
+import type { FieldRun } from '@thawline/core/fields';
 import { findSeries, type Series } from '@thawline/core/files';
 import type { Rate } from '@thawline/core/time';
 import { MediaError, sentence } from '@thawline/media';
-import { type FileSource, type Reading, type Sequence, sourceSchema } from '@thawline/project';
+import { type FileSource, type Reading, type Sequence, sourceSchema, storedFacts } from '@thawline/project';
 import { sourceFromProbe } from '@thawline/work';
 import { Store, type StoredMedia } from '../database/store.js';
 import { asStoreError, STORE_CODES } from '../database/storeError.js';
@@ -172,6 +173,37 @@ export class SourcesService {
     this.media.added([now.id]);
     await this.background(project, [renewed]);
     return change;
+  }
+
+  /** Reads fields in other ways. Pictures as read are media of their own beside the file's, so that all that is found of them is theirs. */
+  async readFields(
+    project: string,
+    wanted: readonly { readonly sourceId: string; readonly runs: FieldRun[] | null }[],
+    by: Asker = {},
+  ): Promise<ChangeReply> {
+    const document = await this.projects.document(project);
+    const readings: { sourceId: string; reading: { mediaId: string; runs: FieldRun[] } | null }[] = [];
+    const made: string[] = [];
+    try {
+      for (const { sourceId, runs } of wanted) {
+        const source = document.sources.find((s) => s.id === sourceId);
+        if (!source) throw new Failure('unknown-source', { id: sourceId });
+        if (source.kind !== 'film') throw new Failure('no-fields', { source: source.name });
+        const stored = storedFacts(source);
+        const media = runs && (await this.media.readFields(stored.mediaId, runs));
+        if (media) made.push(media.id);
+        readings.push({ sourceId, reading: runs && media ? { mediaId: media.id, runs } : null });
+      }
+      const change = await this.projects.command(project, { type: 'readFields', readings }, by);
+      const now = await this.projects.document(project);
+      await this.background(
+        project,
+        now.sources.filter((s) => wanted.some((w) => w.sourceId === s.id && w.runs)),
+      );
+      return change;
+    } finally {
+      this.media.added(made);
+    }
   }
 
   async files(project: string): Promise<FileState[]> {

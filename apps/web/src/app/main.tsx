@@ -23,6 +23,7 @@ const views = {
   timelines: async () => ({ Component: (await import('../features/timelines/ui/TimelinesView.js')).TimelinesView }),
   retime: async () => ({ Component: (await import('../features/retime/ui/RetimeView.js')).RetimeView }),
   align: async () => ({ Component: (await import('../features/align/ui/AlignView.js')).AlignView }),
+  fields: async () => ({ Component: (await import('../features/fields/ui/FieldsView.js')).FieldsView }),
   check: async () => ({ Component: (await import('../features/check/ui/CheckView.js')).CheckView }),
   compare: async () => ({ Component: (await import('../features/check/ui/CompareView.js')).CompareView }),
   timelineCheck: async () => ({ Component: (await import('../features/check/ui/TimelineCheckView.js')).TimelineCheckView }),
@@ -40,6 +41,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="sources" replace /> },
       { path: 'sources/:source?', element: <SourcesView /> },
+      { path: 'sources/:source/fields/:frame?', lazy: views.fields },
       { path: 'timelines/:timeline?/:clip?', lazy: views.timelines },
       { path: 'retime/:timeline?/:clip?/:frame?', lazy: views.retime },
       { path: 'align/:a?/:b?/:tie?', lazy: views.align },

@@ -1,5 +1,5 @@
 import { parseRate } from '@thawline/core/time';
-import { idSchema, rateSchema, sourceSchema } from '@thawline/project';
+import { fieldRunsSchema, idSchema, rateSchema, sourceSchema } from '@thawline/project';
 import { z } from 'zod';
 import { askerSchema, changeSchema } from './projects.js';
 
@@ -28,6 +28,20 @@ export const addQuerySchema = z.object({
   batch: idSchema.optional(),
   client: askerSchema.shape.client,
 });
+
+/** How the fields of sources are to be read: runs of stored frames, or null for the frames as they are stored. One step to undo. */
+export const readFieldsBodySchema = z.object({
+  readings: z
+    .array(z.object({ sourceId: idSchema, runs: fieldRunsSchema.nullable() }))
+    .min(1)
+    .max(1000),
+  ...askerSchema.shape,
+});
+
+/** What of a stored frame is shown: its first or second field with the other's lines empty, both as they are, either rebuilt, or the difference. */
+export const FIELD_VIEWS = ['first', 'second', 'both', 'rebuilt-first', 'rebuilt-second', 'difference'] as const;
+export type FieldView = (typeof FIELD_VIEWS)[number];
+export const fieldPictureQuerySchema = z.object({ order: z.enum(['top', 'bottom']) });
 
 /** Paths in the media folders: the folder's own name first, then what lies in it, with slashes; '' is the list of folders. */
 const folderPath = z.string().max(4096);

@@ -14,3 +14,4 @@ export {
 } from './reading.js';
 export type { FieldRebuilder, FieldWindow } from './rebuild.js';
 export { ReferenceRebuilder } from './rebuild.js';
+export { fieldAlone, fieldDifference } from './show.js';

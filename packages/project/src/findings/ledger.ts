@@ -3,17 +3,21 @@ import {
   formatRate,
   over,
   type Rate,
+  rate,
   rateToNumber,
   type SoundGap,
   sameRate,
   snapRate,
   soundGap,
+  times,
 } from '@thawline/core/time';
 import { type ClaimVerdict, judgeClaim, type Verdict } from '@thawline/core/truth';
 import type { Project, Source } from '../document/document.js';
 import { isMoving } from '../resolve/sources.js';
+import { storedFacts } from '../timing/fieldReading.js';
 import { ownRate, picturesRead, readingSpeed, readRate, readSeconds, readsUnevenly, semitones } from '../timing/reading.js';
 import { speedWords } from '../timing/speedWords.js';
+import { fieldWayWords } from './fieldChoices.js';
 import { placeWords, stretchWords } from './partWords.js';
 import { toldRate } from './toldRate.js';
 
@@ -22,7 +26,7 @@ export type CheckFacts = Pick<Verdict, 'kind' | 'trueRate' | 'storedRate' | 'cer
   Partial<Pick<Verdict, 'faults' | 'parts'> & { fields: Pick<Verdict['fields'], 'kind' | 'first'> }>;
 
 export interface LedgerLine {
-  readonly what: 'claimed' | 'stored' | 'measured' | 'true' | 'part' | 'sound' | 'read';
+  readonly what: 'claimed' | 'stored' | 'measured' | 'fields' | 'true' | 'part' | 'sound' | 'read';
   /** Pictures a second; null where it is not known. */
   readonly rate: number | null;
   /** The exact fraction where there is one. */
@@ -114,14 +118,23 @@ export function ledgerOf(project: Project, source: Source, check: CheckFacts | n
   if (source.claimed)
     add('claimed', source.claimed, 'typed by hand: what the camera is said to take', null, claim !== null && !claim.kept);
   if (source.stored) {
-    const lies = !source.variable && !sameRate(source.stored, source.measured.rate);
+    const lies = !source.fieldsRead && !source.variable && !sameRate(source.stored, source.measured.rate);
     add('stored', source.stored, 'what the file says of itself', null, lies);
   }
   if (source.measured) {
-    const from = source.variable
-      ? `the average of ${source.pictures} timestamps, which do not come evenly`
-      : `${source.pictures} timestamps`;
-    add('measured', source.measured.rate, from, source.measured.ppm, source.variable);
+    const from = source.fieldsRead
+      ? `its fields read ${fieldWayWords(source.fieldsRead.runs)}: ${source.pictures} pictures`
+      : source.variable
+        ? `the average of ${source.pictures} timestamps, which do not come evenly`
+        : `${source.pictures} timestamps`;
+    add('measured', source.measured.rate, from, source.measured.ppm, source.variable && !source.fieldsRead);
+  }
+  const seen = source.fieldsRead ? null : (check?.fields ?? null);
+  if (source.kind === 'film' && (seen?.kind === 'interlaced' || source.fieldsRead || source.fields !== 'progressive')) {
+    const measured = seen?.kind === 'interlaced' ? `two moments a frame, ${seen.first} field first, as measured` : null;
+    const said =
+      source.fields === 'progressive' ? 'two fields a frame' : `two fields a frame, ${source.fields} first, as the file says`;
+    add('fields', times(storedFacts(source).measured.rate, rate(2)), measured ?? said);
   }
   if (isMoving(source)) {
     // Numbered pictures were checked at the rate asked for then; the share of new ones is what counts.

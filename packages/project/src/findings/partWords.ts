@@ -56,7 +56,7 @@ export function fieldWords({ fields, storedRate }: Pick<Verdict, 'fields' | 'sto
   }
   if (breaks.length > 0)
     told.push(
-      `The beat of 2:3 breaks at ${breaks.length === 1 ? 'picture' : 'pictures'} ${breaks.slice(0, 6).join(', ')}${breaks.length > 6 ? ' and more' : ''}.`,
+      `The beat of ${fields.film[0]?.beat ?? '2:3'} breaks at ${breaks.length === 1 ? 'picture' : 'pictures'} ${breaks.slice(0, 6).join(', ')}${breaks.length > 6 ? ' and more' : ''}.`,
     );
   if (flag === 'wrong')
     told.push(kind === 'none' ? 'The file says interlaced, wrongly.' : 'What the file says of its fields is wrong.');

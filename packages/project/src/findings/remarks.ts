@@ -66,6 +66,7 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
 
 /** What the file says of its fields, and what a check saw of them where that says more. */
 function fieldRemark(source: Source, check: CheckFacts | null): string | null {
+  if (source.fieldsRead) return null;
   const said = (source.fields ?? 'progressive') !== 'progressive';
   // Where nothing moves no comb can be seen.
   const seen = check && check.kind !== 'still' ? (check.fields ?? null) : null;
@@ -97,7 +98,7 @@ export function patternWords(check: Pick<CheckFacts, 'kind' | 'stretches'>): str
     case 'one-in-n':
       return `1 repeat in ${pattern.replace('one-in-', '')}`;
     case 'pulldown':
-      return pattern.includes('fields') ? '2:3 by fields' : `${pattern} repeats`;
+      return pattern.includes('fields') ? `${pattern.replace(' fields', '')} by fields` : `${pattern} repeats`;
     case 'blended':
       return 'blended from another rate';
     case 'still':

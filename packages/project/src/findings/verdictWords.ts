@@ -142,7 +142,9 @@ function sentence(verdict: Told): string {
       return `One picture in ${pattern.replace('one-in-', '')} is a repeat: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.${jumped}`;
     case 'pulldown':
       if (pattern.includes('fields'))
-        return `Two fields of different moments stand in two pictures of five, 2:3: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.`;
+        return pattern === '2:3 fields'
+          ? `Two fields of different moments stand in two pictures of five, 2:3: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.`
+          : `Film is spread over its fields by ${pattern.replace(' fields', '')}: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.`;
       return `Pictures are shown 2 and 3 times in turn: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)}.`;
     case 'blended':
       return `Pictures were mixed into each other: ${rate} was stored as ${formatDecimalRate(verdict.storedRate)} by blending.`;

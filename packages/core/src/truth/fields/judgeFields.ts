@@ -194,7 +194,10 @@ export function judgeFields(meter: FieldMeter, said: SaidFields): FieldFinding {
     else found.push({ from, to, kind, first, certainty });
   }
   if (found.length === 0) found.push({ from: 0, to: meter.length, kind: 'none', first: null, certainty: UNKNOWN });
-  const filmed = found.map((stretch) => withFilm(stretch, meter));
+  const filmed = longBeats(
+    found.map((stretch) => withFilm(stretch, meter)),
+    meter,
+  );
   const stretches = filmed.map(({ stretch }): FieldStretch => ({ ...stretch, flag: flagOf(said, stretch) }));
   const kinds = new Set(stretches.map((s) => s.kind));
   const orders = new Set(stretches.map((s) => s.first).filter((f) => f !== null));
@@ -217,17 +220,50 @@ const LONG_BEATS = ['2:12', '2:2'] as const;
 const BETTER_EACH = 0.12;
 const BETTER_AT_LEAST = 12;
 
+interface Filmed {
+  readonly stretch: Omit<FieldStretch, 'flag'>;
+  readonly film: readonly FilmRun[];
+}
+
 /** A stretch with its film, where it is some. */
-function withFilm(
-  stretch: Omit<FieldStretch, 'flag'>,
-  meter: FieldMeter,
-): { readonly stretch: Omit<FieldStretch, 'flag'>; readonly film: readonly FilmRun[] } {
+function withFilm(stretch: Omit<FieldStretch, 'flag'>, meter: FieldMeter): Filmed {
   const { kind, first, from, to } = stretch;
   if (first === null) return { stretch, film: [] };
   if (kind === 'pulldown') return { stretch, film: filmBeats(meter, { first, from, to, beats: ['2:3'] }).runs };
   const { better, runs } = filmBeats(meter, { first, from, to, beats: LONG_BEATS });
   const isFilm = better > max(BETTER_AT_LEAST, 2 * (to - from) * BETTER_EACH);
   return isFilm ? { stretch: { ...stretch, kind: 'pulldown' }, film: runs } : { stretch, film: [] };
+}
+
+/**
+ * In a beat of 2:12 frames are whole for twelve frames and lie across two moments for as many: what was told as stretches in turn is one where one
+ * beat, without a break, explains all of it.
+ */
+function longBeats(all: readonly Filmed[], meter: FieldMeter): readonly Filmed[] {
+  const isLong = ({ film }: Filmed): boolean => film.some((run) => run.beat === '2:12');
+  const order = all.find(isLong)?.stretch.first;
+  if (!order) return all;
+  const found: Filmed[] = [];
+  for (let i = 0; i < all.length; ) {
+    let end = i;
+    while (
+      end < all.length &&
+      (isLong(all[end] as Filmed) ? all[end]?.stretch.first === order : all[end]?.stretch.kind === 'none')
+    )
+      end++;
+    const block = all.slice(i, end);
+    const [head, tail] = [block[0], block.at(-1)];
+    if (head && tail && block.length > 1 && block.some(isLong)) {
+      const [from, to] = [head.stretch.from, tail.stretch.to];
+      const { runs } = filmBeats(meter, { first: order, from, to, beats: ['2:12'] });
+      const certainty = min(...block.filter(isLong).map((f) => f.stretch.certainty));
+      if (runs.length === 1) found.push({ stretch: { from, to, kind: 'pulldown', first: order, certainty }, film: runs });
+      else found.push(...block);
+    } else found.push(...block);
+    if (end === i) found.push(all[end++] as Filmed);
+    i = end;
+  }
+  return found;
 }
 
 interface Run {

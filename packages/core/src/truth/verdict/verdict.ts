@@ -417,7 +417,7 @@ export function kindOf(stretches: readonly Stretch[], blends: number, pictures: 
   const name = told[0]?.pattern ?? 'new';
   if (name.startsWith('every-')) return 'padded';
   if (name.startsWith('one-in-')) return 'one-in-n';
-  if (name.startsWith('2:3')) return 'pulldown';
+  if (name.startsWith('2:3') || name.endsWith('fields')) return 'pulldown';
   if (name === 'blend') return 'blended';
   return blends > pictures * 0.2 ? 'blended' : 'new';
 }

@@ -1,7 +1,7 @@
 import { Button, Group, Modal, TextInput } from '@mantine/core';
 import { address, type CheckSummary, type FileState, type JobReply } from '@thawline/contract';
 import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time';
-import { isMoving, type LedgerLine, ledgerOf, readsUnevenly, type Source } from '@thawline/project';
+import { type Film, fieldWayWords, isMoving, type LedgerLine, ledgerOf, readsUnevenly, type Source } from '@thawline/project';
 import { lazy, Suspense, useMemo, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useTiming } from '../../../api/queries.js';
@@ -10,6 +10,7 @@ import { CLAIM_HINT, useClaim } from '../../../shared/rates/useClaim.js';
 import { useGo } from '../../../shared/state/places.js';
 import { WholeWave } from '../../../shared/waveform/WholeWave.js';
 import { clock, count, plural, speedWords, verdictLong } from '../../../shared/words.js';
+import { hasFields } from '../../fields/model/fields.js';
 import type { ReadChoice } from '../model/readings.js';
 import { Comb } from './Comb.js';
 import { FileNotice } from './FileNotice.js';
@@ -22,6 +23,7 @@ const NAMES: Record<LedgerLine['what'], string> = {
   claimed: 'Claimed',
   stored: 'Stored',
   measured: 'Measured',
+  fields: 'Fields',
   true: 'True',
   part: 'Part',
   sound: 'By sound',
@@ -110,6 +112,11 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
             Read at&hellip;
           </Button>
         )}
+        {hasFields(source) && (
+          <Button size="compact-md" variant="default" onClick={() => go('sources', source.id, 'fields')}>
+            Fields&hellip;
+          </Button>
+        )}
         {isMoving(source) &&
           (check ? (
             <Button
@@ -143,6 +150,12 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
   );
 }
 
+/** Whether the file says another rate than its timestamps do. Fields that are read otherwise give other pictures, which it says nothing of. */
+function statesAnotherRate(source: Source): source is Film {
+  if (source.kind !== 'film' || source.variable || source.fieldsRead) return false;
+  return formatRate(source.stored) !== formatRate(source.measured.rate);
+}
+
 function factsOf(source: Source): string {
   if (source.kind === 'sound')
     return [
@@ -155,7 +168,8 @@ function factsOf(source: Source): string {
   const parts = [`${source.width}\u00d7${source.height}`, source.codec, source.pixelFormat];
   if (source.kind === 'still') return ['a still', ...parts].join(' \u00b7 ');
   const length = source.seconds === undefined ? [] : [clock(source.seconds)];
-  const fields = source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`;
+  const stored = source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`;
+  const fields = source.fieldsRead ? `fields read ${fieldWayWords(source.fieldsRead.runs)}` : stored;
   const numbers = source.numbers ? [`numbered ${source.numbers.first} to ${source.numbers.last}`] : [fields];
   const sound = source.sound
     ? [
@@ -220,7 +234,7 @@ function Notices({
           <GapPicture source={source} />
         </div>
       )}
-      {source.stored && source.measured && !source.variable && formatRate(source.stored) !== formatRate(source.measured.rate) && (
+      {statesAnotherRate(source) && source.measured && (
         <div className="notice" data-tone="rust">
           The file says {formatRate(source.stored)}, its timestamps say {formatRate(source.measured.rate)}. The timestamps count
           here.

@@ -49,12 +49,13 @@ interface Props {
   readonly onInPlace: () => void;
   /** Null where there is nothing to do it to. */
   readonly onReadAt: (() => void) | null;
+  readonly onFields: (() => void) | null;
   readonly onCheck: (() => void) | null;
   readonly onRemove: (() => void) | null;
 }
 
 /** What can be done to sources, and which of them are shown in which order. */
-export function SourceBar({ rows, shown, targets, onFiles, onFolder, onInPlace, onReadAt, onCheck, onRemove }: Props) {
+export function SourceBar({ rows, shown, targets, onFiles, onFolder, onInPlace, onReadAt, onFields, onCheck, onRemove }: Props) {
   const { id } = useProject();
   const list = useView((s) => s.sourceList);
   const setList = useView((s) => s.setSourceList);
@@ -80,6 +81,9 @@ export function SourceBar({ rows, shown, targets, onFiles, onFolder, onInPlace, 
         <>
           <Button size="compact-md" variant="default" disabled={!onReadAt} onClick={() => onReadAt?.()}>
             Read at&hellip;
+          </Button>
+          <Button size="compact-md" variant="default" disabled={!onFields} onClick={() => onFields?.()}>
+            Fields&hellip;
           </Button>
           <Button size="compact-md" variant="default" disabled={!onCheck} onClick={() => onCheck?.()}>
             {targets.length > 0 ? 'Check' : 'Check the rest'}

@@ -8,6 +8,8 @@ import { useChecks, useFiles, useJobs } from '../../../api/queries.js';
 import { useShortcut } from '../../../shared/keys/useShortcut.js';
 import { useGo } from '../../../shared/state/places.js';
 import { useView } from '../../../shared/state/view.js';
+import { hasFields } from '../../fields/model/fields.js';
+import { FieldsSheet } from '../../fields/ui/FieldsSheet.js';
 import { checksUnderWay, chosenSources, sourcesToCheck } from '../model/chosenSources.js';
 import type { ReadChoice } from '../model/readings.js';
 import { rowsOf, useLines } from '../model/sourceList.js';
@@ -41,6 +43,7 @@ function Sources({ adding, asking, onFiles, onFolder, onInPlace }: AddWays) {
   const setChosen = useView((s) => s.setChosenSources);
   const list = useView((s) => s.sourceList);
   const [reading, setReading] = useState<Partial<ReadChoice> | null>(null);
+  const [readingFields, setReadingFields] = useState(false);
   const [removing, setRemoving] = useState(false);
 
   const rows = useMemo(() => rowsOf(project, checks, files), [project, checks, files]);
@@ -58,6 +61,12 @@ function Sources({ adding, asking, onFiles, onFolder, onInPlace }: AddWays) {
     else if (await run({ type: 'removeSources', sourceIds, withUses: false })) setChosen([]);
   };
   const readable = meant.some(isMoving);
+  const withFields = meant.filter(hasFields);
+  const fields = (): void => {
+    const [one] = withFields;
+    if (one && meant.length === 1) go('sources', one.id, 'fields');
+    else setReadingFields(true);
+  };
   useShortcut('readAt', () => readable && setReading({}), { enabled: reading === null && !asking });
   return (
     <>
@@ -72,6 +81,7 @@ function Sources({ adding, asking, onFiles, onFolder, onInPlace }: AddWays) {
             onFolder={onFolder}
             onInPlace={onInPlace}
             onReadAt={readable ? () => setReading({}) : null}
+            onFields={withFields.length > 0 ? fields : null}
             onCheck={toCheck.length > 0 ? () => check(toCheck) : null}
             onRemove={chosen.length > 0 ? () => void remove() : null}
           />
@@ -107,6 +117,7 @@ function Sources({ adding, asking, onFiles, onFolder, onInPlace }: AddWays) {
         />
       )}
       {reading && <ReadAt sources={meant} checks={checks} suggested={reading} onClose={() => setReading(null)} />}
+      {readingFields && <FieldsSheet sources={meant} onClose={() => setReadingFields(false)} />}
       {removing && (
         <RemoveSheet
           sources={meant}
