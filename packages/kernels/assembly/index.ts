@@ -1,5 +1,6 @@
 /** All that the one WASM file exports. Pointers are byte offsets into the memory it is given; src/heap.ts hands them out. */
 export { mixSums, shrink4, stepSums, widen } from './change';
+export { fieldSources, halveSoft, makeLines, searchFields, softField } from './fields';
 export { blockProducts, shrink2 } from './halves';
 export { fillMarked, settleMarks, unconfirmed } from './motion/confirm';
 export { chooseVectors, fill32, likeness, padField, smoothVectors } from './motion/field';

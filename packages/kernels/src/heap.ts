@@ -26,6 +26,70 @@ export interface Kernels {
     out: number,
   ): void;
   squaresApart(a: number, b: number, length: number): number;
+  softField(
+    from: number,
+    width: number,
+    height: number,
+    parity: number,
+    bytes: number,
+    shift: number,
+    to: number,
+    stride: number,
+  ): void;
+  halveSoft(from: number, width: number, height: number, stride: number, to: number, toStride: number): void;
+  searchFields(
+    before: number,
+    own: number,
+    after: number,
+    width: number,
+    height: number,
+    stride: number,
+    belowU: number,
+    belowV: number,
+    belowColumns: number,
+    belowRows: number,
+    u: number,
+    v: number,
+    past: number,
+    future: number,
+    level: number,
+  ): void;
+  fieldSources(
+    before: number,
+    own: number,
+    after: number,
+    stride: number,
+    columns: number,
+    rows: number,
+    u: number,
+    v: number,
+    past: number,
+    future: number,
+    hasPast: boolean,
+    hasFuture: boolean,
+    helps: number,
+    sources: number,
+  ): number;
+  makeLines(
+    fields: number,
+    width: number,
+    height: number,
+    shiftX: number,
+    shiftY: number,
+    parity: number,
+    bytes: number,
+    bits: number,
+    columns: number,
+    rows: number,
+    u: number,
+    v: number,
+    sources: number,
+    weights: number,
+    taps: number,
+    work: number,
+    planes: number,
+    out: number,
+  ): void;
   place(from: number, width: number, height: number, bytes: number, at: number, stride: number): void;
   padEdges8(at: number, width: number, height: number, stride: number): void;
   padEdges16(at: number, width: number, height: number, stride: number): void;

@@ -1,4 +1,4 @@
-import { type FieldRun, type FieldWindow, fieldTiming, planFields, ReferenceRebuilder } from '@thawline/core/fields';
+import { type FieldRun, FRAMES_BESIDE, fieldTiming, KernelRebuilder, planFields } from '@thawline/core/fields';
 import { pictureBytes, pixelLayout, planeSizes } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Timing, timingSeconds } from '@thawline/core/time';
 import { type FieldsRead, type Known, MediaError, type PictureRequest, type Pictures, type Probe } from './port.js';
@@ -69,12 +69,12 @@ export async function* picturesOfFields(
   const from = request.from ?? 0;
   const end = Math.min(plan.pictures, from + (request.count ?? plan.pictures));
   if (from >= end) return;
-  const first = Math.max(0, (plan.firstField(from) >> 1) - 1);
+  const first = Math.max(0, (plan.firstField(from) >> 1) - FRAMES_BESIDE);
   const frames = new StoredFrames(
     open({ ...known, timing: stored, fieldsRead: undefined }, { ...request, from: first, count: undefined }),
     first,
   );
-  const rebuilder = new ReferenceRebuilder(layout, width, height);
+  const rebuilder = new KernelRebuilder(layout, width, height);
   const bytes = pictureBytes(layout, width, height);
   const runAt = runsInOrder(runs);
   try {
@@ -86,9 +86,13 @@ export async function* picturesOfFields(
       if (top === bottom) yield own.slice();
       else if (top === null || bottom === null) {
         const run = runAt(kept);
-        const window: FieldWindow = {
-          ...{ before: await frames.at(kept - 1), own, after: await frames.at(kept + 1) },
-          ...{ keeps: top === null ? 'bottom' : 'top', first: run.way === 'progressive' ? 'top' : run.first },
+        const beside = Array.from({ length: 2 * FRAMES_BESIDE + 1 }, (_, i) => kept + i - FRAMES_BESIDE);
+        // The furthest one first: the others are kept by then.
+        await frames.at(kept + FRAMES_BESIDE);
+        const around = await Promise.all(beside.map((n) => frames.at(n)));
+        const window = {
+          ...{ number: kept, frames: around, keeps: top === null ? ('bottom' as const) : ('top' as const) },
+          first: run.way === 'progressive' ? ('top' as const) : run.first,
         };
         const out = new Uint8Array(bytes);
         rebuilder.rebuild(window, out);
@@ -163,4 +167,4 @@ class StoredFrames {
 }
 
 /** A picture lies in two frames at most; the ones beside it are looked at, too. */
-const KEPT = 4;
+const KEPT = 2 * FRAMES_BESIDE + 2;

@@ -13,5 +13,6 @@ export {
   planFields,
 } from './reading.js';
 export type { FieldRebuilder, FieldWindow } from './rebuild.js';
-export { ReferenceRebuilder } from './rebuild.js';
+export { FRAMES_BESIDE, ReferenceRebuilder } from './rebuild.js';
+export { KernelRebuilder } from './rebuild.wasm.js';
 export { fieldAlone, fieldDifference } from './show.js';

@@ -1,15 +1,34 @@
 import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
+import { FIELD_LEVELS, type FieldPlane, halvedPlane, softField } from './fieldPlane.js';
 import type { FieldOrder } from './reading.js';
+import { BLOCK, COMPARED, type FieldVectors, goesOn, searchLevel, type ThreeFields } from './vectors.js';
+import {
+  ACROSS,
+  FARTHEST,
+  helpsFar,
+  type LineSource,
+  lineWeights,
+  OWN_LINES,
+  PARTS,
+  PHASES,
+  SOURCES,
+  tapsAcross,
+  WEIGHTS_EACH,
+} from './weights.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
-const { abs, max, min } = Math;
+const { max, min } = Math;
 
-/** Stored frames around one field, packed planes of the layout, not written to; null beyond the clip's ends. */
+/** Frames on each side of a field's own from which its lines are rebuilt. */
+export const FRAMES_BESIDE = 2;
+
+/** Stored frames around a field. */
 export interface FieldWindow {
-  readonly before: Uint8Array | null;
-  readonly own: Uint8Array;
-  readonly after: Uint8Array | null;
-  /** Which lines of `own` are kept: its top field's (0, 2, 4 …) or its bottom field's (1, 3, 5 …). */
+  /** FRAMES_BESIDE before the field's own, its own, and as many after it: packed planes of the layout, not written to; null beyond the clip's ends. */
+  readonly frames: readonly (Uint8Array | null)[];
+  /** Number of the field's own frame: what is known of a frame is kept under its number. */
+  readonly number: number;
+  /** Which lines of the own frame are kept: its top field's (0, 2, 4 …) or its bottom field's (1, 3, 5 …). */
   readonly keeps: FieldOrder;
   /** Which field comes first in time. */
   readonly first: FieldOrder;
@@ -20,7 +39,7 @@ export interface FieldRebuilder {
   /**
    * Lines that the field has stay bit for bit, of every plane; the others are made.
    * @param out one picture's bytes, written
-   * @returns how sure the made lines are, 0 to 1: the mean over all of their samples
+   * @returns how sure the made lines are, 0 to 1: the share of blocks whose motion was met
    */
   rebuild(window: FieldWindow, out: Uint8Array): number;
 }
@@ -42,40 +61,68 @@ export function planesOf(layout: PixelLayout, picture: Uint8Array, width: number
   });
 }
 
-/** Planes around a field in time: those with lines of the other kind half a frame away, and those with lines of its own a frame away. */
-export interface PlanesAround {
-  /** The field a half frame before and after: they have the lines that are to be made. */
-  readonly earlier: Samples | null;
-  readonly later: Samples | null;
-  /** The field a whole frame before and after: they have the lines that are kept. */
-  readonly previous: Samples | null;
-  readonly next: Samples | null;
-  readonly own: Samples;
+/** The frame (counted from the own one) and the lines (0 or 1) of the field so many fields after the one that is kept; before it where negative. */
+export function fieldAt(
+  { keeps, first }: Pick<FieldWindow, 'keeps' | 'first'>,
+  distance: number,
+): { frame: number; parity: number } {
+  const place = (keeps === first ? 0 : 1) + distance;
+  const isFirst = (place & 1) === 0;
+  return { frame: place >> 1, parity: isFirst === (first === 'top') ? 0 : 1 };
 }
 
-/** Which of the stored frames holds each of the fields around one. */
-export function aroundField<T>({
-  before,
-  own,
-  after,
-  keeps,
-  first,
-}: {
-  readonly before: T | null;
-  readonly own: T;
-  readonly after: T | null;
-  readonly keeps: FieldOrder;
-  readonly first: FieldOrder;
-}) {
-  const isFirst = keeps === first;
-  return {
-    ...{ previous: before, own, next: after },
-    ...{ earlier: isFirst ? before : own, later: isFirst ? own : after },
-  };
+/** What is left over of a side, for each sample: from here on it shows something else, and from here on more than the other side does. */
+const SPOILT = 40;
+const ONE_SIDED = 16;
+const BESIDE = 2;
+/** Fields further away are better where what is left over against them is less than this share of what it is against those beside: they show other lines then. */
+const BETTER = 0.75;
+
+/**
+ * From which fields a block is made, as a place in SOURCES.
+ * @param past, future what is left over against either side, in sums over COMPARED samples
+ */
+export function sourceOf(
+  past: number,
+  future: number,
+  has: { readonly past: boolean; readonly future: boolean; readonly far: boolean },
+): number {
+  const of = (source: LineSource): number => SOURCES.indexOf(source);
+  const [less, more] = [min(past, future), max(past, future)];
+  if (less > SPOILT * COMPARED || !(has.past || has.future)) return of('own');
+  if (!has.past) return of('future');
+  if (!has.future) return of('past');
+  if (more > BESIDE * less + ONE_SIDED * COMPARED) return of(past < future ? 'past' : 'future');
+  return of(has.far ? 'far' : 'both');
 }
 
-/** The rebuilder as it reads best. Slow. */
+/** Of a whole picture: so much more left over on one side than on the other, for each sample, is a cut on that side. */
+const CUT = { times: 2, steps: 5 } as const;
+
+/** On which side of a field another scene lies: everything is made from the other side then. */
+export function cutBeside({ past, future }: Pick<FieldVectors, 'past' | 'future'>): 'past' | 'future' | null {
+  const mean = (of: Int32Array): number => of.reduce((sum, n) => sum + n, 0) / max(1, of.length) / COMPARED;
+  const [back, forth] = [mean(past), mean(future)];
+  if (back > CUT.times * forth + CUT.steps) return 'past';
+  return forth > CUT.times * back + CUT.steps ? 'future' : null;
+}
+
+interface Sides {
+  readonly past: boolean;
+  readonly future: boolean;
+}
+
+/** From one field to the next it is half as far as from the one before to the one after, which is what vectors count. */
+export function doubled({ u, v }: Pick<FieldVectors, 'u' | 'v'>): void {
+  for (const ways of [u, v]) for (let i = 0; i < ways.length; i++) ways[i] = (ways[i] as number) * 2;
+}
+
+const q15 = (value: number, weight: number): number => (value * weight + 0x4000) >> 15;
+
+/** The rebuilder as it reads best: what the kernels do, and what they are compared with. Slow. */
 export class ReferenceRebuilder implements FieldRebuilder {
+  private readonly soft = new WeakMap<Uint8Array, (readonly FieldPlane[] | undefined)[]>();
+
   constructor(
     readonly layout: PixelLayout,
     readonly width: number,
@@ -84,57 +131,178 @@ export class ReferenceRebuilder implements FieldRebuilder {
 
   rebuild(window: FieldWindow, out: Uint8Array): number {
     const { layout, width, height } = this;
-    out.set(window.own.subarray(0, pictureBytes(layout, width, height)));
-    const planes = (picture: Uint8Array | null): Samples[] | null => picture && planesOf(layout, picture, width, height);
-    const around = aroundField({
-      ...{ before: planes(window.before), own: planes(window.own) as Samples[], after: planes(window.after) },
-      ...{ keeps: window.keeps, first: window.first },
+    const own = window.frames[FRAMES_BESIDE] as Uint8Array;
+    out.set(own.subarray(0, pictureBytes(layout, width, height)));
+    const frameOf = (distance: number): Uint8Array | null =>
+      window.frames[FRAMES_BESIDE + fieldAt(window, distance).frame] ?? null;
+    const has = {
+      ...{ past: frameOf(-1) !== null, future: frameOf(1) !== null },
+      far: frameOf(-FARTHEST) !== null && frameOf(FARTHEST) !== null,
+    };
+    let sides = { past: has.past, future: has.future };
+    let vectors = this.vectors(window, frameOf, sides);
+    const cut = sides.past && sides.future ? cutBeside(vectors) : null;
+    if (cut) {
+      sides = { past: cut !== 'past', future: cut !== 'future' };
+      vectors = this.vectors(window, frameOf, sides);
+    }
+    const further = has.far ? this.further(window, frameOf) : null;
+    const sources = Uint8Array.from(vectors.past, (past, i) => {
+      const future = vectors.future[i] as number;
+      const [u, v] = [vectors.u[i] as number, vectors.v[i] as number];
+      const at = { left: (i % vectors.columns) * BLOCK, top: Math.floor(i / vectors.columns) * BLOCK };
+      const far = further && helpsFar(v >> 1) ? goesOn(further, { ...at, u, v, distance: FARTHEST }) : null;
+      return sourceOf(past, future, { ...sides, far: far !== null && 2 * far < BETTER * (past + future) });
     });
-    const most = 2 ** layout.bits - 1;
+    const planes = new Map<number, Samples[]>();
+    for (let distance = -FARTHEST; distance <= FARTHEST; distance++) {
+      const frame = frameOf(distance);
+      if (frame) planes.set(distance, planesOf(layout, frame, width, height));
+    }
     const made = planesOf(layout, out, width, height);
+    const parity = window.keeps === 'top' ? 0 : 1;
     planeSizes(layout, width, height).forEach((size, i) => {
-      const plane = (of: Samples[] | null): Samples | null => of?.[i] ?? null;
-      const fields = {
-        ...{ earlier: plane(around.earlier), later: plane(around.later), previous: plane(around.previous) },
-        ...{ next: plane(around.next), own: around.own[i] as Samples },
-      };
-      rebuildPlane(fields, { ...size, keeps: window.keeps, most, out: made[i] as Samples });
+      const shifts = i === 0 || !layout.chroma ? { shiftX: 0, shiftY: 0 } : layout.chroma;
+      const fields = Array.from({ length: 2 * FARTHEST + 1 }, (_, k) => {
+        const distance = k - FARTHEST;
+        const plane = planes.get(distance)?.[i];
+        return plane ? { plane, parity: fieldAt(window, distance).parity, distance } : null;
+      });
+      rebuildPlane(fields, {
+        of: i === 0 ? 'luma' : 'chroma',
+        ...size,
+        ...shifts,
+        parity,
+        bits: layout.bits,
+        vectors,
+        sources,
+        out: made[i] as Samples,
+      });
     });
-    return 1;
+    const met = sources.reduce((sum, source) => sum + (SOURCES[source] === 'own' ? 0 : 1), 0);
+    return met / max(1, sources.length);
+  }
+
+  private further(window: FieldWindow, frameOf: (distance: number) => Uint8Array | null): ThreeFields {
+    const at = (distance: number): FieldPlane => {
+      const frame = frameOf(distance) as Uint8Array;
+      return this.levels(frame, fieldAt(window, distance).parity)[0] as FieldPlane;
+    };
+    return { before: at(-FARTHEST), own: at(0), after: at(FARTHEST) };
+  }
+
+  private vectors(window: FieldWindow, frameOf: (distance: number) => Uint8Array | null, sides: Sides): FieldVectors {
+    const levelsAt = (distance: number): readonly FieldPlane[] => {
+      const frame = frameOf(distance) as Uint8Array;
+      return this.levels(frame, fieldAt(window, distance).parity);
+    };
+    const own = levelsAt(0);
+    // Where a side shows nothing of this scene the field itself stands for it.
+    const [before, after] = [sides.past ? levelsAt(-1) : own, sides.future ? levelsAt(1) : own];
+    let found: FieldVectors | null = null;
+    for (let level = FIELD_LEVELS - 1; level >= 0; level--) {
+      const at = (levels: readonly FieldPlane[]): FieldPlane => levels[level] as FieldPlane;
+      found = searchLevel({ before: at(before), own: at(own), after: at(after) }, found, level);
+    }
+    if (sides.past !== sides.future) doubled(found as FieldVectors);
+    return found as FieldVectors;
+  }
+
+  private levels(frame: Uint8Array, parity: number): readonly FieldPlane[] {
+    const known = this.soft.get(frame) ?? [];
+    this.soft.set(frame, known);
+    if (known[parity]) return known[parity];
+    const { layout, width, height } = this;
+    const luma = planesOf(layout, frame, width, height)[0] as Samples;
+    const levels = [softField(luma, { width, height, parity, shift: layout.bits - 8 })];
+    while (levels.length < FIELD_LEVELS) levels.push(halvedPlane(levels[levels.length - 1] as FieldPlane));
+    known[parity] = levels;
+    return levels;
   }
 }
 
+interface PlaneField {
+  readonly plane: Samples;
+  readonly parity: number;
+  readonly distance: number;
+}
+
+/** Made lines are summed with this many bits. */
+const SUM_BITS = 13;
+
 function rebuildPlane(
-  { earlier, later, previous, next, own }: PlanesAround,
+  fields: readonly (PlaneField | null)[],
   {
+    of,
     width,
     height,
-    keeps,
-    most,
+    shiftX,
+    shiftY,
+    parity,
+    bits,
+    vectors,
+    sources,
     out,
   }: {
+    readonly of: 'luma' | 'chroma';
     readonly width: number;
     readonly height: number;
-    readonly keeps: FieldOrder;
-    readonly most: number;
+    readonly shiftX: number;
+    readonly shiftY: number;
+    readonly parity: number;
+    readonly bits: number;
+    readonly vectors: FieldVectors;
+    readonly sources: Uint8Array;
     readonly out: Samples;
   },
 ): void {
-  const parity = keeps === 'top' ? 0 : 1;
-  const line = (y: number): number => (y < 0 ? parity : y >= height ? y - 2 * Math.ceil((y - height + 1) / 2) : y) * width;
+  const [weights, taps] = [lineWeights(), tapsAcross(of)];
+  const own = fields[FARTHEST] as PlaneField;
+  const up = SUM_BITS - bits;
+  const round = up > 0 ? 1 << (up - 1) : 0;
+  const most = 2 ** bits - 1;
+  const lineIn = (lines: number, y: number): number => {
+    const last = height - 1 - ((height - 1 - lines) & 1);
+    return max(lines, min(last, y)) * width;
+  };
+  const [blockWidth, blockHeight] = [BLOCK >> shiftX, BLOCK >> shiftY];
   for (let y = 1 - parity; y < height; y += 2) {
-    const [far, up, down, farther] = [line(y - 3), line(y - 1), line(y + 1), line(y + 3)];
+    const row = min(vectors.rows - 1, Math.floor(y / blockHeight));
     for (let x = 0; x < width; x++) {
-      const [a, b] = [own[up + x] as number, own[down + x] as number];
-      const spatial = (9 * (a + b) - (own[far + x] as number) - (own[farther + x] as number) + 8) >> 4;
-      const at = y * width + x;
-      const e = (earlier ?? later ?? own)[at] as number;
-      const l = (later ?? earlier ?? own)[at] as number;
-      const still = (e + l) >> 1;
-      const apart = (of: Samples | null): number =>
-        of ? (abs((of[up + x] as number) - a) + abs((of[down + x] as number) - b)) >> 1 : 0;
-      const moved = earlier && later ? max(abs(e - l) >> 1, apart(previous), apart(next)) : most;
-      out[at] = max(0, min(most, max(still - moved, min(still + moved, spatial))));
+      const block = row * vectors.columns + min(vectors.columns - 1, Math.floor(x / blockWidth));
+      // Of the way from the field before to the one after half is that of one field.
+      const [u, v] = [(vectors.u[block] as number) >> (1 + shiftX), (vectors.v[block] as number) >> (1 + shiftY)];
+      const at = ((sources[block] as number) * PHASES + (v & (PHASES - 1))) * WEIGHTS_EACH;
+      let sum = 0;
+      OWN_LINES.forEach((away, i) => {
+        sum += q15((own.plane[lineIn(parity, y + away) + x] as number) << up, weights[at + i] as number);
+      });
+      for (const field of fields) {
+        if (!field || field.distance === 0) continue;
+        const { distance, plane } = field;
+        const place = at + OWN_LINES.length + 2 * (distance < 0 ? FARTHEST + distance : FARTHEST + distance - 1);
+        const [above, below] = [weights[place] as number, weights[place + 1] as number];
+        if (above === 0 && below === 0) continue;
+        const line = lineAbove(y * PARTS + distance * v, field.parity);
+        const [a, b] = [lineIn(field.parity, line), lineIn(field.parity, line + 2)];
+        const first = x + ((distance * u) >> 4) - 3;
+        const part = ((distance * u) & (PARTS - 1)) * ACROSS;
+        for (const [from, weight] of [[a, above] as const, [b, below] as const]) {
+          if (weight === 0) continue;
+          for (let k = 0; k < ACROSS; k++) {
+            // At a whole place one sample has all the weight.
+            if (part === 0 && k !== 3) continue;
+            const value = (plane[from + max(0, min(width - 1, first + k))] as number) << up;
+            sum += q15(value, part === 0 ? weight : q15(weight, taps[part + k] as number));
+          }
+        }
+      }
+      out[y * width + x] = max(0, min(most, (sum + round) >> up));
     }
   }
+}
+
+/** The last line of a parity that is not below a place in sixteenths of a line. */
+function lineAbove(place: number, parity: number): number {
+  return (((place - PARTS * parity) >> 5) << 1) + parity;
 }

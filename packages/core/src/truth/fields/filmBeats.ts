@@ -17,6 +17,8 @@ const ONE_MOMENT = 0.75;
 const LEAST = 0.4;
 /** What a break in the beat has to save before it is believed. */
 const BREAK = 7;
+/** Sums of costs that differ by less are the same. */
+const AS_WELL = 1e-6;
 /** What a single field may say at most. */
 const MOST = 3;
 
@@ -132,20 +134,27 @@ function cheapest(costs: Costs, beat: FilmBeat, { from, to }: { readonly from: n
   const length = to - from;
   const came = new Uint8Array(length * places);
   let prices = new Float64Array(places);
+  // What follows the last field is not of this stretch.
+  const nearAt = (f: number, p: number): number => (f + 1 < to ? ((together[p] ? costs.together[f] : costs.apart[f]) ?? 0) : 0);
+  const farAt = (f: number, p: number): number => (f + 2 < to ? ((again[p] ? costs.again[f] : costs.anew[f]) ?? 0) : 0);
   for (let i = 0; i < length; i++) {
     const f = from + i;
+    // Across a break nothing was foretold: what that cost before it is given back.
+    const ended = (p: number): number => {
+      const across = nearAt(f - 1, p) + farAt(f - 1, p) + (i > 1 ? farAt(f - 2, (p + places - 1) % places) : 0);
+      return (prices[p] as number) - across;
+    };
+    const mayBreak = i > 0 && f % 2 === 0;
     let best = 0;
-    for (let p = 1; p < places; p++) if ((prices[p] as number) < (prices[best] as number)) best = p;
+    if (mayBreak) for (let p = 1; p < places; p++) if (ended(p) < ended(best)) best = p;
+    const afterBreak = mayBreak ? ended(best) + BREAK : Number.POSITIVE_INFINITY;
     const now = new Float64Array(places);
     for (let p = 0; p < places; p++) {
       const before = (p + places - 1) % places;
-      const broken = f % 2 === 0 && (prices[best] as number) + BREAK < (prices[before] as number);
-      came[i * places + p] = i > 0 && broken ? best : before;
-      const reached = i === 0 ? 0 : broken ? (prices[best] as number) + BREAK : (prices[before] as number);
-      // What follows the last field is not of this stretch.
-      const near = i + 1 < length ? ((together[p] ? costs.together[f] : costs.apart[f]) ?? 0) : 0;
-      const far = i + 2 < length ? ((again[p] ? costs.again[f] : costs.anew[f]) ?? 0) : 0;
-      now[p] = reached + near + far;
+      // Of places that explain as much the last one is the break: what fits both runs is of the earlier.
+      const broken = afterBreak <= (prices[before] as number) + AS_WELL;
+      came[i * places + p] = broken ? best : before;
+      now[p] = (i === 0 ? 0 : broken ? afterBreak : (prices[before] as number)) + nearAt(f, p) + farAt(f, p);
     }
     prices = now;
   }
