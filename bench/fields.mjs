@@ -38,10 +38,7 @@ function moments(scene) {
   mkdirSync(folder, { recursive: true });
   const path = join(folder, `${seed}-${scene.name.replaceAll(/[ ,]+/g, '-')}.yuv`);
   if (!existsSync(path))
-    writeFileSync(
-      path,
-      Buffer.concat(Array.from({ length: MOMENTS }, (_, k) => fieldPicture(scene, 5 + k, WIDTH, HEIGHT))),
-    );
+    writeFileSync(path, Buffer.concat(Array.from({ length: MOMENTS }, (_, k) => fieldPicture(scene, 5 + k, WIDTH, HEIGHT))));
   const all = new Uint8Array(readFileSync(path));
   return Array.from({ length: MOMENTS }, (_, k) => all.subarray(k * BYTES, (k + 1) * BYTES));
 }

@@ -7,6 +7,7 @@ import {
   readFileSync,
   renameSync,
   rmSync,
+  statSync,
   symlinkSync,
   utimesSync,
   writeFileSync,
@@ -15,7 +16,7 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { FileState, FolderReply, ProjectState, ScanReply } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
-import type { Command, CommandInput, Source } from '@thawline/project';
+import type { Command, CommandInput, Film, Source } from '@thawline/project';
 import { TestServer } from './server.fixture.js';
 
 /** Adding in bulk and in place, files that move, and what is told of sources: the compiled server over HTTP. */
@@ -429,5 +430,75 @@ describe('what is done and what is told', () => {
     expect((await read(project)).document).toMatchObject({ sources: [], timelines: [{ clips: [] }] });
     await ask(`/projects/${project}/undo`, {});
     expect((await read(project)).document).toEqual(before);
+  });
+});
+
+describe('fields', () => {
+  const tape = join(footage, 'tape', 'tape.mkv');
+  beforeAll(async () => {
+    mkdirSync(join(footage, 'tape'), { recursive: true });
+    const input = ['-f', 'lavfi', '-i', 'testsrc2=s=96x64:r=50:d=2', '-vf', 'interlace=scan=tff:lowpass=off'];
+    await run('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...input, '-r', '25', '-c:v', 'ffv1', tape]);
+  });
+  const runs = [{ way: 'one-a-field', from: 0, to: 50, first: 'top' }];
+  const source = async (project: string): Promise<Film> => {
+    const [found] = (await read(project)).document.sources;
+    if (found?.kind !== 'film') throw new Error('no film');
+    return found;
+  };
+  const readSo = (project: string, id: string, wanted: unknown) =>
+    ask(`/projects/${project}/sources/fields`, { readings: [{ sourceId: id, runs: wanted }] });
+
+  test('read one picture a field they are pictures of their own, and one undo gives back those that were', async () => {
+    const project = await newProject('Tape');
+    await inPlace(project, ['footage/tape/tape.mkv']);
+    const stored = await source(project);
+    await readSo(project, stored.id, runs);
+    const now = await source(project);
+    expect(now).toMatchObject({ pictures: 100, measured: { rate: rate(50) }, fieldsRead: { runs } });
+    expect(now.mediaId).not.toBe(stored.mediaId);
+    const picture = await fetch(`${server.url}/api/media/${now.mediaId}/pictures/99`);
+    expect([picture.status, picture.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
+    expect((await files(project)).map((f) => f.state)).toEqual(['here']);
+    await ask(`/projects/${project}/undo`, {});
+    expect(await source(project)).toEqual(stored);
+    // The same reading gives the same media.
+    await readSo(project, stored.id, runs);
+    expect((await source(project)).mediaId).toBe(now.mediaId);
+  });
+
+  test('a stored frame is shown taken apart, however its fields are read', async () => {
+    const project = await newProject('Taken apart');
+    await inPlace(project, ['footage/tape/tape.mkv']);
+    const { id, mediaId } = await source(project);
+    await readSo(project, id, runs);
+    for (const media of [mediaId, (await source(project)).mediaId])
+      for (const view of ['first', 'second', 'both', 'rebuilt-first', 'rebuilt-second', 'difference']) {
+        const reply = await fetch(`${server.url}/api/media/${media}/frames/49/fields/${view}?order=top`);
+        expect([view, reply.status]).toEqual([view, 200]);
+        const bytes = new Uint8Array(await reply.arrayBuffer());
+        expect([bytes[0], bytes[1]]).toEqual([0xff, 0xd8]);
+      }
+    expect((await fetch(`${server.url}/api/media/${mediaId}/frames/50/fields/both?order=top`)).status).toBe(404);
+    expect((await fetch(`${server.url}/api/media/${mediaId}/frames/0/fields/sideways?order=top`)).status).toBe(400);
+  });
+
+  test('a copy in the data folder lies there once, and stays while either reading of it is used', async () => {
+    const project = await newProject('Copied');
+    const added = await server.upload(project, [{ name: 'tape.mkv', bytes: readFileSync(tape) }]);
+    const id = added.added[0]?.id ?? '';
+    await readSo(project, id, runs);
+    const { mediaId, fieldsRead } = await source(project);
+    const paths = [mediaId, fieldsRead?.stored.mediaId ?? ''].map((one) => join(server.data, 'media', one, 'original.mkv'));
+    expect(new Set(paths.map((path) => statSync(path).ino)).size).toBe(1);
+  });
+
+  test('runs that are of another file are refused, and nothing changes', async () => {
+    const project = await newProject('Refused');
+    await inPlace(project, ['footage/tape/tape.mkv']);
+    const before = await source(project);
+    const short = [{ way: 'one-a-field', from: 0, to: 40, first: 'top' }];
+    await expect(readSo(project, before.id, short)).rejects.toThrow('fields-end');
+    expect(await source(project)).toEqual(before);
   });
 });

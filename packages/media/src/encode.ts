@@ -55,12 +55,23 @@ export function containerArgs(form: 'mp4' | 'webm' | 'mkv', rate: EncodeRequest[
   return ['-video_track_timescale', String(scale), '-movflags', '+faststart', '-f', 'mp4'];
 }
 
+/** Codes two fields a picture apart where the codec can; the flag is set by fieldFilters. */
+function fieldArgs(codec: VideoCodec, { fields }: EncodeRequest): string[] {
+  if (!fields || codec !== 'h264') return [];
+  return ['-flags', '+ilme+ildct', '-x264-params', fields === 'top' ? 'tff=1' : 'bff=1'];
+}
+
+/** Names the field that comes first. */
+function fieldFilters({ fields }: EncodeRequest): string[] {
+  return fields ? [`setfield=${fields === 'top' ? 'tff' : 'bff'}`] : [];
+}
+
 function videoArgs(request: EncodeRequest): string[] {
   const { form, pixelFormat } = request;
   if (form === 'y4m') return ['-strict', '-1', '-f', 'yuv4mpegpipe'];
   if (form === 'png') return ['-c:v', 'png', '-start_number', '0', '-f', 'image2'];
   const codec = request.codec ?? CODECS[form] ?? 'ffv1';
-  const args = [...codecArgs(codec, request), '-pix_fmt', pixelFormat];
+  const args = [...codecArgs(codec, request), ...fieldArgs(codec, request), '-pix_fmt', pixelFormat];
   const container = request.ticks ? ['-movflags', '+faststart', '-f', 'mp4'] : containerArgs(form, request.rate);
   return [...args, ...SOUND_ARGS[form], ...container];
 }
@@ -118,7 +129,7 @@ export async function encode(
 ): Promise<void> {
   const heard = sound && request.sound;
   const { filters, tags } = colourArgs(request);
-  const chain = [...filters, ...(request.ticks ? timingFilters(request.ticks) : [])];
+  const chain = [...filters, ...fieldFilters(request), ...(request.ticks ? timingFilters(request.ticks) : [])];
   const args = [
     ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe'],
     ...rawInput(request),

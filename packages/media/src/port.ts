@@ -144,6 +144,8 @@ export interface EncodeRequest {
   readonly sound?: { readonly sampleRate: number; readonly channels: number };
   /** Constant quality of h264 (0 lossless to 51; default 18), vp9 (0 lossless to 63; default 24) and av1 (1 to 63; default 24). */
   readonly crf?: number;
+  /** Each picture holds two fields, this one first: coded as fields and flagged so (h264, and ffv1 that is flagged). Left out: whole pictures. */
+  readonly fields?: 'top' | 'bottom';
   /** Encoder threads; x264's output depends on their number, so that what has to be the same everywhere states it. */
   readonly threads?: number;
   /** x264 preset; default "veryfast". */

@@ -24,6 +24,10 @@ export interface Truth {
   /** Rates of the picture's parts, the fastest first; none where all has one. */
   readonly partRates: readonly number[];
   readonly pattern: string;
+  /** Where it is not of one pattern: each stretch's, with the first picture behind it. */
+  readonly stretches: readonly { readonly to: number; readonly pattern: string }[] | null;
+  /** What the file says of its fields. */
+  readonly fields: 'progressive' | 'top' | 'bottom';
   /** Start of each picture in 1/90000 s, for variable timing. */
   readonly ticks: readonly number[] | null;
   /** What the camera's maker says, pictures a second. */
@@ -49,6 +53,8 @@ export interface ClipPlan {
   readonly scene: () => Scene;
   /** The moment each stored picture shows, in seconds; a repeat of the one before is the same picture, noise and all. */
   readonly moments: readonly number[];
+  /** The moments of the second fields, of pictures that hold two (the first ones' lines are the top field's); and what the file says, wrongly or not. */
+  readonly fields: { readonly second: readonly number[]; readonly flag: 'top' | 'bottom' } | null;
   readonly sound: (() => Float32Array) | null;
   readonly truth: Truth;
 }
@@ -71,9 +77,13 @@ interface Basics {
 function plan(
   basics: Basics,
   scene: () => Scene,
-  more: Partial<Truth> & { moments?: readonly number[]; sound?: () => Float32Array } = {},
+  more: Partial<Omit<Truth, 'fields'>> & {
+    moments?: readonly number[];
+    fields?: ClipPlan['fields'];
+    sound?: () => Float32Array;
+  } = {},
 ): ClipPlan {
-  const { moments, sound, ...truth } = more;
+  const { moments, fields, sound, ...truth } = more;
   const perSecond = rateToNumber(basics.rate);
   const form = basics.form ?? 'film';
   const single = basics.pictures === 1 ? '' : '-0000';
@@ -86,6 +96,7 @@ function plan(
     noise: basics.noise,
     scene,
     moments: moments ?? Array.from({ length: basics.pictures }, (_, k) => k / perSecond),
+    fields: fields ?? null,
     sound: sound ?? null,
     truth: {
       file: form === 'film' ? `${basics.name}.mp4` : `${basics.name}/${basics.name}${single}.png`,
@@ -100,6 +111,8 @@ function plan(
       faults: [],
       partRates: [],
       pattern: 'new',
+      stretches: null,
+      fields: fields?.flag ?? 'progressive',
       ticks: null,
       claimed: null,
       soundSeconds: sound ? basics.pictures / perSecond : null,
@@ -326,6 +339,38 @@ function lookoutScreen(): ClipPlan {
   return plan(basics, scene, { partRates: [25, 25 / 3] });
 }
 
+/** Stored frames of the old reel that are film, and the first one after an edit in it that broke the beat. */
+export const OLD_REEL = { film: 120, breakAt: 62, pictures: 240 } as const;
+
+/**
+ * An old reel at 29.97, half of it film of 23.976 spread over its fields by 2:3 (edited after that, so that the beat breaks), half recorded in fields;
+ * its top field comes first, and the file says the bottom one.
+ */
+function oldReel(): ClipPlan {
+  const { film, breakAt, pictures } = OLD_REEL;
+  const basics = { name: 'old-reel', rate: NTSC, pictures, width: 480, height: 272, seed: 22, noise: 1.2 };
+  const field = 1001 / 60_000;
+  const spread = [0, 0, 1, 1, 1, 2, 2, 3, 3, 3];
+  // Two stored frames were cut out where the beat breaks.
+  const filmAt = (f: number): number => {
+    const at = f < 2 * breakAt ? f : f + 4;
+    return ((spread[at % 10] as number) + 4 * Math.floor(at / 10)) * (1001 / 24_000);
+  };
+  // What was cut out is past when the fields begin.
+  const momentAt = (f: number): number => (f < 2 * film ? filmAt(f) : (f + 4) * field);
+  const each = (offset: number): number[] => Array.from({ length: pictures }, (_, k) => momentAt(2 * k + offset));
+  return plan(basics, () => jetty(151, 118), {
+    moments: each(0),
+    fields: { second: each(1), flag: 'bottom' },
+    kind: 'mixed',
+    trueRate: (film / pictures) * rateToNumber(FILM) + (1 - film / pictures) * rateToNumber(NTSC),
+    stretches: [
+      { to: film, pattern: '2:3 fields' },
+      { to: pictures, pattern: 'new' },
+    ],
+  });
+}
+
 /** The demo's clips, in the order they were shot. */
 export function demoClips(): ClipPlan[] {
   return [
@@ -342,5 +387,6 @@ export function demoClips(): ClipPlan[] {
     ridgeStill(),
     dockReel(),
     lookoutScreen(),
+    oldReel(),
   ];
 }

@@ -1,6 +1,6 @@
 export { Sensor } from './canvas.js';
 export type { ClipPlan, Truth } from './clips.js';
-export { demoClips, SKIFF, SOUND_RATE } from './clips.js';
+export { demoClips, OLD_REEL, SKIFF, SOUND_RATE } from './clips.js';
 export { writeDemoClips } from './demo.js';
 export { type FaintTrial, faintTrials } from './faintTrials.js';
 export { holdPicture } from './faults.js';
@@ -12,6 +12,7 @@ export type { OddTrial, OddTruth } from './oddTrials.js';
 export { oddTrials } from './oddTrials.js';
 export { clapsOf, type PairPlan, pairSound, pairs, type Recorder } from './pairs.js';
 export { type PartTrial, partTrials } from './partTrials.js';
+export { type PulldownScene, pulldownScenes } from './pulldownScenes.js';
 export { normal, random } from './random.js';
 export type { After, Made, Recipe } from './recipe.js';
 export { cook } from './recipe.js';

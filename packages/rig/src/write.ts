@@ -9,13 +9,33 @@ import { type ClipPlan, SOUND_RATE } from './clips.js';
 export function* picturesOf(plan: ClipPlan): Generator<Uint8Array> {
   const scene = plan.scene();
   const sensor = new Sensor(plan.seed, plan.noise);
+  const { width, height, fields } = plan;
   let shown = Number.NaN;
   let picture: Uint8Array = new Uint8Array(0);
-  for (const moment of plan.moments) {
-    if (shown !== moment) picture = sensor.expose(scene(moment, plan.width, plan.height), plan.width, plan.height);
+  const at = (moment: number): Uint8Array => {
+    if (shown !== moment) picture = sensor.expose(scene(moment, width, height), width, height);
     shown = moment;
-    yield picture;
+    return picture;
+  };
+  for (const [k, moment] of plan.moments.entries()) {
+    const first = at(moment);
+    yield fields ? interleaved(first, at(fields.second[k] as number), width, height) : first;
   }
+}
+
+/** Lines of two pictures of 4:2:0 in turn: the first one's 0, 2, 4 …, the second one's 1, 3, 5 … */
+function interleaved(top: Uint8Array, bottom: Uint8Array, width: number, height: number): Uint8Array {
+  const out = top.slice();
+  const sizes = [{ width, height }, ...[0, 1].map(() => ({ width: width / 2, height: height / 2 }))];
+  let at = 0;
+  for (const size of sizes) {
+    for (let y = 1; y < size.height; y += 2) {
+      const line = at + y * size.width;
+      out.set(bottom.subarray(line, line + size.width), line);
+    }
+    at += size.width * size.height;
+  }
+  return out;
 }
 
 /** Mono to interleaved stereo. */
@@ -48,6 +68,7 @@ export async function writeClip(plan: ClipPlan, folder: string, media: Media): P
     form: 'mp4' as const,
     crf: 20,
     threads: 3,
+    ...(plan.fields ? { fields: plan.fields.flag } : {}),
     ...(sound ? { sound: { sampleRate: SOUND_RATE, channels: 2 } } : {}),
     ...(plan.truth.ticks ? { ticks: plan.truth.ticks } : {}),
   };

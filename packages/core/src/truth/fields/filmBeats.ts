@@ -103,6 +103,8 @@ export interface FilmBeats {
   readonly runs: readonly FilmRun[];
   /** How much cheaper these beats explain what fields say than that each is of a moment of its own does. */
   readonly better: number;
+  /** What fields of one moment differ by, as a share of what others do: what moves up or down makes every other pair nearer, but not near. */
+  readonly nearness: number;
 }
 
 interface Asked {
@@ -118,14 +120,66 @@ interface Asked {
  * beat; breaks lie between stored frames, where edits are made).
  */
 export function filmBeats(meter: FieldMeter, { first, from, to, beats = FILM_BEATS }: Asked): FilmBeats {
-  const costs = costsOf(differences(meter, first));
+  const apart = differences(meter, first);
+  const costs = costsOf(apart);
   const fields = { from: 2 * from, to: 2 * to };
   let separate = 0;
   for (let f = fields.from; f < fields.to; f++) separate += (costs.apart[f] ?? 0) + (costs.anew[f] ?? 0);
   const found = beats.map((beat) => ({ beat, ...cheapest(costs, beat, fields) }));
   const best = found.reduce((a, b) => (b.cost < a.cost ? b : a));
   const runs = best.runs.map((run): FilmRun => ({ ...run, way: 'film', first, beat: best.beat }));
-  return { beat: best.beat, runs, better: separate - best.cost };
+  return { beat: best.beat, runs, better: separate - best.cost, nearness: nearnessOf(apart, runs) };
+}
+
+function nearnessOf({ next }: Differences, runs: readonly FilmRun[]): number {
+  const sums = { near: 0, far: 0, nears: 0, fars: 0 };
+  for (const { from, to, beat, passed } of runs) {
+    const { together } = expected(beat);
+    for (let f = 2 * from; f + 1 < 2 * to; f++) {
+      const isNear = together[(f - 2 * from + passed) % together.length] === true;
+      sums[isNear ? 'near' : 'far'] += next[f] as number;
+      sums[isNear ? 'nears' : 'fars']++;
+    }
+  }
+  const [near, far] = [sums.near / max(1, sums.nears), sums.far / max(1, sums.fars)];
+  return far > 0 ? near / far : 1;
+}
+
+/** Frames on each side of where film seems to end, or to begin, in which it may. */
+const EDGE = 4;
+/** How much better another frame has to explain what is around it. */
+const CLEARLY = 0.5;
+
+/**
+ * Where film goes over into fields of moments of their own, exactly: between which frames the beat explains what is before it, and that of each field
+ * what is after it.
+ * @param at the frame at which it seems to; film lies before it where `ends`, else from it on
+ */
+export function filmEdge(
+  meter: FieldMeter,
+  film: FilmRun,
+  { at, ends, least, most }: { readonly at: number; readonly ends: boolean; readonly least: number; readonly most: number },
+): number {
+  const costs = costsOf(differences(meter, film.first));
+  const { together, again } = expected(film.beat);
+  const places = beatFields(film.beat);
+  const placeOf = (f: number): number => (((f - 2 * film.from + film.passed) % places) + places) % places;
+  const [low, high] = [max(least, at - EDGE), min(most, at + EDGE)];
+  const price = (edge: number): number => {
+    let sum = 0;
+    for (let f = 2 * low; f < 2 * high; f++) {
+      const isFilm = ends ? f < 2 * edge : f >= 2 * edge;
+      const border = ends ? 2 * edge : isFilm ? 2 * high : 2 * edge;
+      const p = placeOf(f);
+      // Across the edge nothing is foretold.
+      if (f + 1 < border || f >= border) sum += (isFilm && together[p] ? costs.together[f] : costs.apart[f]) ?? 0;
+      if (f + 2 < border || f >= border) sum += (isFilm && again[p] ? costs.again[f] : costs.anew[f]) ?? 0;
+    }
+    return sum;
+  };
+  let best = at;
+  for (let edge = low; edge <= high; edge++) if (price(edge) < price(best) - CLEARLY) best = edge;
+  return best;
 }
 
 function cheapest(costs: Costs, beat: FilmBeat, { from, to }: { readonly from: number; readonly to: number }) {

@@ -1,5 +1,5 @@
 import type { FieldMeter } from './fieldMeter.js';
-import { type FilmRun, filmBeats } from './filmBeats.js';
+import { type FilmRun, filmBeats, filmEdge } from './filmBeats.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, exp, max, min, sqrt } = Math;
@@ -195,7 +195,7 @@ export function judgeFields(meter: FieldMeter, said: SaidFields): FieldFinding {
   }
   if (found.length === 0) found.push({ from: 0, to: meter.length, kind: 'none', first: null, certainty: UNKNOWN });
   const filmed = longBeats(
-    found.map((stretch) => withFilm(stretch, meter)),
+    exactly(shortFilm(found, meter), meter).map((stretch) => withFilm(stretch, meter)),
     meter,
   );
   const stretches = filmed.map(({ stretch }): FieldStretch => ({ ...stretch, flag: flagOf(said, stretch) }));
@@ -217,8 +217,58 @@ export function judgeFields(meter: FieldMeter, said: SaidFields): FieldFinding {
 /** Beats that spread pictures over fields so that each step leans as interlaced ones do, told apart from those by what is of one moment. */
 const LONG_BEATS = ['2:12', '2:2'] as const;
 /** How much cheaper each field has to be explained by them. */
-const BETTER_EACH = 0.12;
+const BETTER_EACH = 0.15;
 const BETTER_AT_LEAST = 12;
+/** And how much nearer fields of one moment have to be than others. */
+const NEAR_ENOUGH = 0.25;
+
+/** How much cheaper film has to explain the fields of a stretch beside other film than whole pictures do, and than fields of their own moments do. */
+const SHORT_FILM = { thanWhole: 6, thanFields: 6 } as const;
+
+/** Too few beats by themselves are chance; beside film of the same order they are more of it: edits leave short stretches. */
+function shortFilm(all: readonly Omit<FieldStretch, 'flag'>[], meter: FieldMeter): Omit<FieldStretch, 'flag'>[] {
+  const orders = new Set(all.filter((s) => s.kind === 'pulldown').map((s) => s.first));
+  const [first] = orders;
+  if (orders.size !== 1 || !first) return [...all];
+  return all
+    .map((stretch, i) => {
+      const beside = all[i - 1]?.kind === 'pulldown' || all[i + 1]?.kind === 'pulldown';
+      if (stretch.kind === 'pulldown' || !beside) return stretch;
+      const { from, to } = stretch;
+      const [film, whole] = [['2:3'] as const, ['2:2'] as const].map(
+        (beats) => filmBeats(meter, { first, from, to, beats }).better,
+      );
+      const isFilm = (film ?? 0) > (whole ?? 0) + SHORT_FILM.thanWhole && (film ?? 0) > SHORT_FILM.thanFields;
+      return isFilm ? { ...stretch, kind: 'pulldown' as const, first } : stretch;
+    })
+    .reduce<Omit<FieldStretch, 'flag'>[]>((found, stretch) => {
+      const last = found.at(-1);
+      if (last?.kind === 'pulldown' && stretch.kind === 'pulldown')
+        found[found.length - 1] = { ...last, to: stretch.to, certainty: min(last.certainty, max(stretch.certainty, BELIEVED)) };
+      else found.push(stretch);
+      return found;
+    }, []);
+}
+
+/** Film's ends brought to the very frame, where it goes over into fields of the same order or comes out of such. */
+function exactly(all: readonly Omit<FieldStretch, 'flag'>[], meter: FieldMeter): Omit<FieldStretch, 'flag'>[] {
+  const found = [...all];
+  for (let i = 1; i < found.length; i++) {
+    const [before, after] = [found[i - 1], found[i]] as [FieldStretch, FieldStretch];
+    const { first } = before;
+    const kinds = new Set([before.kind, after.kind]);
+    if (first === null || after.first !== first || !kinds.has('pulldown') || !kinds.has('interlaced')) continue;
+    const ends = before.kind === 'pulldown';
+    const { from, to } = ends ? before : after;
+    const runs = filmBeats(meter, { first, from, to, beats: ['2:3'] }).runs;
+    const run = ends ? runs.at(-1) : runs[0];
+    if (!run) continue;
+    const at = filmEdge(meter, run, { at: after.from, ends, least: before.from + 1, most: after.to - 1 });
+    found[i - 1] = { ...before, to: at };
+    found[i] = { ...after, from: at };
+  }
+  return found;
+}
 
 interface Filmed {
   readonly stretch: Omit<FieldStretch, 'flag'>;
@@ -230,8 +280,8 @@ function withFilm(stretch: Omit<FieldStretch, 'flag'>, meter: FieldMeter): Filme
   const { kind, first, from, to } = stretch;
   if (first === null) return { stretch, film: [] };
   if (kind === 'pulldown') return { stretch, film: filmBeats(meter, { first, from, to, beats: ['2:3'] }).runs };
-  const { better, runs } = filmBeats(meter, { first, from, to, beats: LONG_BEATS });
-  const isFilm = better > max(BETTER_AT_LEAST, 2 * (to - from) * BETTER_EACH);
+  const { better, runs, nearness } = filmBeats(meter, { first, from, to, beats: LONG_BEATS });
+  const isFilm = nearness < NEAR_ENOUGH && better > max(BETTER_AT_LEAST, 2 * (to - from) * BETTER_EACH);
   return isFilm ? { stretch: { ...stretch, kind: 'pulldown' }, film: runs } : { stretch, film: [] };
 }
 
