@@ -114,7 +114,16 @@ export class FakeProject {
       .on('files', files)
       .on('checks', () => [])
       .on('comparisons', () => [])
-      .on('command', ({ body }) => this.command((body as { command: object }).command));
+      .on('command', ({ body }) => this.command((body as { command: object }).command))
+      // The server makes the pictures findable, under an id of theirs.
+      .on('readFields', ({ body }) => {
+        const { readings } = body as { readings: readonly { sourceId: string; runs: unknown }[] };
+        const made = readings.map(({ sourceId, runs }) => ({
+          sourceId,
+          reading: runs ? { mediaId: `read-${sourceId}`, runs } : null,
+        }));
+        return this.command({ type: 'readFields', readings: made });
+      });
   }
 
   state(): ProjectState {

@@ -1,0 +1,86 @@
+import { readFile } from 'node:fs/promises';
+import { expect, type Page, test } from '@playwright/test';
+import { clips, Server } from './thaw.js';
+
+/** Fields: an old reel that is half film and half fields, flagged wrongly, is read right, cut and rendered. */
+const server = new Server();
+const complaints: string[] = [];
+let page: Page;
+let project = '';
+
+test.describe.configure({ mode: 'serial' });
+
+async function ask<T>(path: string, body?: unknown): Promise<T> {
+  const init = body ? { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {};
+  const reply = await fetch(`${server.url}/api${path}`, init);
+  if (!reply.ok) throw new Error(await reply.text());
+  return (await reply.json()) as T;
+}
+const radio = (name: RegExp) => page.getByRole('radio', { name });
+const view = (name: string) => page.getByRole('navigation', { name: 'Views' }).getByRole('link', { name: new RegExp(name) });
+
+test.beforeAll(async ({ browser }) => {
+  test.setTimeout(240_000);
+  const [path = ''] = clips('old-reel');
+  await server.start();
+  project = (await ask<{ id: string }>('/projects', { name: 'Reel' })).id;
+  const form = new FormData();
+  form.append('file', new Blob([await readFile(path)]), 'old-reel.mp4');
+  await fetch(`${server.url}/api/projects/${project}/sources`, { method: 'POST', body: form });
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.on('pageerror', (error) => complaints.push(error.message));
+  await page.goto(`${server.url}/p/${project}/sources`);
+});
+test.afterAll(() => server.remove());
+
+test('its fields are measured: two kinds of material, in another order than the file says', async () => {
+  await page.getByRole('button', { name: 'Fields\u2026' }).first().click();
+  await expect(page.getByText('not measured yet')).toBeVisible();
+  await page.getByRole('button', { name: 'Measure its fields' }).click();
+  await expect(page.getByText('two kinds of material')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByTestId('fields-head')).toContainText('bottom firstwrong');
+  await expect(page.getByTestId('fields-head')).toContainText('top first');
+  await expect(page.getByTestId('fields-band').getByRole('button', { name: 'break at 62' })).toBeVisible();
+});
+
+test('the proof plays both ways round; a frame is seen taken apart', async () => {
+  await page.getByRole('button', { name: 'Both ways round' }).click();
+  const proof = page.getByRole('dialog', { name: 'Both ways round' });
+  await expect(proof.getByText('top field first, as measured')).toBeVisible();
+  const seen = proof.locator('img:not([hidden])').first();
+  await expect.poll(() => seen.evaluate((image: HTMLImageElement) => image.naturalHeight), { timeout: 30_000 }).toBe(136);
+  await page.keyboard.press('Escape');
+  const pictures = page.getByTestId('field-pictures').locator('img');
+  await expect(pictures).toHaveCount(4);
+  for (let i = 0; i < 4; i++)
+    await expect
+      .poll(() => pictures.nth(i).evaluate((image: HTMLImageElement) => image.naturalHeight), { timeout: 30_000 })
+      .toBe(136);
+});
+
+test('read so, each stretch its own way, it is other pictures of the same length; one undo takes that back', async () => {
+  await expect(radio(/each stretch as measured/)).toBeChecked();
+  await page.getByRole('button', { name: 'Read it so' }).click();
+  await expect(page.getByRole('button', { name: 'It is read so' })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Read it so' })).toBeEnabled();
+  await page.getByRole('button', { name: 'Redo' }).click();
+  await expect(page.getByRole('button', { name: 'It is read so' })).toBeVisible();
+  await page.getByRole('button', { name: 'old-reel' }).click();
+  await expect(page.getByTestId('ledger-Measured')).toContainText('each stretch its own way');
+  await expect(page.getByTestId('ledger-Fields')).toContainText('59.94');
+});
+
+test('on a timeline of 25 it is cut and rendered from whole pictures, and the receipt finds what was asked', async () => {
+  test.setTimeout(120_000);
+  const timeline = { id: 'cut', name: 'Main cut', rate: { num: 25, den: 1 }, width: 240, height: 136 };
+  await ask(`/projects/${project}/commands`, { command: { type: 'addTimeline', timeline } });
+  await page.goto(`${server.url}/p/${project}/timelines/cut`);
+  await page.getByTitle('Place old-reel at the end').click();
+  await expect(page.getByTestId('clip-old-reel-picture')).toBeVisible();
+  await view('Render').click();
+  await expect(page.getByTestId('price')).toContainText('200 frames');
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
+  await expect(page.getByTestId('stamp')).toContainText('As asked', { timeout: 90_000 });
+  expect(complaints).toEqual([]);
+});
