@@ -16,36 +16,26 @@ const AWAY = 3;
 const PARTS = 16;
 const COMPARED = (BLOCK + 2 * AROUND_FULL) * ((BLOCK + 2 * AROUND_FULL) / EVERY);
 
-// @ts-expect-error: decorator
-@inline
 function sampleAt(row: usize, x: i32, bytes: i32, shift: i32): i32 {
   return bytes === 1 ? <i32>load<u8>(row + <usize>x) : min<i32>(255, <i32>load<u16>(row + ((<usize>x) << 1)) >> shift);
 }
 
 /** Eight samples from a place on, in 16 bits, narrowed to 8. */
-// @ts-expect-error: decorator
-@inline
 function eightAt(row: usize, x: i32, bytes: i32, shift: i32): v128 {
   if (bytes === 1) return v128.load_ext<u8>(row + <usize>x);
   return i16x8.min_u(i16x8.splat(255), i16x8.shr_u(v128.load(row + ((<usize>x) << 1)), shift));
 }
 
-// @ts-expect-error: decorator
-@inline
 function lineOf(from: usize, y: i32, parity: i32, last: i32, line: usize): usize {
   return from + <usize>max(parity, min(last, y)) * line;
 }
 
-// @ts-expect-error: decorator
-@inline
 function cubic8(a: v128, b: v128, c: v128, d: v128): v128 {
   const near = i16x8.mul(i16x8.add(b, c), i16x8.splat(9));
   const sum = i16x8.shr_s(i16x8.add(i16x8.sub(i16x8.sub(near, a), d), i16x8.splat(8)), 4);
   return i16x8.max_s(i16x8.splat(0), i16x8.min_s(i16x8.splat(255), sum));
 }
 
-// @ts-expect-error: decorator
-@inline
 function cubic(a: i32, b: i32, c: i32, d: i32): i32 {
   return max(0, min(255, (9 * (b + c) - a - d + 8) >> 4));
 }
@@ -92,9 +82,7 @@ export function softField(
       const c = sampleAt(r2, x, bytes, shift);
       const d = sampleAt(r3, x, bytes, shift);
       const e = sampleAt(r4, x, bytes, shift);
-      const sum = own
-        ? cubic(sampleAt(r0, x, bytes, shift), b, c, d) + 2 * c + cubic(b, c, d, e)
-        : c + 2 * cubic(b, c, d, e) + d;
+      const sum = own ? cubic(sampleAt(r0, x, bytes, shift), b, c, d) + 2 * c + cubic(b, c, d, e) : c + 2 * cubic(b, c, d, e) + d;
       store<u8>(out + <usize>x, <u8>((sum + 2) >> 2));
     }
   }
@@ -110,10 +98,7 @@ export function halveSoft(from: usize, width: i32, height: i32, stride: i32, to:
     const b = a + <usize>stride;
     for (let x = 0; x < w; x += 8) {
       const at = <usize>(2 * x);
-      const sum = i16x8.add(
-        i16x8.extadd_pairwise_i8x16_u(v128.load(a + at)),
-        i16x8.extadd_pairwise_i8x16_u(v128.load(b + at)),
-      );
+      const sum = i16x8.add(i16x8.extadd_pairwise_i8x16_u(v128.load(a + at)), i16x8.extadd_pairwise_i8x16_u(v128.load(b + at)));
       const mean = i16x8.shr_u(i16x8.add(sum, i16x8.splat(2)), 2);
       v128.store64_lane(to + <usize>(y * toStride + x), i8x16.narrow_i16x8_u(mean, mean), 0);
     }
@@ -135,14 +120,10 @@ function repeatEdges(at: usize, width: i32, height: i32, stride: i32): void {
   }
 }
 
-// @ts-expect-error: decorator
-@inline
 function apart(a: v128, b: v128): v128 {
   return v128.or(i8x16.sub_sat_u(a, b), i8x16.sub_sat_u(b, a));
 }
 
-// @ts-expect-error: decorator
-@inline
 function total(sums: v128): i32 {
   const fours = i32x4.extadd_pairwise_i16x8_u(sums);
   return (
@@ -151,8 +132,6 @@ function total(sums: v128): i32 {
 }
 
 /** All sixteen samples of a row count at the full size, twelve at smaller ones. */
-// @ts-expect-error: decorator
-@inline
 function counted(full: bool): v128 {
   return full ? i32x4.splat(-1) : i32x4(-1, -1, -1, 0);
 }
@@ -240,14 +219,10 @@ let bestX: i32 = 0;
 let bestY: i32 = 0;
 let least: i32 = 0;
 
-// @ts-expect-error: decorator
-@inline
 function away(a: i32, b: i32): i32 {
   return a > b ? a - b : b - a;
 }
 
-// @ts-expect-error: decorator
-@inline
 function cost(x: i32, y: i32): i32 {
   return costAt(blockBefore, blockOwn, blockAfter, planeStride, isFull, x, y);
 }
@@ -267,14 +242,10 @@ function attempt(wx: i32, wy: i32): i32 {
   return x === wx && y === wy ? alone : -1;
 }
 
-// @ts-expect-error: decorator
-@inline
 function nearest(parts: i32): i32 {
   return (parts + PARTS / 2) >> 4;
 }
 
-// @ts-expect-error: decorator
-@inline
 function between(before: i32, middle: i32, after: i32): i32 {
   const rise = max(before, after) - middle;
   return rise <= 0 ? 0 : max(-PARTS / 2, min(PARTS / 2, ((before - after) * (PARTS / 2)) / rise));
@@ -346,7 +317,8 @@ export function searchFields(
           attempt(nearest(<i32>load<i16>(u + at)), nearest(<i32>load<i16>(v + at)));
         }
       } else {
-        for (let y = -FIRST_DOWN; y <= FIRST_DOWN; y += FIRST_STEP) for (let x = -FIRST_ACROSS; x <= FIRST_ACROSS; x += FIRST_STEP) attempt(x, y);
+        for (let y = -FIRST_DOWN; y <= FIRST_DOWN; y += FIRST_STEP)
+          for (let x = -FIRST_ACROSS; x <= FIRST_ACROSS; x += FIRST_STEP) attempt(x, y);
       }
       const steps = belowU !== 0 ? STEPS_LATER : STEPS_FIRST;
       for (let step = 0; step < steps; step++) {
@@ -437,7 +409,8 @@ export function fieldSources(
           const y = max(-MOST_FAR, min(MOST_FAR, (bv * FARTHEST + PARTS) >> 5));
           const by = <usize>(y * stride + x);
           const corner = <usize>((r * BLOCK - AROUND_FULL) * stride + c * BLOCK - AROUND_FULL);
-          const rest = restAt(before + corner - by, own + corner, stride, true) + restAt(after + corner + by, own + corner, stride, true);
+          const rest =
+            restAt(before + corner - by, own + corner, stride, true) + restAt(after + corner + by, own + corner, stride, true);
           if (2 * 4 * (rest >> 1) < BETTER_OF_FOUR * (back + forth)) source = FAR;
         }
       }
@@ -454,15 +427,11 @@ let down: i32 = 0;
 let sampleBytes: i32 = 1;
 let raised: i32 = 0;
 
-// @ts-expect-error: decorator
-@inline
 function lineIn(plane: usize, parity: i32, y: i32): usize {
   const last = down - 1 - ((down - 1 - parity) & 1);
   return plane + <usize>(max(parity, min(last, y)) * across * sampleBytes);
 }
 
-// @ts-expect-error: decorator
-@inline
 function q15(value: i32, weight: i32): i32 {
   return (value * weight + 0x4000) >> 15;
 }
@@ -483,8 +452,6 @@ function addTerms(at: usize, line: usize, weight: i32, shift: i32, taps: usize):
   return at;
 }
 
-// @ts-expect-error: decorator
-@inline
 function addTerm(at: usize, line: usize, aside: i32, weight: i32): usize {
   store<i32>(at, <i32>line + aside * sampleBytes);
   store<i32>(at, aside, 4);
@@ -493,14 +460,10 @@ function addTerm(at: usize, line: usize, aside: i32, weight: i32): usize {
 }
 
 /** Eight samples of a term, weighed. */
-// @ts-expect-error: decorator
-@inline
 function weighed8(from: usize, weight: v128, up: i32): v128 {
   return i16x8.q15mulr_sat_s(i16x8.shl(v128.load_ext<u8>(from), up), weight);
 }
 
-// @ts-expect-error: decorator
-@inline
 function weighed16(from: usize, weight: v128, up: i32): v128 {
   return i16x8.q15mulr_sat_s(i16x8.shl(v128.load(from), up), weight);
 }
@@ -512,16 +475,7 @@ let half: i32 = 0;
 let highest: i32 = 255;
 
 /** Terms of a row. @returns whether all of its lines lie inside the plane, so that a row further down asks the same lines further down */
-function collect(
-  fields: usize,
-  y: i32,
-  parity: i32,
-  bu: i32,
-  bv: i32,
-  reach: i32,
-  table: usize,
-  taps: usize,
-): bool {
+function collect(fields: usize, y: i32, parity: i32, bu: i32, bv: i32, reach: i32, table: usize, taps: usize): bool {
   let terms = termsFrom;
   let within = y >= 3 + 2 * (BLOCK / 2) && y + 3 + BLOCK < down;
   const own = <usize>load<i32>(fields + <usize>(FARTHEST * 8));
@@ -690,7 +644,8 @@ export function makeLines(
       let end = begin + blockWidth;
       while (end < width) {
         block = first + <usize>min(columns - 1, end / blockWidth);
-        if (load<i16>(u + (block << 1)) !== wu || load<i16>(v + (block << 1)) !== wv || load<u8>(sources + block) !== source) break;
+        if (load<i16>(u + (block << 1)) !== wu || load<i16>(v + (block << 1)) !== wv || load<u8>(sources + block) !== source)
+          break;
         end += blockWidth;
       }
       end = min(end, width);

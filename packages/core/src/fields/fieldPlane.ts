@@ -1,4 +1,4 @@
-import type { Samples } from './rebuild.js';
+import type { Samples } from './planes.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { max, min } = Math;

@@ -1,6 +1,7 @@
 import { type PixelLayout, pictureBytes, pixelLayout, planeSizes } from '../picture/index.js';
+import { planesOf } from './planes.js';
 import type { FieldOrder } from './reading.js';
-import { fieldAt, planesOf, ReferenceRebuilder } from './rebuild.js';
+import { fieldAt, ReferenceRebuilder } from './rebuild.js';
 import { KernelRebuilder } from './rebuild.wasm.js';
 import { helpsFar, lineWeights, SOURCES, tapsAcross, WEIGHTS_EACH } from './weights.js';
 

@@ -1,5 +1,6 @@
 import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
 import { FIELD_LEVELS, type FieldPlane, halvedPlane, softField } from './fieldPlane.js';
+import { planesOf, type Samples } from './planes.js';
 import type { FieldOrder } from './reading.js';
 import { BLOCK, COMPARED, type FieldVectors, goesOn, searchLevel, type ThreeFields } from './vectors.js';
 import {
@@ -42,23 +43,6 @@ export interface FieldRebuilder {
    * @returns how sure the made lines are, 0 to 1: the share of blocks whose motion was met
    */
   rebuild(window: FieldWindow, out: Uint8Array): number;
-}
-
-/** A plane of 8 or 16 bit samples in a packed picture. */
-export type Samples = Uint8Array | Uint16Array;
-
-/** The planes of a packed picture, row-major, without padding. */
-export function planesOf(layout: PixelLayout, picture: Uint8Array, width: number, height: number): Samples[] {
-  let at = 0;
-  return planeSizes(layout, width, height).map((size) => {
-    const bytes = size.width * size.height * layout.bytes;
-    const part = picture.subarray(at, at + bytes);
-    at += bytes;
-    if (layout.bytes === 1) return part;
-    return part.byteOffset % 2 === 0
-      ? new Uint16Array(part.buffer, part.byteOffset, bytes >> 1)
-      : new Uint16Array(part.slice().buffer);
-  });
 }
 
 /** The frame (counted from the own one) and the lines (0 or 1) of the field so many fields after the one that is kept; before it where negative. */

@@ -1,6 +1,6 @@
 import { type PixelLayout, planeSizes } from '../picture/index.js';
+import { planesOf } from './planes.js';
 import type { FieldOrder } from './reading.js';
-import { planesOf } from './rebuild.js';
 
 interface Size {
   readonly width: number;
