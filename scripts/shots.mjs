@@ -27,6 +27,7 @@ const shots = {
   carry: `${at}/timelines/${timeline?.id}`,
   retime: `${at}/retime/${slow?.id}/${slow?.clips.find((c) => c.laneId.startsWith('p'))?.id}/20`,
   align: `${at}/align/${source('skiff-a')}/${source('skiff-b')}`,
+  fields: `${at}/sources/${source('old-reel')}/fields/118`,
   check: `${at}/check/${source('dock-reel')}/40`,
   'check-timeline': `${at}/check/timeline/${timeline?.id}/866`,
   render: `${at}/render`,

@@ -125,10 +125,48 @@ describe('fields', () => {
     expect(made).toMatchObject({ frames: 50, fields: [{ way: 'one-a-frame', first: 'top' }] });
   });
 
+  test('two fields a frame, each at its own moment: a clip of 50 loses nothing, and its own check and FFmpeg read it so', () => {
+    const fast = join(folder, 'fast.mkv');
+    const input = ['-f', 'lavfi', '-i', 'testsrc2=s=160x120:r=50:d=2'];
+    expect(spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...input, '-c:v', 'ffv1', fast]).status).toBe(0);
+    expect(json('make', fast, 'woven.mp4', '--rate', '25', '--interlaced', 'bottom')).toMatchObject({ frames: 50, real: 100 });
+    expect(json('probe', join(folder, 'woven.mp4'))).toMatchObject({
+      pictures: 50,
+      fields: 'bottom',
+      measured: { num: 25, den: 1 },
+    });
+    expect(json('check', join(folder, 'woven.mp4')).fields).toMatchObject({ kind: 'interlaced', first: 'bottom', flag: 'right' });
+    const idet = spawnSync('ffmpeg', ['-nostdin', '-i', join(folder, 'woven.mp4'), '-vf', 'idet', '-f', 'null', '-'], {
+      encoding: 'utf8',
+    });
+    const [, tops, bottoms] = /Multi frame detection: TFF:\s*(\d+) BFF:\s*(\d+)/.exec(idet.stderr) ?? [];
+    expect([Number(tops), Number(bottoms) >= 45]).toEqual([0, true]);
+    // Read one picture a field, it is what it was: lines of each field bit for bit where nothing was coded away.
+    json('make', fast, 'lossless.mkv', '--rate', '25', '--interlaced', 'top');
+    expect(json('make', 'lossless.mkv', 'again.mkv', '--fields', 'one-a-field')).toMatchObject({ frames: 100 });
+  });
+
+  test('film goes back into fields by 2:3, and comes out again', () => {
+    const film = join(folder, 'only-film.mkv');
+    const input = ['-f', 'lavfi', '-i', 'testsrc2=s=160x120:r=24000/1001:d=4'];
+    expect(spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...input, '-c:v', 'ffv1', film]).status).toBe(0);
+    const made = json('make', film, 'spread.mkv', '--rate', '23.976', '--pulldown', '2:3');
+    expect(made).toMatchObject({ frames: 120, rate: { num: 30000, den: 1001 } });
+    expect(json('make', 'spread.mkv', 'back.mkv', '--fields', 'film')).toMatchObject({
+      frames: 96,
+      rate: { num: 24000, den: 1001 },
+    });
+    expect(json('compare', film, join(folder, 'back.mkv'))).toMatchObject({ dropped: 0, repeated: 0 });
+  });
+
   test.each([
     [['--fields', 'every-other'], 'is no way to read fields'],
     [['--fields', 'one-a-field', '--order', 'left'], 'is no order of fields'],
     [['--rate', '25', '--order', 'top'], '--order goes with --fields'],
+    [['--rate', '25', '--interlaced', 'left'], 'is no order of fields'],
+    [['--rate', '25', '--lowpass', 'light'], '--lowpass goes with --interlaced'],
+    [['--rate', '25', '--interlaced', 'top', '--lowpass', 'hard'], 'is no low-pass'],
+    [['--rate', '24', '--pulldown', '3:3'], 'is no pulldown'],
   ])('%j is a wrong call', (options, said) => {
     const run = thawline('make', tape, 'wrong.mkv', ...options);
     expect(run.code).toBe(2);

@@ -36,7 +36,21 @@ const COMMANDS: Readonly<Record<string, ShellCommand>> = {
     load: async () => (await import('./compare.js')).alignCommand,
   },
   make: {
-    options: ['rate', 'speed', 'method', 'shutter', 'mix', 'curve', 'threads', 'fields', 'order', 'json'],
+    options: [
+      'rate',
+      'speed',
+      'method',
+      'shutter',
+      'mix',
+      'curve',
+      'threads',
+      'fields',
+      'order',
+      'interlaced',
+      'lowpass',
+      'pulldown',
+      'json',
+    ],
     load: async () => (await import('./make.js')).makeCommand,
   },
   edit: {

@@ -2,12 +2,12 @@ import type { FieldRun } from '@thawline/core/fields';
 import { formatRate, type Rate } from '@thawline/core/time';
 import { ffmpeg, type Probe, probeWithFields } from '@thawline/media';
 import { type FieldsAsked, fieldWayWords, hasFilm, outcomeOf, runsFor } from '@thawline/project';
-import { formOf, make, measureFields } from '@thawline/work';
+import { type FieldsWritten, formOf, make, measureFields } from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
 import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
 import { type Values, WrongCall } from './usage.js';
-import { fieldsOf, methodOf, mixOf, orderOf, rateOf, shutterOf, speedOf, threadsOf } from './values.js';
+import { fieldsOf, lowPassOf, methodOf, mixOf, orderOf, rateOf, shutterOf, speedOf, threadsOf } from './values.js';
 
 export async function makeCommand(files: string[], values: Values): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
@@ -23,6 +23,9 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     entry: new URL(import.meta.resolve('@thawline/work/motion/worker')),
   };
   if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
+  const fields = fieldsWritten(values);
+  if (fields && formOf(output) === 'y4m')
+    throw new WrongCall('Fields are written as .mp4 or .mkv: Y4M here holds whole pictures.');
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
   const stored = await namingFile(input, ffmpeg.probe(input));
   const probe = asked ? await namingFile(input, withFields(input, stored, asked)) : stored;
@@ -36,11 +39,12 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     shutterDegrees,
     threads,
     ...(curve ? { curve } : {}),
+    ...(fields ? { fields } : {}),
   };
   const made = await namingFile(input, make({ media: ffmpeg, progress: progressLine() }, { input, probe, output, options }));
-  if (values.json) return print({ ...made, rate, speed, ...(probe.fieldsRead ? { fields: probe.fieldsRead.runs } : {}) });
+  if (values.json) return print({ ...made, speed, ...(probe.fieldsRead ? { fields: probe.fieldsRead.runs } : {}) });
   process.stdout.write(
-    `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(rate)}, ${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}${probe.fieldsRead ? fieldsWords(probe.fieldsRead.runs) : ''}\n`,
+    `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(made.rate)}${fields ? `, ${fields.order} field first; ${fields.pulldown ? 'of film' : 'of its fields'} ` : ', '}${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}${probe.fieldsRead ? fieldsWords(probe.fieldsRead.runs) : ''}\n`,
   );
 }
 
@@ -53,6 +57,18 @@ async function withFields(input: string, probe: Probe, asked: FieldsAsked): Prom
   if (asked.way === 'film' && !hasFilm(finding))
     throw new Error(`No film was found in the fields of ${input}. Read it one picture a field, or one a frame.`);
   return probeWithFields(probe, runsFor({ frames: probe.pictures, flag: probe.fields, finding }, asked));
+}
+
+/** How fields are to be written; null for whole pictures. */
+function fieldsWritten({ interlaced, lowpass, pulldown }: Values): FieldsWritten | null {
+  if (pulldown !== undefined && pulldown !== '2:3') throw new WrongCall(`"${pulldown}" is no pulldown. There is 2:3.`);
+  if (interlaced === undefined && pulldown === undefined) {
+    if (lowpass !== undefined) throw new WrongCall('--lowpass goes with --interlaced, or with --pulldown.');
+    return null;
+  }
+  const order = interlaced ?? 'top';
+  if (order !== 'top' && order !== 'bottom') throw new WrongCall(`"${order}" is no order of fields. These are: top, bottom.`);
+  return { order, lowPass: lowPassOf(lowpass ?? 'off'), pulldown: pulldown !== undefined };
 }
 
 function rateAsRead(probe: Probe): Rate {

@@ -14,6 +14,7 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
   thawline make IN OUT --rate R [--speed S] [--method nearest|blend|motion] [--shutter D]
                 [--mix stored|light] [--curve FILE.json] [--threads N] [--json]
                 [--fields progressive|one-a-field|one-a-frame|film|measured [--order top|bottom]]
+                [--interlaced top|bottom] [--lowpass off|light|strong] [--pulldown 2:3]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
                                     between two pictures stands the earlier one, a mix, or one made by motion
                                     (in N threads; as many as there are cores if nothing is said);
@@ -24,6 +25,10 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                                     fields are read as whole pictures, each as a picture of its own, the first of each frame, as
                                     film whose pulldown is undone, or each stretch as it is measured: without --rate at the
                                     rate that this gives, in the order that is measured where none is said;
+                                    an interlaced OUT (.mp4 or .mkv) has two fields a frame, this one first, each at its own
+                                    moment; a low-pass takes out the finest detail from line to line, which flickers in
+                                    fields; pulldown spreads film at R (23.976) over fields by 2:3 (29.97, top first if
+                                    nothing is said);
                                     OUT ends in .y4m, .mkv (FFV1) or .mp4
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
@@ -72,6 +77,9 @@ export const OPTIONS = {
   mix: '--mix <mix>',
   fields: '--fields <way>',
   order: '--order <order>',
+  interlaced: '--interlaced <order>',
+  lowpass: '--lowpass <strength>',
+  pulldown: '--pulldown <beat>',
   from: '--from <rate>',
   pictures: '--pictures <range>',
   region: '--region <box>',

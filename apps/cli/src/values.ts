@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
+import { LOW_PASSES, type LowPass } from '@thawline/core/fields';
 import { MIXES, type Mix } from '@thawline/core/picture';
 import { parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { FIELD_CHOICES, type FieldChoice, ORDER_CHOICES, type OrderChoice } from '@thawline/project';
@@ -51,6 +52,12 @@ export function fieldsOf(text: string): FieldChoice {
 export function orderOf(text: string): OrderChoice {
   const found = ORDER_CHOICES.find((choice) => choice === text);
   if (!found) throw new WrongCall(`"${text}" is no order of fields. These are: ${ORDER_CHOICES.join(', ')}.`);
+  return found;
+}
+
+export function lowPassOf(text: string): LowPass {
+  const found = LOW_PASSES.find((strength) => strength === text);
+  if (!found) throw new WrongCall(`"${text}" is no low-pass. These are: ${LOW_PASSES.join(', ')}.`);
   return found;
 }
 

@@ -35,7 +35,7 @@ export { runJob } from './jobs/runJob.js';
 export { type NewJob, PART, type SpecificationContext, type StartContext, type WrittenRender } from './jobs/starting.js';
 export { specificationOf, startJob } from './jobs/startJob.js';
 export { type JobListener, runInThread } from './jobs/thread.js';
-export type { MakeMethod, MakeOptions, MakeResult } from './make/make.js';
+export type { FieldsWritten, MakeMethod, MakeOptions, MakeResult } from './make/make.js';
 export { formOf, make } from './make/make.js';
 export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy/proxy.js';
 export type { ReceiptRequest } from './receipt/measure.js';

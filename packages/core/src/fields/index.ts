@@ -16,3 +16,5 @@ export type { FieldRebuilder, FieldWindow } from './rebuild.js';
 export { FRAMES_BESIDE, ReferenceRebuilder } from './rebuild.js';
 export { KernelRebuilder } from './rebuild.wasm.js';
 export { fieldAlone, fieldDifference } from './show.js';
+export type { LowPass } from './weave.js';
+export { detailLeft, filmOfField, framesOfFilm, LOW_PASSES, weaveFields } from './weave.js';

@@ -1,7 +1,8 @@
 import { extname } from 'node:path';
 import { type Curve, curveFault, frameContent, furthestRun } from '@thawline/core/cadence';
-import { type Mix, pictureBytes, pixelLayout } from '@thawline/core/picture';
-import { type Rate, rate, rateToNumber, spedUp, timingLength } from '@thawline/core/time';
+import { type FieldOrder, filmOfField, framesOfFilm, type LowPass, weaveFields } from '@thawline/core/fields';
+import { type Mix, type PixelLayout, pictureBytes, pixelLayout } from '@thawline/core/picture';
+import { type Rate, rate, rateToNumber, spedUp, times, timingLength } from '@thawline/core/time';
 import { type EncodeRequest, MediaError, type Probe } from '@thawline/media';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from '../audio/stretch.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/clipFrames.js';
@@ -25,12 +26,24 @@ export interface MakeOptions {
   readonly curve?: Curve;
   /** 0 to 360: how much of a frame the shutter is open, what it covers is averaged; 0 shows the frame's own moment alone. */
   readonly shutterDegrees?: number;
+  /** Each frame holds two fields, this one first, each at its own moment. */
+  readonly fields?: FieldsWritten;
   /** Threads for pictures made by motion: how many, and the compiled file motion/worker. Else they are made here. */
   readonly threads?: MotionThreads;
 }
 
+/** How fields are written. */
+export interface FieldsWritten {
+  readonly order: FieldOrder;
+  readonly lowPass: LowPass;
+  /** The rate is film's, whose pictures are spread over fields by 2:3: the frames come a quarter faster. Else each field has its own moment. */
+  readonly pulldown: boolean;
+}
+
 export interface MakeResult extends Readonly<FrameTally> {
   readonly file: string;
+  /** Of the file: with pulldown another one than was asked for. */
+  readonly rate: Rate;
   readonly frames: number;
 }
 
@@ -48,6 +61,55 @@ function curveFrames(curve: Curve, toEnd: number): number {
   const last = curve.at(-1);
   if (!last) return toEnd;
   return curve.some((pin) => pin.picture > last.picture) ? last.frame + 1 : toEnd;
+}
+
+/** The same pins where each frame is two. */
+function doubled(curve: Curve): Curve {
+  return curve.map((pin) => ({ ...pin, frame: 2 * pin.frame }));
+}
+
+/** Frames whose fields show pictures that come one after the other; each is good until the next. */
+async function* woven(
+  pictures: AsyncGenerator<Uint8Array>,
+  {
+    layout,
+    width,
+    height,
+    frames,
+    written,
+  }: {
+    readonly layout: PixelLayout;
+    readonly width: number;
+    readonly height: number;
+    readonly frames: number;
+    readonly written: FieldsWritten;
+  },
+): AsyncGenerator<Uint8Array> {
+  const { order, lowPass, pulldown } = written;
+  const out = new Uint8Array(pictureBytes(layout, width, height));
+  let [at, current]: [number, Uint8Array | null] = [-1, null];
+  const pictureAt = async (wanted: number): Promise<Uint8Array> => {
+    while (at < wanted) {
+      const { done, value } = await pictures.next();
+      // A clip of one field has both of its frame's.
+      if (done) break;
+      current = value.slice();
+      at++;
+    }
+    if (!current) throw new MediaError('decode-failed', 'no picture could be decoded');
+    return current;
+  };
+  try {
+    for (let n = 0; n < frames; n++) {
+      const of = (field: number): Promise<Uint8Array> => pictureAt(pulldown ? filmOfField(field) : field);
+      const first = await of(2 * n);
+      const second = await of(2 * n + 1);
+      weaveFields(layout, { width, height, first, second, order, lowPass, out });
+      yield out;
+    }
+  } finally {
+    await pictures.return(undefined);
+  }
 }
 
 /**
@@ -74,12 +136,17 @@ export async function make(
   const speed = options.speed ?? { num: 1, den: 1 };
   const timing = spedUp(probe.timing, speed);
   const shutter = options.shutterDegrees ?? 0;
-  const curve = options.curve ?? null;
+  const written = options.fields;
+  // Each field is a frame of twice the rate; a curve's frames are those of the file.
+  const pictureRate = written && !written.pulldown ? times(options.rate, rate(2)) : options.rate;
+  const curve = options.curve && pictureRate !== options.rate ? doubled(options.curve) : (options.curve ?? null);
   const fault = curve && curveFault(curve, probe.pictures);
   if (fault) throw new RangeError(`the pins make no curve: ${fault}`);
-  const run = { timing, timeline: options.rate, fit: options.method, inPicture: 0, headTrim: 0, curve, shutterDegrees: shutter };
-  const frames = curve ? curveFrames(curve, furthestRun(run)) : timingLength(timing, options.rate);
-  const mapping = { ...run, length: frames };
+  const run = { timing, timeline: pictureRate, fit: options.method, inPicture: 0, headTrim: 0, curve, shutterDegrees: shutter };
+  const pictureFrames = curve ? curveFrames(curve, furthestRun(run)) : timingLength(timing, run.timeline);
+  const mapping = { ...run, length: pictureFrames };
+  const frames = !written ? pictureFrames : Math.max(1, written.pulldown ? framesOfFilm(pictureFrames) : pictureFrames >> 1);
+  const rateOfFile = written?.pulldown ? times(options.rate, rate(5, 4)) : options.rate;
   const tally = noFrames();
   const moving = options.method === 'motion';
   const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout, probe.width, probe.height, options.mix);
@@ -91,7 +158,8 @@ export async function make(
     const content = (n: number) => frameContent(mapping, n);
     const ahead = pool ? framesAhead(pool, shutter) : 0;
     let n = 0;
-    for await (const frame of framesOf({ walk, between, pool, ahead, layout, bytes, frames, content }, tally)) {
+    const made = framesOf({ walk, between, pool, ahead, layout, bytes, frames: pictureFrames, content }, tally);
+    for await (const frame of written ? woven(made, { ...size, frames, written }) : made) {
       yield frame;
       if (n++ % 10 === 0) progress(n, frames, 'writing frames');
     }
@@ -103,7 +171,8 @@ export async function make(
       {
         width: probe.width,
         height: probe.height,
-        rate: options.rate,
+        rate: rateOfFile,
+        ...(written ? { fields: written.order } : {}),
         pixelFormat,
         form,
         ...(withSound ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
@@ -112,7 +181,7 @@ export async function make(
       pictures(),
       withSound
         ? sourceSound(context, input, probe, {
-            samples: sampleOfFrame(frames, options.rate),
+            samples: sampleOfFrame(frames, rateOfFile),
             ...resampled(0, rate(1)),
             signal,
           })
@@ -120,5 +189,5 @@ export async function make(
     ),
   );
   progress(frames, frames, 'done');
-  return { file: output, frames, ...tally };
+  return { file: output, rate: rateOfFile, frames, ...tally };
 }

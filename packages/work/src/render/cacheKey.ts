@@ -75,10 +75,18 @@ function shownBy(hash: Hash, input: RenderInput, clip: Clip, { from, to }: Chunk
 /** What a source's pictures are, whatever they are called: the file's contents, or for a placed timeline all that is in it. */
 function identityOf(input: RenderInput, source: Source): string {
   const inner = nestedOf(input.project, source.id);
-  if (!inner) return input.files[source.mediaId]?.identity ?? source.mediaId;
+  if (!inner) return fileIdentity(input, source);
   const timelines = withNested(input.project, inner).map(({ name: _name, marks: _marks, ...shown }) => shown);
-  const sources = filesOf(input.project, inner).map((s) => [s.id, s.readAt, input.files[s.mediaId]?.identity ?? s.mediaId]);
+  const sources = filesOf(input.project, inner).map((s) => [s.id, s.readAt, fileIdentity(input, s)]);
   return createHash('sha256')
     .update(JSON.stringify([timelines, sources]))
     .digest('hex');
+}
+
+/** The same bytes whose fields are read in another way are other pictures. */
+function fileIdentity(input: RenderInput, { mediaId }: Pick<Source, 'mediaId'>): string {
+  const file = input.files[mediaId];
+  const identity = file?.identity ?? mediaId;
+  const read = file?.probe.fieldsRead;
+  return read ? `${identity} ${JSON.stringify(read.runs)}` : identity;
 }

@@ -112,13 +112,13 @@ test('a frame is seen taken apart, rebuilt and in turn; keys walk through frames
     'src',
     expect.stringContaining('/frames/130/fields/first?order=top'),
   );
+  await user.keyboard('{ArrowRight}');
+  await waitFor(() => expect(router.state.location.pathname).toMatch(/131$/));
   await user.click(screen.getByRole('radio', { name: 'rebuilt' }));
   expect(names()).toHaveLength(4);
   expect(names().at(-1)).toMatch(/^what rebuilding the first changes/);
   await user.click(screen.getByRole('radio', { name: 'play slowly' }));
   expect(pictures.querySelectorAll('figure:not([hidden])')).toHaveLength(1);
-  await user.keyboard('{ArrowRight}');
-  await waitFor(() => expect(router.state.location.pathname).toMatch(/131$/));
 });
 
 test('both ways round are played beside each other: the same fields in either order', async () => {
