@@ -14,6 +14,9 @@ const STEPS_FIRST = 2;
 const STEPS_LATER = 1;
 const AWAY = 3;
 const PARTS = 16;
+/** What a way costs at most, for each sample that is compared, that is met well. */
+const WELL = 8;
+const COMPARED_SMALL = (BLOCK + 2 * AROUND_SMALL) * ((BLOCK + 2 * AROUND_SMALL) / EVERY);
 const COMPARED = (BLOCK + 2 * AROUND_FULL) * ((BLOCK + 2 * AROUND_FULL) / EVERY);
 
 function sampleAt(row: usize, x: i32, bytes: i32, shift: i32): i32 {
@@ -307,12 +310,15 @@ export function searchFields(
             foretoldY = y;
           }
           attempt(x, y);
+          // What is met as well as this needs no other way.
+          if (k === 0 && least < WELL * (isFull ? COMPARED : COMPARED_SMALL)) break;
         }
-        if (c > 0) {
+        const isMet = least < WELL * (isFull ? COMPARED : COMPARED_SMALL);
+        if (c > 0 && !isMet) {
           const at = (<usize>(r * columns + c - 1)) << 1;
           attempt(nearest(<i32>load<i16>(u + at)), nearest(<i32>load<i16>(v + at)));
         }
-        if (r > 0) {
+        if (r > 0 && !isMet) {
           const at = (<usize>((r - 1) * columns + c)) << 1;
           attempt(nearest(<i32>load<i16>(u + at)), nearest(<i32>load<i16>(v + at)));
         }

@@ -16,6 +16,8 @@ const FURTHEST = 80;
 const FIRST = { across: 10, down: 6, step: 2 } as const;
 /** Steps from the best one, in each of which its four neighbours are tried: at the smallest size, where every other way was, and elsewhere. */
 const STEPS = { first: 2, later: 1 } as const;
+/** What a way costs at most, for each sample that is compared, that is met well. */
+const WELL = 8;
 /** What it costs for each sample that a vector differs from the one foretold by the size below. */
 const AWAY = 3;
 
@@ -115,12 +117,17 @@ export function searchLevel(fields: ThreeFields, below: FieldVectors | null, lev
         const [di, dj] = [c & 1 ? 1 : -1, r & 1 ? 1 : -1];
         [px, py] = from(i, j);
         attempt(px, py);
-        attempt(0, 0);
-        attempt(...from(i + di, j));
-        attempt(...from(i, j + dj));
+        // What is met as well as this needs no other way.
+        const met = WELL * size * (size / EVERY);
+        if (best >= met) {
+          attempt(0, 0);
+          attempt(...from(i + di, j));
+          attempt(...from(i, j + dj));
+        }
+        const isMet = best < met;
         const own = (k: number): void => attempt(nearest(out.u[k] as number), nearest(out.v[k] as number));
-        if (c > 0) own(r * columns + c - 1);
-        if (r > 0) own((r - 1) * columns + c);
+        if (c > 0 && !isMet) own(r * columns + c - 1);
+        if (r > 0 && !isMet) own((r - 1) * columns + c);
       } else
         for (let y = -FIRST.down; y <= FIRST.down; y += FIRST.step)
           for (let x = -FIRST.across; x <= FIRST.across; x += FIRST.step) attempt(x, y);

@@ -281,7 +281,9 @@ function withFilm(stretch: Omit<FieldStretch, 'flag'>, meter: FieldMeter): Filme
   if (first === null) return { stretch, film: [] };
   if (kind === 'pulldown') return { stretch, film: filmBeats(meter, { first, from, to, beats: ['2:3'] }).runs };
   const { better, runs, nearness } = filmBeats(meter, { first, from, to, beats: LONG_BEATS });
-  const isFilm = nearness < NEAR_ENOUGH && better > max(BETTER_AT_LEAST, 2 * (to - from) * BETTER_EACH);
+  // Pictures of two fields that are those of a stored frame are whole ones, which were told apart from this before.
+  const across = runs.every(({ beat, passed }) => beat !== '2:2' || passed === 1);
+  const isFilm = across && nearness < NEAR_ENOUGH && better > max(BETTER_AT_LEAST, 2 * (to - from) * BETTER_EACH);
   return isFilm ? { stretch: { ...stretch, kind: 'pulldown' }, film: runs } : { stretch, film: [] };
 }
 
