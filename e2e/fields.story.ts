@@ -82,5 +82,22 @@ test('on a timeline of 25 it is cut and rendered from whole pictures, and the re
   await expect(page.getByTestId('price')).toContainText('200 frames');
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   await expect(page.getByTestId('stamp')).toContainText('As asked', { timeout: 90_000 });
+});
+
+test('rendered in fields, each at its own moment, the file is found to be so', async () => {
+  test.setTimeout(120_000);
+  await page.goto(`${server.url}/p/${project}/render`);
+  await page.getByRole('combobox', { name: 'Frames hold' }).click();
+  await page.getByRole('option', { name: 'two fields, top first' }).click();
+  await expect(page.getByTestId('price')).toContainText('400 fields');
+  await page.getByRole('combobox', { name: 'Low-pass, line to line' }).click();
+  await page.getByRole('option', { name: /^light/ }).click();
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
+  const told = async (): Promise<string[]> => {
+    const receipts = await ask<{ lines: { what: string; measured: string; same: boolean }[] }[]>(`/projects/${project}/receipts`);
+    const inFields = receipts.find((r) => r.lines.some((l) => l.what === 'order'));
+    return inFields ? inFields.lines.filter((l) => l.what === 'fields' || !l.same).map((l) => `${l.what} ${l.measured}`) : [];
+  };
+  await expect.poll(told, { timeout: 90_000 }).toEqual(['fields top field first']);
   expect(complaints).toEqual([]);
 });

@@ -82,6 +82,17 @@ test('an edit is written, measured and told; a name that is taken gets a number'
   expect(readdirSync(folder).filter((n) => n.startsWith('.'))).toEqual([]);
 });
 
+test('frames of two fields are asked for in the form, and found in the file', async () => {
+  const { code, out } = await thawline('render', 'cut.otio', 'fields.mp4', '--form', 'mp4:fields=bottom,lowpass=light', '--json');
+  expect(code).toBe(0);
+  const { receipt } = JSON.parse(out) as { receipt: { differs: number; lines: { what: string; measured: string }[] } };
+  expect(receipt.differs).toBe(0);
+  expect(receipt.lines).toContainEqual(expect.objectContaining({ what: 'fields', measured: 'bottom field first' }));
+  const whole = await thawline('render', 'cut.otio', 'fields.webm', '--form', 'webm:fields=top');
+  expect(whole.code).toBe(2);
+  expect(whole.err).toContain('WebM holds whole pictures: fields go into mp4 or mkv.');
+});
+
 test('a file is measured against an edit: what was put in is found', async () => {
   await film(
     'faulty.mp4',

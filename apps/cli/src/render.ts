@@ -47,13 +47,21 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
   if (!FORM_KINDS.includes(kind as FormKind))
     return `"${kind}" is no form. There are ${FORM_KINDS.join(', ')}${text === undefined ? '; say one with --form' : ''}.`;
   const asked: Record<string, unknown> = { kind };
+  const fields: Record<string, unknown> = {};
   for (const part of rest.split(',').filter(Boolean)) {
     const [name = '', value] = part.split('=', 2);
     if (value === undefined && FORMS[kind as FormKind].codecs.includes(name as never)) asked.codec = name;
     else if (name === 'quality' || name === 'depth' || name === 'peak') asked[name] = Number(value);
     else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
+    else if (name === 'fields') fields.order = value;
+    else if (name === 'lowpass') fields.lowPass = value;
     else if (name === 'timecode') asked.timecode = value !== 'off';
     else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,peak=-1,sound=off.`;
+  }
+  if (fields.order !== undefined || fields.lowPass !== undefined) {
+    if (!FORMS[kind as FormKind].fields)
+      return `${FORMS[kind as FormKind].words} holds whole pictures: fields go into mp4 or mkv.`;
+    asked.fields = fields;
   }
   const parsed = formSchema.safeParse(asked);
   return parsed.success

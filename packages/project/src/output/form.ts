@@ -1,3 +1,4 @@
+import { FIELD_ORDERS, LOW_PASSES } from '@thawline/core/fields';
 import { z } from 'zod';
 import { idSchema, rateSchema } from '../document/document.js';
 
@@ -31,6 +32,11 @@ export const formSchema = z.object({
   /** Another rate than the timeline's; null: as the timeline. */
   rate: rateSchema.nullable().default(null),
   way: z.enum(RATE_WAYS).default('nearest'),
+  /** Two fields a frame, each at its own moment: which comes first, and what is taken out of detail that would flicker. Null: whole pictures. */
+  fields: z
+    .object({ order: z.enum(FIELD_ORDERS), lowPass: z.enum(LOW_PASSES).default('off') })
+    .nullable()
+    .default(null),
 });
 export type RenderForm = z.infer<typeof formSchema>;
 export type RenderFormInput = z.input<typeof formSchema>;
@@ -52,6 +58,8 @@ export interface FormFacts {
   readonly timecode: boolean;
   /** Whether each picture comes back exactly as it went in. */
   readonly lossless: boolean;
+  /** Whether its frames can be coded and flagged as two fields. */
+  readonly fields: boolean;
 }
 
 export const FORMS: Record<FormKind, FormFacts> = {
@@ -63,6 +71,7 @@ export const FORMS: Record<FormKind, FormFacts> = {
     sound: { within: 'AAC' },
     timecode: true,
     lossless: false,
+    fields: true,
   },
   webm: {
     ending: 'webm',
@@ -72,6 +81,7 @@ export const FORMS: Record<FormKind, FormFacts> = {
     sound: { within: 'Opus' },
     timecode: false,
     lossless: false,
+    fields: false,
   },
   mkv: {
     ending: 'mkv',
@@ -81,10 +91,38 @@ export const FORMS: Record<FormKind, FormFacts> = {
     sound: { within: 'FLAC' },
     timecode: true,
     lossless: true,
+    fields: true,
   },
-  y4m: { ending: 'y4m', words: 'Y4M', codecs: [], depths: [8, 10], sound: 'beside', timecode: false, lossless: true },
-  png: { ending: 'png', words: 'Numbered PNG', codecs: [], depths: [8, 10], sound: 'beside', timecode: false, lossless: true },
-  wav: { ending: 'wav', words: 'Sound alone', codecs: [], depths: [8], sound: 'alone', timecode: true, lossless: true },
+  y4m: {
+    ending: 'y4m',
+    words: 'Y4M',
+    codecs: [],
+    depths: [8, 10],
+    sound: 'beside',
+    timecode: false,
+    lossless: true,
+    fields: false,
+  },
+  png: {
+    ending: 'png',
+    words: 'Numbered PNG',
+    codecs: [],
+    depths: [8, 10],
+    sound: 'beside',
+    timecode: false,
+    lossless: true,
+    fields: false,
+  },
+  wav: {
+    ending: 'wav',
+    words: 'Sound alone',
+    codecs: [],
+    depths: [8],
+    sound: 'alone',
+    timecode: true,
+    lossless: true,
+    fields: false,
+  },
 };
 
 export const CODEC_WORDS: Record<FormCodec, string> = { h264: 'H.264', vp9: 'VP9', av1: 'AV1', ffv1: 'FFV1' };
@@ -115,6 +153,7 @@ export function settledForm(form: RenderForm): SettledForm {
     quality: known ? quality : (range?.like ?? 0),
     depth,
     sound: sound === 'alone' ? 'stereo' : form.sound,
+    fields: FORMS[form.kind].fields ? form.fields : null,
   };
 }
 
@@ -138,8 +177,9 @@ export function formWords(form: RenderForm): string {
   const coding = facts.codecs.length > 0 ? [[CODEC_WORDS[codec], ...coded].join(' ')] : [];
   const heard =
     facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
+  const fields = FORMS[kind].fields && form.fields ? [`${form.fields.order} field first`] : [];
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
-  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...heard, ...level].join(' \u00b7 ');
+  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...fields, ...heard, ...level].join(' \u00b7 ');
 }
 
 /** A true peak in words: "\u22121.0 dBTP". */

@@ -1,6 +1,20 @@
 /** What a receipt tells of a rendered file, line by line. */
 export const RECEIPT_WHAT = [
-  ...(['rate', 'frames', 'length', 'timing', 'size', 'coding', 'colour', 'timecode', 'sound', 'peak', 'sync'] as const),
+  ...([
+    'rate',
+    'frames',
+    'length',
+    'timing',
+    'size',
+    'coding',
+    'colour',
+    'fields',
+    'order',
+    'timecode',
+    'sound',
+    'peak',
+    'sync',
+  ] as const),
   ...(['held', 'hitches', 'pictures'] as const),
 ] as const;
 export type ReceiptWhat = (typeof RECEIPT_WHAT)[number];
@@ -14,6 +28,8 @@ export const RECEIPT_WORDS: Record<ReceiptWhat, string> = {
   size: 'Size',
   coding: 'Coding',
   colour: 'Colour',
+  fields: 'Fields, as the file says',
+  order: 'Fields, as its pictures show',
   timecode: 'Timecode',
   sound: 'Sound',
   peak: 'Peak of the sound',

@@ -1,7 +1,9 @@
-import { frameContent, positionAt } from '@thawline/core/cadence';
+import { frameContent, positionAt, SHARES } from '@thawline/core/cadence';
+import { weaveFields } from '@thawline/core/fields';
 import { fillBlack, pictureBytes, placePicture, type Size } from '@thawline/core/picture';
 import { MediaError } from '@thawline/media';
 import {
+  atFieldRate,
   type Clip,
   type Dissolving,
   dissolveShare,
@@ -15,7 +17,17 @@ import {
 import type { MediaContext } from '../jobs/context.js';
 import { MotionPool } from '../motion/pool.js';
 import { type FrameSource, framesAhead, framesOf, noFrames } from './clipFrames.js';
-import { boxAt, type FrameRange, layoutOf, PLAIN, type RenderInput, rangeOf, shapeOf, timingFrom } from './input.js';
+import {
+  boxAt,
+  type FieldsWanted,
+  type FrameRange,
+  layoutOf,
+  PLAIN,
+  type RenderInput,
+  rangeOf,
+  shapeOf,
+  timingFrom,
+} from './input.js';
 import { Moving, mixing } from './interpolate.js';
 import { PictureWalk } from './pictureWalk.js';
 
@@ -25,7 +37,11 @@ import { PictureWalk } from './pictureWalk.js';
  * @param size of the frames given, the timeline's shape
  */
 export async function* composed(context: MediaContext, input: RenderInput, size: Size): AsyncGenerator<Uint8Array> {
-  const { timeline } = input;
+  const { timeline, fields } = input;
+  if (fields) {
+    yield* inFields(context, input, fields, size);
+    return;
+  }
   const range = rangeOf(input);
   const layout = layoutOf(input);
   const full = input.look?.colour?.range === 'full';
@@ -49,6 +65,34 @@ export async function* composed(context: MediaContext, input: RenderInput, size:
   }
   fillBlack(layout, { width: size.width, height: size.height, out: frame, full });
   for (let n = at; n < range.to; n++) yield frame;
+}
+
+/** Frames of two fields: pictures are composed at twice the rate, and two of them share a frame's lines. Smaller than it is, a frame is the mean of both. */
+async function* inFields(
+  context: MediaContext,
+  { fields: _, ...input }: RenderInput,
+  { order, lowPass }: FieldsWanted,
+  size: Size,
+): AsyncGenerator<Uint8Array> {
+  const { width, height } = size;
+  const layout = layoutOf(input);
+  const range = rangeOf(input);
+  const timeline = atFieldRate(input.project, input.timeline);
+  const pictures = composed(context, { ...input, timeline, range: { from: 2 * range.from, to: 2 * range.to } }, size);
+  const whole = height === input.timeline.height && width === input.timeline.width;
+  const { make } = mixing(layout, width, height);
+  const out = new Uint8Array(pictureBytes(layout, width, height));
+  let first: Uint8Array | null = null;
+  for await (const picture of pictures) {
+    if (!first) {
+      first = picture.slice();
+      continue;
+    }
+    if (whole) weaveFields(layout, { width, height, first, second: picture, order, lowPass, out });
+    else make({ k: 0, picture: first }, { k: 1, picture }, SHARES / 2, out);
+    first = null;
+    yield out;
+  }
 }
 
 /** Frames in which one clip gives way to another: both composed, each by itself, and mixed as they are stored. */

@@ -1,3 +1,4 @@
+import type { FieldOrder, LowPass } from '@thawline/core/fields';
 import { type Box, type PixelLayout, pixelLayout, placeBox, type Size } from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
 import { type Encoding, MediaError, type Probe } from '@thawline/media';
@@ -43,6 +44,14 @@ export interface RenderInput {
   readonly unlimited?: boolean;
   /** Threads for pictures made by motion; else they are made here. */
   readonly threads?: MotionThreads;
+  /** Frames are composed of two fields, each at its own moment; left out: whole pictures. */
+  readonly fields?: FieldsWanted;
+}
+
+/** Which field of a frame comes first, and what is taken out of detail that changes from line to line. */
+export interface FieldsWanted {
+  readonly order: FieldOrder;
+  readonly lowPass: LowPass;
 }
 
 export interface FrameRange {

@@ -29,7 +29,8 @@ export async function pictureLines(
   file: WrittenFile,
   form: SettledForm,
 ): Promise<PictureLines> {
-  const { shown, frames } = await shownSmall(context, input, file);
+  const asked = form.fields ? { ...input, fields: form.fields } : input;
+  const { shown, frames } = await shownSmall(context, asked, file);
   const { shows, alike } = await closerLook(context, { input, file, form, shown });
   const wrong = wrongRuns(shows);
   return { lines: shownLines(input, shows, wrong.length), wrong: wrong.map((w) => named(input, w)), alike, frames };

@@ -39,7 +39,12 @@ function nameOf(probe: Probe): string {
     files: { tape: { path: '/footage/tape.mkv', probe, identity: 'these bytes' } },
   };
   const colour = { matrix: 'bt709', range: 'limited', primaries: null, transfer: null } as const;
-  return contentOf(input, { form: { codec: 'h264', quality: 18 }, colour, chunk: { from: 0, to: 20 }, makers: 'these' });
+  return contentOf(input, {
+    form: { codec: 'h264', quality: 18, fields: null },
+    colour,
+    chunk: { from: 0, to: 20 },
+    makers: 'these',
+  });
 }
 
 test('parts of one file whose fields are read in other ways are never taken for each other', () => {

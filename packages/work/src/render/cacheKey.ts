@@ -2,6 +2,7 @@ import { createHash, type Hash } from 'node:crypto';
 import { frameContent } from '@thawline/core/cadence';
 import type { Size } from '@thawline/core/picture';
 import {
+  atFieldRate,
   type Clip,
   dissolveShare,
   filesOf,
@@ -22,22 +23,27 @@ import type { Chunk } from './plan.js';
  * by whatever edit they came there. `makers` is what made them (makers.ts).
  */
 export function contentOf(
-  input: RenderInput,
+  asked: RenderInput,
   {
     form,
     colour,
-    chunk: { from, to },
+    chunk,
     makers,
   }: {
-    readonly form: Pick<SettledForm, 'codec' | 'quality'>;
+    readonly form: Pick<SettledForm, 'codec' | 'quality' | 'fields'>;
     readonly colour: RenderColour;
     readonly chunk: Chunk;
     readonly makers: string;
   },
 ): string {
-  const { timeline, look } = input;
+  // What each field shows tells two parts apart that would be alike frame by frame.
+  const timeline = form.fields ? atFieldRate(asked.project, asked.timeline) : asked.timeline;
+  const input = { ...asked, timeline };
+  const [from, to] = form.fields ? [2 * chunk.from, 2 * chunk.to] : [chunk.from, chunk.to];
+  const { look } = input;
   const { width, height, rate } = timeline;
   const hash = createHash('sha256');
+  if (form.fields) hash.update(JSON.stringify(['fields', form.fields.order, form.fields.lowPass]));
   hash.update(JSON.stringify([makers, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
   for (let at = from; at < to; ) {
     const segment = segmentAt(timeline, at);

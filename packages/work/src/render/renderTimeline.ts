@@ -68,10 +68,11 @@ export async function partsOf(
 /** The input with the look that a form gives it. */
 export function lookedAt(
   input: RenderInput,
-  form: Pick<RenderForm, 'depth'>,
+  form: Pick<SettledForm, 'depth' | 'fields'>,
 ): { readonly input: RenderInput; readonly colour: RenderColour } {
   const colour = colourFor(input);
-  return { input: { ...input, look: lookFor(form, colour) }, colour };
+  const { fields } = form;
+  return { input: { ...input, look: lookFor(form, colour), ...(fields ? { fields } : {}) }, colour };
 }
 
 /**

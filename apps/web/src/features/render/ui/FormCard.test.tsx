@@ -56,6 +56,20 @@ test('a lossless form has no quality, and says so', async () => {
   expect(screen.getByText('Lossless: every picture comes back exactly.')).toBeVisible();
 });
 
+test('frames of two fields: which comes first, and a low-pass with what it leaves; forms of whole pictures are not asked', async () => {
+  const { choose } = await shown();
+  expect(screen.queryByRole('combobox', { name: /^Low-pass/ })).not.toBeInTheDocument();
+  await choose('Frames hold', /bottom first/);
+  expect(form().fields).toEqual({ order: 'bottom', lowPass: 'off' });
+  await choose('Low-pass, line to line', /^strong/);
+  expect(form().fields).toEqual({ order: 'bottom', lowPass: 'strong' });
+  await choose('Form', /WebM/);
+  expect(screen.queryByRole('combobox', { name: 'Frames hold' })).not.toBeInTheDocument();
+  await choose('Form', /^MP4/);
+  await choose('Frames hold', /whole pictures/);
+  expect(form().fields).toBeNull();
+});
+
 test('sound alone asks for nothing of pictures', async () => {
   const { choose } = await shown();
   await choose('Form', /WAV, 24 bit$/);

@@ -2,6 +2,7 @@ import { ActionIcon, Button, Group, NumberInput, Popover, Select, Switch, TextIn
 import { IconTrash } from '@tabler/icons-react';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { OutputsReply } from '@thawline/contract';
+import { LOW_PASSES, type LowPass } from '@thawline/core/fields';
 import { formatRate, parseRate } from '@thawline/core/time';
 import {
   CODEC_WORDS,
@@ -109,6 +110,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           />
         )}
       </Group>
+      {facts.fields && <Fields />}
       {(facts.sound === 'alone' || form.sound !== 'off') && <SoundPeak />}
       {form.kind !== 'wav' && <OtherRate timeline={timeline} />}
       <TextInput
@@ -140,6 +142,49 @@ function kindWords(kind: FormKind): string {
   const coded = codecs.length > 0 ? [codecs.map((c) => CODEC_WORDS[c]).join(' or ')] : [];
   const heard = sound === 'alone' ? ['WAV, 24 bit'] : sound === 'beside' ? ['WAV beside it'] : [sound.within];
   return [words, ...coded, ...heard].join(' \u00b7 ');
+}
+
+const FIELD_CHOICES = [
+  { value: 'whole', label: 'whole pictures' },
+  { value: 'top', label: 'two fields, top first' },
+  { value: 'bottom', label: 'two fields, bottom first' },
+];
+
+/** What each strength leaves of detail that changes from line to line. */
+const LOW_PASS_WORDS: Record<LowPass, string> = {
+  off: 'off: fine lines may flicker',
+  light: 'light: half of the finest detail stays',
+  strong: 'strong: none of the finest detail stays',
+};
+
+/** Whether frames hold two fields, and what is done against fine lines that flicker in them. */
+function Fields() {
+  const { form, change } = useRenderWishes();
+  const { fields } = form;
+  return (
+    <div className={classes.formLine}>
+      <Select
+        label="Frames hold"
+        size="xs"
+        data={FIELD_CHOICES}
+        value={fields?.order ?? 'whole'}
+        allowDeselect={false}
+        onChange={(order) =>
+          change({ fields: order === 'top' || order === 'bottom' ? { order, lowPass: fields?.lowPass ?? 'off' } : null })
+        }
+      />
+      {fields && (
+        <Select
+          label="Low-pass, line to line"
+          size="xs"
+          data={LOW_PASSES.map((value) => ({ value, label: LOW_PASS_WORDS[value] }))}
+          value={fields.lowPass}
+          allowDeselect={false}
+          onChange={(lowPass) => lowPass && change({ fields: { ...fields, lowPass: lowPass as LowPass } })}
+        />
+      )}
+    </div>
+  );
 }
 
 /** What most take without a word, in dBTP. */

@@ -2,6 +2,7 @@ import { Button } from '@mantine/core';
 import type { TrialReply } from '@thawline/contract';
 import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/core/time';
 import {
+  atFieldRate,
   cadenceOf,
   FORMS,
   fileNameOf,
@@ -35,7 +36,13 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const part = useMemo(() => renderScopeOf(timeline, chosen, clipId), [timeline, chosen, clipId]);
   const rendered = useMemo(() => renderedAt(project, timeline, form, part.frames), [project, timeline, form, part]);
   const { range } = rendered;
-  const tally = useMemo(() => tallyFrames(rendered.project, rendered.timeline, timings, range), [rendered, timings, range]);
+  // Where frames hold two fields, each field is counted.
+  const tally = useMemo(() => {
+    const { project: edit, timeline: own } = rendered;
+    if (!form.fields) return tallyFrames(edit, own, timings, range);
+    return tallyFrames(edit, atFieldRate(edit, own), timings, { from: 2 * range.from, to: 2 * range.to });
+  }, [rendered, timings, range, form.fields]);
+  const counted = form.fields ? 'field' : 'frame';
   const frames = range.to - range.from;
   const trial = useTrial(timeline, { form, part, folder, empty: frames <= 0 });
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
@@ -67,7 +74,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
       </table>
       {frames > 0 && form.kind !== 'wav' && (
         <div className="notice" data-testid="price">
-          <b className="number">{count(tally.frames)}</b> {tally.frames === 1 ? 'frame' : 'frames'}:{' '}
+          <b className="number">{count(tally.frames)}</b> {tally.frames === 1 ? counted : `${counted}s`}:{' '}
           <b className="number">{count(tally.real)}</b> real, <b className="number">{count(tally.held)}</b> held,{' '}
           <b className="number">{count(tally.blended)}</b> blended
           {tally.made > 0 && (
@@ -86,9 +93,11 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
             </>
           )}
           .{' '}
-          {tally.hitches.length === 0
-            ? 'No hitches.'
-            : `${plural(tally.hitches.length, 'hitch stays', 'hitches stay')}, in ${tally.hitching.join(', ')}.`}
+          {form.fields
+            ? ''
+            : tally.hitches.length === 0
+              ? 'No hitches.'
+              : `${plural(tally.hitches.length, 'hitch stays', 'hitches stay')}, in ${tally.hitching.join(', ')}.`}
         </div>
       )}
       {lost.length > 0 && (
