@@ -78,8 +78,15 @@ test('on a timeline of 25 it is cut and rendered from whole pictures, and the re
   await page.goto(`${server.url}/p/${project}/timelines/cut`);
   await page.getByTitle('Place old-reel at the end').click();
   await expect(page.getByTestId('clip-old-reel-picture')).toBeVisible();
+  // What lies around where film goes over into fields.
+  type State = { document: { timelines: { clips: { id: string }[] }[] } };
+  const { document } = await ask<State>(`/projects/${project}`);
+  const id = document.timelines[0]?.clips[0]?.id;
+  const change = (command: object) => ask(`/projects/${project}/commands`, { command: { timelineId: 'cut', ...command } });
+  await change({ type: 'trimClip', clipId: id, start: 80, end: 120 });
+  await change({ type: 'moveClips', clipIds: [id], byFrames: -80, byLanes: 0 });
   await view('Render').click();
-  await expect(page.getByTestId('price')).toContainText('200 frames');
+  await expect(page.getByTestId('price')).toContainText('40 frames');
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   await expect(page.getByTestId('stamp')).toContainText('As asked', { timeout: 90_000 });
 });
@@ -89,7 +96,7 @@ test('rendered in fields, each at its own moment, the file is found to be so', a
   await page.goto(`${server.url}/p/${project}/render`);
   await page.getByRole('combobox', { name: 'Frames hold' }).click();
   await page.getByRole('option', { name: 'two fields, top first' }).click();
-  await expect(page.getByTestId('price')).toContainText('400 fields');
+  await expect(page.getByTestId('price')).toContainText('80 fields');
   await page.getByRole('combobox', { name: 'Low-pass, line to line' }).click();
   await page.getByRole('option', { name: /^light/ }).click();
   await page.getByRole('button', { name: 'Render', exact: true }).click();

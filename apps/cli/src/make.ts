@@ -7,7 +7,7 @@ import { checkCurve, readCurve } from './curve.js';
 import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
 import { type Values, WrongCall } from './usage.js';
-import { fieldsOf, lowPassOf, methodOf, mixOf, orderOf, rateOf, shutterOf, speedOf, threadsOf } from './values.js';
+import { fieldsOf, lowPassOf, methodOf, mixOf, optional, orderOf, shutterOf, speedOf, threadsOf } from './values.js';
 
 export async function makeCommand(files: string[], values: Values): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
@@ -15,6 +15,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   if (values.rate === undefined && values.fields === undefined) throw new WrongCall('make wants --rate, or --fields.');
   if (values.order !== undefined && values.fields === undefined) throw new WrongCall('--order goes with --fields.');
   const asked = values.fields === undefined ? null : { way: fieldsOf(values.fields), order: orderOf(values.order ?? 'measured') };
+  const said = optional(values.rate);
   const method = methodOf(values.method ?? 'nearest');
   const speed = speedOf(values.speed ?? '1');
   const shutterDegrees = shutterOf(values.shutter ?? '0');
@@ -29,7 +30,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
   const stored = await namingFile(input, ffmpeg.probe(input));
   const probe = asked ? await namingFile(input, withFields(input, stored, asked)) : stored;
-  const rate = values.rate === undefined ? rateAsRead(probe) : rateOf(values.rate);
+  const rate = said ?? rateAsRead(probe);
   if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
   const options = {
     rate,

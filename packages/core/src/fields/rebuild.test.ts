@@ -73,7 +73,7 @@ test.each([
     const shot = { layout, width, height, first, noise: 0.03 };
     const frames = Array.from({ length: 6 }, (_, n) => frameOf(moving(1.7, -0.83), n, shot));
     const [reference, kernel] = [new ReferenceRebuilder(layout, width, height), new KernelRebuilder(layout, width, height)];
-    for (let n = 0; n < 6; n++)
+    for (const n of [0, 2, 5])
       for (const keeps of ['top', 'bottom'] as const) {
         const [a, b] = [new Uint8Array(frames[0]?.length ?? 0), new Uint8Array(frames[0]?.length ?? 0)];
         const window = windowAt(frames, n, keeps, first);

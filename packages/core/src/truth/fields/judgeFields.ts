@@ -238,7 +238,10 @@ function shortFilm(all: readonly Omit<FieldStretch, 'flag'>[], meter: FieldMeter
       const [film, whole] = [['2:3'] as const, ['2:2'] as const].map(
         (beats) => filmBeats(meter, { first, from, to, beats }).better,
       );
-      const isFilm = (film ?? 0) > (whole ?? 0) + SHORT_FILM.thanWhole && (film ?? 0) > SHORT_FILM.thanFields;
+      const clear = (film ?? 0) > (whole ?? 0) + SHORT_FILM.thanWhole && (film ?? 0) > SHORT_FILM.thanFields;
+      // Where hardly anything moves little is known: what is beside it goes on there, unless whole pictures explain it better.
+      const goesOn = stretch.kind === 'none' && stretch.certainty < PROVED && (film ?? 0) >= (whole ?? 0);
+      const isFilm = clear || goesOn;
       return isFilm ? { ...stretch, kind: 'pulldown' as const, first } : stretch;
     })
     .reduce<Omit<FieldStretch, 'flag'>[]>((found, stretch) => {
