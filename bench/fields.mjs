@@ -9,7 +9,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { KernelRebuilder } from '../packages/core/dist/fields/index.js';
 import { meanSquare, pixelLayout, psnrOf } from '../packages/core/dist/picture/index.js';
-import { fieldPicture, fieldScenes } from '../packages/rig/dist/index.js';
+import { fieldPicture, fieldScenes, woven } from '../packages/rig/dist/index.js';
 
 const asked = process.argv.slice(2);
 const seed = Number(asked.find((a) => /^\d+$/.test(a)) ?? 101);
@@ -41,21 +41,6 @@ function moments(scene) {
     writeFileSync(path, Buffer.concat(Array.from({ length: MOMENTS }, (_, k) => fieldPicture(scene, 5 + k, WIDTH, HEIGHT))));
   const all = new Uint8Array(readFileSync(path));
   return Array.from({ length: MOMENTS }, (_, k) => all.subarray(k * BYTES, (k + 1) * BYTES));
-}
-
-/** Lines of two pictures in turn, in all planes. */
-function woven(top, bottom) {
-  const out = top.slice();
-  let at = 0;
-  for (const [width, height] of [
-    [WIDTH, HEIGHT],
-    [WIDTH / 2, HEIGHT / 2],
-    [WIDTH / 2, HEIGHT / 2],
-  ]) {
-    for (let y = 1; y < height; y += 2) out.set(bottom.subarray(at + y * width, at + (y + 1) * width), at + y * width);
-    at += width * height;
-  }
-  return out;
 }
 
 function filtered(frames, filter, times = 1) {
@@ -113,7 +98,7 @@ const rows = [];
 process.stdout.write(`seed ${seed}\nscene                     ours    bwdif   w3fdif  yadif   gain    CPU ms  bwdif's\n`);
 for (const scene of fieldScenes(seed).filter((s) => s.name.includes(only))) {
   const truths = moments(scene);
-  const frames = Array.from({ length: MOMENTS / 2 }, (_, k) => woven(truths[2 * k], truths[2 * k + 1]));
+  const frames = Array.from({ length: MOMENTS / 2 }, (_, k) => woven(truths[2 * k], truths[2 * k + 1], WIDTH, HEIGHT));
   const ours = mean(rebuilt(frames), truths);
   const theirs = Object.values(FILTERS).map((filter) => mean(filtered(frames, filter).pictures, truths));
   // In turn, so that both meet the same machine; the filter's reading and writing is taken off.

@@ -9,7 +9,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ffmpeg, probeWithFields } from '../packages/media/dist/index.js';
 import { hasFilm, runsFor } from '../packages/project/dist/index.js';
-import { normal, pulldownScenes, random } from '../packages/rig/dist/index.js';
+import { normal, pulldownScenes, random, woven } from '../packages/rig/dist/index.js';
 import { measureFields } from '../packages/work/dist/index.js';
 
 const asked = process.argv.slice(2);
@@ -43,20 +43,6 @@ function noisy(picture, sigma, next) {
   return out;
 }
 
-function woven(top, bottom) {
-  const out = top.slice();
-  let at = 0;
-  for (const [width, height] of [
-    [WIDTH, HEIGHT],
-    [WIDTH / 2, HEIGHT / 2],
-    [WIDTH / 2, HEIGHT / 2],
-  ]) {
-    for (let y = 1; y < height; y += 2) out.set(bottom.subarray(at + y * width, at + (y + 1) * width), at + y * width);
-    at += width * height;
-  }
-  return out;
-}
-
 /** Which picture of film each field shows, by stored frame; after the cuts where the beat is broken. */
 function spread(broken) {
   const fields = [];
@@ -75,7 +61,7 @@ function clipOf(scene, name, coder, broken) {
     writeFileSync(raw, Buffer.concat(film));
     const input = ['-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${WIDTH}x${HEIGHT}`, '-r', '30000/1001', '-i', '-'];
     const made = spawnSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...input, ...coder.args, path], {
-      input: Buffer.concat(frames.map(([a, b]) => woven(film[a], film[b]))),
+      input: Buffer.concat(frames.map(([a, b]) => woven(film[a], film[b], WIDTH, HEIGHT))),
     });
     if (made.status !== 0) throw new Error(made.stderr.toString());
   }

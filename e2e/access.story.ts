@@ -9,13 +9,7 @@ let page: Page;
 let project = '';
 let ids = { a: '', b: '', timeline: '', clip: '' };
 
-async function ask<T>(path: string, body?: unknown): Promise<T> {
-  const headers = { 'content-type': 'application/json' };
-  const init = body === undefined ? {} : { method: 'POST', body: JSON.stringify(body), headers };
-  const reply = await fetch(`${server.url}/api${path}`, init);
-  if (!reply.ok) throw new Error(await reply.text());
-  return (await reply.json()) as T;
-}
+const { ask } = server;
 const command = (one: object) => ask(`/projects/${project}/commands`, { command: one });
 const settled = async (): Promise<void> => {
   const open = (j: { state: string }) => j.state === 'queued' || j.state === 'running';

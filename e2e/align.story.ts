@@ -26,11 +26,7 @@ type Document = {
   alignments: { ties: { a: number; b: number }[] }[];
 };
 
-async function ask<T>(path: string): Promise<T> {
-  const reply = await fetch(`${server.url}/api${path}`);
-  if (!reply.ok) throw new Error(await reply.text());
-  return (await reply.json()) as T;
-}
+const { ask } = server;
 const document = async (): Promise<Document> => (await ask<{ document: Document }>(`/projects/${project}`)).document;
 const facts = () => page.getByTestId('pair-facts');
 

@@ -10,12 +10,7 @@ let project = '';
 
 test.describe.configure({ mode: 'serial' });
 
-async function ask<T>(path: string, body?: unknown): Promise<T> {
-  const init = body ? { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {};
-  const reply = await fetch(`${server.url}/api${path}`, init);
-  if (!reply.ok) throw new Error(await reply.text());
-  return (await reply.json()) as T;
-}
+const { ask } = server;
 const radio = (name: RegExp) => page.getByRole('radio', { name });
 const view = (name: string) => page.getByRole('navigation', { name: 'Views' }).getByRole('link', { name: new RegExp(name) });
 

@@ -23,15 +23,7 @@ type Clip = {
   instead: { frame: number; as: string }[];
 };
 
-async function ask<T>(path: string, body?: unknown): Promise<T> {
-  const headers = { 'content-type': 'application/json' };
-  const reply = await fetch(
-    `${server.url}/api${path}`,
-    body === undefined ? {} : { method: 'POST', body: JSON.stringify(body), headers },
-  );
-  if (!reply.ok) throw new Error(await reply.text());
-  return (await reply.json()) as T;
-}
+const { ask } = server;
 const clip = async (index = 0): Promise<Clip> => {
   const { document } = await ask<{ document: { timelines: { clips: Clip[] }[] } }>(`/projects/${project}`);
   const found = document.timelines[0]?.clips.toSorted((a, b) => a.start - b.start)[index];

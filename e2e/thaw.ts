@@ -54,6 +54,15 @@ export class Server {
     this.port = new URL(this.url).port;
   }
 
+  /** Asks the server as any client does: posts where there is a body. Throws what it says when it refuses. */
+  readonly ask = async <T>(path: string, body?: unknown): Promise<T> => {
+    const headers = { 'content-type': 'application/json' };
+    const init = body === undefined ? {} : { method: 'POST', body: JSON.stringify(body), headers };
+    const reply = await fetch(`${this.url}/api${path}`, init);
+    if (!reply.ok) throw new Error(await reply.text());
+    return (await reply.json()) as T;
+  };
+
   async end(signal: NodeJS.Signals = 'SIGTERM'): Promise<void> {
     const { child } = this;
     if (!child || child.exitCode !== null) return;

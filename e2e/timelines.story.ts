@@ -32,13 +32,7 @@ type Document = {
   }[];
 };
 
-async function ask<T>(path: string, body?: unknown): Promise<T> {
-  const init =
-    body === undefined ? {} : { method: 'POST', body: JSON.stringify(body), headers: { 'content-type': 'application/json' } };
-  const reply = await fetch(`${server.url}/api${path}`, init);
-  if (!reply.ok) throw new Error(await reply.text());
-  return (await reply.json()) as T;
-}
+const { ask } = server;
 const document = async (): Promise<Document> => (await ask<{ document: Document }>(`/projects/${project}`)).document;
 const timeline = async (name: string) => {
   const found = (await document()).timelines.find((t) => t.name === name);

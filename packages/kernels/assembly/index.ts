@@ -1,6 +1,9 @@
 /** All that the one WASM file exports. Pointers are byte offsets into the memory it is given; src/heap.ts hands them out. */
 export { mixSums, shrink4, stepSums, widen } from './change';
-export { fieldSources, halveSoft, makeLines, searchFields, softField } from './fields';
+export { makeLines } from './fields/lines';
+export { searchFields } from './fields/search';
+export { halveSoft, softField } from './fields/soft';
+export { fieldSources } from './fields/sources';
 export { blockProducts, shrink2 } from './halves';
 export { fillMarked, settleMarks, unconfirmed } from './motion/confirm';
 export { chooseVectors, fill32, likeness, padField, smoothVectors } from './motion/field';

@@ -170,10 +170,9 @@ export async function* asBytes(sound: AnyIterable<Float32Array>): AsyncGenerator
 }
 
 /**
- * Writes all of it and closes the pipe at once: FFmpeg reads its inputs in turn, and one that stays open without giving
- * anything would stop the other. When FFmpeg is gone the rest is left unread; its end tells why.
+ * Writes to a pipe what comes, as fast as it is taken, and closes it at once: FFmpeg reads its inputs in turn, and one that stays open
+ * without giving anything would stop the other. When FFmpeg is gone the rest is left unread; its end tells why.
  */
-/** Writes to a pipe what comes, as fast as it is taken; stops quietly where the pipe was closed. */
 export async function feed(pipe: Writable, source: AnyIterable<Uint8Array>): Promise<void> {
   pipe.on('error', () => undefined);
   for await (const bytes of source) {

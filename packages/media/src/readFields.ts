@@ -1,5 +1,5 @@
-import { type FieldRun, FRAMES_BESIDE, fieldTiming, KernelRebuilder, planFields } from '@thawline/core/fields';
-import { pictureBytes, pixelLayout, planeSizes } from '@thawline/core/picture';
+import { type FieldRun, FRAMES_BESIDE, fieldTiming, KernelRebuilder, planFields, weaveFields } from '@thawline/core/fields';
+import { pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Timing, timingSeconds } from '@thawline/core/time';
 import { type FieldsRead, type Known, MediaError, type PictureRequest, type Pictures, type Probe } from './port.js';
 
@@ -38,7 +38,7 @@ export function asStored({ pictures, timing, fieldsRead }: Probe): Pick<Probe, '
 }
 
 /** What is asked of the stored frames. */
-export type OpenStored = (known: Known, request: PictureRequest) => Pictures;
+type OpenStored = (known: Known, request: PictureRequest) => Pictures;
 
 /** The planar format in which a file's fields are taken apart: its own, or one with all of its lines of chroma. */
 export function formatOfFields(pixelFormat: string): string {
@@ -100,29 +100,14 @@ export async function* picturesOfFields(
       } else {
         const [a, b] = [await frames.at(top), await frames.at(bottom)];
         if (!a || !b) return;
-        yield woven(a, b, planeSizes(layout, width, height), layout.bytes);
+        const out = new Uint8Array(bytes);
+        weaveFields(layout, { width, height, first: a, second: b, order: 'top', lowPass: 'off', out });
+        yield out;
       }
     }
   } finally {
     await frames.close();
   }
-}
-
-/** The top field's lines of one picture and the bottom field's of another, in every plane. */
-export function woven(
-  top: Uint8Array,
-  bottom: Uint8Array,
-  planes: readonly { readonly width: number; readonly height: number }[],
-  bytes: number,
-): Uint8Array {
-  const out = top.slice();
-  let at = 0;
-  for (const { width, height } of planes) {
-    const line = width * bytes;
-    for (let y = 1; y < height; y += 2) out.set(bottom.subarray(at + y * line, at + (y + 1) * line), at + y * line);
-    at += height * line;
-  }
-  return out;
 }
 
 /** The run with a frame, where frames are asked for in rising order. */

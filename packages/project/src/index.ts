@@ -35,8 +35,8 @@ export {
   documentSchema,
   emptyProject,
   FRAMINGS,
-  fieldRunSchema,
   fieldRunsSchema,
+  filmRunSchema,
   INSTEADS,
   idSchema,
   LEVEL_MAX,
@@ -53,11 +53,20 @@ export { fromEdit, toEdit } from './exchange/edits.js';
 export type { EditForm } from './exchange/losses.js';
 export { EDIT_FORMS, flattened, lossesOf } from './exchange/losses.js';
 export type { FieldChoice, FieldsAsked, FieldsOutcome, OrderChoice } from './findings/fieldChoices.js';
-export { FIELD_CHOICES, fieldWayWords, hasFilm, ORDER_CHOICES, outcomeOf, runsFor } from './findings/fieldChoices.js';
+export {
+  FIELD_CHOICES,
+  FIELD_WAY_WORDS,
+  fieldOrderOf,
+  fieldWayWords,
+  hasFilm,
+  ORDER_CHOICES,
+  outcomeOf,
+  runsFor,
+} from './findings/fieldChoices.js';
 export { corrected } from './findings/judged.js';
 export type { CheckFacts, Ledger, LedgerLine, SourceUse } from './findings/ledger.js';
 export { countUses, gapOf, isPadded, ledgerOf, usesOf } from './findings/ledger.js';
-export { fieldKindWords, partWords, placeWords, stretchWords } from './findings/partWords.js';
+export { fieldKindWords, fieldStretchWords, partWords, placeWords, stretchWords } from './findings/partWords.js';
 export type { Remark, RemarkCode } from './findings/remarks.js';
 export { patternWords, REMARKS, remarksOf } from './findings/remarks.js';
 export type { Reuse, ReusedStretch } from './findings/reuse.js';
@@ -106,7 +115,7 @@ export type { HoldingTimeline, ReadAtPreview, SourceChange, UseChange } from './
 export { previewReadAt } from './timelines/previewReadAt.js';
 export { alignmentOf, recordedSeconds } from './timing/alignments.js';
 export { atFieldRate } from './timing/fieldRate.js';
-export { readFacts, sameMoment, storedFacts } from './timing/fieldReading.js';
+export { planOf, readFacts, sameMoment, storedFacts } from './timing/fieldReading.js';
 export type { TimingOf } from './timing/mapping.js';
 export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './timing/mapping.js';
 export {

@@ -340,7 +340,7 @@ function lookoutScreen(): ClipPlan {
 }
 
 /** Stored frames of the old reel that are film, and the first one after an edit in it that broke the beat. */
-export const OLD_REEL = { film: 120, breakAt: 62, pictures: 240 } as const;
+const OLD_REEL = { film: 120, breakAt: 62, pictures: 240 } as const;
 
 /**
  * An old reel at 29.97, half of it film of 23.976 spread over its fields by 2:3 (edited after that, so that the beat breaks), half recorded in fields;

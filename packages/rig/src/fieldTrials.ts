@@ -1,5 +1,6 @@
 import { rate } from '@thawline/core/time';
 import { HEIGHT, PICTURES, type PlacedTrial, places, type Shot, WIDTH } from './oddTrials.js';
+import { woven } from './woven.js';
 
 type Kind = 'none' | 'pulldown' | 'interlaced';
 type Order = 'top' | 'bottom';
@@ -65,21 +66,6 @@ const PLANS: Record<string, Plan> = {
   },
 };
 
-/** The lines of two pictures in turn, luma and colour. */
-function woven(upper: Uint8Array, lower: Uint8Array): Uint8Array {
-  const out = upper.slice();
-  const lines = (from: number, width: number, height: number): void => {
-    for (let y = 1; y < height; y += 2) {
-      const at = from + y * width;
-      out.set(lower.subarray(at, at + width), at);
-    }
-  };
-  const luma = WIDTH * HEIGHT;
-  lines(0, WIDTH, HEIGHT);
-  for (const from of [luma, luma + luma / 4]) lines(from, WIDTH / 2, HEIGHT / 2);
-  return out;
-}
-
 /** Another seed gives other places and noise. @param seed 0 to 10,000 */
 export function fieldTrials(seed: number): FieldTrial[] {
   return places().flatMap((place, p) =>
@@ -95,7 +81,8 @@ export function fieldTrials(seed: number): FieldTrial[] {
             const [early, late] = moments(k);
             const picture = shot(early);
             const other = early === late ? picture : shot(late);
-            yield first === 'bottom' ? woven(other, picture) : woven(picture, other);
+            const [upper, lower] = first === 'bottom' ? [other, picture] : [picture, other];
+            yield woven(upper, lower, WIDTH, HEIGHT);
           }
         },
       }));

@@ -1,6 +1,6 @@
 export { Sensor } from './canvas.js';
 export type { ClipPlan, Truth } from './clips.js';
-export { demoClips, OLD_REEL, SKIFF, SOUND_RATE } from './clips.js';
+export { demoClips, SKIFF, SOUND_RATE } from './clips.js';
 export { writeDemoClips } from './demo.js';
 export { type FaintTrial, faintTrials } from './faintTrials.js';
 export { holdPicture } from './faults.js';
@@ -20,4 +20,5 @@ export type { Scene } from './scenes.js';
 export { icicles, interview, jetty, lake, lantern, ridge, skiff } from './scenes.js';
 export type { Trial, TrialTruth } from './trials.js';
 export { trials } from './trials.js';
+export { woven } from './woven.js';
 export { picturesOf, stereo, writeClip } from './write.js';

@@ -1,6 +1,7 @@
 import { Sensor } from './canvas.js';
 import { normal, random } from './random.js';
 import type { Scene } from './scenes.js';
+import { woven } from './woven.js';
 
 /** What one stored picture is made of; numbers are source pictures, as the camera took them. */
 export type Made =
@@ -97,21 +98,6 @@ export function* cook(recipe: Recipe): Generator<Uint8Array> {
 
 function mixed(a: Uint8Array, b: Uint8Array, share: number): Uint8Array {
   return Uint8Array.from(a, (value, i) => value * (1 - share) + (b[i] as number) * share + 0.5);
-}
-
-/** Lines of the one between lines of the other, in all three planes. */
-function woven(upper: Uint8Array, lower: Uint8Array, width: number, height: number): Uint8Array {
-  const out = upper.slice();
-  let at = 0;
-  for (const [w, h] of [
-    [width, height],
-    [width >> 1, height >> 1],
-    [width >> 1, height >> 1],
-  ] as const) {
-    for (let y = 1; y < h; y += 2) out.set(lower.subarray(at + y * w, at + (y + 1) * w), at + y * w);
-    at += w * h;
-  }
-  return out;
 }
 
 /** A light blur of luma along lines: (1, 6, 1) / 8. */

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { Media } from '@thawline/media';
 import { Sensor } from './canvas.js';
 import { type ClipPlan, SOUND_RATE } from './clips.js';
+import { woven } from './woven.js';
 
 /** Renders the plan's pictures in order. A repeated moment is the same buffer again. */
 export function* picturesOf(plan: ClipPlan): Generator<Uint8Array> {
@@ -19,23 +20,8 @@ export function* picturesOf(plan: ClipPlan): Generator<Uint8Array> {
   };
   for (const [k, moment] of plan.moments.entries()) {
     const first = at(moment);
-    yield fields ? interleaved(first, at(fields.second[k] as number), width, height) : first;
+    yield fields ? woven(first, at(fields.second[k] as number), width, height) : first;
   }
-}
-
-/** Lines of two pictures of 4:2:0 in turn: the first one's 0, 2, 4 …, the second one's 1, 3, 5 … */
-function interleaved(top: Uint8Array, bottom: Uint8Array, width: number, height: number): Uint8Array {
-  const out = top.slice();
-  const sizes = [{ width, height }, ...[0, 1].map(() => ({ width: width / 2, height: height / 2 }))];
-  let at = 0;
-  for (const size of sizes) {
-    for (let y = 1; y < size.height; y += 2) {
-      const line = at + y * size.width;
-      out.set(bottom.subarray(line, line + size.width), line);
-    }
-    at += size.width * size.height;
-  }
-  return out;
 }
 
 /** Mono to interleaved stereo. */

@@ -24,6 +24,11 @@ export function beatFields(beat: FilmBeat): number {
   return BEATS[beat].reduce((sum, n) => sum + n, 0);
 }
 
+/** Pictures of film a second for each stored frame a second. */
+export function filmShare(beat: FilmBeat): Rate {
+  return rate(2 * BEATS[beat].length, beatFields(beat));
+}
+
 /** How many fields each picture of a beat takes, in turn. */
 export function groupLengths(beat: FilmBeat): readonly number[] {
   return BEATS[beat];
@@ -53,7 +58,7 @@ export interface FieldPicture {
   readonly bottom: number | null;
 }
 
-/** A reading's pictures, all known beforehand: 12 bytes a picture. */
+/** A reading's pictures, all known beforehand: 24 bytes a stored frame. */
 export interface FieldPlan {
   readonly pictures: number;
   /** @param k 0 to pictures - 1 */
@@ -157,13 +162,13 @@ function* groups({ from, to, beat, passed }: Extract<FieldRun, { way: 'film' }>)
 function shareOf(runs: readonly FieldRun[]): Rate | null {
   const one = (run: FieldRun): Rate => {
     if (run.way === 'one-a-field') return rate(2);
-    return run.way === 'film' ? rate(2 * BEATS[run.beat].length, beatFields(run.beat)) : rate(1);
+    return run.way === 'film' ? filmShare(run.beat) : rate(1);
   };
   const [first, ...others] = runs.map(one);
   return first && others.every((s) => s.num === first.num && s.den === first.den) ? first : null;
 }
 
-/** Ticks to a field in timing made for runs of different rates: pictures of both beats of film lie on whole ticks. */
+/** Ticks to a field in timing made for runs of different rates. Where pictures of film begin is rounded down to them. */
 const FIELD_TICKS = 12;
 
 /**
@@ -176,7 +181,7 @@ export function fieldTiming(runs: readonly FieldRun[], plan: FieldPlan, stored: 
   if (plan.share && stored.kind === 'constant')
     return { kind: 'constant', rate: times(stored.rate, plan.share), pictures: plan.pictures };
   const even = stored.kind === 'constant';
-  // Of stored frames with times of their own each is halved between its fields, in twice FIELD_TICKS parts of a tick at most.
+  // Stored frames with times of their own are shared out between their fields, in FIELD_TICKS parts of a tick at most.
   const parts = even ? FIELD_TICKS : fineness(stored.end);
   const startOf = (field: number): number => {
     if (even) return field * parts;

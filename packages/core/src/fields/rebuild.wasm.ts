@@ -30,7 +30,7 @@ const TERM_BYTES = 32;
 const FRAMES = 2 * FRAMES_BESIDE + 1;
 
 /**
- * Pictures rebuilt by the kernels in packages/kernels/assembly/fields.ts. All memory is taken when it is made: about 22 bytes a pixel of 8-bit 4:2:0. A
+ * Pictures rebuilt by the kernels in packages/kernels/assembly/fields. All memory is taken when it is made: about 22 bytes a pixel of 8-bit 4:2:0. A
  * frame's number stands for its samples: another file asks for another rebuilder.
  */
 export class KernelRebuilder implements FieldRebuilder {

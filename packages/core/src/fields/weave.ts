@@ -6,13 +6,8 @@ import type { FieldOrder } from './reading.js';
 export const LOW_PASSES = ['off', 'light', 'strong'] as const;
 export type LowPass = (typeof LOW_PASSES)[number];
 
-/** Sixteenths of a line that each neighbour has; the line itself has the rest. A line beside one of another light keeps 3/4 of that, or half. */
+/** Sixteenths of a line that each neighbour has; the line itself has the rest. Of detail that changes from each line to the next a half is left, or nothing. */
 const NEIGHBOURS: Record<LowPass, number> = { off: 0, light: 2, strong: 4 };
-
-/** What is left of detail that changes from each line to the next, 0 to 1: the filter's answer at the highest frequency down. */
-export function detailLeft(lowPass: LowPass): number {
-  return 1 - (4 * NEIGHBOURS[lowPass]) / 16;
-}
 
 /**
  * Puts lines of two pictures into one frame: the first picture's into the field that comes first in time.

@@ -109,6 +109,17 @@ export function helpsFar(phase: number): boolean {
   return false;
 }
 
+/** Weights as 15-bit fractions of their sum, those lighter than a limit left out. */
+function fractions(weights: readonly number[], light: number): number[] {
+  const kept = weights.map((w) => (abs(w) < light ? 0 : w));
+  const sum = kept.reduce((all, w) => all + w, 0);
+  const parts = kept.map((w) => round((w / sum) * ONE));
+  // What rounding loses goes to the heaviest, so that plain light stays what it is.
+  const heaviest = parts.indexOf(max(...parts));
+  parts[heaviest] = (parts[heaviest] as number) + ONE - parts.reduce((all, w) => all + w, 0);
+  return parts.map((w) => min(ONE - 1, w));
+}
+
 let table: Int16Array | null = null;
 
 /**
@@ -123,14 +134,9 @@ export function lineWeights(): Int16Array {
       const lines = chosen(source, phase);
       const { weights } = wiener(lines);
       const at = (s * PHASES + phase) * WEIGHTS_EACH;
-      const kept = weights.map((w) => (abs(w) < LIGHT ? 0 : w));
-      const sum = kept.reduce((all, w) => all + w, 0);
-      const parts = kept.map((w) => round((w / sum) * ONE));
-      // What rounding loses goes to the heaviest, so that plain light stays what it is.
-      const heaviest = parts.indexOf(max(...parts));
-      parts[heaviest] = (parts[heaviest] as number) + ONE - parts.reduce((all, w) => all + w, 0);
+      const parts = fractions(weights, LIGHT);
       lines.forEach((line, i) => {
-        made[at + line.at] = min(ONE - 1, parts[i] as number);
+        made[at + line.at] = parts[i] as number;
       });
     }
   });
@@ -166,14 +172,7 @@ export function tapsAcross(of: 'luma' | 'chroma'): Int16Array {
   const made = new Int16Array(PARTS * ACROSS);
   for (let part = 0; part < PARTS; part++) {
     const weights = Array.from({ length: ACROSS }, (_, k) => (of === 'luma' ? sharp : smooth)(k - 3 - part / PARTS));
-    const kept = weights.map((w) => (abs(w) < LIGHT_TAP ? 0 : w));
-    const sum = kept.reduce((a, b) => a + b, 0);
-    const parts = kept.map((w) => round((w / sum) * ONE));
-    const heaviest = parts.indexOf(max(...parts));
-    parts[heaviest] = (parts[heaviest] as number) + ONE - parts.reduce((a, b) => a + b, 0);
-    parts.forEach((w, k) => {
-      made[part * ACROSS + k] = min(ONE - 1, w);
-    });
+    made.set(fractions(weights, LIGHT_TAP), part * ACROSS);
   }
   taps.set(of, made);
   return made;

@@ -6,7 +6,7 @@ export { PASSAGE_KINDS } from './evidence/passages.js';
 export type { Skips } from './evidence/skips.js';
 export { FieldMeter } from './fields/fieldMeter.js';
 export type { FilmRun } from './fields/filmBeats.js';
-export { filmBeats } from './fields/filmBeats.js';
+export { beatIn, filmBeats } from './fields/filmBeats.js';
 export type { FieldFinding, FieldKind, FieldStretch, SaidFields } from './fields/judgeFields.js';
 export { FIELD_KINDS, FLAGS, judgeFields } from './fields/judgeFields.js';
 export type { CloseLook, LumaPicture } from './match/closeCompare.js';

@@ -122,15 +122,18 @@ const timed = {
   seconds: z.number().positive(),
 };
 
+/** Stored frames of film that was spread over fields. */
+export const filmRunSchema = z.object({
+  way: z.literal('film'),
+  ...{ from: count, to: count, first: z.enum(FIELD_ORDERS) },
+  ...{ beat: z.enum(FILM_BEATS), passed: z.int().min(0).max(24) },
+});
+
 /** Stored frames whose fields are read in one way: core/fields says how. */
-export const fieldRunSchema = z.discriminatedUnion('way', [
+const fieldRunSchema = z.discriminatedUnion('way', [
   z.object({ way: z.literal('progressive'), from: count, to: count }),
   z.object({ way: z.enum(['one-a-field', 'one-a-frame']), from: count, to: count, first: z.enum(FIELD_ORDERS) }),
-  z.object({
-    way: z.literal('film'),
-    ...{ from: count, to: count, first: z.enum(FIELD_ORDERS) },
-    ...{ beat: z.enum(FILM_BEATS), passed: z.int().min(0).max(24) },
-  }),
+  filmRunSchema,
 ]);
 
 /** Runs from the first stored frame to the last. */

@@ -1,6 +1,7 @@
 import type { FieldRun } from '@thawline/core/fields';
 import type { FieldFinding, FieldStretch } from '@thawline/core/truth';
-import { fieldWayWords, outcomeOf, runsFor } from './fieldChoices.js';
+import { fieldOrderOf, fieldWayWords, outcomeOf, runsFor } from './fieldChoices.js';
+import { fieldKindWords, fieldStretchWords } from './partWords.js';
 
 const stretch = (from: number, to: number, kind: FieldStretch['kind'], first: 'top' | 'bottom' | null = 'top'): FieldStretch => ({
   ...{ from, to, kind, first: kind === 'none' ? null : first, flag: 'right', certainty: 0.99 },
@@ -47,6 +48,22 @@ test('orders that differ along a tape are kept apart', () => {
     [0, 'top'],
     [100, 'bottom'],
   ]);
+});
+
+test('of a stretch the order is its own, unless another is asked for', () => {
+  const bottom = { first: 'bottom' as const };
+  expect(fieldOrderOf({ ...reel, flag: 'top' }, 'measured', bottom)).toBe('bottom');
+  expect(fieldOrderOf({ ...reel, flag: 'top' }, 'flagged', bottom)).toBe('top');
+  expect(fieldOrderOf(reel, 'measured', null)).toBe('top');
+});
+
+test('film is named by the beat that it has; where findings of old name none it is 2:3', () => {
+  const slow: FieldFinding['film'] = [{ ...beat(0, 360, 3), beat: '2:12' }];
+  const all = stretch(0, 360, 'pulldown');
+  expect(fieldStretchWords(all, slow)).toBe('film by 2:12, top field first');
+  expect(fieldStretchWords(stretch(360, 900, 'interlaced'), slow)).toBe('interlaced, top field first');
+  expect(fieldKindWords({ kind: 'pulldown', first: null, film: slow })).toBe('film by 2:12');
+  expect(fieldKindWords({ kind: 'pulldown', first: 'bottom', film: [] })).toBe('film by 2:3, bottom field first');
 });
 
 test('before a check nothing is known but the flag', () => {

@@ -26,7 +26,8 @@ interface StoredFields {
 
 const flagged = ({ flag }: StoredFields): FieldOrder => (flag === 'bottom' ? 'bottom' : 'top');
 
-function orderOf(stored: StoredFields, order: OrderChoice, stretch: Pick<FieldStretch, 'first'> | null): FieldOrder {
+/** Which field counts as first. @param stretch whose own order was measured, where that is asked of one */
+export function fieldOrderOf(stored: StoredFields, order: OrderChoice, stretch: Pick<FieldStretch, 'first'> | null): FieldOrder {
   if (order === 'flagged') return flagged(stored);
   if (order !== 'measured') return order;
   const { finding } = stored;
@@ -46,7 +47,7 @@ export function runsFor(stored: StoredFields, { way, order }: FieldsAsked): Fiel
   // Without a stretch that says otherwise all of it is of one order.
   if (way !== 'measured' && way !== 'film') {
     const each = stretches.length > 0 ? stretches : [{ ...all, first: null }];
-    return joined(each.map(({ from, to, first }) => ({ from, to, way, first: orderOf(stored, order, { first }) })));
+    return joined(each.map(({ from, to, first }) => ({ from, to, way, first: fieldOrderOf(stored, order, { first }) })));
   }
   if (stretches.length === 0) return [{ ...all, way: 'progressive' }];
   return joined(
@@ -55,7 +56,7 @@ export function runsFor(stored: StoredFields, { way, order }: FieldsAsked): Fiel
       const film = finding?.film.filter((f) => f.from >= from && f.to <= to) ?? [];
       if (s.kind === 'pulldown' && film.length > 0) return [...film];
       if (s.kind === 'none') return [{ from, to, way: 'progressive' }];
-      return [{ from, to, way: 'one-a-field', first: orderOf(stored, order, s) }];
+      return [{ from, to, way: 'one-a-field', first: fieldOrderOf(stored, order, s) }];
     }),
   );
 }
@@ -100,7 +101,8 @@ export function hasFilm(finding: Pick<FieldFinding, 'film'> | null): boolean {
   return (finding?.film.length ?? 0) > 0;
 }
 
-const WAYS: Record<FieldWay, string> = {
+/** Each way of reading fields, in words. */
+export const FIELD_WAY_WORDS: Record<FieldWay, string> = {
   progressive: 'progressive',
   'one-a-field': 'one picture a field',
   'one-a-frame': 'one picture a frame',
@@ -110,5 +112,5 @@ const WAYS: Record<FieldWay, string> = {
 /** "film, pulldown undone", or "each stretch its own way" where runs differ: how fields are read. */
 export function fieldWayWords(runs: readonly FieldRun[]): string {
   const ways = [...new Set(runs.map((run) => run.way))];
-  return ways.length === 1 ? WAYS[ways[0] as FieldWay] : 'each stretch its own way';
+  return ways.length === 1 ? FIELD_WAY_WORDS[ways[0] as FieldWay] : 'each stretch its own way';
 }

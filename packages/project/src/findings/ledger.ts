@@ -131,10 +131,12 @@ export function ledgerOf(project: Project, source: Source, check: CheckFacts | n
   }
   const seen = source.fieldsRead ? null : (check?.fields ?? null);
   if (source.kind === 'film' && (seen?.kind === 'interlaced' || source.fieldsRead || source.fields !== 'progressive')) {
-    const measured = seen?.kind === 'interlaced' ? `two moments a frame, ${seen.first} field first, as measured` : null;
+    const order = seen?.first ? `${seen.first} field first` : 'now one field first, now the other';
     const said =
       source.fields === 'progressive' ? 'two fields a frame' : `two fields a frame, ${source.fields} first, as the file says`;
-    add('fields', times(storedFacts(source).measured.rate, rate(2)), measured ?? said);
+    const inPart = seen?.first && seen.kind !== 'none' ? `two fields a frame, ${order}, as measured` : said;
+    const from = seen?.kind === 'interlaced' ? `two moments a frame, ${order}, as measured` : inPart;
+    add('fields', times(storedFacts(source).measured.rate, rate(2)), from);
   }
   if (isMoving(source)) {
     // Numbered pictures were checked at the rate asked for then; the share of new ones is what counts.

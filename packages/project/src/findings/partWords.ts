@@ -1,5 +1,6 @@
+import type { FilmBeat } from '@thawline/core/fields';
 import { formatDecimalRate } from '@thawline/core/time';
-import type { FieldFinding, FieldKind, Part, Verdict } from '@thawline/core/truth';
+import { beatIn, type FieldFinding, type FieldKind, type FieldStretch, type Part, type Verdict } from '@thawline/core/truth';
 
 /** One stretch's pattern: "each 3 times". */
 export function stretchWords(pattern: string): string {
@@ -27,12 +28,23 @@ export function partWords(parts: readonly Part[]): string {
   return ` Parts of the picture have rates of their own: ${told.join(', ')}. The whole is as fast as its fastest part.`;
 }
 
-const KINDS: Record<FieldKind, string> = { none: 'of one moment', pulldown: 'film by 2:3', interlaced: 'interlaced' };
+/** "film by 2:12": what kind of fields these are. Findings of old do not say by which beat; they knew 2:3 alone. */
+function kindWords(kind: FieldKind, beat: FilmBeat | null): string {
+  if (kind === 'pulldown') return `film by ${beat ?? '2:3'}`;
+  return kind === 'none' ? 'progressive' : kind;
+}
+
+const withOrder = (name: string, first: FieldFinding['first']): string =>
+  first === null ? name : `${name}, ${first} field first`;
 
 /** "interlaced, top field first", "progressive", "film by 2:3, bottom field first": what was measured. */
-export function fieldKindWords({ kind, first }: Pick<FieldFinding, 'kind' | 'first'>): string {
-  const name = kind === 'none' ? 'progressive' : kind === 'mixed' ? 'mixed' : KINDS[kind];
-  return first === null ? name : `${name}, ${first} field first`;
+export function fieldKindWords({ kind, first, film }: Pick<FieldFinding, 'kind' | 'first' | 'film'>): string {
+  return withOrder(kind === 'mixed' ? kind : kindWords(kind, film[0]?.beat ?? null), first);
+}
+
+/** The same of one stretch. @param film of all of the finding */
+export function fieldStretchWords(stretch: Omit<FieldStretch, 'flag'>, film: FieldFinding['film']): string {
+  return withOrder(kindWords(stretch.kind, beatIn(film, stretch)), stretch.first);
 }
 
 /** More stretches than this are not told one by one. */
@@ -47,9 +59,10 @@ export function fieldWords({ fields, storedRate }: Pick<Verdict, 'fields' | 'sto
     told.push(`Its pictures are interlaced${order}: ${formatDecimalRate(2 * storedRate)} moments a second.`);
   if (kind === 'pulldown' && first !== null) told.push(`The ${first} field comes first.`);
   if (kind === 'mixed') {
-    const each = stretches
-      .slice(0, TOLD)
-      .map((s) => `${s.from} to ${s.to - 1} ${KINDS[s.kind]}${s.first === null ? '' : `, ${s.first} first`}`);
+    const each = stretches.slice(0, TOLD).map((s) => {
+      const name = s.kind === 'none' ? 'of one moment' : kindWords(s.kind, beatIn(fields.film, s));
+      return `${s.from} to ${s.to - 1} ${name}${s.first === null ? '' : `, ${s.first} first`}`;
+    });
     told.push(
       `Its fields differ: pictures ${each.join('; ')}${stretches.length > TOLD ? ` and ${stretches.length - TOLD} more` : ''}.`,
     );

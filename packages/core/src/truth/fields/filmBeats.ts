@@ -7,6 +7,11 @@ const { max, min } = Math;
 /** A run of film, as a reading of fields has it. */
 export type FilmRun = Extract<FieldRun, { way: 'film' }>;
 
+/** By which beat the film in some stored frames is spread; null where there is none. */
+export function beatIn(film: readonly FilmRun[], { from, to }: { readonly from: number; readonly to: number }): FilmBeat | null {
+  return film.find((run) => run.from >= from && run.from < to)?.beat ?? null;
+}
+
 /** Fields on each side over which what is usual is measured. */
 const NEAR = 7;
 /** A field that comes again differs from itself by less than this share of what fields a frame apart usually differ by. */

@@ -1,9 +1,8 @@
-import type { FilmBeat } from '../../fields/index.js';
+import { type FilmBeat, filmShare } from '../../fields/index.js';
+import { rateToNumber } from '../../time/index.js';
+import { beatIn } from '../fields/filmBeats.js';
 import type { FieldFinding, FieldStretch } from '../fields/judgeFields.js';
 import { kindOf, meanRate, type Stretch, type Verdict } from './verdict.js';
-
-/** New pictures for each stored one, by how film is spread over fields. */
-const SHARES: Record<FilmBeat, number> = { '2:3': 0.8, '2:12': 0.96, '2:2': 1 };
 
 /**
  * A verdict on pictures that hold two moments each, in part or all over: what woven pictures are mixes of is no blending of rates, and pulldown
@@ -17,13 +16,11 @@ export function withFields(verdict: Verdict, fields: FieldFinding): Verdict {
   const inside = (some: readonly FieldStretch[]) => (k: number) => some.some((s) => k >= s.from && k < s.to);
   const [inWoven, inFilm] = [inside(woven), inside(film)];
   const outOfFilm = (pictures: readonly number[]): number[] => pictures.filter((k) => !inFilm(k));
-  const beatOf = ({ from, to }: FieldStretch): FilmBeat => fields.film.find((f) => f.from >= from && f.from < to)?.beat ?? '2:3';
-  const filmStretches = film.map(
-    (s): Stretch => ({
-      ...{ from: s.from, to: s.to, certainty: s.certainty, skips: null },
-      ...{ pattern: `${beatOf(s)} fields`, trueRate: verdict.storedRate * SHARES[beatOf(s)] },
-    }),
-  );
+  const filmStretches = film.map((s): Stretch => {
+    const beat: FilmBeat = beatIn(fields.film, s) ?? '2:3';
+    const trueRate = verdict.storedRate * rateToNumber(filmShare(beat));
+    return { from: s.from, to: s.to, pattern: `${beat} fields`, trueRate, certainty: s.certainty, skips: null };
+  });
   const stretches = spliced(verdict.stretches, filmStretches);
   const kept = verdict.blends.map((k) => !inWoven(k));
   const jumps = verdict.jumps.map((k) => !inFilm(k));

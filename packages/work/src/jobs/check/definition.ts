@@ -1,5 +1,5 @@
 import { FAULT_KINDS, FIELD_KINDS, FLAGS, NO_FIELDS, PASSAGE_KINDS } from '@thawline/core/truth';
-import { fieldRunSchema } from '@thawline/project';
+import { filmRunSchema } from '@thawline/project';
 import { z } from 'zod';
 import { defineJob } from '../define.js';
 import { rangeSchema, regionSchema, sourceIdsSchema } from '../shared.js';
@@ -19,8 +19,6 @@ const orderSchema = z
   .enum(['top', 'bottom', 'upper', 'lower'])
   .transform((first) => (first === 'upper' ? 'top' : first === 'lower' ? 'bottom' : first))
   .nullable();
-
-const filmRunSchema = fieldRunSchema.options[2];
 
 const fieldsSchema = z.object({
   kind: z.enum([...FIELD_KINDS, 'mixed']),

@@ -1,5 +1,5 @@
 import type { Verdict } from '@thawline/core/truth';
-import { fieldKindWords } from '@thawline/project';
+import { fieldKindWords, fieldStretchWords } from '@thawline/project';
 import { type ReactNode, useMemo } from 'react';
 import { count, plural } from '../../../shared/words.js';
 import classes from './lanes.module.css';
@@ -129,11 +129,11 @@ function Fields({ fields, shown, onPicture }: Pick<Props, 'shown' | 'onPicture'>
               tabIndex={-1}
               className={classes.stretch}
               data-kind={s.kind}
-              title={`${fieldKindWords(s)}, pictures ${s.from} to ${s.to - 1}`}
+              title={`${fieldStretchWords(s, fields.film)}, pictures ${s.from} to ${s.to - 1}`}
               style={{ left: `${((left - shown.from) / wide) * 100}%`, width: `${((right - left) / wide) * 100}%` }}
               onClick={() => onPicture(s.from)}
             >
-              {fieldKindWords(s)}
+              {fieldStretchWords(s, fields.film)}
             </button>
           );
         })}

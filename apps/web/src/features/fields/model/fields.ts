@@ -1,9 +1,8 @@
 import type { CheckSummary } from '@thawline/contract';
-import type { FieldOrder, FieldRun } from '@thawline/core/fields';
-import { planFields } from '@thawline/core/fields';
+import { type FieldRun, type FilmBeat, filmShare } from '@thawline/core/fields';
 import { formatRate, type Rate, rateToNumber, times } from '@thawline/core/time';
 import type { FieldFinding } from '@thawline/core/truth';
-import { type Film, fieldKindWords, hasFilm, runsFor, type Source, storedFacts } from '@thawline/project';
+import { type Film, fieldKindWords, hasFilm, planOf, runsFor, type Source, storedFacts } from '@thawline/project';
 
 /** Sources whose frames may hold two fields: films with an even number of lines, of 30 frames a second at most. */
 export function hasFields(source: Source): source is Film {
@@ -16,6 +15,8 @@ export interface StoredFields {
   readonly mediaId: string;
   readonly frames: number;
   readonly rate: Rate;
+  /** Whether they come evenly. */
+  readonly even: boolean;
   readonly flag: Film['fields'];
   /** What a check of the stored frames found; null before there is one. */
   readonly finding: FieldFinding | null;
@@ -23,10 +24,10 @@ export interface StoredFields {
 
 /** What a file stores and what was measured of it, however its fields are read. */
 export function storedFields(source: Film, checks: ReadonlyMap<string, CheckSummary>): StoredFields {
-  const { mediaId, pictures, measured } = storedFacts(source);
+  const { mediaId, pictures, measured, variable } = storedFacts(source);
   const finding = checks.get(mediaId)?.verdict.fields ?? null;
   return {
-    ...{ mediaId, frames: pictures, rate: measured.rate, flag: source.fields },
+    ...{ mediaId, frames: pictures, rate: measured.rate, even: !variable, flag: source.fields },
     finding: finding && finding.stretches.length > 0 ? finding : null,
   };
 }
@@ -35,26 +36,28 @@ export function storedFields(source: Film, checks: ReadonlyMap<string, CheckSumm
 export function kindWords(finding: FieldFinding | null): string {
   if (!finding) return 'not measured yet';
   if (finding.kind === 'mixed') return 'two kinds of material';
-  const beat = finding.film[0]?.beat;
-  if (finding.kind === 'pulldown' && beat) return `film by ${beat}`;
-  return fieldKindWords({ kind: finding.kind, first: null });
+  return fieldKindWords({ ...finding, first: null });
 }
 
-/** The order that counts where none is chosen. */
-export function orderOf({ finding, flag }: Pick<StoredFields, 'finding' | 'flag'>): FieldOrder {
-  const any = finding?.stretches.find((s) => s.first !== null)?.first;
-  return finding?.first ?? any ?? (flag === 'bottom' ? 'bottom' : 'top');
+/** Pictures a second of the film in a file's fields. */
+export function filmRate({ finding, rate }: Pick<StoredFields, 'finding' | 'rate'>): Rate {
+  const beat: FilmBeat = finding?.film[0]?.beat ?? '2:3';
+  return times(rate, filmShare(beat));
+}
+
+/** "same", or "61 \u2192 61.25 frames" where a beat of film that is cut short at an end has its last picture whole. */
+export function lengthWords({ frames, even }: Pick<StoredFields, 'frames' | 'even'>, runs: readonly FieldRun[]): string {
+  const { share, pictures } = planOf(runs);
+  if (!even || !share || pictures * share.den === frames * share.num) return 'same';
+  return `${frames} \u2192 ${((pictures * share.den) / share.num).toFixed(2)} frames`;
 }
 
 /** Moments a second that fields show; a rate of stretches that differ has none. */
-export function momentsWords({ finding, rate }: StoredFields): string {
+export function momentsWords(stored: StoredFields): string {
+  const { finding, rate } = stored;
   if (!finding) return '\u2013';
   if (finding.kind === 'mixed') return 'differs';
-  const beat = finding.film[0]?.beat;
-  if (finding.kind === 'pulldown')
-    return formatRate(
-      times(rate, beat === '2:12' ? { num: 24, den: 25 } : beat === '2:2' ? { num: 1, den: 1 } : { num: 4, den: 5 }),
-    );
+  if (finding.kind === 'pulldown') return formatRate(filmRate(stored));
   return formatRate(finding.kind === 'interlaced' ? times(rate, { num: 2, den: 1 }) : rate);
 }
 
@@ -78,7 +81,7 @@ export interface WovenPicture {
 
 /** Pictures as read whose fields lie in some stored frames. */
 export function weaveOf(runs: readonly FieldRun[], from: number, to: number): WovenPicture[] {
-  const plan = planFields(runs);
+  const plan = planOf(runs);
   const runAt = (frame: number): FieldRun | undefined => runs.find((run) => run.from <= frame && run.to > frame);
   const found: WovenPicture[] = [];
   for (let k = plan.pictureFrom(2 * from); k < plan.pictures && plan.firstField(k) < 2 * to; k++) {

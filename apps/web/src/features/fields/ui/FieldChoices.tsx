@@ -1,18 +1,12 @@
 import { Button, NativeSelect } from '@mantine/core';
 import type { FieldRun } from '@thawline/core/fields';
 import { formatRate, type Rate, times } from '@thawline/core/time';
-import { FIELD_CHOICES, type FieldChoice, type FieldsAsked, hasFilm, type OrderChoice, outcomeOf } from '@thawline/project';
+import { FIELD_WAY_WORDS, type FieldChoice, type FieldsAsked, hasFilm, type OrderChoice, outcomeOf } from '@thawline/project';
 import { count, plural } from '../../../shared/words.js';
-import type { StoredFields } from '../model/fields.js';
+import { filmRate, lengthWords, type StoredFields } from '../model/fields.js';
 import classes from './fields.module.css';
 
-export const WAY_NAMES: Record<FieldChoice, string> = {
-  measured: 'each stretch as measured',
-  film: 'film, pulldown undone',
-  'one-a-field': 'one picture a field',
-  'one-a-frame': 'one picture a frame',
-  progressive: 'progressive',
-};
+export const WAY_NAMES: Record<FieldChoice, string> = { measured: 'each stretch as measured', ...FIELD_WAY_WORDS };
 
 /** Choices in the order in which they are asked for most. */
 const ORDER: readonly FieldChoice[] = ['measured', 'film', 'one-a-field', 'one-a-frame', 'progressive'];
@@ -24,9 +18,9 @@ export const ORDER_CHOICE_NAMES: Record<OrderChoice, string> = {
   bottom: 'bottom field first',
 };
 
-const ratesOf = (rate: Rate): Record<FieldChoice, string> => ({
+const ratesOf = (rate: Rate, film: Rate): Record<FieldChoice, string> => ({
   measured: '',
-  film: `${formatRate(times(rate, { num: 4, den: 5 }))} \u00b7 each picture whole`,
+  film: `${formatRate(film)} \u00b7 each picture whole`,
   'one-a-field': `${formatRate(times(rate, { num: 2, den: 1 }))} \u00b7 lines rebuilt`,
   'one-a-frame': `${formatRate(rate)} \u00b7 lines rebuilt`,
   progressive: `${formatRate(rate)} \u00b7 combs stay`,
@@ -54,10 +48,7 @@ export function FieldChoices({
 }) {
   const { finding, frames, rate } = stored;
   const film = hasFilm(finding);
-  const beat = finding?.film[0]?.beat;
-  const told = ratesOf(rate);
-  const rates =
-    beat === '2:12' ? { ...told, film: `${formatRate(times(rate, { num: 24, den: 25 }))} \u00b7 each picture whole` } : told;
+  const rates = ratesOf(rate, filmRate(stored));
   const whereOf = (way: FieldChoice): string | null => {
     const ranges = runs.filter((run) => run.way === way).map((run) => `${run.from}\u2013${run.to - 1}`);
     return asked.way === 'measured' && ranges.length > 0
@@ -65,7 +56,7 @@ export function FieldChoices({
       : null;
   };
   const outcome = outcomeOf(runs);
-  const choices = ORDER.filter((way) => FIELD_CHOICES.includes(way) && (way !== 'measured' || finding?.kind === 'mixed'));
+  const choices = ORDER.filter((way) => way !== 'measured' || finding?.kind === 'mixed');
   return (
     <aside className={`sheet ${classes.aside}`} aria-label="Read it as">
       <h2 className="heading">Read it as</h2>
@@ -102,7 +93,7 @@ export function FieldChoices({
           {count(frames)} &rarr; {count(outcome.pictures)}
         </dd>
         <dt>Length</dt>
-        <dd>same</dd>
+        <dd>{lengthWords(stored, runs)}</dd>
         <dt>Lines kept as they are</dt>
         <dd>{Math.round(outcome.linesKept * 100)} %</dd>
         <dt>Pictures with lines rebuilt</dt>

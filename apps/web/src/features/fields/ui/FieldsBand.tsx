@@ -1,5 +1,5 @@
 import type { FieldFinding } from '@thawline/core/truth';
-import { fieldKindWords } from '@thawline/project';
+import { fieldStretchWords } from '@thawline/project';
 import classes from './fields.module.css';
 
 /** What the fields of a file are along its length: each stretch, breaks of a beat, and the frame that is looked at. */
@@ -15,11 +15,7 @@ export function FieldsBand({
   onFrame: (frame: number) => void;
 }) {
   const share = (k: number): string => `${(k / frames) * 100}%`;
-  const wordsOf = (s: FieldFinding['stretches'][number]): string => {
-    const beat = finding.film.find((f) => f.from >= s.from && f.from < s.to)?.beat;
-    if (s.kind === 'pulldown' && beat) return `film by ${beat}, ${s.first} field first`;
-    return fieldKindWords(s);
-  };
+  const wordsOf = (s: FieldFinding['stretches'][number]): string => fieldStretchWords(s, finding.film);
   return (
     <section className={`sheet ${classes.along}`}>
       <h2 className="heading">What it is, along its length</h2>

@@ -79,6 +79,8 @@ test('another way and another order are chosen by hand', async () => {
   expect(await outcome('Pictures')).toBe('240 \u2192 480');
   expect(await outcome('Lines kept as they are')).toBe('50 %');
   await user.selectOptions(screen.getByRole('combobox', { name: 'First field' }), 'as the file says');
+  const [seen] = within(screen.getByTestId('field-pictures')).getAllByRole('img');
+  expect(seen).toHaveAttribute('src', expect.stringContaining('order=bottom'));
   await user.click(screen.getByRole('button', { name: 'Read it so' }));
   await waitFor(() =>
     expect(fake.document.sources[0]?.fieldsRead?.runs).toEqual([{ way: 'one-a-field', from: 0, to: 240, first: 'bottom' }]),
@@ -119,6 +121,24 @@ test('a frame is seen taken apart, rebuilt and in turn; keys walk through frames
   expect(names().at(-1)).toMatch(/^what rebuilding the first changes/);
   await user.click(screen.getByRole('radio', { name: 'play slowly' }));
   expect(pictures.querySelectorAll('figure:not([hidden])')).toHaveLength(1);
+});
+
+test.each([
+  ['2:12', '28.771', '240 \u2192 239.58 frames'],
+  ['2:2', '29.97', 'same'],
+] as const)('film by %s is told by its own rate and length', async (beat, rateOfFilm, length) => {
+  const all = { from: 0, to: 240, first: 'top' as const };
+  await shown({
+    found: {
+      ...{ kind: 'pulldown', first: 'top', flag: 'right', certainty: 0.99, breaks: [] },
+      stretches: [{ ...all, kind: 'pulldown', flag: 'right', certainty: 0.99 }],
+      film: [{ ...all, way: 'film', beat, passed: 0 }],
+    },
+  });
+  await screen.findByText(`film by ${beat}`);
+  expect(await choice(/film, pulldown undone/)).toHaveTextContent(rateOfFilm);
+  expect(screen.getByTestId('fields-head')).toHaveTextContent(`Moments a second${rateOfFilm}`);
+  expect(await outcome('Length')).toBe(length);
 });
 
 test('both ways round are played beside each other: the same fields in either order', async () => {

@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
 import { formatRate } from '@thawline/core/time';
-import { type FieldsAsked, type Film, runsFor } from '@thawline/project';
+import { type FieldsAsked, type Film, fieldOrderOf, runsFor } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import { call } from '../../../api/client.js';
@@ -11,7 +11,7 @@ import { Fact } from '../../../shared/fact/Fact.js';
 import { useWalk } from '../../../shared/keys/useWalk.js';
 import { useGo } from '../../../shared/state/places.js';
 import { count } from '../../../shared/words.js';
-import { hasFields, kindWords, momentsWords, orderOf, type StoredFields, sameRuns, storedFields } from '../model/fields.js';
+import { hasFields, kindWords, momentsWords, type StoredFields, sameRuns, storedFields } from '../model/fields.js';
 import { useReadFields } from '../model/useReadFields.js';
 import { FieldChoices } from './FieldChoices.js';
 import { FieldPictures } from './FieldPictures.js';
@@ -59,7 +59,7 @@ function Fields({ source, stored, frame }: { source: Film; stored: StoredFields;
     if (next !== undefined) go('sources', source.id, 'fields', Math.max(0, Math.min(frames - 1, next)));
   };
   useWalk({ at, first: 0, last: frames - 1, second: Math.round(rate.num / rate.den), onGo: to, found: finding?.breaks ?? [] });
-  const order = asked.order === 'top' || asked.order === 'bottom' ? asked.order : orderOf(stored);
+  const order = fieldOrderOf(stored, asked.order, finding?.stretches.find((s) => s.from <= at && at < s.to) ?? null);
   const running = jobs.find(
     (j) => j.kind === 'check' && j.subject === mediaId && (j.state === 'running' || j.state === 'queued'),
   );
