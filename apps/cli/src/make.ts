@@ -1,7 +1,7 @@
 import type { FieldRun } from '@thawline/core/fields';
 import { formatRate, type Rate } from '@thawline/core/time';
 import { ffmpeg, type Probe, probeWithFields } from '@thawline/media';
-import { type FieldsAsked, fieldWayWords, hasFilm, outcomeOf, runsFor } from '@thawline/project';
+import { type FieldsAsked, fieldWayWords, hasFilm, noFieldsWords, outcomeOf, runsFor } from '@thawline/project';
 import { type FieldsWritten, formOf, make, measureFields } from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
 import { namingFile } from './namingFile.js';
@@ -30,6 +30,8 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
   const stored = await namingFile(input, ffmpeg.probe(input));
   const probe = asked ? await namingFile(input, withFields(input, stored, asked)) : stored;
+  const unheld = fields && noFieldsWords(formOf(output) === 'mp4' ? 'h264' : 'ffv1', probe.height);
+  if (unheld) throw new WrongCall(unheld);
   const rate = said ?? rateAsRead(probe);
   if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
   const options = {

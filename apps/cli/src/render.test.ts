@@ -10,7 +10,7 @@ import { readForm } from './render.js';
 const bin = new URL('../bin/thawline.mjs', import.meta.url).pathname;
 const folder = mkdtempSync(join(tmpdir(), 'thawline-shell-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
-const [WIDTH, HEIGHT] = [96, 54];
+const [WIDTH, HEIGHT] = [96, 56];
 
 function thawline(...args: string[]): Promise<{ code: number | null; out: string; err: string }> {
   return new Promise((resolve) => {
@@ -30,11 +30,11 @@ const picture = (k: number): Uint8Array =>
   Uint8Array.from({ length: (WIDTH * HEIGHT * 3) / 2 }, (_, i) =>
     i < WIDTH * HEIGHT ? 120 + 70 * Math.sin(((i % WIDTH) + k * 2.1) * 0.3) : 128,
   );
-const film = (name: string, numbers: readonly number[]): Promise<void> =>
+const film = (name: string, numbers: readonly number[], height = HEIGHT): Promise<void> =>
   ffmpeg.encode(
     join(folder, name),
-    { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' },
-    numbers.map(picture),
+    { width: WIDTH, height, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4' },
+    numbers.map((k) => picture(k).subarray(0, (WIDTH * height * 3) / 2)),
   );
 
 const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', value, rate: 25 });
@@ -91,6 +91,18 @@ test('frames of two fields are asked for in the form, and found in the file', as
   const whole = await thawline('render', 'cut.otio', 'fields.webm', '--form', 'webm:fields=top');
   expect(whole.code).toBe(2);
   expect(whole.err).toContain('WebM holds whole pictures: fields go into mp4 or mkv.');
+});
+
+test('lines that H.264 cannot share between two fields are told before anything is written; Matroska takes them', async () => {
+  await film('low.mkv', [0, 1, 2, 3, 4, 5, 6, 7, 8, 9], 54);
+  writeFileSync(join(folder, 'low.otio'), JSON.stringify(edit('Cut', 0, 10)).replaceAll('film.mp4', 'low.mkv'));
+  for (const call of [
+    ['render', 'low.otio', 'low.mp4', '--form', 'mp4:fields=top'],
+    ['make', 'low.mkv', 'low.mp4', '--rate', '25', '--interlaced', 'top'],
+  ])
+    expect(await thawline(...call)).toMatchObject({ code: 2, err: expect.stringContaining('these are 54: Matroska takes them') });
+  expect(await thawline('render', 'low.otio', 'low-fields.mkv', '--form', 'mkv:fields=top')).toMatchObject({ code: 0 });
+  expect(readdirSync(folder)).not.toContain('low.mp4');
 });
 
 test('a file is measured against an edit: what was put in is found', async () => {

@@ -11,6 +11,7 @@ import {
   type FormKind,
   formSchema,
   fromEdit,
+  noFieldsWords,
   type Project,
   type RenderForm,
   renderedAt,
@@ -128,6 +129,9 @@ async function renderFile(
   progress: Progress,
 ): Promise<void> {
   const { name, ...input } = await inputOf(edit, options);
+  const { codec, fields } = settledForm(options.form);
+  const unheld = fields && noFieldsWords(codec, input.timeline.height);
+  if (unheld) throw new WrongCall(unheld);
   const path = resolve(output);
   // Beside the file: there is room for it if there is room at all.
   const work = await mkdtemp(join(dirname(path), '.thawline-'));

@@ -86,6 +86,7 @@ export {
   fileNameOf,
   formSchema,
   formWords,
+  noFieldsWords,
   peakWords,
   presetSchema,
   QUALITIES,

@@ -1,7 +1,17 @@
 import { rate } from '@thawline/core/time';
 import { emptyProject, timelineSchema } from '../document/document.js';
 import { renderedAt } from './atRenderRate.js';
-import { FORM_KINDS, FORMS, fileNameOf, formSchema, formWords, QUALITIES, qualityWords, settledForm } from './form.js';
+import {
+  FORM_KINDS,
+  FORMS,
+  fileNameOf,
+  formSchema,
+  formWords,
+  noFieldsWords,
+  QUALITIES,
+  qualityWords,
+  settledForm,
+} from './form.js';
 
 test('what does not go with a form is put right, what does is kept', () => {
   for (const kind of FORM_KINDS) {
@@ -19,6 +29,13 @@ test('what does not go with a form is put right, what does is kept', () => {
   // A number of another codec's is not taken for one of this one's.
   expect(settledForm(formSchema.parse({ kind: 'webm', codec: 'h264', quality: 40 })).quality).toBe(QUALITIES.vp9.like);
   expect(settledForm(formSchema.parse({ kind: 'webm', codec: 'av1', quality: 0 })).quality).toBe(QUALITIES.av1.like);
+});
+
+test('two fields share lines evenly, and in H.264 four at a time', () => {
+  expect([1080, 576, 480].map((lines) => noFieldsWords('h264', lines))).toEqual([null, null, null]);
+  expect(noFieldsWords('h264', 486)).toMatch(/and these are 486: Matroska takes them/);
+  expect(noFieldsWords('ffv1', 486)).toBeNull();
+  expect(noFieldsWords('ffv1', 243)).toMatch(/243 are an odd number/);
 });
 
 test('a form is said in a line, its number in words', () => {

@@ -157,6 +157,16 @@ export function settledForm(form: RenderForm): SettledForm {
   };
 }
 
+/**
+ * Why a codec cannot hold pictures of so many lines as two fields; null where it can. H.264 crops field-coded 4:2:0 in steps of four
+ * lines (ITU-T H.264, 7.4.2.1.1, CropUnitY), so that other heights cannot be said.
+ */
+export function noFieldsWords(codec: FormCodec, lines: number): string | null {
+  if (lines % 2 !== 0) return `Two fields share the lines of a frame evenly, and ${lines} are an odd number.`;
+  if (codec !== 'h264' || lines % 4 === 0) return null;
+  return `H.264 holds two fields a frame only where four divides the number of lines, and these are ${lines}: Matroska takes them.`;
+}
+
 /** What a number of constant quality means, in words. */
 export function qualityWords(codec: FormCodec, quality: number): string {
   if (codec === 'ffv1') return 'every picture comes back exactly';

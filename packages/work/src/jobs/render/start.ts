@@ -1,6 +1,7 @@
-import { type Project, settledForm } from '@thawline/project';
+import { noFieldsWords, type Project, settledForm } from '@thawline/project';
 import type { RenderRequest } from '../../render/renderTimeline.js';
 import type { RequestOf } from '../define.js';
+import { JobRefused } from '../refusals.js';
 import { type BeginningJob, type NewJob, type SpecificationContext, type StartContext } from '../starting.js';
 import type { render } from './definition.js';
 import { fileStem, type RenderParams, renderInput, typedFileName, wantedEdit, wantedPath } from './edit.js';
@@ -8,11 +9,14 @@ import { fileStem, type RenderParams, renderInput, typedFileName, wantedEdit, wa
 export async function start(request: RequestOf<typeof render>, context: StartContext): Promise<readonly NewJob[]> {
   if (request.kind === 'rerender') return again(request, context);
   const { timeline, ...edit } = wantedEdit(context.document, request);
+  const form = settledForm(request.form);
+  const unheld = form.fields && noFieldsWords(form.codec, timeline.height);
+  if (unheld) throw new JobRefused('no-fields', {}, unheld);
   const number = (await context.count('render', timeline.id)) + 1;
   const params: RenderParams = {
     ...edit,
     timelineId: timeline.id,
-    form: settledForm(request.form),
+    form,
     anew: request.anew,
     folder: context.renderFolder(request.folder),
     file: typedFileName(request.name) ?? `${fileStem(timeline.name)}-${number}`,

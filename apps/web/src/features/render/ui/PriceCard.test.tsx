@@ -1,7 +1,8 @@
-import { screen, waitFor } from '@testing-library/react';
+import { act, screen, waitFor } from '@testing-library/react';
 import { rate } from '@thawline/core/time';
-import type { Project } from '@thawline/project';
+import { formSchema, type Project } from '@thawline/project';
 import { useProject } from '../../../api/ProjectProvider.js';
+import { useRenderWishes } from '../../../shared/state/renderWishes.js';
 import { FakeProject, film, job, placed, projectOf, show } from '../../../test/project.fixture.js';
 import { TurnedDown } from '../../../test/server.fixture.js';
 import { PriceCard } from './PriceCard.js';
@@ -41,6 +42,8 @@ function priced(found: object, project: Project = placed(projectOf(drift), 'floe
   return fake;
 }
 
+beforeEach(() => useRenderWishes.getState().set({ form: formSchema.parse({}) }));
+
 test('frames are counted at once; time, size and free space follow from a trial', async () => {
   priced({});
   await show(<Card />);
@@ -76,6 +79,17 @@ test('files that are missing are named, and the render waits for them', async ()
   expect(await screen.findByTestId('price-lost')).toHaveTextContent('A file of this render is not there: old-reel.');
   expect(screen.getByRole('button', { name: 'Go to old-reel' })).toBeEnabled();
   expect(screen.getByRole('button', { name: 'Render' })).toBeDisabled();
+});
+
+test('lines that the form cannot share between two fields are told, and the render waits', async () => {
+  const project = placed(projectOf(drift), 'floe-drift');
+  priced({}, { ...project, timelines: project.timelines.map((t) => ({ ...t, width: 720, height: 486 })) });
+  useRenderWishes.getState().change({ fields: { order: 'bottom', lowPass: 'off' } });
+  await show(<Card />);
+  expect(await screen.findByText(/^H\.264 holds two fields a frame only where .+ 486: Matroska takes them\.$/)).toBeVisible();
+  expect(screen.getByRole('button', { name: 'Render' })).toBeDisabled();
+  act(() => useRenderWishes.getState().change({ kind: 'mkv' }));
+  expect(screen.getByRole('button', { name: 'Render' })).toBeEnabled();
 });
 
 test('the render is asked for with the timeline, its form and its range', async () => {

@@ -7,6 +7,7 @@ import {
   FORMS,
   fileNameOf,
   filesOf,
+  noFieldsWords,
   otherRate,
   peakWords,
   renderedAt,
@@ -58,8 +59,13 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
   ];
+  const unheld = form.fields && noFieldsWords(form.codec, timeline.height);
   const blocked =
-    frames <= 0 || lost.length > 0 || (name.trim() !== '' && fileNameOf(name) === null) || (form.kind === 'wav' && !sounding);
+    unheld !== null ||
+    frames <= 0 ||
+    lost.length > 0 ||
+    (name.trim() !== '' && fileNameOf(name) === null) ||
+    (form.kind === 'wav' && !sounding);
   return (
     <>
       <table className={classes.facts}>
@@ -138,6 +144,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
           </Button>
         )}
       </div>
+      {unheld && <p className="quiet">{unheld}</p>}
       {frames <= 0 && <p className="quiet">This timeline has no clips yet.</p>}
       {form.kind === 'wav' && !sounding && <p className="quiet">There is no sound on this timeline.</p>}
     </>
