@@ -86,11 +86,26 @@ test('on a timeline of 25 it is cut and rendered from whole pictures, and the re
   await expect(page.getByTestId('stamp')).toContainText('As asked', { timeout: 90_000 });
 });
 
-test('rendered in fields, each at its own moment, the file is found to be so', async () => {
-  test.setTimeout(120_000);
-  await page.goto(`${server.url}/p/${project}/render`);
+test('the timeline goes over to fields: both are seen in their lines, and woven as half frames', async () => {
+  await view('Timelines').click();
+  await page.getByRole('button', { name: 'More for this timeline' }).click();
+  await page.getByRole('menuitem', { name: /^Name, rate/ }).click();
   await page.getByRole('combobox', { name: 'Frames hold' }).click();
   await page.getByRole('option', { name: 'two fields, top first' }).click();
+  await page.getByRole('button', { name: 'Keep' }).click();
+  await expect(page.getByTestId('rate-chain')).toContainText('25 in fields');
+  await expect(page.getByTestId('fields-shown')).toHaveText('two fields, top first');
+  await expect(page.getByTestId('viewer-second-field').locator('img')).toBeVisible();
+  await expect(page.getByTestId('weave-frame-1')).toContainText('0.2');
+  await page.keyboard.press('Space');
+  await expect(page.getByTestId('player')).toHaveAttribute('data-field', /first|second/);
+  await page.keyboard.press('Space');
+});
+
+test('rendered in fields, each at its own moment, the file is found to be so', async () => {
+  test.setTimeout(120_000);
+  await view('Render').click();
+  await expect(page.getByRole('combobox', { name: 'Frames hold' })).toHaveValue('as the timeline');
   await expect(page.getByTestId('price')).toContainText('80 fields');
   await page.getByRole('combobox', { name: 'Low-pass, line to line' }).click();
   await page.getByRole('option', { name: /^light/ }).click();

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { dirname, extname, resolve } from 'node:path';
-import { cadenceFacts, stepMap } from '@thawline/core/cadence';
+import { cadenceFacts } from '@thawline/core/cadence';
 import {
   type Edit,
   type Opened,
@@ -15,17 +15,17 @@ import { clockTimecode, formatExact, formatRate, type Rate, rate } from '@thawli
 import {
   apply,
   type Clip,
+  cadenceAsSeen,
   emptyProject,
   flattened,
   fromEdit,
   type ListEvent,
   lossesOf,
-  mappingOf,
+  momentsAFrame,
   noTiming,
   ownRate,
   type Project,
   reportCarry,
-  sourceOf,
   type Timeline,
   toEdit,
 } from '@thawline/project';
@@ -150,11 +150,14 @@ async function describeEdit(input: string, json: boolean, options: EditOptions):
       ...labelOf(events.find((e) => e.clipId === clip.id)),
     }));
   if (json) {
-    const { name, dropFrame, startFrame } = timeline;
-    process.stdout.write(`${JSON.stringify({ file: input, name, rate: exact(timeline.rate), dropFrame, startFrame, clips })}\n`);
+    const { name, dropFrame, startFrame, fields } = timeline;
+    const told = { file: input, name, rate: exact(timeline.rate), dropFrame, startFrame, ...(fields ? { fields } : {}), clips };
+    process.stdout.write(`${JSON.stringify(told)}\n`);
     return;
   }
-  process.stdout.write(`${timeline.name}, ${formatRate(timeline.rate)}, ${clips.length} clips\n`);
+  process.stdout.write(
+    `${timeline.name}, ${formatRate(timeline.rate)}${timeline.fields ? ` of two fields, ${timeline.fields} first` : ''}, ${clips.length} clips\n`,
+  );
   for (const c of clips)
     process.stdout.write(
       `${c.at}  ${c.name}, ${c.lane}: ${c.frames}${c.frames === 1 ? ' frame' : ' frames'}, ${c.rate ? formatRate(c.rate) : 'no rate'}, steps ${c.steps.join(' ')}, ${c.hitches} ${c.hitches === 1 ? 'hitch' : 'hitches'}${'label' in c ? `, ${c.label} is ${c.source === null ? 'of a file not found' : `picture ${c.picture} of ${c.source}, ${c.sure}`}` : ''}\n`,
@@ -168,12 +171,11 @@ function labelOf(event: ListEvent | undefined) {
   return { source: lost ? null : source, label, picture, sure: lost ? 'unsure' : sure };
 }
 
-/** Steps are the first eight: enough to see the pattern. */
+/** Steps are the first eight: enough to see the pattern. Where frames are of two fields, they are from field to field. */
 function facts(project: Project, timeline: Timeline, clip: Clip) {
-  const source = sourceOf(project, clip.sourceId);
-  if (!source) throw new Error('a clip without a source');
-  const mapping = mappingOf(clip, source, timeline, noTiming);
-  const map = stepMap(mapping);
+  const cadence = cadenceAsSeen(project, timeline, clip, noTiming);
+  if (!cadence) throw new Error('a clip without a source');
+  const { source, mapping, map } = cadence;
   const own = ownRate(source);
   const measured = cadenceFacts(mapping, map, own);
   return {
@@ -186,7 +188,7 @@ function facts(project: Project, timeline: Timeline, clip: Clip) {
     speed: Number(measured.speed.toFixed(6)),
     steps: [...map.steps.slice(1, 9)],
     hitches: map.hitches.length,
-    hitchFrames: [...map.hitches].map((n) => n + clip.start),
+    hitchFrames: [...new Set([...map.hitches].map((n) => Math.floor(n / momentsAFrame(timeline)) + clip.start))],
     unevennessMs: Number(measured.unevennessMs.toFixed(3)),
   };
 }

@@ -134,4 +134,8 @@ test('forms are said in a word, and more behind a colon', () => {
   expect(readForm('mp4:timecode=off', 'x')).toMatchObject({ timecode: false, sound: 'stereo', quality: 18 });
   expect(readForm('mov', 'x')).toContain('"mov" is no form');
   expect(readForm('mp4:loud', 'x')).toContain('"loud" is not understood');
+  expect(readForm('mkv:fields=whole', 'x')).toMatchObject({ fields: 'whole' });
+  expect(readForm('mkv', 'x')).toMatchObject({ fields: null });
+  expect(readForm('mp4:fields=left', 'x')).toContain('"left" is no order of fields');
+  expect(readForm('mp4:fields=top,lowpass=much', 'x')).toContain('"much" is no low-pass. There are off, light, strong.');
 });

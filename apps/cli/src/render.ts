@@ -1,6 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
+import { FIELD_ORDERS, type FieldOrder, LOW_PASSES, type LowPass } from '@thawline/core/fields';
 import { formatRate } from '@thawline/core/time';
 import { ffmpeg, MediaError, sentence, statIfThere } from '@thawline/media';
 import {
@@ -9,6 +10,7 @@ import {
   FORM_KINDS,
   FORMS,
   type FormKind,
+  formFields,
   formSchema,
   fromEdit,
   noFieldsWords,
@@ -42,6 +44,9 @@ interface RenderOptions extends EditOptions {
   readonly form: RenderForm;
 }
 
+/** Forms whose frames can be of two fields. */
+const FIELD_KINDS = FORM_KINDS.filter((kind) => FORMS[kind].fields);
+
 /** What a form is called on the shell: "mp4", "webm:av1", "mp4:quality=20,depth=10,peak=-1,sound=off". */
 export function readForm(text: string | undefined, ending: string): RenderForm | string {
   const [kind = '', rest = ''] = text === undefined ? [ending, ''] : text.split(':', 2);
@@ -59,9 +64,14 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     else if (name === 'timecode') asked.timecode = value !== 'off';
     else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,peak=-1,sound=off.`;
   }
-  if (fields.order !== undefined || fields.lowPass !== undefined) {
+  if (fields.order === 'whole') asked.fields = 'whole';
+  else if (fields.order !== undefined || fields.lowPass !== undefined) {
     if (!FORMS[kind as FormKind].fields)
-      return `${FORMS[kind as FormKind].words} holds whole pictures: fields go into mp4 or mkv.`;
+      return `${FORMS[kind as FormKind].words} holds whole pictures: fields go into ${FIELD_KINDS.join(' or ')}.`;
+    const { order, lowPass = 'off' } = fields;
+    if (!FIELD_ORDERS.includes(order as FieldOrder))
+      return `"${order ?? ''}" is no order of fields. In a form it is fields=top, fields=bottom, or fields=whole for whole pictures.`;
+    if (!LOW_PASSES.includes(lowPass as LowPass)) return `"${lowPass}" is no low-pass. There are ${LOW_PASSES.join(', ')}.`;
     asked.fields = fields;
   }
   const parsed = formSchema.safeParse(asked);
@@ -129,8 +139,8 @@ async function renderFile(
   progress: Progress,
 ): Promise<void> {
   const { name, ...input } = await inputOf(edit, options);
-  const { codec, fields } = settledForm(options.form);
-  const unheld = fields && noFieldsWords(codec, input.timeline.height);
+  const { codec } = settledForm(options.form);
+  const unheld = formFields(options.form, input.timeline) && noFieldsWords(codec, input.timeline.height);
   if (unheld) throw new WrongCall(unheld);
   const path = resolve(output);
   // Beside the file: there is room for it if there is room at all.

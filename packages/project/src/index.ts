@@ -78,12 +78,22 @@ export { count, faultKindWords, plural, verdictLong, verdictShort } from './find
 export { foreseen, setApart, whyWords } from './findings/whyWords.js';
 export type { Rendered } from './output/atRenderRate.js';
 export { AT_RATE, otherRate, renderedAt } from './output/atRenderRate.js';
-export type { FormCodec, FormFacts, FormKind, Preset, RenderForm, RenderFormInput, SettledForm } from './output/form.js';
+export type {
+  FormCodec,
+  FormFacts,
+  FormFields,
+  FormKind,
+  Preset,
+  RenderForm,
+  RenderFormInput,
+  SettledForm,
+} from './output/form.js';
 export {
   CODEC_WORDS,
   FORM_KINDS,
   FORMS,
   fileNameOf,
+  formFields,
   formSchema,
   formWords,
   noFieldsWords,
@@ -101,7 +111,18 @@ export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './ref
 export type { Dissolving } from './resolve/dissolves.js';
 export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './resolve/dissolves.js';
 export type { ClipCadence, Layer, Segment, ShownPicture } from './resolve/plan.js';
-export { aspectOf, boxOf, cadenceOf, layersAt, layersOf, pictureSize, segmentAt, segmentsOf, shownAt } from './resolve/plan.js';
+export {
+  aspectOf,
+  boxOf,
+  cadenceAsSeen,
+  cadenceOf,
+  layersAt,
+  layersOf,
+  pictureSize,
+  segmentAt,
+  segmentsOf,
+  shownAt,
+} from './resolve/plan.js';
 export { filesOf, holds, isMoving, isOff, nestedOf, sourceOf, timelineAsSource, withNested } from './resolve/sources.js';
 export type { FrameTally, TimelineFrameState } from './resolve/tally.js';
 export { stateAt, tallyFrames } from './resolve/tally.js';
@@ -115,7 +136,7 @@ export { clipsFor, freeStart, plainClip } from './timelines/place.js';
 export type { HoldingTimeline, ReadAtPreview, SourceChange, UseChange } from './timelines/previewReadAt.js';
 export { previewReadAt } from './timelines/previewReadAt.js';
 export { alignmentOf, recordedSeconds } from './timing/alignments.js';
-export { atFieldRate } from './timing/fieldRate.js';
+export { asSeen, atFieldRate, momentsAFrame } from './timing/fieldRate.js';
 export { planOf, readFacts, sameMoment, storedFacts } from './timing/fieldReading.js';
 export type { TimingOf } from './timing/mapping.js';
 export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './timing/mapping.js';

@@ -57,6 +57,8 @@ export const STATUS: Record<ErrorCode, number> = {
   'not-an-edit': 422,
   'no-drop-frame': 422,
   'no-fields': 422,
+  'form-no-fields': 422,
+  'fields-too-quick': 422,
   'fields-end': 422,
   'held-left-out': 409,
   'timeline-in-use': 409,

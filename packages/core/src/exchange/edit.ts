@@ -1,3 +1,4 @@
+import type { FieldOrder } from '../fields/index.js';
 import { CLIP_FRAMES, type Rate } from '../time/index.js';
 import type { ExactSeconds } from './exactSeconds.js';
 import type { SourceLabels } from './labels.js';
@@ -9,6 +10,8 @@ export interface Edit {
   readonly dropFrame: boolean;
   /** Frames since midnight that the first frame is called. */
   readonly startFrame: number;
+  /** Which field of its frames comes first; left out: they are whole pictures. */
+  readonly fields?: FieldOrder;
   /** Frame size, where the file tells it. */
   readonly size: { readonly width: number; readonly height: number } | null;
   /** Picture lanes bottom to top, then sound lanes. */

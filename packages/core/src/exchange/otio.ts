@@ -1,3 +1,4 @@
+import { allowsFields, FIELD_ORDERS } from '../fields/index.js';
 import { allowsDropFrame, type Rate, rate } from '../time/index.js';
 import {
   CLIPS_MAX,
@@ -135,6 +136,7 @@ class Reader extends OtioValues {
       rate: base,
       dropFrame: own.dropFrame === true && allowsDropFrame(base),
       startFrame: global ? Math.max(0, frameNear(global.moment, base)) : 0,
+      ...fieldsOf(own.fields, base),
       size: sizeOf(own),
       lanes: [...lanes.filter((l) => l.kind === 'picture'), ...lanes.filter((l) => l.kind === 'sound')],
       marks: marks.sort((a, b) => a.frame - b.frame),
@@ -422,6 +424,12 @@ function asSound(edit: Edit): Edit {
   return edit.lanes.every((l) => l.kind === 'picture')
     ? { ...edit, lanes: edit.lanes.map((l) => ({ ...l, kind: 'sound' as const })) }
     : edit;
+}
+
+/** A claim that no timeline of this rate can bear is passed over. */
+function fieldsOf(said: unknown, base: Rate): Pick<Edit, 'fields'> {
+  const fields = FIELD_ORDERS.find((order) => order === said);
+  return fields && allowsFields(base) ? { fields } : {};
 }
 
 function sizeOf(own: Thing): Edit['size'] {

@@ -11,7 +11,7 @@ type Json = Record<string, unknown>;
 
 function timelineOf(edit: Edit): Json {
   const { tracks, ...kept } = { tracks: null, ...edit.kept } as { tracks: Kept } & Json;
-  const metadata = merged(kept.metadata, { thawline: { dropFrame: edit.dropFrame, ...(edit.size ?? {}) } });
+  const metadata = merged(kept.metadata, { thawline: factsOf(edit) });
   return {
     ...kept,
     OTIO_SCHEMA: 'Timeline.1',
@@ -20,6 +20,11 @@ function timelineOf(edit: Edit): Json {
     global_start_time: time(edit.startFrame, edit.rate),
     tracks: { ...stackOf(edit), ...(tracks ?? {}), OTIO_SCHEMA: 'Stack.1', name: 'tracks' },
   };
+}
+
+/** What the standard's own fields have no place for. */
+function factsOf({ dropFrame, fields, size }: Edit): Json {
+  return { dropFrame, ...(fields ? { fields } : {}), ...size };
 }
 
 function stackOf(edit: Edit): Json {
@@ -101,13 +106,12 @@ function itemOf(clip: EditClip, rate: Rate): Json {
   if (nested) {
     // A stack has no start timecode, size or name of drop-frame of its own: they stand beside it.
     const { tracks, ...own } = (nested.kept ?? {}) as { tracks?: Kept } & Json;
-    const facts = { thawline: { dropFrame: nested.dropFrame, ...(nested.size ?? {}) } };
     return {
       ...stackOf(nested),
       ...tracks,
       ...own,
       ...common,
-      metadata: merged(own.metadata, merged(kept.metadata, facts)),
+      metadata: merged(own.metadata, merged(kept.metadata, { thawline: factsOf(nested) })),
       markers: nested.marks.map((m) => markOf(m, nested.rate)),
       OTIO_SCHEMA: 'Stack.1',
       name: nested.name,

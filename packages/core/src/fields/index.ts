@@ -18,4 +18,4 @@ export { FRAMES_BESIDE, ReferenceRebuilder } from './rebuild.js';
 export { KernelRebuilder } from './rebuild.wasm.js';
 export { fieldAlone, fieldDifference } from './show.js';
 export type { LowPass } from './weave.js';
-export { filmOfField, framesOfFilm, LOW_PASSES, weaveFields } from './weave.js';
+export { allowsFields, filmOfField, framesOfFilm, LOW_PASSES, weaveFields } from './weave.js';

@@ -1,6 +1,15 @@
 import { type PixelLayout, planeSizes } from '../picture/index.js';
+import { type Rate, rateToNumber } from '../time/index.js';
 import { planesOf, type Samples } from './planes.js';
 import type { FieldOrder } from './reading.js';
+
+/** Frames of two fields a second at most: above it, what counts frames counts moments. */
+const FRAMES_MOST = 30;
+
+/** Whether frames of a rate can be of two fields, each at its own moment. */
+export function allowsFields(frames: Rate): boolean {
+  return rateToNumber(frames) <= FRAMES_MOST;
+}
 
 /** How much of the finest detail from line to line is taken out before a picture's lines go into fields, where it would flicker. */
 export const LOW_PASSES = ['off', 'light', 'strong'] as const;

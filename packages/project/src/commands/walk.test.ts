@@ -214,6 +214,7 @@ const STEPS: Record<CommandType, readonly Step[]> = {
       rate: pick(RATES, b) as Rate,
       width: 320 + 2 * (c % 300),
       height: 240,
+      ...(c % 3 === 0 ? {} : { fields: c % 3 === 1 ? ('bottom' as const) : null }),
     })),
   ],
   setRange: [

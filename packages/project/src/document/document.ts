@@ -335,6 +335,8 @@ export const timelineSchema = z.object({
   startFrame: count.default(0),
   /** Timecode leaves out numbers to keep with the clock: 29.97 and 59.94 only. */
   dropFrame: z.boolean().default(false),
+  /** Its frames are of two fields, each at its own moment: which comes first. Left out: whole pictures. */
+  fields: z.enum(FIELD_ORDERS).optional(),
   /** In to out, to loop and to render; `to` is not included. Null: all of it. */
   range: z
     .object({ from: count, to: count })

@@ -38,9 +38,10 @@ import {
   type Timeline,
 } from '../document/document.js';
 import { clipBefore } from '../resolve/dissolves.js';
-import { nestedOf, sourceOf } from '../resolve/sources.js';
+import { sourceOf, timelineOf } from '../resolve/sources.js';
 import { fitOf, plainClip } from '../timelines/place.js';
-import { clipEnd, mappingOf, type TimingOf } from '../timing/mapping.js';
+import { asSeen, momentsAFrame } from '../timing/fieldRate.js';
+import { clipEnd, mappingOf, type TimingOf, timelineLength } from '../timing/mapping.js';
 import { actionSpeed, ownRate, readingSpeed } from '../timing/reading.js';
 
 /** Between a project's timelines and the plain edits that files hold. */
@@ -80,12 +81,13 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
         const source = sourceOf(project, clip.sourceId);
         return source ? [toEditClip(project, timeline, { clip, source, options })] : [];
       });
-  const { name, rate: base, dropFrame, startFrame, width, height } = timeline;
+  const { name, rate: base, dropFrame, startFrame, fields, width, height } = timeline;
   return {
     name,
     rate: base,
     dropFrame,
     startFrame,
+    ...(fields ? { fields } : {}),
     size: { width, height },
     lanes: timeline.lanes.map((lane) => ({
       kind: lane.kind,
@@ -104,7 +106,7 @@ export function toEditClip(
   timeline: Timeline,
   { clip, source, options }: { readonly clip: Clip; readonly source: Source; readonly options: SaveOptions },
 ): EditClip {
-  const inner = nestedOf(project, clip.sourceId);
+  const inner = timelineOf(project, clip.sourceId);
   const { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link } = clip;
   const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link };
   const { reference = null, ...kept } = (clip.kept ?? {}) as { reference?: Kept } & Record<string, unknown>;
@@ -388,6 +390,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
     ...(size ?? evenSize(first?.width ?? 1920, first?.height ?? 1080)),
     startFrame: edit.startFrame,
     dropFrame: edit.dropFrame,
+    ...(edit.fields ? { fields: edit.fields } : {}),
     range: null,
     lanes,
     clips,
@@ -436,8 +439,8 @@ type Facts = Pick<
 >;
 
 function timelineFacts(timeline: Timeline): Facts {
-  const pictures = timeline.clips.reduce((most, c) => Math.max(most, c.start + c.length), 1);
-  const { id, name, rate: base } = timeline;
+  const { id, name, rate: base } = asSeen(timeline);
+  const pictures = Math.max(1, momentsAFrame(timeline) * timelineLength(timeline));
   return {
     id,
     mediaId: id,

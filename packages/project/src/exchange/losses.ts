@@ -65,6 +65,7 @@ function frames(form: EditForm): string {
 
 function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[]): string[] {
   const losses: string[] = [];
+  if (timeline.fields) losses.push('That its frames are of two fields is left out: the list counts frames.');
   if (!edlHoldsRate(timeline.rate)) losses.push('Timecode of more than 100 frames a second is not read by others.');
   const seen = new Set(segmentsOf(timeline).map((s) => s.clip?.id));
   const hidden = shown.filter((c) => !seen.has(c.id) && !isOff(timeline, c)).length;

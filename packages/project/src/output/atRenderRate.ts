@@ -1,3 +1,4 @@
+import { allowsFields } from '@thawline/core/fields';
 import { frameAtOrAfter, type Rate, sameRate } from '@thawline/core/time';
 import type { Project, Timeline } from '../document/document.js';
 import { timelineAsSource } from '../resolve/sources.js';
@@ -29,8 +30,10 @@ export function renderedAt(
 ): Rendered {
   const whole = range ?? { from: 0, to: timelineLength(timeline) };
   if (!rate || sameRate(rate, timeline.rate)) return { project, timeline, range: whole };
+  const { fields, ...frames } = timeline;
   const empty: Timeline = {
-    ...timeline,
+    ...frames,
+    ...(fields && allowsFields(rate) ? { fields } : {}),
     id: AT_RATE,
     rate,
     startFrame: carryStart(timeline.startFrame, timeline.rate, rate),

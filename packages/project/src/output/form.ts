@@ -1,6 +1,6 @@
 import { FIELD_ORDERS, LOW_PASSES } from '@thawline/core/fields';
 import { z } from 'zod';
-import { idSchema, rateSchema } from '../document/document.js';
+import { idSchema, rateSchema, type Timeline } from '../document/document.js';
 
 /** What a render can be written as. */
 export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'y4m', 'png', 'wav'] as const;
@@ -32,15 +32,20 @@ export const formSchema = z.object({
   /** Another rate than the timeline's; null: as the timeline. */
   rate: rateSchema.nullable().default(null),
   way: z.enum(RATE_WAYS).default('nearest'),
-  /** Two fields a frame, each at its own moment: which comes first, and what is taken out of detail that would flicker. Null: whole pictures. */
+  /**
+   * Two fields a frame, each at its own moment: which comes first, and what is taken out of detail that would flicker. Null: as the
+   * timeline's frames are.
+   */
   fields: z
-    .object({ order: z.enum(FIELD_ORDERS), lowPass: z.enum(LOW_PASSES).default('off') })
+    .union([z.object({ order: z.enum(FIELD_ORDERS), lowPass: z.enum(LOW_PASSES).default('off') }), z.literal('whole')])
     .nullable()
     .default(null),
 });
 export type RenderForm = z.infer<typeof formSchema>;
 export type RenderFormInput = z.input<typeof formSchema>;
-/** A form of which everything is said. */
+/** How frames of two fields are written. */
+export type FormFields = Exclude<RenderForm['fields'], 'whole' | null>;
+/** A form of which everything is said that no timeline has to say. */
 export type SettledForm = Omit<RenderForm, 'codec' | 'quality'> & { readonly codec: FormCodec; readonly quality: number };
 
 /** A form under a name that a person gave it. */
@@ -137,6 +142,12 @@ export const QUALITIES: Record<
   av1: { best: 1, like: 24, worst: 63 },
 };
 
+/** How a form writes a timeline's frames as two fields each; null: as whole pictures. */
+export function formFields(form: Pick<RenderForm, 'kind' | 'fields'>, timeline: Pick<Timeline, 'fields'>): FormFields | null {
+  if (!FORMS[form.kind].fields || form.fields === 'whole') return null;
+  return form.fields ?? (timeline.fields ? { order: timeline.fields, lowPass: 'off' } : null);
+}
+
 /** The form with what does not go with its kind put right. */
 export function settledForm(form: RenderForm): SettledForm {
   const { codecs, depths, sound } = FORMS[form.kind];
@@ -180,14 +191,15 @@ export function qualityWords(codec: FormCodec, quality: number): string {
 }
 
 /** The form in a line: "MP4 · H.264 quality 18 · AAC". */
-export function formWords(form: RenderForm): string {
+export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> = {}): string {
   const { kind, codec, quality, depth, sound } = settledForm(form);
+  const written = formFields(form, timeline);
   const facts = FORMS[kind];
   const coded = codec === 'ffv1' || facts.codecs.length === 0 ? [] : [`quality ${quality}`];
   const coding = facts.codecs.length > 0 ? [[CODEC_WORDS[codec], ...coded].join(' ')] : [];
   const heard =
     facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
-  const fields = FORMS[kind].fields && form.fields ? [`${form.fields.order} field first`] : [];
+  const fields = written ? [`${written.order} field first`] : timeline.fields && kind !== 'wav' ? ['whole pictures'] : [];
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
   return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...fields, ...heard, ...level].join(' \u00b7 ');
 }

@@ -2,6 +2,7 @@ import { frameContent, type Mapping, picturesIn, positionAt, SHARES, type StepMa
 import { type Framed, frameBox, type Shape, type Size } from '@thawline/core/picture';
 import { isDraft } from 'immer';
 import type { Clip, Project, Source, Timeline } from '../document/document.js';
+import { asSeen, clipAsSeen } from '../timing/fieldRate.js';
 import { clipEnd, mappingOf, type TimingOf, timelineLength } from '../timing/mapping.js';
 import { type Dissolving, dissolveShare, dissolvesOf } from './dissolves.js';
 import { nestedOf, sourceOf } from './sources.js';
@@ -277,4 +278,10 @@ export function cadenceOf(project: Project, timeline: Timeline, clip: Clip, know
   const cadence = { clip, source, mapping, map: stepMap(mapping), rate: timeline.rate, known };
   mapped.set(clip, cadence);
   return cadence;
+}
+
+/** The same by the moments that are seen: where the timeline's frames are of two fields, each field is one. */
+export function cadenceAsSeen(project: Project, timeline: Timeline, clip: Clip, known: TimingOf): ClipCadence | null {
+  const seen = clipAsSeen(timeline, clip);
+  return seen ? cadenceOf(project, asSeen(timeline), seen, known) : null;
 }

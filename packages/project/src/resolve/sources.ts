@@ -1,6 +1,7 @@
 import { secondsOf } from '@thawline/core/time';
 import { isDraft } from 'immer';
 import type { Clip, FileSource, Project, Source, Timeline } from '../document/document.js';
+import { asSeen, momentsAFrame } from '../timing/fieldRate.js';
 import { timelineLength } from '../timing/mapping.js';
 
 /** Whether a source has pictures in time: something to read at a rate, to check, to retime. */
@@ -25,13 +26,19 @@ export function sourceOf(project: Project, id: string): Source | undefined {
   return index.get(id) ?? nested(project, id);
 }
 
-/** The timeline that a clip shows; undefined for a clip of a file. */
-export function nestedOf(project: Project, id: string): Timeline | undefined {
+/** The timeline of an id; undefined for a file's. */
+export function timelineOf(project: Pick<Project, 'timelines'>, id: string): Timeline | undefined {
   return project.timelines.find((t) => t.id === id);
 }
 
+/** The timeline that a clip shows, its frames the pictures that pass: one of two fields a frame by its fields. Undefined for a clip of a file. */
+export function nestedOf(project: Pick<Project, 'timelines'>, id: string): Timeline | undefined {
+  const timeline = timelineOf(project, id);
+  return timeline && asSeen(timeline);
+}
+
 function nested(project: Project, id: string): Source | undefined {
-  const timeline = nestedOf(project, id);
+  const timeline = timelineOf(project, id);
   if (!timeline) return undefined;
   if (isDraft(timeline)) return timelineAsSource(project, timeline);
   const known = asSources.get(timeline);
@@ -41,10 +48,10 @@ function nested(project: Project, id: string): Source | undefined {
   return source;
 }
 
-/** A timeline as a source: its frames are the pictures, its rate is stored and measured. */
+/** A timeline as a source: its frames (where these are of two fields, those) are the pictures, its rate is stored and measured. */
 export function timelineAsSource(project: Project, timeline: Timeline): Source {
-  const { id, name, rate, width, height } = timeline;
-  const pictures = Math.max(1, timelineLength(timeline));
+  const { id, name, rate, width, height } = asSeen(timeline);
+  const pictures = Math.max(1, momentsAFrame(timeline) * timelineLength(timeline));
   const seconds = secondsOf(pictures, rate);
   return {
     id,
@@ -77,7 +84,7 @@ function sounds(project: Project, timeline: Timeline): boolean {
 /** Whether `inner` is `outer` or contains it, at any depth: it cannot be placed in it then. */
 export function holds(project: Project, inner: string, outer: string): boolean {
   if (inner === outer) return true;
-  const timeline = nestedOf(project, inner);
+  const timeline = timelineOf(project, inner);
   return timeline?.clips.some((c) => holds(project, c.sourceId, outer)) ?? false;
 }
 
@@ -93,7 +100,7 @@ export function filesOf(project: Project, timeline: Timeline, range: Timeline['r
     for (const clip of within.clips) {
       if (isOff(within, clip)) continue;
       if (of && (clip.start >= of.to || clip.start + clip.length <= of.from)) continue;
-      const inner = nestedOf(project, clip.sourceId);
+      const inner = timelineOf(project, clip.sourceId);
       if (inner) look(inner, null);
       else {
         const source = sourceOf(project, clip.sourceId);
@@ -111,7 +118,7 @@ export function withNested(project: Project, timeline: Timeline): Timeline[] {
   const look = (within: Timeline): void => {
     found.add(within);
     for (const clip of within.clips) {
-      const inner = nestedOf(project, clip.sourceId);
+      const inner = timelineOf(project, clip.sourceId);
       if (inner && !found.has(inner)) look(inner);
     }
   };

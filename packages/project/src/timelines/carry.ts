@@ -1,4 +1,5 @@
 import { furthestRun, type Mapping, positionAt, stepMap } from '@thawline/core/cadence';
+import { allowsFields } from '@thawline/core/fields';
 import {
   allowsDropFrame,
   frameNearest,
@@ -126,8 +127,10 @@ export function carriedTimeline(
   });
   const near = (frame: number): number => frameNearest(frame, from, to.rate);
   const { range } = timeline;
+  const { fields, ...whole } = timeline;
   const carried: Timeline = {
-    ...timeline,
+    ...whole,
+    ...(fields && allowsFields(to.rate) ? { fields } : {}),
     ...to,
     dropFrame: timeline.dropFrame && allowsDropFrame(to.rate),
     startFrame: carryStart(timeline.startFrame, from, to.rate),

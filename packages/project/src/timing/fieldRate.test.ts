@@ -44,14 +44,13 @@ test.each([
   ['talk', 'freeze'],
 ] as const)('the first field of a frame shows what the frame does: %s, %s', (name, fit) => {
   const project = placed(name, fit);
-  const [frames, fields] = [shown(project), shown(project, atFieldRate(project, only(project)))];
+  const [frames, fields] = [shown(project), shown(project, atFieldRate(only(project)))];
   expect(fields).toHaveLength(2 * frames.length);
   expect(frames).toEqual(frames.map((_, n) => fields[2 * n]));
 });
 
 test('50 loses nothing, 25 shows each picture in both fields, and where each fills a frame it fills both of its fields', () => {
-  const of = (name: string, fit: Fit): number[] =>
-    shown(placed(name, fit), atFieldRate(placed(name, fit), only(placed(name, fit)))).slice(0, 6);
+  const of = (name: string, fit: Fit): number[] => shown(placed(name, fit), atFieldRate(only(placed(name, fit)))).slice(0, 6);
   expect(of('floes', 'nearest')).toEqual([0, 1, 2, 3, 4, 5]);
   expect(of('talk', 'nearest')).toEqual([0, 0, 1, 1, 2, 2]);
   expect(of('floes', 'pictures')).toEqual([0, 0, 1, 1, 2, 2]);
@@ -65,13 +64,13 @@ test('slow motion gets pictures made for each field', () => {
     clipId: only(project).clips[0]?.id ?? '',
     ...{ speed: rate(1, 4), follow: 'move' as const },
   });
-  const fields = atFieldRate(slow, only(slow));
+  const fields = atFieldRate(only(slow));
   expect(tallyFrames(slow, fields, noTiming).made).toBeGreaterThan(1.9 * tallyFrames(slow, only(slow), noTiming).made);
 });
 
 test('cuts stay on frames: no segment begins between the fields of one', () => {
   const project = placed('talk', 'nearest', placed('pan', 'nearest', placed('floes', 'nearest')));
-  const fields = atFieldRate(project, only(project));
+  const fields = atFieldRate(only(project));
   expect(fields).toMatchObject({ rate: rate(50), startFrame: 180_000 });
   expect(segmentsOf(fields).map((s) => [s.from, s.to])).toEqual(segmentsOf(only(project)).map((s) => [2 * s.from, 2 * s.to]));
 });

@@ -77,7 +77,7 @@ async function* inFields(
   const { width, height } = size;
   const layout = layoutOf(input);
   const range = rangeOf(input);
-  const timeline = atFieldRate(input.project, input.timeline);
+  const timeline = atFieldRate(input.timeline);
   const pictures = composed(context, { ...input, timeline, range: { from: 2 * range.from, to: 2 * range.to } }, size);
   const whole = height === input.timeline.height && width === input.timeline.width;
   const { make } = mixing(layout, width, height);

@@ -1,5 +1,4 @@
-import type { SettledForm } from '@thawline/project';
-import { fieldKindWords } from '@thawline/project';
+import { type FormFields, type FormKind, fieldKindWords } from '@thawline/project';
 import { measureFields } from '../analyse/check.js';
 import type { JobContext } from '../jobs/context.js';
 import type { WrittenFile } from './closerLook.js';
@@ -9,7 +8,11 @@ import type { ReceiptLine } from './types.js';
 const PROVED = 0.9;
 
 /** Which field comes first: what the file says, and what its own pictures show. Nothing is told of whole pictures that are said to be such. */
-export async function fieldLines(context: JobContext, { kind, fields }: SettledForm, file: WrittenFile): Promise<ReceiptLine[]> {
+export async function fieldLines(
+  context: JobContext,
+  { kind, fields }: { readonly kind: FormKind; readonly fields: FormFields | null },
+  file: WrittenFile,
+): Promise<ReceiptLine[]> {
   const { probe } = file;
   const says = probe.fields === 'progressive' ? 'whole pictures' : `${probe.fields} field first`;
   const asked = fields ? `${fields.order} field first` : 'whole pictures';

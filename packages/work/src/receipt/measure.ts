@@ -1,7 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { MediaError, type Probe, seriesName, seriesPattern } from '@thawline/media';
-import { FORMS, type RenderForm, settledForm } from '@thawline/project';
+import { FORMS, formFields, type RenderForm, settledForm } from '@thawline/project';
 import { hasSound } from '../audio/mix.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import type { JobContext, MediaContext } from '../jobs/context.js';
@@ -54,7 +54,8 @@ export async function measureReceipt(context: JobContext, request: ReceiptReques
   const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
   const beside = FORMS[form.kind].sound === 'beside' && files.length === 1;
   const sound = await soundLines(context, input, { form, path: soundFile, probe: beside ? null : soundProbe, heard });
-  const fields = await fieldLines(context, form, { path: main, probe });
+  const wanted = { kind: form.kind, fields: formFields(form, input.timeline) };
+  const fields = await fieldLines(context, wanted, { path: main, probe });
   const lines = [...fileLines(input, form, probe, pictures.frames), ...fields, ...sound.lines, ...pictures.lines];
   const { wrong, alike, frames } = pictures;
   return { lines, wrong, differs: differing(lines) + wrong.length, alike, frames, ...written, files: names, ...sound.level };

@@ -1,6 +1,6 @@
 import { SequenceComparer, type SequenceComparison, type WrongRun, wrongRuns } from '@thawline/core/truth';
 import type { Encoding } from '@thawline/media';
-import { type SettledForm, segmentAt, shownAt } from '@thawline/project';
+import { formFields, type SettledForm, segmentAt, shownAt } from '@thawline/project';
 import { type RenderInput, rangeOf, timingFrom } from '../compose/input.js';
 import { smallFrames } from '../compose/smallLuma.js';
 import type { JobContext } from '../jobs/context.js';
@@ -29,7 +29,8 @@ export async function pictureLines(
   file: WrittenFile,
   form: SettledForm,
 ): Promise<PictureLines> {
-  const asked = form.fields ? { ...input, fields: form.fields } : input;
+  const fields = formFields(form, input.timeline);
+  const asked = fields ? { ...input, fields } : input;
   const { shown, frames } = await shownSmall(context, asked, file);
   const { shows, alike } = await closerLook(context, { input, file, form, shown });
   const wrong = wrongRuns(shows);

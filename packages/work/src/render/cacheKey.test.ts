@@ -40,7 +40,7 @@ function nameOf(probe: Probe): string {
   };
   const colour = { matrix: 'bt709', range: 'limited', primaries: null, transfer: null } as const;
   return contentOf(input, {
-    form: { codec: 'h264', quality: 18, fields: null },
+    form: { codec: 'h264', quality: 18 },
     colour,
     chunk: { from: 0, to: 20 },
     makers: 'these',

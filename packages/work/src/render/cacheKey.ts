@@ -30,20 +30,21 @@ export function contentOf(
     chunk,
     makers,
   }: {
-    readonly form: Pick<SettledForm, 'codec' | 'quality' | 'fields'>;
+    readonly form: Pick<SettledForm, 'codec' | 'quality'>;
     readonly colour: RenderColour;
     readonly chunk: Chunk;
     readonly makers: string;
   },
 ): string {
   // What each field shows tells two parts apart that would be alike frame by frame.
-  const timeline = form.fields ? atFieldRate(asked.project, asked.timeline) : asked.timeline;
+  const { fields } = asked;
+  const timeline = fields ? atFieldRate(asked.timeline) : asked.timeline;
   const input = { ...asked, timeline };
-  const [from, to] = form.fields ? [2 * chunk.from, 2 * chunk.to] : [chunk.from, chunk.to];
+  const [from, to] = fields ? [2 * chunk.from, 2 * chunk.to] : [chunk.from, chunk.to];
   const { look } = input;
   const { width, height, rate } = timeline;
   const hash = createHash('sha256');
-  if (form.fields) hash.update(JSON.stringify(['fields', form.fields.order, form.fields.lowPass]));
+  if (fields) hash.update(JSON.stringify(['fields', fields.order, fields.lowPass]));
   hash.update(JSON.stringify([makers, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
   for (let at = from; at < to; ) {
     const segment = segmentAt(timeline, at);

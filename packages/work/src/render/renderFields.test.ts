@@ -54,6 +54,25 @@ test.each(['top', 'bottom'] as const)(
   },
 );
 
+test('a timeline of two fields a frame is rendered so where nothing else is asked, and in whole pictures where that is', async () => {
+  const whole = await projectOf(SIZE, [fast, 'nearest', 0]);
+  const input = { ...whole, timeline: { ...whole.timeline, fields: 'bottom' as const } };
+  const source = await pictures(fast, await ffmpeg.probe(fast));
+  const written = async (name: string, form: RenderFormInput) => {
+    const { paths } = await rendered(input, join(folder, name), form);
+    const probe = await ffmpeg.probe(paths[0] ?? '');
+    return { probe, found: await pictures(paths[0] ?? '', probe) };
+  };
+  const own = await written('own', { kind: 'mkv' });
+  expect(own.probe).toMatchObject({ pictures: 50, fields: 'bottom' });
+  expect(own.found.every((p, n) => sameField(p, source[2 * n], 1) && sameField(p, source[2 * n + 1], 0))).toBe(true);
+  const first = await written('first', { kind: 'mkv', fields: 'whole' });
+  expect(first.probe).toMatchObject({ pictures: 50, fields: 'progressive' });
+  expect(first.found.every((p, n) => Buffer.compare(p, source[2 * n] as Uint8Array) === 0)).toBe(true);
+  const y4m = await written('y4m', { kind: 'y4m' });
+  expect(y4m.found.every((p, n) => Buffer.compare(p, source[2 * n] as Uint8Array) === 0)).toBe(true);
+});
+
 test('a clip of the timeline’s own rate shows each picture in both fields: frames are what they were', async () => {
   const input = await projectOf(SIZE, [usual, 'nearest', 0]);
   const { paths } = await rendered(input, join(folder, 'plain'), { kind: 'mkv', fields: { order: 'top' } });

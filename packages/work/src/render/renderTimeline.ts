@@ -5,7 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
 import { type Known, MediaError, seriesPattern, statIfThere } from '@thawline/media';
-import { FORMS, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
+import { FORMS, formFields, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import { hasSound, mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
@@ -68,10 +68,10 @@ export async function partsOf(
 /** The input with the look that a form gives it. */
 export function lookedAt(
   input: RenderInput,
-  form: Pick<SettledForm, 'depth' | 'fields'>,
+  form: Pick<SettledForm, 'kind' | 'depth' | 'fields'>,
 ): { readonly input: RenderInput; readonly colour: RenderColour } {
   const colour = colourFor(input);
-  const { fields } = form;
+  const fields = formFields(form, input.timeline);
   return { input: { ...input, look: lookFor(form, colour), ...(fields ? { fields } : {}) }, colour };
 }
 

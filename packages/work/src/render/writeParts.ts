@@ -41,7 +41,7 @@ export function partRequest({ context, input, form, colour }: Omit<Writing, 'par
     form: partForm(form),
     codec: form.codec,
     crf: form.quality,
-    ...(form.fields ? { fields: form.fields.order } : {}),
+    ...(input.fields ? { fields: input.fields.order } : {}),
     pixelFormat: input.look?.pixelFormat ?? 'yuv420p',
     signal: context.signal,
   };

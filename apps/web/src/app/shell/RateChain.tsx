@@ -5,6 +5,7 @@ import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { useProject } from '../../api/ProjectProvider.js';
 import { mismatches, ratesOf } from '../../shared/rates/rateMismatches.js';
+import { frameRateLabel } from '../../shared/rates/rates.js';
 import { place } from '../../shared/state/places.js';
 import { useRenderWishes } from '../../shared/state/renderWishes.js';
 import { useView, type ViewingSpeed } from '../../shared/state/view.js';
@@ -21,7 +22,7 @@ export function RateChain() {
   const odd = useMemo(() => (timeline ? mismatches(project, timeline, timings) : []), [project, timeline, timings]);
   const asked = useRenderWishes((s) => s.form.rate);
   const other = timeline && otherRate(timeline, asked) ? asked : null;
-  const rate = timeline ? formatRate(timeline.rate) : '\u2013';
+  const rate = timeline ? frameRateLabel(timeline) : '\u2013';
   const sources = rates.length === 0 ? '\u2013' : rates.length === 1 ? rates[0] : `${rates.length} rates`;
   return (
     <div className={classes.chain} data-testid="rate-chain">

@@ -2,6 +2,7 @@ import { useElementSize } from '@mantine/hooks';
 import { refreshPattern } from '@thawline/core/cadence';
 import { formatRate } from '@thawline/core/time';
 import { memo } from 'react';
+import { halfOf } from './halves.js';
 import { layoutWeave, threadPath } from './layout.js';
 import { ScreenLine } from './ScreenLine.js';
 import { WeaveFrames } from './WeaveFrames.js';
@@ -65,7 +66,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
             frame.threads.map((thread) => (
               <path
                 key={`${frame.frame}-${thread.picture}`}
-                d={threadPath(x(thread.at), top + BOX, x(frame.at), bottom)}
+                d={threadPath(x(thread.at), top + BOX, x(frame.at), bottom + halfOf(frame.frame, props.fields, BOX).y)}
                 className={classes.thread}
                 data-kind={
                   frame.hitch ? 'hitch' : frame.state === 'held' ? 'held' : frame.threads.length > 1 ? 'blend' : undefined
@@ -75,7 +76,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
             )),
           )}
           <WeavePictures layout={layout} scale={scale} pictureAt={pictureAt} />
-          <WeaveFrames layout={layout} scale={scale} at={at} firstFrame={firstFrame} onFrame={onFrame} />
+          <WeaveFrames layout={layout} scale={scale} at={at} firstFrame={firstFrame} fields={props.fields} onFrame={onFrame} />
           {screen && (
             <ScreenLine
               frames={layout.frames.map((f) => f.frame)}
@@ -84,7 +85,7 @@ export const Weave = memo(function Weave(props: WeaveProps) {
               y={bottom + 52}
               mapping={mapping}
               screen={screen}
-              firstFrame={firstFrame}
+              firstFrame={firstFrame * (props.fields ? 2 : 1)}
             />
           )}
         </g>

@@ -1,3 +1,4 @@
+import { halfOf, numberOf } from './halves.js';
 import type { WeaveLayout } from './layout.js';
 import classes from './weave.module.css';
 import type { WeaveProps } from './weaveProps.js';
@@ -5,14 +6,15 @@ import { BOX, type WeaveScale } from './weaveScale.js';
 
 const FILLS = { real: 'var(--sheet)', held: 'url(#frost)', blended: 'url(#dots)', made: 'url(#wave)' } as const;
 
-interface Props extends Pick<WeaveProps, 'at' | 'firstFrame' | 'onFrame'> {
+interface Props extends Pick<WeaveProps, 'at' | 'firstFrame' | 'fields' | 'onFrame'> {
   readonly layout: WeaveLayout;
   readonly scale: WeaveScale;
 }
 
 /** The lower row: output frames, with their state and the step to each. */
-export function WeaveFrames({ layout, scale, at, firstFrame, onFrame }: Props) {
+export function WeaveFrames({ layout, scale, at, firstFrame, fields, onFrame }: Props) {
   const { x, bottom, numbered, frameWidth } = scale;
+  const half = (frame: number): { y: number; height: number } => halfOf(frame, fields, BOX);
   return layout.frames.map((frame) => (
     // biome-ignore lint/a11y/useSemanticElements: a button cannot stand inside a drawing
     <g
@@ -29,14 +31,19 @@ export function WeaveFrames({ layout, scale, at, firstFrame, onFrame }: Props) {
       <rect
         x={-frameWidth / 2}
         width={frameWidth}
-        height={BOX}
+        {...half(frame.frame)}
         rx={numbered ? 3 : 1.5}
         fill={FILLS[frame.state]}
         data-state={frame.state}
       />
       {numbered && (
-        <text x="0" y="17" className={classes.frameNumber} data-busy={frame.state !== 'real' || undefined}>
-          {firstFrame + frame.frame}
+        <text
+          x="0"
+          y={fields ? half(frame.frame).y + 11 : 17}
+          className={classes.frameNumber}
+          data-busy={frame.state !== 'real' || undefined}
+        >
+          {numberOf(frame.frame, firstFrame, fields)}
         </text>
       )}
       {(numbered || frame.hitch) && (

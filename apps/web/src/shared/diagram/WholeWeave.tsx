@@ -1,6 +1,7 @@
 import { useElementSize } from '@mantine/hooks';
 import { useLayoutEffect, useMemo, useRef } from 'react';
 import { painterOf } from './canvas.js';
+import { numberOf } from './halves.js';
 import { columnsOf } from './layout.js';
 import classes from './weave.module.css';
 import type { WeaveProps } from './weaveProps.js';
@@ -12,7 +13,7 @@ const HEIGHT = 84;
  * A whole clip in one painting: a column for each pixel. Ink where every picture is new, ice where it is held, sand where it is
  * blended, and above the line a rust kink as high as there are hitches in that column.
  */
-export function WholeWeave({ mapping, map, at, firstFrame, sourceLabel, timelineLabel, zoom, onFrame }: WeaveProps) {
+export function WholeWeave({ mapping, map, at, firstFrame, sourceLabel, timelineLabel, zoom, fields, onFrame }: WeaveProps) {
   const { ref, width } = useElementSize();
   const canvas = useRef<HTMLCanvasElement>(null);
   const room = Math.max(1, Math.floor(width - LEFT - 12));
@@ -58,7 +59,7 @@ export function WholeWeave({ mapping, map, at, firstFrame, sourceLabel, timeline
           {sourceLabel} in {timelineLabel}
         </span>
         <span className="quiet number">
-          {firstFrame + from}&ndash;{firstFrame + from + seen - 1}
+          {numberOf(from, firstFrame, fields)}&ndash;{numberOf(from + seen - 1, firstFrame, fields)}
         </span>
       </div>
       <canvas

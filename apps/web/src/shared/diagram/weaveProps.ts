@@ -1,11 +1,12 @@
 import type { Mapping, StepMap } from '@thawline/core/cadence';
+import type { FieldOrder } from '@thawline/core/fields';
 import type { Rate } from '@thawline/core/time';
 
 /** What both ways of drawing a weave are given: box by box, or a whole clip at once. */
 export interface WeaveProps {
   readonly mapping: Mapping;
   readonly map: StepMap;
-  /** Frame of the clip in the middle. */
+  /** Frame of the clip in the middle; a field of it, where those are drawn. */
   readonly at: number;
   /** Number that the clip's first frame bears on the timeline. */
   readonly firstFrame: number;
@@ -21,5 +22,8 @@ export interface WeaveProps {
   readonly pictureAt: ((picture: number) => string) | null;
   /** Width of a picture over its height. */
   readonly shape: number;
+  /** Its frames are of two fields: what is drawn below are fields, half a frame each. Which comes first; left out: whole frames. */
+  readonly fields?: FieldOrder | undefined;
+  /** Counts as `at` does. */
   readonly onFrame: (frame: number) => void;
 }

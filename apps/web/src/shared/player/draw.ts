@@ -1,3 +1,4 @@
+import type { FieldOrder } from '@thawline/core/fields';
 import type { Shape } from '@thawline/core/picture';
 
 /** A picture's place in a frame and the visible part of it, in shares of the frame. */
@@ -68,6 +69,19 @@ export function drawFramed(
   if (bitmap) context.drawImage(bitmap, box.x * width, box.y * height, box.width * width, box.height * height);
   else context.fillRect(0, 0, width, height);
   context.restore();
+}
+
+/** Which lines a field has of the two kinds: 0 for the first line of a picture and every second after it. */
+export function fieldLines(order: FieldOrder, field: 'first' | 'second'): 0 | 1 {
+  return (order === 'top') === (field === 'first') ? 0 : 1;
+}
+
+/** Lets whatever is drawn touch every second line alone; `restore` ends it. */
+export function clipToLines(context: CanvasRenderingContext2D, lines: 0 | 1): void {
+  const { width, height } = context.canvas;
+  context.beginPath();
+  for (let y = lines; y < height; y += 2) context.rect(0, y, width, 1);
+  context.clip();
 }
 
 async function load(mediaId: string, picture: number): Promise<ImageBitmap> {

@@ -182,3 +182,34 @@ test('a rate that no screen has is kept: of three refreshes at 60 two bring a fr
   for (let i = 1; i <= 9; i++) await screen.refresh(1000 / 60);
   expect(shown).toEqual([0, 1, 2, 3, 4, 5, 6]);
 });
+
+test('of two fields a frame each is shown at its own moment; looked through faster, first fields alone', async () => {
+  const at50 = film('floe', { pictures: 20, seconds: 0.4, sound: null, stored: rate(50), measured: { rate: rate(50), ppm: 0 } });
+  const whole = placed(projectOf(at50), 'floe');
+  const project = { ...whole, timelines: whole.timelines.map((t) => ({ ...t, fields: 'top' as const })) };
+  const seen: string[] = [];
+  const { screen, shown, count, canvas } = play(project);
+  decode();
+  await screen.refresh(20);
+  decode();
+  await screen.refresh(0);
+  for (let i = 0; i < 5; i++) {
+    seen.push(`${canvas.dataset.frame} ${canvas.dataset.field} ${canvas.dataset.picture}`);
+    await screen.refresh(20);
+    decode();
+  }
+  expect(seen).toEqual(['0 first 0', '0 second 1', '1 first 2', '1 second 3', '2 first 4']);
+  expect(shown).toEqual([0, 0, 1, 1, 2, 2]);
+  expect(count()).toEqual({ shown: 6, dropped: 0 });
+  jest.restoreAllMocks();
+
+  const fast = play(project, { speed: 2 });
+  decode();
+  await fast.screen.refresh(20);
+  decode();
+  await fast.screen.refresh(0);
+  await fast.screen.refresh(20);
+  await fast.screen.refresh(20);
+  expect(fast.shown).toEqual([0, 1, 2]);
+  expect(fast.canvas.dataset.field).toBeUndefined();
+});

@@ -1,7 +1,16 @@
 import { frameAtOrBefore, type Rate, rateToNumber } from '@thawline/core/time';
-import { type Layer, layersAt, type Project, type Timeline, type TimingOf, timelineLength } from '@thawline/project';
+import {
+  asSeen,
+  type Layer,
+  layersAt,
+  momentsAFrame,
+  type Project,
+  type Timeline,
+  type TimingOf,
+  timelineLength,
+} from '@thawline/project';
 import { Bitmaps } from './bitmaps.js';
-import { drawFramed } from './draw.js';
+import { clipToLines, drawFramed, fieldLines } from './draw.js';
 import { madeAt } from './looks.js';
 import { madePictures } from './made.js';
 import { SoundTrack } from './sound.js';
@@ -48,13 +57,21 @@ export class Player {
   private ended = false;
   private readonly range: { readonly from: number; readonly to: number };
   private origin: number;
+  /** What is played: the timeline, or where its frames are of two fields and pass no faster than they should, each field by itself. */
+  private readonly seen: Timeline;
+  /** Pictures of `seen` in each of the timeline's frames. */
+  private readonly moments: number;
 
   constructor(private readonly input: PlayerInput) {
-    const { timeline, from } = input;
-    const whole = { from: 0, to: Math.max(1, timelineLength(timeline)) };
-    const { range } = timeline;
+    const { timeline, speed } = input;
+    const [seen, moments] = speed <= 1 ? [asSeen(timeline), momentsAFrame(timeline)] : [timeline, 1];
+    const from = input.from * moments;
+    const whole = { from: 0, to: Math.max(1, timelineLength(seen)) };
+    const { range } = seen;
+    this.seen = seen;
+    this.moments = moments;
     this.range = range && from >= range.from && from < range.to ? range : whole;
-    this.origin = from >= this.range.to - 1 ? this.range.from : from;
+    this.origin = from >= this.range.to - moments ? this.range.from : from;
     this.last = this.origin - 1;
     void this.begin();
   }
@@ -64,7 +81,7 @@ export class Player {
     this.ended = true;
     this.sound?.end();
     this.bitmaps.close();
-    return Math.max(this.range.from, this.last);
+    return this.frameOf(Math.max(this.range.from, this.last));
   }
 
   private async begin(): Promise<void> {
@@ -93,7 +110,7 @@ export class Player {
   private async startSound(projectId: string): Promise<void> {
     const sound = new SoundTrack(projectId, this.input.timeline.id);
     this.sound = sound;
-    if (await sound.begin(this.origin, this.range.to)) return;
+    if (await sound.begin(this.frameOf(this.origin), this.frameOf(this.range.to))) return;
     sound.end();
     if (this.sound === sound) this.sound = null;
   }
@@ -105,15 +122,15 @@ export class Player {
 
   private tick(): void {
     if (this.ended) return;
-    const { speed, timeline, onFrame, onEnd, loop } = this.input;
+    const { speed, onFrame, onEnd, loop } = this.input;
     const micros = Math.floor(Math.max(0, this.seconds) * speed * 1e6);
-    const due = this.origin + frameAtOrBefore(micros, MICROS, timeline.rate);
+    const due = this.origin + frameAtOrBefore(micros, MICROS, this.seen.rate);
     if (due >= this.range.to) {
       if (!loop) {
         const frame = this.range.to - 1;
         if (this.last < frame && this.draw(frame)) this.last = frame;
         this.ended = true;
-        onEnd(frame);
+        onEnd(this.frameOf(frame));
         return;
       }
       this.again();
@@ -125,7 +142,7 @@ export class Player {
       if (this.draw(due)) this.shown++;
       else this.dropped++;
       this.last = due;
-      onFrame(due, { shown: this.shown, dropped: this.dropped });
+      onFrame(this.frameOf(due), { shown: this.shown, dropped: this.dropped });
     }
     requestAnimationFrame(() => this.tick());
   }
@@ -140,12 +157,17 @@ export class Player {
   }
 
   private layers(frame: number): Layer[] {
-    const { project, timeline, timings } = this.input;
-    return layersAt(project, timeline, frame, timings);
+    const { project, timings } = this.input;
+    return layersAt(project, this.seen, frame, timings);
+  }
+
+  /** The timeline's frame that a picture belongs to. */
+  private frameOf(picture: number): number {
+    return Math.floor(picture / this.moments);
   }
 
   private prefetch(from: number): void {
-    const perSecond = rateToNumber(this.input.timeline.rate) * this.input.speed;
+    const perSecond = rateToNumber(this.seen.rate) * this.input.speed;
     const to = Math.min(this.range.to, from + Math.min(AHEAD_FRAMES, Math.ceil(perSecond * AHEAD_SECONDS)));
     const wanted: { mediaId: string; picture: number }[] = [];
     for (let frame = from; frame < to; frame++)
@@ -167,17 +189,23 @@ export class Player {
     const { canvas } = this.input;
     const context = canvas.getContext('2d');
     if (!context) return false;
+    context.save();
+    const { fields } = this.input.timeline;
+    // The other field's lines stay as they were drawn half a frame before.
+    if (fields && this.moments === 2) clipToLines(context, fieldLines(fields, frame % 2 === 0 ? 'first' : 'second'));
     context.globalAlpha = 1;
     context.fillStyle = '#000';
     context.fillRect(0, 0, canvas.width, canvas.height);
     for (const { source, picture, opacity, ...framed } of layers)
       drawFramed(context, framed, opacity, (source && this.bitmaps.get(source.mediaId, picture)) ?? null);
     // What motion made before is shown; making it now would take from the cores that play.
-    const { project, timeline, timings } = this.input;
-    const made = madeAt(project, timeline, frame, timings);
+    const { project, timings } = this.input;
+    const made = madeAt(project, this.seen, frame, timings);
     const bitmap = made && madePictures.get(made.moment)?.bitmap;
     if (bitmap) drawFramed(context, made.framed, 1, bitmap);
-    canvas.dataset.frame = String(frame);
+    context.restore();
+    canvas.dataset.frame = String(this.frameOf(frame));
+    if (this.moments === 2) canvas.dataset.field = frame % 2 === 0 ? 'first' : 'second';
     canvas.dataset.picture = String(layers[0]?.picture ?? 'none');
     return true;
   }

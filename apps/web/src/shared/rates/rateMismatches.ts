@@ -1,7 +1,8 @@
 import { cadenceFacts } from '@thawline/core/cadence';
 import { formatRate, type Rate, sameRate } from '@thawline/core/time';
 import {
-  cadenceOf,
+  asSeen,
+  cadenceAsSeen,
   isMoving,
   ownRate,
   type Project,
@@ -32,11 +33,11 @@ export function mismatches(project: Project, timeline: Timeline, known: TimingOf
   const found: Mismatch[] = [];
   for (const clip of timeline.clips) {
     if (!pictures.has(clip.laneId)) continue;
-    const cadence = cadenceOf(project, timeline, clip, known);
+    const cadence = cadenceAsSeen(project, timeline, clip, known);
     if (!cadence) continue;
     const { source } = cadence;
     const runs = passingRate(source, clip);
-    if (!runs || (!readsUnevenly(source) && sameRate(runs, timeline.rate))) continue;
+    if (!runs || (!readsUnevenly(source) && fits(timeline, runs))) continue;
     const facts = cadenceFacts(cadence.mapping, cadence.map, ownRate(source));
     const sourceRate = readsUnevenly(source) ? `about ${formatRate(runs)}, variable` : formatRate(runs);
     found.push({
@@ -50,6 +51,11 @@ export function mismatches(project: Project, timeline: Timeline, known: TimingOf
     });
   }
   return found;
+}
+
+/** Whether so many pictures a second are the timeline's own: one a frame, or where its frames are of two fields, one a field. */
+function fits(timeline: Timeline, pictures: Rate): boolean {
+  return sameRate(pictures, timeline.rate) || sameRate(pictures, asSeen(timeline).rate);
 }
 
 /** Different rates that the sources are read at; a variable one counts by itself, a still has none. */

@@ -1,11 +1,16 @@
 import { formatRate, rateToNumber, sameRate } from '@thawline/core/time';
-import { type Project, readRate, readSeconds, readsUnevenly, type Source } from '@thawline/project';
+import { type Project, readRate, readSeconds, readsUnevenly, type Source, type Timeline } from '@thawline/project';
 
 /** The rate a source is read at in a few characters: "25", "27.646 variable", "still", "sound". */
 export function rateLabel(source: Source): string {
   const rate = readRate(source);
   if (!rate) return source.kind === 'sound' ? 'sound' : 'still';
   return readsUnevenly(source) ? `${formatRate(rate)} variable` : formatRate(rate);
+}
+
+/** A timeline's rate in a few characters: "25", "25 in fields". */
+export function frameRateLabel({ rate, fields }: Pick<Timeline, 'rate' | 'fields'>): string {
+  return `${formatRate(rate)}${fields ? ' in fields' : ''}`;
 }
 
 /** Sources that are read at one rate. */

@@ -9,11 +9,12 @@ export const addTimeline = defineCommand({
   schema: z.object({
     type: z.literal('addTimeline'),
     timeline: timelineSchema
-      .pick({ id: true, width: true, height: true, rate: true, startFrame: true, dropFrame: true })
+      .pick({ id: true, width: true, height: true, rate: true, startFrame: true, dropFrame: true, fields: true })
       .extend({ name: nameSchema }),
   }),
   change(draft, command) {
     addEmptyTimeline(draft, command.timeline);
   },
-  label: (command) => `Made ${command.timeline.name} at ${formatRate(command.timeline.rate)}`,
+  label: ({ timeline }) =>
+    `Made ${timeline.name} at ${formatRate(timeline.rate)}${timeline.fields ? `, ${timeline.fields} field first` : ''}`,
 });

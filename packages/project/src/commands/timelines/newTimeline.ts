@@ -1,14 +1,14 @@
-import { allowsDropFrame } from '@thawline/core/time';
+import { allowsFields } from '@thawline/core/fields';
+import { allowsDropFrame, formatRate } from '@thawline/core/time';
 import { firstLanes, type Project, type Timeline, timelineSchema } from '../../document/document.js';
 import { Refused } from '../../refusals/guards.js';
 
 export function addEmptyTimeline(
   draft: Project,
-  timeline: Pick<Timeline, 'id' | 'name' | 'width' | 'height' | 'rate' | 'startFrame' | 'dropFrame'>,
+  timeline: Pick<Timeline, 'id' | 'name' | 'width' | 'height' | 'rate' | 'startFrame' | 'dropFrame' | 'fields'>,
 ): void {
   checkIdFree(draft, timeline.id);
-  const { dropFrame, startFrame } = timeline;
-  checkFormat({ ...timeline, dropFrame, startFrame });
+  checkFormat(timeline);
   draft.timelines.push({ ...timeline, range: null, lanes: firstLanes(), clips: [], marks: [], kept: null });
 }
 
@@ -17,12 +17,13 @@ export function checkIdFree(draft: Project, id: string): void {
   if (draft.timelines.some((t) => t.id === id) || draft.sources.some((s) => s.id === id)) throw new Refused('id-taken', { id });
 }
 
-/** Refuses a frame size or drop-frame counting that no timeline can have. */
-export function checkFormat(format: Pick<Timeline, 'rate' | 'width' | 'height' | 'startFrame' | 'dropFrame'>): void {
+/** Refuses a frame size, drop-frame counting or fields that no timeline can have. */
+export function checkFormat(format: Pick<Timeline, 'rate' | 'width' | 'height' | 'dropFrame' | 'fields'>): void {
   const { width, height } = format;
   if (!timelineSchema.pick({ width: true, height: true }).safeParse({ width, height }).success)
     throw new Refused('bad-size', { width, height });
   if (format.dropFrame && !allowsDropFrame(format.rate)) throw new Refused('no-drop-frame', {});
+  if (format.fields && !allowsFields(format.rate)) throw new Refused('fields-too-quick', { rate: formatRate(format.rate) });
 }
 
 /** Puts a timeline that was made from another behind it. */

@@ -1,7 +1,9 @@
+import { FIELD_ORDERS } from '@thawline/core/fields';
 import { allowsDropFrame, formatRate, sameRate } from '@thawline/core/time';
 import { z } from 'zod';
 import { idSchema, rateSchema } from '../../document/document.js';
 import { findTimeline, Refused } from '../../refusals/guards.js';
+import { placedIn } from '../../resolve/sources.js';
 import { carryStart } from '../../timelines/carry.js';
 import { defineCommand } from '../define.js';
 import { frameSchema } from '../schemas.js';
@@ -17,6 +19,8 @@ export const setTimelineFormat = defineCommand({
     height: z.int(),
     startFrame: frameSchema.optional(),
     dropFrame: z.boolean().optional(),
+    /** Which field of its frames comes first; null: they are whole pictures. Left out: as they are. */
+    fields: z.enum(FIELD_ORDERS).nullable().optional(),
   }),
   change(draft, command) {
     const timeline = findTimeline(draft, command.timelineId);
@@ -30,9 +34,16 @@ export const setTimelineFormat = defineCommand({
     };
     if (!sameRate(timeline.rate, next.rate) && timeline.clips.length > 0)
       throw new Refused('timeline-has-clips', { timeline: timeline.name });
-    checkFormat(next);
+    const fields = command.fields === undefined ? timeline.fields : (command.fields ?? undefined);
+    checkFormat({ ...next, ...(fields ? { fields } : {}) });
+    // Where it is placed its pictures are counted, and they would be others.
+    const uses = placedIn(draft, timeline.id).map((t) => t.name);
+    if (!fields !== !timeline.fields && uses.length > 0)
+      throw new Refused('timeline-in-use', { timeline: timeline.name, timelines: uses });
     Object.assign(timeline, next);
+    if (fields) timeline.fields = fields;
+    else delete timeline.fields;
   },
-  label: (command, names) =>
-    `Set ${names.timeline(command.timelineId)} to ${formatRate(command.rate)}, ${command.width}x${command.height}`,
+  label: ({ timelineId, rate, width, height, fields }, names) =>
+    `Set ${names.timeline(timelineId)} to ${formatRate(rate)}, ${width}x${height}${fields ? `, ${fields} field first` : fields === null ? ', whole pictures' : ''}`,
 });

@@ -16,6 +16,7 @@ import {
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
+import { frameRateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { newId, useView } from '../../../shared/state/view.js';
 import { SOUND_CHOICES } from '../../../shared/words.js';
@@ -87,7 +88,7 @@ export function PlaceIt({ lead, steps }: { lead: Source; steps: readonly [PlaceS
             allowDeselect={false}
             comboboxProps={{ withinPortal: false }}
             data={[
-              ...project.timelines.map((t) => ({ value: t.id, label: `${t.name} \u00b7 ${formatRate(t.rate)}` })),
+              ...project.timelines.map((t) => ({ value: t.id, label: `${t.name} \u00b7 ${frameRateLabel(t)}` })),
               {
                 value: 'new',
                 label: `a new timeline of ${more.length === 0 ? 'both' : 'all'} \u00b7 ${formatRate(pairTimeline(lead, steps).rate)}`,

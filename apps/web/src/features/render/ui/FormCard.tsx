@@ -11,6 +11,7 @@ import {
   type FormCodec,
   type FormKind,
   fileNameOf,
+  formFields,
   QUALITIES,
   qualityWords,
   settledForm,
@@ -110,7 +111,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           />
         )}
       </Group>
-      {facts.fields && <Fields />}
+      {facts.fields && <Fields timeline={timeline} />}
       {(facts.sound === 'alone' || form.sound !== 'off') && <SoundPeak />}
       {form.kind !== 'wav' && <OtherRate timeline={timeline} />}
       <TextInput
@@ -144,11 +145,19 @@ function kindWords(kind: FormKind): string {
   return [words, ...coded, ...heard].join(' \u00b7 ');
 }
 
-const FIELD_CHOICES = [
-  { value: 'whole', label: 'whole pictures' },
-  { value: 'top', label: 'two fields, top first' },
-  { value: 'bottom', label: 'two fields, bottom first' },
-];
+/** What frames can hold; empty: as the timeline's do. */
+function fieldChoices({ fields }: Timeline): { value: string; label: string }[] {
+  return [
+    ...(fields
+      ? [
+          { value: '', label: 'as the timeline' },
+          { value: 'whole', label: 'whole pictures, of first fields' },
+        ]
+      : [{ value: '', label: 'whole pictures' }]),
+    { value: 'top', label: 'two fields, top first' },
+    { value: 'bottom', label: 'two fields, bottom first' },
+  ];
+}
 
 /** What each strength leaves of detail that changes from line to line. */
 const LOW_PASS_WORDS: Record<LowPass, string> = {
@@ -158,19 +167,27 @@ const LOW_PASS_WORDS: Record<LowPass, string> = {
 };
 
 /** Whether frames hold two fields, and what is done against fine lines that flicker in them. */
-function Fields() {
+function Fields({ timeline }: { timeline: Timeline }) {
   const { form, change } = useRenderWishes();
-  const { fields } = form;
+  const { fields: asked } = form;
+  const fields = formFields(form, timeline);
   return (
     <div className={classes.formLine}>
       <Select
         label="Frames hold"
         size="xs"
-        data={FIELD_CHOICES}
-        value={fields?.order ?? 'whole'}
+        data={fieldChoices(timeline)}
+        value={asked === null ? '' : asked === 'whole' ? (timeline.fields ? 'whole' : '') : asked.order}
         allowDeselect={false}
         onChange={(order) =>
-          change({ fields: order === 'top' || order === 'bottom' ? { order, lowPass: fields?.lowPass ?? 'off' } : null })
+          change({
+            fields:
+              order === 'top' || order === 'bottom'
+                ? { order, lowPass: fields?.lowPass ?? 'off' }
+                : order === 'whole'
+                  ? order
+                  : null,
+          })
         }
       />
       {fields && (

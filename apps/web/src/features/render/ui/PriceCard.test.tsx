@@ -110,3 +110,15 @@ test('sources at another rate: what is held is counted, each hitch with a way to
   );
   expect(screen.getByRole('button', { name: 'Show the hitches' })).toBeEnabled();
 });
+
+test('a timeline in fields is counted by them, unless whole pictures are asked for', async () => {
+  const at50 = film('floe-drift', { sound: null, stored: rate(50), measured: { rate: rate(50), ppm: 0 }, seconds: 4 });
+  const project = placed(projectOf(at50), 'floe-drift');
+  priced({}, { ...project, timelines: project.timelines.map((t) => ({ ...t, fields: 'top' as const })) });
+  await show(<Card />);
+  expect(await screen.findByTestId('price')).toHaveTextContent('200 fields: 200 real, 0 held, 0 blended.');
+  expect(screen.getByText('of two fields, each at its own moment, as the timeline')).toBeVisible();
+  act(() => useRenderWishes.getState().change({ fields: 'whole' }));
+  expect(screen.getByTestId('price')).toHaveTextContent('100 frames: 100 real, 0 held, 0 blended.');
+  expect(screen.getByText('whole pictures: the moments of second fields are left out')).toBeVisible();
+});

@@ -7,6 +7,7 @@ import {
   FORMS,
   fileNameOf,
   filesOf,
+  formFields,
   noFieldsWords,
   otherRate,
   peakWords,
@@ -37,13 +38,14 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const part = useMemo(() => renderScopeOf(timeline, chosen, clipId), [timeline, chosen, clipId]);
   const rendered = useMemo(() => renderedAt(project, timeline, form, part.frames), [project, timeline, form, part]);
   const { range } = rendered;
+  const inFields = formFields(form, rendered.timeline) !== null;
   // Where frames hold two fields, each field is counted.
   const tally = useMemo(() => {
     const { project: edit, timeline: own } = rendered;
-    if (!form.fields) return tallyFrames(edit, own, timings, range);
-    return tallyFrames(edit, atFieldRate(edit, own), timings, { from: 2 * range.from, to: 2 * range.to });
-  }, [rendered, timings, range, form.fields]);
-  const counted = form.fields ? 'field' : 'frame';
+    if (!inFields) return tallyFrames(edit, own, timings, range);
+    return tallyFrames(edit, atFieldRate(own), timings, { from: 2 * range.from, to: 2 * range.to });
+  }, [rendered, timings, range, inFields]);
+  const counted = inFields ? 'field' : 'frame';
   const frames = range.to - range.from;
   const trial = useTrial(timeline, { form, part, folder, empty: frames <= 0 });
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
@@ -55,11 +57,12 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
       `${formatRate(rate)}${rate.den === 1 ? '' : ` (${formatExact(rate)})`}${otherRate(timeline, form.rate) ? '' : ', as the timeline'}`,
     ],
     ['Size', `${timeline.width}\u00d7${timeline.height}`],
+    ...(inFields || timeline.fields ? [['Frames', frameWords(timeline, inFields)] as [string, string]] : []),
     ['Range', `${clockTimecode(range.from, rendered.timeline)} \u2013 ${clockTimecode(range.to, rendered.timeline)}`],
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
   ];
-  const unheld = form.fields && noFieldsWords(form.codec, timeline.height);
+  const unheld = inFields ? noFieldsWords(form.codec, timeline.height) : null;
   const blocked =
     unheld !== null ||
     frames <= 0 ||
@@ -99,7 +102,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
             </>
           )}
           .{' '}
-          {form.fields
+          {inFields
             ? ''
             : tally.hitches.length === 0
               ? 'No hitches.'
@@ -149,6 +152,13 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
       {form.kind === 'wav' && !sounding && <p className="quiet">There is no sound on this timeline.</p>}
     </>
   );
+}
+
+/** What frames hold, where that is not what everybody expects. */
+function frameWords({ fields }: Timeline, inFields: boolean): string {
+  if (inFields)
+    return fields ? 'of two fields, each at its own moment, as the timeline' : 'of two fields, each at its own moment';
+  return 'whole pictures: the moments of second fields are left out';
 }
 
 function soundWords(trial: TrialReply | null): string {

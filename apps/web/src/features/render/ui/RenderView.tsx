@@ -1,12 +1,12 @@
 import { Button, SegmentedControl, Select } from '@mantine/core';
 import { useQuery } from '@tanstack/react-query';
 import type { ReceiptReply } from '@thawline/contract';
-import { formatRate } from '@thawline/core/time';
 import { sourceOf } from '@thawline/project';
 import { useParams } from 'react-router';
 import { call } from '../../../api/client.js';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useJobs } from '../../../api/queries.js';
+import { frameRateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { type RenderScope, useRenderWishes } from '../../../shared/state/renderWishes.js';
 import { useView } from '../../../shared/state/view.js';
@@ -55,7 +55,7 @@ export function RenderView() {
         <section className={`sheet ${classes.card}`}>
           <Select
             label="Timeline"
-            data={project.timelines.map((t) => ({ value: t.id, label: `${t.name} \u00b7 ${formatRate(t.rate)}` }))}
+            data={project.timelines.map((t) => ({ value: t.id, label: `${t.name} \u00b7 ${frameRateLabel(t)}` }))}
             value={timeline.id}
             allowDeselect={false}
             onChange={(value) => value && setLast(value)}

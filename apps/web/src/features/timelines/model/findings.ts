@@ -1,8 +1,10 @@
-import { type Project, type Timeline, type TimingOf, tallyFrames } from '@thawline/project';
+import { asSeen, momentsAFrame, type Project, type Timeline, type TimingOf, tallyFrames } from '@thawline/project';
 
 /** Frames that are hitches, ascending: what the edit's own rates cost, before anything is played. */
 export function findings(project: Project, timeline: Timeline, known: TimingOf): readonly number[] {
-  return tallyFrames(project, timeline, known).hitches;
+  const { hitches } = tallyFrames(project, asSeen(timeline), known);
+  const moments = momentsAFrame(timeline);
+  return moments === 1 ? hitches : [...new Set(hitches.map((h) => Math.floor(h / moments)))];
 }
 
 /** The next one after (or before) a frame; null when there is none. */

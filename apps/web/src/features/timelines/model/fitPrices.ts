@@ -2,7 +2,7 @@ import { cadenceFacts, type Fit, fitMakes, longestRun } from '@thawline/core/cad
 import { formatRate, rateToNumber } from '@thawline/core/time';
 import {
   type Clip,
-  cadenceOf,
+  cadenceAsSeen,
   clipEnd,
   ownRate,
   type Project,
@@ -74,7 +74,7 @@ export function fitPrice(
     readonly timeline: Timeline;
     readonly meant: readonly Clip[];
     readonly fit: Fit;
-    readonly timings: Parameters<typeof cadenceOf>[3];
+    readonly timings: Parameters<typeof cadenceAsSeen>[3];
   },
 ): FitPrice | null {
   const changed = after.timelines.find((t) => t.id === timeline.id);
@@ -91,7 +91,7 @@ export function fitPrice(
   const semitones: number[] = [];
   for (const clip of meant) {
     const now = there.get(clip.id);
-    const cadence = now && cadenceOf(after, changed, now, timings);
+    const cadence = now && cadenceAsSeen(after, changed, now, timings);
     if (!now || !cadence) continue;
     const { source, mapping, map } = cadence;
     const facts = cadenceFacts(mapping, map, ownRate(source));
@@ -101,7 +101,7 @@ export function fitPrice(
       fit !== 'freeze' &&
       (clip.fit === 'pictures') !== (fit === 'pictures') &&
       clipEnd(now) > now.start;
-    whole += cut ? Math.max(facts.seconds, longestRun(mapping) / rateToNumber(timeline.rate)) : facts.seconds;
+    whole += cut ? Math.max(facts.seconds, longestRun(mapping) / rateToNumber(mapping.timeline)) : facts.seconds;
     seconds += facts.seconds;
     hitches += facts.hitches;
     blended += facts.blended;
@@ -113,7 +113,7 @@ export function fitPrice(
       const runs = passingRate(source, now);
       steps =
         fitMakes(fit) && runs
-          ? `even ${(rateToNumber(runs) / rateToNumber(timeline.rate)).toFixed(3)}`
+          ? `even ${(rateToNumber(runs) / rateToNumber(mapping.timeline)).toFixed(3)}`
           : [...map.steps.slice(1, 7)].join(' ');
     }
   }

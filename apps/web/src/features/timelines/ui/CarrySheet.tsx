@@ -1,4 +1,5 @@
 import { Button, Group, Modal, TextInput } from '@mantine/core';
+import { allowsFields } from '@thawline/core/fields';
 import { clockTimecode, formatRate, parseRate, sameRate } from '@thawline/core/time';
 import { type CarryReport, reportCarry, type Timeline } from '@thawline/project';
 import { useMemo, useState } from 'react';
@@ -43,6 +44,11 @@ export function CarrySheet({ timeline, asked, onClose }: { timeline: Timeline; a
       <RateField label="Carry to" typed={typed} onType={setTyped} what="frames" hint="The rate of the new timeline." />
       <TextInput label="Called" mt="xs" value={name} maxLength={120} onChange={(e) => setNamed(e.currentTarget.value)} />
       {rate && sameRate(rate, timeline.rate) && <p className="quiet">That is its rate already. Duplicate it instead.</p>}
+      {rate && timeline.fields && !allowsFields(rate) && (
+        <p>
+          Frames of two fields go up to 30 a second: those of the new timeline are <b>whole pictures</b>.
+        </p>
+      )}
       {report && <Report timeline={timeline} report={report} />}
       <Group justify="flex-end" mt="md">
         <Button disabled={!report} onClick={() => void carry()}>

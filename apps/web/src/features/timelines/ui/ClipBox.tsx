@@ -4,8 +4,9 @@ import { formatRate, sameRate } from '@thawline/core/time';
 import {
   actionSpeed,
   type Clip,
-  cadenceOf,
+  cadenceAsSeen,
   type Lane,
+  momentsAFrame,
   passingRate,
   readsUnevenly,
   sourceOf,
@@ -38,7 +39,7 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
   const { project, timings } = useProject();
   const source = sourceOf(project, clip.sourceId);
   const body = useDraggable({ id: `clip-${clip.id}`, data: { what: 'clip', clip } });
-  const cadence = useMemo(() => cadenceOf(project, timeline, clip, timings), [project, timeline, clip, timings]);
+  const cadence = useMemo(() => cadenceAsSeen(project, timeline, clip, timings), [project, timeline, clip, timings]);
   if (!source) return null;
   const width = clip.length * scale;
   const runs = passingRate(source, clip);
@@ -89,7 +90,7 @@ export const ClipBox = memo(function ClipBox({ clip, timeline, lane, scale, chos
       {lane.kind === 'picture' && cadence && (
         <svg className={classes.cadence} width={width} height="9" aria-hidden="true">
           <path
-            d={clip.fit === 'motion' ? wavePath(width) : cadencePath(cadence.map.hitches, width, scale)}
+            d={clip.fit === 'motion' ? wavePath(width) : cadencePath(cadence.map.hitches, width, scale / momentsAFrame(timeline))}
             data-hitches={cadence.map.hitches.length > 0 || undefined}
             data-between={fitMakes(clip.fit) ? clip.fit : undefined}
           />
@@ -119,7 +120,10 @@ function Grip({ clip, end }: { clip: Clip; end: 'head' | 'tail' }) {
   );
 }
 
-/** A straight line with a kink at each hitch; kinks nearer than 5 pixels are drawn once. */
+/**
+ * A straight line with a kink at each hitch; kinks nearer than 5 pixels are drawn once.
+ * @param scale pixels a moment
+ */
 function cadencePath(hitches: Int32Array, width: number, scale: number): string {
   let path = 'M0 5';
   let last = -10;

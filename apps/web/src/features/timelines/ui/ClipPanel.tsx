@@ -4,7 +4,7 @@ import { formatRate } from '@thawline/core/time';
 import { actionSpeed, boxOf, type Clip, clipEnd, type Framing, type Source, sourceOf, type Timeline } from '@thawline/project';
 import { memo } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
-import { rateLabel } from '../../../shared/rates/rates.js';
+import { frameRateLabel, rateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { percent, plural } from '../../../shared/words.js';
 import type { Editing } from '../model/editing.js';
@@ -31,7 +31,8 @@ export const ClipPanel = memo(function ClipPanel({ timeline, chosen, editing, fr
       <section className={`sheet ${classes.panel}`}>
         <h2 className="heading">{timeline.name}</h2>
         <p className="quiet">
-          {formatRate(timeline.rate)} frames a second, {timeline.width}&times;{timeline.height}
+          {formatRate(timeline.rate)} frames a second{timeline.fields && ` of two fields, ${timeline.fields} first`},{' '}
+          {timeline.width}&times;{timeline.height}
           {timeline.dropFrame && ', drop-frame timecode'}.{' '}
           {timeline.clips.length === 0
             ? 'Drag a source from the row below onto a lane, or press its name.'
@@ -76,7 +77,7 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
               , runs at <b className="number">{percent(speed)}</b>
             </>
           )}
-          {clip.curve && ', along a curve'} in a timeline of <b className="number">{formatRate(timeline.rate)}</b>
+          {clip.curve && ', along a curve'} in a timeline of <b className="number">{frameRateLabel(timeline)}</b>
         </span>
       </Group>
       {lane?.kind === 'sound' && source.sound ? (

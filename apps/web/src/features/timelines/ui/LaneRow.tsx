@@ -1,6 +1,6 @@
 import { useDroppable } from '@dnd-kit/core';
 import { Menu } from '@mantine/core';
-import { type Clip, cadenceOf, clipEnd, type Dissolving, dissolvesOf, type Lane, type Timeline } from '@thawline/project';
+import { type Clip, cadenceAsSeen, clipEnd, type Dissolving, dissolvesOf, type Lane, type Timeline } from '@thawline/project';
 import { memo, useLayoutEffect, useMemo, useRef } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { painterOf } from '../../../shared/diagram/canvas.js';
@@ -170,7 +170,7 @@ function Painted({ clips, timeline, lane, scale, scroll, room, chosen }: Omit<Pr
         context.fillRect(x, 3, Math.min(0.7, width / 2), LANE - 7);
       }
       if (lane.kind === 'sound') continue;
-      const hitches = cadenceOf(project, timeline, clip, timings)?.map.hitches.length ?? 0;
+      const hitches = cadenceAsSeen(project, timeline, clip, timings)?.map.hitches.length ?? 0;
       context.fillStyle = hitches > 0 ? rust : ink;
       context.fillRect(x, LANE - 9, drawn, hitches > 0 ? 3 : 1.5);
     }

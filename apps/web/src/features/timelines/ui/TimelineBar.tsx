@@ -1,10 +1,10 @@
 import { Button, Group, Menu } from '@mantine/core';
 import { IconDots, IconPlus } from '@tabler/icons-react';
 import { address } from '@thawline/contract';
-import { formatRate } from '@thawline/core/time';
 import type { Lane, Timeline } from '@thawline/project';
 import { memo } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
+import { frameRateLabel } from '../../../shared/rates/rates.js';
 import { headedFor, useGo } from '../../../shared/state/places.js';
 import { newId } from '../../../shared/state/view.js';
 import classes from './timelines.module.css';
@@ -46,7 +46,7 @@ export const TimelineBar = memo(function TimelineBar({
           title={t.name}
           data-testid={`tab-${t.name}`}
         >
-          <span>{t.name}</span> <b className="number">{formatRate(t.rate)}</b>
+          <span>{t.name}</span> <b className="number">{frameRateLabel(t)}</b>
         </button>
       ))}
       <Button variant="default" size="compact-md" leftSection={<IconPlus size={15} />} onClick={() => onSheet('new')}>

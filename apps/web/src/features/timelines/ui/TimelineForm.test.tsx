@@ -113,3 +113,28 @@ test('one with clips is carried instead, and why is said', async () => {
   expect(onCarry).toHaveBeenCalledWith('30');
   expect(fake.done).toEqual([]);
 });
+
+test('frames of two fields are chosen with the order, at rates that can hold them', async () => {
+  const { fake, type, user } = await shown(false);
+  const held = () => screen.getByRole('combobox', { name: 'Frames hold' });
+  expect(held()).toBeDisabled();
+  await type('Rate', '50');
+  expect(held()).toBeDisabled();
+  expect(screen.getByText('fields go with frames up to 30 a second')).toBeVisible();
+  await type('Rate', '25');
+  await user.click(held());
+  await user.click(await screen.findByRole('option', { name: 'two fields, top first' }));
+  expect(screen.getByText('50 moments a second, half of the lines at each')).toBeVisible();
+  await user.click(screen.getByRole('button', { name: 'Make it at 25' }));
+  await waitFor(() => expect(onClose).toHaveBeenCalledTimes(1));
+  expect(fake.done).toMatchObject([{ type: 'addTimeline', timeline: { rate: rate(25), fields: 'top' } }]);
+});
+
+test('a timeline goes over to fields without another change', async () => {
+  const { fake, user } = await shown(true);
+  await user.click(screen.getByRole('combobox', { name: 'Frames hold' }));
+  await user.click(await screen.findByRole('option', { name: 'two fields, bottom first' }));
+  await user.click(screen.getByRole('button', { name: 'Keep' }));
+  await waitFor(() => expect(onClose).toHaveBeenCalledTimes(1));
+  expect(fake.done).toMatchObject([{ type: 'setTimelineFormat', fields: 'bottom', rate: rate(25) }]);
+});

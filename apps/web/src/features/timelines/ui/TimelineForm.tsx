@@ -1,5 +1,15 @@
-import { Button, Group, Modal, NumberInput, SegmentedControl, Switch, Text, TextInput } from '@mantine/core';
-import { allowsDropFrame, formatRate, formatTimecode, parseRate, readPlace, sameRate } from '@thawline/core/time';
+import { Button, Group, Modal, NumberInput, SegmentedControl, Select, Switch, Text, TextInput } from '@mantine/core';
+import { allowsFields, type FieldOrder } from '@thawline/core/fields';
+import {
+  allowsDropFrame,
+  formatRate,
+  formatTimecode,
+  parseRate,
+  type Rate,
+  readPlace,
+  sameRate,
+  times,
+} from '@thawline/core/time';
 import type { Timeline } from '@thawline/project';
 import { useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
@@ -9,6 +19,19 @@ import { useGo } from '../../../shared/state/places.js';
 import { newId } from '../../../shared/state/view.js';
 
 const SIZES = ['1280x720', '1920x1080', '3840x2160', '1080x1920'];
+
+const FRAME_CHOICES = [
+  { value: 'whole', label: 'whole pictures' },
+  { value: 'top', label: 'two fields, top first' },
+  { value: 'bottom', label: 'two fields, bottom first' },
+];
+
+/** What frames of two fields mean at a rate. */
+function fieldHint(rate: Rate | null, fields: FieldOrder | null): string {
+  if (!rate) return '';
+  if (!allowsFields(rate)) return 'fields go with frames up to 30 a second';
+  return fields ? `${formatRate(times(rate, { num: 2, den: 1 }))} moments a second, half of the lines at each` : '';
+}
 
 interface Props {
   readonly timeline: Timeline | null;
@@ -30,7 +53,9 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
   const [began, setBegan] = useState(
     timeline ? formatTimecode(timeline.startFrame, timeline.rate, { dropFrame: timeline.dropFrame }) : '00:00:00:00',
   );
+  const [held, setHeld] = useState<FieldOrder | 'whole'>(timeline?.fields ?? 'whole');
   const rate = parseRate(typed);
+  const fields = held !== 'whole' && rate !== null && allowsFields(rate) ? held : null;
   const dropFrame = dropped && rate !== null && allowsDropFrame(rate);
   const place = rate ? readPlace(began, { rate, dropFrame, startFrame: 0 }, 0) : null;
   const startFrame = place?.ok ? place.frame : 0;
@@ -44,12 +69,13 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
       const named =
         name.trim() === timeline.name || (await run({ type: 'renameTimeline', timelineId: timeline.id, name: name.trim() }));
       const was = [timeline.width, timeline.height, timeline.startFrame, timeline.dropFrame].join();
-      const same = sameRate(rate, timeline.rate) && Object.values(size).join() === was;
-      if (named && (same || (await run({ type: 'setTimelineFormat', timelineId: timeline.id, rate, ...size })))) onClose();
+      const same = sameRate(rate, timeline.rate) && Object.values(size).join() === was && fields === (timeline.fields ?? null);
+      if (named && (same || (await run({ type: 'setTimelineFormat', timelineId: timeline.id, rate, ...size, fields }))))
+        onClose();
       return;
     }
     const id = newId();
-    if (await run({ type: 'addTimeline', timeline: { id, name: name.trim(), rate, ...size } })) {
+    if (await run({ type: 'addTimeline', timeline: { id, name: name.trim(), rate, ...size, ...(fields ? { fields } : {}) } })) {
       onClose();
       go('timelines', id);
     }
@@ -104,6 +130,20 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
           />
           <Text size="sm" className="quiet" mb={8}>
             {rate && allowsDropFrame(rate) ? 'keeps with the clock by leaving out numbers' : 'exists at 29.97 and 59.94 only'}
+          </Text>
+        </Group>
+        <Group mt="md" align="flex-end">
+          <Select
+            label="Frames hold"
+            w={260}
+            data={FRAME_CHOICES}
+            value={fields ?? 'whole'}
+            allowDeselect={false}
+            disabled={!rate || !allowsFields(rate)}
+            onChange={(value) => value && setHeld(value as FieldOrder | 'whole')}
+          />
+          <Text size="sm" className="quiet" mb={8} style={{ flex: 1 }}>
+            {fieldHint(rate, fields)}
           </Text>
         </Group>
         <Text size="sm" fw={500} mt="md" mb={4}>

@@ -2,9 +2,11 @@ import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
 import { IconRepeat } from '@tabler/icons-react';
 import { SHARES } from '@thawline/core/cadence';
 import {
+  asSeen,
   dissolveShare,
   type Layer,
   layersAt,
+  momentsAFrame,
   type ShownPicture,
   segmentAt,
   shownAt,
@@ -13,7 +15,7 @@ import {
 } from '@thawline/project';
 import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
-import { drawFramed, previewSize } from '../../../shared/player/draw.js';
+import { drawFramed, fieldLines, previewSize } from '../../../shared/player/draw.js';
 import { type MadeFrame, madeAt } from '../../../shared/player/looks.js';
 import { type MadeFrameKey, type MadePreview, useMade } from '../../../shared/player/made.js';
 import { fetchAhead, pictureAddress } from '../../../shared/player/pictures.js';
@@ -32,13 +34,13 @@ interface Props {
   readonly placeRef: React.RefObject<HTMLInputElement | null>;
 }
 
-/** Frames whose pictures are made ahead of the one that is looked at. */
+/** Moments whose pictures are made ahead of the one that is looked at. */
 const MADE_AHEAD = 12;
 const NOTHING: readonly MadeFrameKey[] = [];
 
 /**
  * The exact picture of the playhead's frame, or the player over it. A blend is two pictures, the second as transparent as its share says; it
- * stands for a picture made by motion until that is made.
+ * stands for a picture made by motion until that is made. Of two fields each gives its own lines.
  */
 export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) {
   const { project, timings } = useProject();
@@ -48,23 +50,26 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
     [project, timeline, frame, timings],
   );
   const over = segmentAt(timeline, frame)?.dissolve;
-  const layers = useMemo(() => layersAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
+  const seen = asSeen(timeline);
+  const at = frame * momentsAFrame(timeline);
+  const second = useMemo(
+    () => (timeline.fields ? shownAt(project, seen, at + 1, timings) : null),
+    [project, timeline, seen, at, timings],
+  );
   useEffect(() => {
     if (playing.on) return;
     for (const by of [1, 2, 3, -1])
-      for (const { source, picture } of frame + by < 0 ? [] : layersAt(project, timeline, frame + by, timings))
+      for (const { source, picture } of at + by < 0 ? [] : layersAt(project, seen, at + by, timings))
         if (source && !source.lost) fetchAhead(source.mediaId, [picture]);
-  }, [project, timeline, frame, timings, playing.on]);
-  const own = useMemo(() => madeAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
+  }, [project, seen, at, timings, playing.on]);
   const ahead = useMemo(
     () =>
-      Array.from({ length: MADE_AHEAD }, (_, i) => madeAt(project, timeline, frame + i, timings)?.moment).filter(
-        (m) => m !== undefined,
-      ),
-    [project, timeline, frame, timings],
+      Array.from({ length: MADE_AHEAD }, (_, i) => madeAt(project, seen, at + i, timings)?.moment).filter((m) => m !== undefined),
+    [project, seen, at, timings],
   );
   const pictures = useMade('view', playing.on ? NOTHING : ahead);
-  const made = own ? pictures.get(own.moment) : undefined;
+  const first = useMoment(seen, at);
+  const made = first.own ? pictures.get(first.own.moment) : undefined;
   const looping = useView((s) => s.looping);
   const set = useView((s) => s.set);
   return (
@@ -78,10 +83,12 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         data-frame={frame}
         data-picture={shown?.picture ?? 'none'}
       >
-        {layers.map((layer, i) => (
-          <LayerPicture key={i} layer={layer} />
-        ))}
-        {own && made && <MadePicture timeline={timeline} frame={own} made={made} />}
+        <MomentPictures timeline={timeline} moment={first} pictures={pictures} />
+        {timeline.fields && (
+          <div className={classes.field} data-lines={fieldLines(timeline.fields, 'second')} data-testid="viewer-second-field">
+            <SecondField timeline={timeline} at={at + 1} pictures={pictures} />
+          </div>
+        )}
         <canvas
           ref={playing.canvas}
           className={classes.player}
@@ -105,7 +112,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         />
         <span className={classes.captionName}>
           {shown
-            ? `${shown.source.name} \u00b7 ${shown.source.kind === 'timeline' ? 'frame' : 'picture'} ${shown.picture} of ${shown.source.pictures}`
+            ? `${shown.source.name} \u00b7 ${pictureWords(shown, second)} of ${shown.source.pictures}`
             : timelineLength(timeline) > 0
               ? 'nothing here: black'
               : 'empty timeline'}
@@ -113,7 +120,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         <span className="number">
           {over
             ? `dissolve ${Math.round((dissolveShare(over, frame) / SHARES) * 100)}%`
-            : stateOf({ shown, before, layers, moment: own?.moment, made })}
+            : stateOf({ shown, before, layers: first.layers, moment: first.own?.moment, made })}
         </span>
       </Group>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
@@ -138,9 +145,78 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         >
           {playing.count ? `${count(playing.count.shown)} shown, player left out ${count(playing.count.dropped)}` : ''}
         </span>
+        {timeline.fields && <FieldsShown timeline={timeline} playing={playing} />}
       </Group>
     </section>
   );
+}
+
+/** "picture 24", or the two that the fields of the frame show. */
+function pictureWords({ source, picture }: ShownPicture, second: ShownPicture | null): string {
+  const one = source.kind === 'timeline' && !second ? 'frame' : 'picture';
+  return second && second.source.id === source.id && second.picture !== picture
+    ? `${one}s ${picture} and ${second.picture}`
+    : `${one} ${picture}`;
+}
+
+/** Says what of fields is seen here: nobody has to guess where the combs come from. */
+function FieldsShown({ timeline: { fields }, playing }: { timeline: Timeline; playing: Playing }) {
+  const inTurn = playing.on && playing.speed <= 1;
+  return (
+    <span
+      className={classes.counted}
+      data-testid="fields-shown"
+      title={
+        inTurn
+          ? 'Each field at its own moment, in its own lines, as a screen made for fields shows them'
+          : 'Each field in its own lines, as a screen made for whole pictures shows them. Played, they come in turn'
+      }
+    >
+      {playing.on && !inTurn ? 'first fields alone' : `two fields, ${fields} first`}
+    </span>
+  );
+}
+
+interface Moment {
+  readonly layers: readonly Layer[];
+  /** What is made for it. */
+  readonly own: MadeFrame | null;
+}
+
+/** What a timeline shows at one of its frames. */
+function useMoment(timeline: Timeline, frame: number): Moment {
+  const { project, timings } = useProject();
+  return useMemo(
+    () => ({
+      layers: layersAt(project, timeline, frame, timings),
+      own: madeAt(project, timeline, frame, timings),
+    }),
+    [project, timeline, frame, timings],
+  );
+}
+
+function MomentPictures({
+  timeline,
+  moment: { layers, own },
+  pictures,
+}: {
+  timeline: Timeline;
+  moment: Moment;
+  pictures: ReturnType<typeof useMade>;
+}) {
+  const made = own ? pictures.get(own.moment) : undefined;
+  return (
+    <>
+      {layers.map((layer, i) => (
+        <LayerPicture key={i} layer={layer} />
+      ))}
+      {own && made && <MadePicture timeline={timeline} frame={own} made={made} />}
+    </>
+  );
+}
+
+function SecondField({ timeline, at, pictures }: { timeline: Timeline; at: number; pictures: ReturnType<typeof useMade> }) {
+  return <MomentPictures timeline={timeline} moment={useMoment(asSeen(timeline), at)} pictures={pictures} />;
 }
 
 const SPEED_WORDS = { 0.5: '\u00bd', 1: '1', 2: '2', 4: '4' } as const;

@@ -2,12 +2,12 @@ import { ActionIcon, Button, Group, NativeSelect, Popover, ScrollArea } from '@m
 import { IconZoomIn, IconZoomOut } from '@tabler/icons-react';
 import { SCREEN_RATES } from '@thawline/core/cadence';
 import { clockTimecode, formatRate } from '@thawline/core/time';
-import { aspectOf, type Clip, cadenceOf, segmentAt, type Timeline } from '@thawline/project';
+import { aspectOf, type Clip, cadenceAsSeen, momentsAFrame, segmentAt, type Timeline } from '@thawline/project';
 import { useMemo } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { Weave } from '../../../shared/diagram/Weave.js';
 import { pictureAddress } from '../../../shared/player/pictures.js';
-import { rateLabel } from '../../../shared/rates/rates.js';
+import { frameRateLabel, rateLabel } from '../../../shared/rates/rates.js';
 import { useView } from '../../../shared/state/view.js';
 import { count, plural } from '../../../shared/words.js';
 import { nextFinding } from '../model/findings.js';
@@ -29,11 +29,15 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
   const screenIndex = useView((s) => s.screen);
   const set = useView((s) => s.set);
   const clip = segmentAt(timeline, frame)?.clip ?? chosen;
-  const cadence = useMemo(() => (clip ? cadenceOf(project, timeline, clip, timings) : null), [project, timeline, clip, timings]);
+  const cadence = useMemo(
+    () => (clip ? cadenceAsSeen(project, timeline, clip, timings) : null),
+    [project, timeline, clip, timings],
+  );
   const screen = SCREEN_RATES[screenIndex] ?? null;
   const mediaId = cadence && cadence.source.kind !== 'timeline' && !cadence.source.lost ? cadence.source.mediaId : null;
   const pictureAt = useMemo(() => (mediaId ? (picture: number) => pictureAddress(mediaId, picture) : null), [mediaId]);
-  const onFrame = useMemo(() => (n: number) => setFrame(n + (clip?.start ?? 0)), [setFrame, clip]);
+  const moments = momentsAFrame(timeline);
+  const onFrame = useMemo(() => (n: number) => setFrame(Math.floor(n / moments) + (clip?.start ?? 0)), [setFrame, clip, moments]);
   return (
     <div className={classes.weave}>
       <Group justify="space-between" wrap="nowrap" gap="xs">
@@ -77,10 +81,11 @@ export function WeavePanel({ timeline, frame, setFrame, chosen, hitches }: Props
         <Weave
           mapping={cadence.mapping}
           map={cadence.map}
-          at={frame - cadence.clip.start}
-          firstFrame={cadence.clip.start}
+          at={(frame - (clip?.start ?? 0)) * moments}
+          firstFrame={clip?.start ?? 0}
+          fields={timeline.fields}
           sourceLabel={rateLabel(cadence.source).replace('variable', 'var.')}
-          timelineLabel={formatRate(timeline.rate)}
+          timelineLabel={frameRateLabel(timeline)}
           zoom={zoom}
           screen={screen}
           pictureAt={pictureAt}
