@@ -1,7 +1,16 @@
 import type { FieldRun } from '@thawline/core/fields';
 import { formatRate, type Rate } from '@thawline/core/time';
 import { ffmpeg, type Probe, probeWithFields } from '@thawline/media';
-import { type FieldsAsked, fieldWayWords, hasFilm, noFieldsWords, outcomeOf, runsFor } from '@thawline/project';
+import {
+  type FieldsAsked,
+  fieldWayWords,
+  formSchema,
+  hasFilm,
+  outcomeOf,
+  runsFor,
+  settledForm,
+  unheldBy,
+} from '@thawline/project';
 import { type FieldsWritten, formOf, make, measureFields } from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
 import { namingFile } from './namingFile.js';
@@ -30,9 +39,8 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
   const stored = await namingFile(input, ffmpeg.probe(input));
   const probe = asked ? await namingFile(input, withFields(input, stored, asked)) : stored;
-  const unheld = fields && noFieldsWords(formOf(output) === 'mp4' ? 'h264' : 'ffv1', probe.height);
-  if (unheld) throw new WrongCall(unheld);
   const rate = said ?? rateAsRead(probe);
+  if (fields) checkFields(output, { ...probe, rate });
   if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
   const options = {
     rate,
@@ -72,6 +80,13 @@ function fieldsWritten({ interlaced, lowpass, pulldown }: Values): FieldsWritten
   const order = interlaced ?? 'top';
   if (order !== 'top' && order !== 'bottom') throw new WrongCall(`"${order}" is no order of fields. These are: top, bottom.`);
   return { order, lowPass: lowPassOf(lowpass ?? 'off'), pulldown: pulldown !== undefined };
+}
+
+/** Refuses fields that the file's coder cannot hold. */
+function checkFields(output: string, frames: { readonly rate: Rate; readonly width: number; readonly height: number }): void {
+  const form = settledForm(formSchema.parse({ kind: formOf(output), fields: { order: 'top' } }));
+  const unheld = unheldBy(form, frames);
+  if (unheld) throw new WrongCall(unheld);
 }
 
 function rateAsRead(probe: Probe): Rate {

@@ -132,7 +132,8 @@ test('forms are said in a word, and more behind a colon', () => {
   expect(readForm(undefined, 'webm')).toMatchObject({ kind: 'webm', codec: 'vp9', quality: 24 });
   expect(readForm('webm:av1,quality=40,depth=10', 'mp4')).toMatchObject({ codec: 'av1', quality: 40, depth: 10 });
   expect(readForm('mp4:timecode=off', 'x')).toMatchObject({ timecode: false, sound: 'stereo', quality: 18 });
-  expect(readForm('mov', 'x')).toContain('"mov" is no form');
+  expect(readForm('mov:mpeg2,quality=5', 'x')).toMatchObject({ kind: 'mov', codec: 'mpeg2', quality: 5, depth: 8 });
+  expect(readForm('avi', 'x')).toContain('"avi" is no form');
   expect(readForm('mp4:loud', 'x')).toContain('"loud" is not understood');
   expect(readForm('mkv:fields=whole', 'x')).toMatchObject({ fields: 'whole' });
   expect(readForm('mkv', 'x')).toMatchObject({ fields: null });

@@ -10,15 +10,14 @@ import {
   FORM_KINDS,
   FORMS,
   type FormKind,
-  formFields,
   formSchema,
   fromEdit,
-  noFieldsWords,
   type Project,
   type RenderForm,
   renderedAt,
   settledForm,
   type Timeline,
+  unheldBy,
 } from '@thawline/project';
 import {
   atomicWriteFile,
@@ -139,8 +138,7 @@ async function renderFile(
   progress: Progress,
 ): Promise<void> {
   const { name, ...input } = await inputOf(edit, options);
-  const { codec } = settledForm(options.form);
-  const unheld = formFields(options.form, input.timeline) && noFieldsWords(codec, input.timeline.height);
+  const unheld = unheldBy(settledForm(options.form), input.timeline);
   if (unheld) throw new WrongCall(unheld);
   const path = resolve(output);
   // Beside the file: there is room for it if there is room at all.

@@ -2,22 +2,28 @@ import type { StdioOptions } from 'node:child_process';
 import type { Writable } from 'node:stream';
 import { pixelLayout } from '@thawline/core/picture';
 import { nameOf } from './colour.js';
-import { type AnyIterable, type EncodeRequest, MediaError, type VideoCodec } from './port.js';
+import { type AnyIterable, type ContainerForm, type EncodeRequest, MediaError, type VideoCodec } from './port.js';
 import { type Running, run, safePath } from './process.js';
 
 const CODECS: Record<EncodeRequest['form'], VideoCodec | null> = {
   mp4: 'h264',
   webm: 'vp9',
   mkv: 'ffv1',
+  mov: 'prores',
   y4m: null,
   png: null,
 };
 
 /** Both constant quality; measured on the rig, vp9 and av1 at 24 come near h264 at 18. */
-const [X264_QUALITY, OTHER_QUALITY] = [18, 24];
+const [X264_QUALITY, MPEG2_QUALITY, OTHER_QUALITY] = [18, 3, 24];
+/** Closed groups and pictures by themselves at cuts do not go together in FFmpeg's coder of MPEG-2. */
+const NO_CUTS = '1000000000';
+/** The best of 4:2:2 in ProRes' numbers. */
+const PRORES_HQ = '3';
 
 function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
-  const quality = String(request.crf ?? (codec === 'h264' ? X264_QUALITY : OTHER_QUALITY));
+  const usual = codec === 'h264' ? X264_QUALITY : codec === 'mpeg2' ? MPEG2_QUALITY : OTHER_QUALITY;
+  const quality = String(request.crf ?? usual);
   switch (codec) {
     case 'h264':
       // Constant quality 0 keeps everything at 8 bit alone; a constant quantizer of 0 does at any depth.
@@ -30,35 +36,52 @@ function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
       return ['-c:v', 'libsvtav1', '-preset', '9', '-crf', quality];
     case 'ffv1':
       return ['-c:v', 'ffv1', '-level', '3', '-g', '1'];
+    case 'prores':
+      return ['-c:v', 'prores_ks', '-profile:v', PRORES_HQ];
+    case 'dnxhr':
+      return ['-c:v', 'dnxhd', '-profile:v', /10/.test(request.pixelFormat) ? 'dnxhr_hqx' : 'dnxhr_hq'];
+    case 'mpeg2':
+      // Groups that stand by themselves: parts are joined where one ends.
+      return ['-c:v', 'mpeg2video', '-q:v', quality, '-qmin', '1', '-g', '12', '-bf', '2', '-sc_threshold', NO_CUTS];
     default:
       return codec satisfies never;
   }
 }
 
 /** Sound that belongs to a form. */
-export const SOUND_ARGS: Record<'mp4' | 'webm' | 'mkv', readonly string[]> = {
+export const SOUND_ARGS: Record<ContainerForm, readonly string[]> = {
+  mov: ['-c:a', 'pcm_s24le'],
   mp4: ['-c:a', 'aac', '-b:a', '192k'],
   webm: ['-c:a', 'libopus', '-b:a', '160k'],
   mkv: ['-c:a', 'flac'],
 };
 
-/** Ticks that a frame lasts in an MP4 of ours: a whole number, at some ten thousand a second. */
+/** Ticks that a frame lasts in an MP4 or MOV of ours: a whole number, at some ten thousand a second. */
 export function ticksOfFrame(rate: EncodeRequest['rate']): number {
   return rate.den * Math.max(1, Math.ceil(10_000 / rate.num));
 }
 
 /** What a container is and how it counts. */
-export function containerArgs(form: 'mp4' | 'webm' | 'mkv', rate: EncodeRequest['rate']): string[] {
+export function containerArgs(form: ContainerForm, rate: EncodeRequest['rate']): string[] {
   if (form === 'webm') return ['-f', 'webm'];
   if (form === 'mkv') return ['-f', 'matroska'];
   const scale = (rate.num * ticksOfFrame(rate)) / rate.den;
-  return ['-video_track_timescale', String(scale), '-movflags', '+faststart', '-f', 'mp4'];
+  return [
+    '-video_track_timescale',
+    String(scale),
+    '-movflags',
+    form === 'mov' ? '+faststart+write_colr' : '+faststart',
+    '-f',
+    form,
+  ];
 }
 
 /** Codes two fields a picture apart where the codec can; the flag is set by fieldFilters. */
 function fieldArgs(codec: VideoCodec, { fields }: EncodeRequest): string[] {
-  if (!fields || codec !== 'h264') return [];
-  return ['-flags', '+ilme+ildct', '-x264-params', fields === 'top' ? 'tff=1' : 'bff=1'];
+  if (codec === 'mpeg2') return ['-flags', fields ? '+cgop+ilme+ildct' : '+cgop'];
+  if (!fields) return [];
+  if (codec === 'h264') return ['-flags', '+ilme+ildct', '-x264-params', fields === 'top' ? 'tff=1' : 'bff=1'];
+  return codec === 'prores' ? ['-flags', '+ildct'] : [];
 }
 
 /** Names the field that comes first. */
@@ -91,7 +114,14 @@ function colourArgs({ colour, form, pixelFormat }: EncodeRequest): { filters: st
     ...(transfer ? ['-color_trc', transfer] : []),
     ...['-colorspace', colour.matrix, '-color_range', range],
   ];
-  return { filters: [`setparams=range=${range}:colorspace=${colour.matrix}`], tags: named };
+  // Some coders ask the pictures, others the stream.
+  const own = [
+    `range=${range}`,
+    `colorspace=${colour.matrix}`,
+    ...(primaries ? [`color_primaries=${primaries}`] : []),
+    ...(transfer ? [`color_trc=${transfer}`] : []),
+  ];
+  return { filters: [`setparams=${own.join(':')}`], tags: named };
 }
 
 /** Sets each picture's timestamp to its tick: FFmpeg counts N, and every gap is added once N has reached it. */

@@ -42,15 +42,20 @@ test.each([
   ['webm', 'vp9', 'mp4'],
   ['webm', 'av1', 'mp4'],
   ['mkv', 'ffv1', 'mkv'],
+  ['mov', 'prores', 'mov'],
+  ['mov', 'mpeg2', 'mov'],
 ] as const)('%s of %s parts', async (form, codec: VideoCodec, part) => {
   const lengths = [30, 1, 2, 40];
-  const made = await parts(`${form}-${codec}`, { codec, form: part, crf: 30 }, lengths);
+  const colour = { matrix: 'bt709', range: 'limited', primaries: 'bt709', transfer: 'bt709' } as const;
+  const made = await parts(`${form}-${codec}`, { codec, form: part, crf: 30, colour }, lengths);
   const path = join(folder, `${codec}.${form}`);
   const sound = new Float32Array(48_000 * 2 * 3.05).fill(0.1);
   const request = { parts: made, rate: rate(24000, 1001), form, sound: { sampleRate: 48_000, channels: 2 } };
   await ffmpeg.join(path, { ...request, timecode: '00:59:59:23' }, [sound]);
   const probe = await ffmpeg.probe(path);
-  expect(probe).toMatchObject({ pictures: 73, codec, variable: false, firstSeconds: 0 });
+  const named = codec === 'mpeg2' ? 'mpeg2video' : codec;
+  expect(probe).toMatchObject({ pictures: 73, codec: named, variable: false, firstSeconds: 0 });
+  expect(probe.colour).toMatchObject(colour);
   expect(probe.measured).toMatchObject({ rate: rate(24000, 1001) });
   expect(probe.seconds).toBeCloseTo((73 * 1001) / 24000, 2);
   expect(Math.abs(probe.sound?.startSeconds ?? 1)).toBeLessThan(0.001);

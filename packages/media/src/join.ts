@@ -27,7 +27,7 @@ function listOf(parts: JoinRequest['parts'], rate: Rate): string {
  * filter is given moments in the written file's own ticks.
  */
 function onFrames(form: JoinRequest['form'], rate: Rate): string {
-  if (form === 'mp4') {
+  if (form === 'mp4' || form === 'mov') {
     const ticks = ticksOfFrame(rate);
     const near = (moment: string): string => `round(${moment}/${ticks})*${ticks}`;
     return `pts=${near('PTS')}:dts=${near('DTS')}:duration=${ticks}`;
@@ -55,7 +55,7 @@ export async function join(path: string, request: JoinRequest, sound?: AnyIterab
     ...(heard ? rawSound(heard) : []),
     ...['-map', '0:v', ...(heard ? ['-map', '1:a', ...SOUND_ARGS[form]] : []), '-c:v', 'copy'],
     ...['-bsf:v', `setts=${onFrames(form, rate)}`],
-    ...(timecode ? (form === 'mp4' ? ['-timecode', timecode] : ['-metadata', `timecode=${timecode}`]) : []),
+    ...(timecode ? (form === 'mp4' || form === 'mov' ? ['-timecode', timecode] : ['-metadata', `timecode=${timecode}`]) : []),
     ...(form === 'webm' ? ['-avoid_negative_ts', 'disabled'] : []),
     ...containerArgs(form, rate),
     safePath(path),
@@ -72,7 +72,7 @@ export async function encodeSound(path: string, request: SoundEncodeRequest, sou
   const { form, signal } = request;
   const args = [
     ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe', ...rawSound(request), '-map', '0:a'],
-    ...[...SOUND_ARGS[form], '-f', form === 'mp4' ? 'mp4' : 'matroska', safePath(path)],
+    ...[...SOUND_ARGS[form], '-f', form === 'mp4' || form === 'mov' ? form : 'matroska', safePath(path)],
   ];
   const process = run('ffmpeg', args, { stdio: ['ignore', 'ignore', 'pipe', 'pipe'], failure: 'encode-failed', signal });
   await fed(process, signal, [[process.child.stdio[3] as Writable, asBytes(sound)]]);

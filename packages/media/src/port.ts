@@ -129,7 +129,10 @@ export interface SoundRequest {
   readonly signal?: AbortSignal;
 }
 
-export type VideoCodec = 'h264' | 'vp9' | 'av1' | 'ffv1';
+export type VideoCodec = 'h264' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2';
+
+/** Containers that hold coded pictures and sound. */
+export type ContainerForm = 'mp4' | 'webm' | 'mkv' | 'mov';
 
 export interface EncodeRequest {
   readonly width: number;
@@ -137,14 +140,14 @@ export interface EncodeRequest {
   readonly rate: Rate;
   readonly pixelFormat: string;
   /** png: numbered files; the path then is a pattern such as seriesPattern gives. */
-  readonly form: 'mp4' | 'webm' | 'mkv' | 'y4m' | 'png';
-  /** Default: h264 for mp4, vp9 for webm, ffv1 for mkv. */
+  readonly form: ContainerForm | 'y4m' | 'png';
+  /** Default: h264 for mp4, vp9 for webm, ffv1 for mkv, prores for mov. */
   readonly codec?: VideoCodec;
   /** Interleaved 32-bit float samples come beside the pictures. */
   readonly sound?: { readonly sampleRate: number; readonly channels: number };
-  /** Constant quality of h264 (0 lossless to 51; default 18), vp9 (0 lossless to 63; default 24) and av1 (1 to 63; default 24). */
+  /** Constant quality of h264 (0 lossless to 51; default 18), vp9 (0 lossless to 63; default 24), av1 (1 to 63; default 24) and mpeg2 (1 to 31; default 3). */
   readonly crf?: number;
-  /** Each picture holds two fields, this one first: coded as fields and flagged so (h264, and ffv1 that is flagged). Left out: whole pictures. */
+  /** Each picture holds two fields, this one first: coded as fields and flagged so (h264, prores, mpeg2), or flagged alone (ffv1). Left out: whole pictures. */
   readonly fields?: 'top' | 'bottom';
   /** Encoder threads; x264's output depends on their number, so that what has to be the same everywhere states it. */
   readonly threads?: number;
@@ -158,20 +161,20 @@ export interface EncodeRequest {
 }
 
 export interface JoinRequest {
-  /** Files that encode wrote with one request, as MP4 or for mkv as FFV1 in mkv, whose pictures follow each other. */
+  /** Files that encode wrote with one request, as MP4, for mkv as FFV1 in mkv, for mov in mov, whose pictures follow each other. */
   readonly parts: readonly { readonly path: string; readonly pictures: number }[];
   readonly rate: Rate;
-  /** Sound is AAC in mp4, Opus in webm, FLAC in mkv. */
-  readonly form: 'mp4' | 'webm' | 'mkv';
+  /** Sound is AAC in mp4, Opus in webm, FLAC in mkv, PCM of 24 bit in mov. */
+  readonly form: ContainerForm;
   readonly sound?: { readonly sampleRate: number; readonly channels: number };
   /** What the first picture is called: "01:00:00:00", with ";" for drop-frame. */
   readonly timecode?: string;
   readonly signal?: AbortSignal;
 }
 
-/** Interleaved 32-bit float samples are coded for a file of this form: AAC for mp4, Opus for webm, FLAC for mkv. */
+/** Interleaved 32-bit float samples are coded for a file of this form: AAC for mp4, Opus for webm, FLAC for mkv, PCM for mov. */
 export interface SoundEncodeRequest {
-  readonly form: 'mp4' | 'webm' | 'mkv';
+  readonly form: ContainerForm;
   readonly sampleRate: number;
   readonly channels: number;
   readonly signal?: AbortSignal;

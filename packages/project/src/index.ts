@@ -89,20 +89,22 @@ export type {
   SettledForm,
 } from './output/form.js';
 export {
-  CODEC_WORDS,
+  CODECS,
+  depthsOf,
   FORM_KINDS,
   FORMS,
   fileNameOf,
   formFields,
   formSchema,
   formWords,
-  noFieldsWords,
   peakWords,
+  pixelFormatOf,
   presetSchema,
-  QUALITIES,
+  qualityRange,
   qualityWords,
   RATE_WAYS,
   settledForm,
+  unheldBy,
 } from './output/form.js';
 export type { ReceiptWhat } from './output/receiptWords.js';
 export { RECEIPT_WHAT, RECEIPT_WORDS } from './output/receiptWords.js';

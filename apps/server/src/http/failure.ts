@@ -57,7 +57,7 @@ export const STATUS: Record<ErrorCode, number> = {
   'not-an-edit': 422,
   'no-drop-frame': 422,
   'no-fields': 422,
-  'form-no-fields': 422,
+  'frames-unheld': 422,
   'fields-too-quick': 422,
   'fields-end': 422,
   'held-left-out': 409,

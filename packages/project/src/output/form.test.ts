@@ -2,15 +2,16 @@ import { rate } from '@thawline/core/time';
 import { emptyProject, timelineSchema } from '../document/document.js';
 import { renderedAt } from './atRenderRate.js';
 import {
+  CODECS,
   FORM_KINDS,
   FORMS,
   fileNameOf,
   formSchema,
   formWords,
-  noFieldsWords,
-  QUALITIES,
+  pixelFormatOf,
   qualityWords,
   settledForm,
+  unheldBy,
 } from './form.js';
 
 test('what does not go with a form is put right, what does is kept', () => {
@@ -21,21 +22,50 @@ test('what does not go with a form is put right, what does is kept', () => {
     expect(depths).toContain(form.depth);
     expect(settledForm(form)).toEqual(form);
   }
-  expect(settledForm(formSchema.parse({ kind: 'webm' }))).toMatchObject({ codec: 'vp9', quality: QUALITIES.vp9.like });
+  expect(settledForm(formSchema.parse({ kind: 'webm' }))).toMatchObject({ codec: 'vp9', quality: CODECS.vp9.quality?.like });
   expect(settledForm(formSchema.parse({ kind: 'webm', quality: 40 }))).toMatchObject({ codec: 'vp9', quality: 40 });
   const fields = { order: 'top', lowPass: 'light' };
   expect(settledForm(formSchema.parse({ kind: 'mkv', fields })).fields).toEqual(fields);
   expect(settledForm(formSchema.parse({ kind: 'webm', fields })).fields).toBeNull();
   // A number of another codec's is not taken for one of this one's.
-  expect(settledForm(formSchema.parse({ kind: 'webm', codec: 'h264', quality: 40 })).quality).toBe(QUALITIES.vp9.like);
-  expect(settledForm(formSchema.parse({ kind: 'webm', codec: 'av1', quality: 0 })).quality).toBe(QUALITIES.av1.like);
+  expect(settledForm(formSchema.parse({ kind: 'webm', codec: 'h264', quality: 40 })).quality).toBe(CODECS.vp9.quality?.like);
+  expect(settledForm(formSchema.parse({ kind: 'webm', codec: 'av1', quality: 0 })).quality).toBe(CODECS.av1.quality?.like);
 });
 
+const frames = (height: number, perSecond = rate(25), width = 720) => ({ width, height, rate: perSecond });
+const form = (text: object) => settledForm(formSchema.parse(text));
+const top = { order: 'top' };
+
 test('two fields share lines evenly, and in H.264 four at a time', () => {
-  expect([1080, 576, 480].map((lines) => noFieldsWords('h264', lines))).toEqual([null, null, null]);
-  expect(noFieldsWords('h264', 486)).toMatch(/and these are 486: Matroska takes them/);
-  expect(noFieldsWords('ffv1', 486)).toBeNull();
-  expect(noFieldsWords('ffv1', 243)).toMatch(/243 are an odd number/);
+  const unheld = (kind: string, height: number) => unheldBy(form({ kind, fields: top }), frames(height));
+  expect([1080, 576, 480].map((lines) => unheld('mp4', lines))).toEqual([null, null, null]);
+  expect(unheld('mp4', 486)).toMatch(/and these are 486: Matroska takes them/);
+  expect(unheld('mkv', 486)).toBeNull();
+  expect(unheld('mkv', 243)).toMatch(/243 are an odd number/);
+  expect(unheldBy(form({ kind: 'mp4' }), frames(486))).toBeNull();
+  expect(unheldBy(form({ kind: 'mp4' }), { ...frames(486), fields: 'top' })).toMatch(/Matroska/);
+});
+
+test('codecs that are edited on say what they do not hold', () => {
+  const mov = (codec: string, more: object = {}) => form({ kind: 'mov', codec, ...more });
+  expect(unheldBy(mov('mpeg2'), frames(576, rate(48)))).toMatch(
+    /^MPEG-2 has rates of its own .+ and 48 is none: ProRes takes it\.$/,
+  );
+  expect(unheldBy(mov('mpeg2', { rate: rate(30000, 1001) }), frames(576, rate(48)))).toBeNull();
+  expect(unheldBy(mov('dnxhr'), frames(96))).toMatch(/^DNxHR begins at 256x120, and this is 720x96/);
+  expect(unheldBy(mov('dnxhr', { fields: top }), frames(576))).toMatch(/whole pictures alone: ProRes and MPEG-2 take fields/);
+  expect(unheldBy(mov('prores', { fields: top }), frames(486, rate(48)))).toBeNull();
+});
+
+test('depth and colour are the codec’s', () => {
+  const found = ['prores', 'dnxhr', 'mpeg2'].map((codec) => form({ kind: 'mov', codec, depth: codec === 'mpeg2' ? 10 : 8 }));
+  expect(found.map((f) => [f.depth, pixelFormatOf(f)])).toEqual([
+    [10, 'yuv422p10le'],
+    [8, 'yuv422p'],
+    [8, 'yuv420p'],
+  ]);
+  expect(formWords(formSchema.parse({ kind: 'mov' }))).toBe('MOV \u00b7 ProRes 422 HQ \u00b7 10 bit \u00b7 PCM, 24 bit');
+  expect(pixelFormatOf(form({ kind: 'y4m', depth: 10 }))).toBe('yuv420p10le');
 });
 
 test('a form is said in a line, its number in words', () => {

@@ -1,12 +1,13 @@
 import { FIELD_ORDERS, LOW_PASSES } from '@thawline/core/fields';
+import { formatRate, rate, sameRate } from '@thawline/core/time';
 import { z } from 'zod';
 import { idSchema, rateSchema, type Timeline } from '../document/document.js';
 
 /** What a render can be written as. */
-export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'y4m', 'png', 'wav'] as const;
+export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'mov', 'y4m', 'png', 'wav'] as const;
 export type FormKind = (typeof FORM_KINDS)[number];
 
-export const VIDEO_CODECS = ['h264', 'vp9', 'av1', 'ffv1'] as const;
+export const VIDEO_CODECS = ['h264', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2'] as const;
 export type FormCodec = (typeof VIDEO_CODECS)[number];
 
 /** How frames of another rate come from the timeline's. */
@@ -21,7 +22,7 @@ export const formSchema = z.object({
   kind: z.enum(FORM_KINDS).default('mp4'),
   /** How pictures are coded; null: the form's first. */
   codec: z.enum(VIDEO_CODECS).nullable().default(null),
-  /** Constant quality, see QUALITIES and qualityWords; null: as good as the original to the eye. */
+  /** Constant quality, see CODECS and qualityWords; null: as good as the original to the eye. */
   quality: z.int().min(0).max(63).nullable().default(null),
   depth: z.union([z.literal(8), z.literal(10)]).default(8),
   sound: z.enum(['stereo', 'off']).default('stereo'),
@@ -52,12 +53,15 @@ export type SettledForm = Omit<RenderForm, 'codec' | 'quality'> & { readonly cod
 export const presetSchema = z.object({ id: idSchema, name: z.string().trim().min(1).max(60), form: formSchema });
 export type Preset = z.infer<typeof presetSchema>;
 
+type Depth = RenderForm['depth'];
+
 export interface FormFacts {
   readonly ending: string;
   readonly words: string;
   /** Its first is taken where nothing else is said; none for forms without coding. */
   readonly codecs: readonly FormCodec[];
-  readonly depths: readonly (8 | 10)[];
+  /** Of forms without coding; elsewhere the codec's. */
+  readonly depths: readonly Depth[];
   /** How sound goes with it: within the file, as a WAV beside it, or alone. */
   readonly sound: { readonly within: string } | 'beside' | 'alone';
   readonly timecode: boolean;
@@ -98,6 +102,16 @@ export const FORMS: Record<FormKind, FormFacts> = {
     lossless: true,
     fields: true,
   },
+  mov: {
+    ending: 'mov',
+    words: 'MOV',
+    codecs: ['prores', 'dnxhr', 'mpeg2'],
+    depths: [8, 10],
+    sound: { within: 'PCM, 24 bit' },
+    timecode: true,
+    lossless: false,
+    fields: true,
+  },
   y4m: {
     ending: 'y4m',
     words: 'Y4M',
@@ -130,17 +144,47 @@ export const FORMS: Record<FormKind, FormFacts> = {
   },
 };
 
-export const CODEC_WORDS: Record<FormCodec, string> = { h264: 'H.264', vp9: 'VP9', av1: 'AV1', ffv1: 'FFV1' };
-
 /** What a codec's constant quality goes from and to, finest first; `like` is as good as the original to the eye. */
-export const QUALITIES: Record<
-  Exclude<FormCodec, 'ffv1'>,
-  { readonly best: number; readonly like: number; readonly worst: number }
-> = {
-  h264: { best: 0, like: 18, worst: 51 },
-  vp9: { best: 0, like: 24, worst: 63 },
-  av1: { best: 1, like: 24, worst: 63 },
+export interface QualityRange {
+  readonly best: number;
+  readonly like: number;
+  readonly worst: number;
+}
+
+export interface CodecFacts {
+  readonly words: string;
+  readonly depths: readonly Depth[];
+  /** Null: it has one quality alone. */
+  readonly quality: QualityRange | null;
+  /** Colour for each sample, or for every second one across, or across and down. */
+  readonly chroma: '420' | '422';
+}
+
+export const CODECS: Record<FormCodec, CodecFacts> = {
+  h264: { words: 'H.264', depths: [8, 10], quality: { best: 0, like: 18, worst: 51 }, chroma: '420' },
+  vp9: { words: 'VP9', depths: [8, 10], quality: { best: 0, like: 24, worst: 63 }, chroma: '420' },
+  av1: { words: 'AV1', depths: [8, 10], quality: { best: 1, like: 24, worst: 63 }, chroma: '420' },
+  ffv1: { words: 'FFV1', depths: [8, 10], quality: null, chroma: '420' },
+  prores: { words: 'ProRes 422 HQ', depths: [10], quality: null, chroma: '422' },
+  dnxhr: { words: 'DNxHR', depths: [8, 10], quality: null, chroma: '422' },
+  mpeg2: { words: 'MPEG-2', depths: [8], quality: { best: 1, like: 3, worst: 31 }, chroma: '420' },
 };
+
+/** Depths that a form's pictures can have. */
+export function depthsOf({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): readonly Depth[] {
+  return FORMS[kind].codecs.length > 0 ? CODECS[codec].depths : FORMS[kind].depths;
+}
+
+/** The range of a form's quality; null where it has none to choose. */
+export function qualityRange({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): QualityRange | null {
+  return FORMS[kind].codecs.length > 0 ? CODECS[codec].quality : null;
+}
+
+/** The planar format that a form's pictures are composed and coded in. */
+export function pixelFormatOf({ kind, codec, depth }: Pick<SettledForm, 'kind' | 'codec' | 'depth'>): string {
+  const chroma = FORMS[kind].codecs.length > 0 ? CODECS[codec].chroma : '420';
+  return `yuv${chroma}p${depth === 10 ? '10le' : ''}`;
+}
 
 /** How a form writes a timeline's frames as two fields each; null: as whole pictures. */
 export function formFields(form: Pick<RenderForm, 'kind' | 'fields'>, timeline: Pick<Timeline, 'fields'>): FormFields | null {
@@ -150,14 +194,15 @@ export function formFields(form: Pick<RenderForm, 'kind' | 'fields'>, timeline: 
 
 /** The form with what does not go with its kind put right. */
 export function settledForm(form: RenderForm): SettledForm {
-  const { codecs, depths, sound } = FORMS[form.kind];
+  const { codecs, sound } = FORMS[form.kind];
   const codec = form.codec && codecs.includes(form.codec) ? form.codec : (codecs[0] ?? 'ffv1');
-  const range = codec === 'ffv1' ? null : QUALITIES[codec];
+  const range = qualityRange({ kind: form.kind, codec });
+  const depths = depthsOf({ kind: form.kind, codec });
   // A number that was meant for another codec is none of this one's.
   const own = form.codec === null || form.codec === codec;
   const { quality } = form;
   const known = own && range && quality !== null && quality >= range.best && quality <= range.worst;
-  const depth = depths.includes(form.depth) ? form.depth : 8;
+  const depth = depths.includes(form.depth) ? form.depth : (depths[0] ?? 8);
   return {
     ...form,
     codec,
@@ -168,20 +213,44 @@ export function settledForm(form: RenderForm): SettledForm {
   };
 }
 
+/** Frames a second that MPEG-2 has a name for (ITU-T H.262, table 6-4). */
+const MPEG2_RATES = [rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(30), rate(50), rate(60000, 1001), rate(60)];
+/** What DNxHR is coded in at least (SMPTE ST 2019-1). */
+const DNXHR_LEAST = { width: 256, height: 120 };
+
 /**
- * Why a codec cannot hold pictures of so many lines as two fields; null where it can. H.264 crops field-coded 4:2:0 in steps of four
- * lines (ITU-T H.264, 7.4.2.1.1, CropUnitY), so that other heights cannot be said.
+ * Why a codec cannot hold such frames, and what can; null where it does. H.264 crops field-coded 4:2:0 in steps of four lines (ITU-T H.264,
+ * 7.4.2.1.1, CropUnitY), so that other heights cannot be said.
  */
-export function noFieldsWords(codec: FormCodec, lines: number): string | null {
-  if (lines % 2 !== 0) return `Two fields share the lines of a frame evenly, and ${lines} are an odd number.`;
-  if (codec !== 'h264' || lines % 4 === 0) return null;
-  return `H.264 holds two fields a frame only where four divides the number of lines, and these are ${lines}: Matroska takes them.`;
+function unheldWords(
+  codec: FormCodec,
+  { rate: perSecond, width, height }: Pick<Timeline, 'rate' | 'width' | 'height'>,
+  inFields: boolean,
+): string | null {
+  if (codec === 'mpeg2' && !MPEG2_RATES.some((r) => sameRate(r, perSecond)))
+    return `MPEG-2 has rates of its own (${MPEG2_RATES.map(formatRate).join(', ')}), and ${formatRate(perSecond)} is none: ProRes takes it.`;
+  if (codec === 'dnxhr' && (width < DNXHR_LEAST.width || height < DNXHR_LEAST.height))
+    return `DNxHR begins at ${DNXHR_LEAST.width}x${DNXHR_LEAST.height}, and this is ${width}x${height}: ProRes takes it.`;
+  if (!inFields) return null;
+  if (codec === 'dnxhr') return 'DNxHR is coded here in whole pictures alone: ProRes and MPEG-2 take fields.';
+  if (height % 2 !== 0) return `Two fields share the lines of a frame evenly, and ${height} are an odd number.`;
+  if (codec !== 'h264' || height % 4 === 0) return null;
+  return `H.264 holds two fields a frame only where four divides the number of lines, and these are ${height}: Matroska takes them.`;
+}
+
+/** Why a form cannot hold a timeline's frames at the rate it is written at, and what can; null where it does. */
+export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'width' | 'height' | 'fields'>): string | null {
+  if (FORMS[form.kind].codecs.length === 0) return null;
+  const { width, height } = timeline;
+  return unheldWords(form.codec, { rate: form.rate ?? timeline.rate, width, height }, formFields(form, timeline) !== null);
 }
 
 /** What a number of constant quality means, in words. */
 export function qualityWords(codec: FormCodec, quality: number): string {
   if (codec === 'ffv1') return 'every picture comes back exactly';
-  const { like } = QUALITIES[codec];
+  const range = CODECS[codec].quality;
+  if (!range) return 'made to be worked on again: every picture stands by itself';
+  const { like } = range;
   if (quality === 0) return 'lossless: every picture comes back exactly';
   if (quality < like - 3) return 'finer than the eye: for material that is worked on again';
   if (quality <= like + 1) return 'as good as the original to the eye';
@@ -195,8 +264,8 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
   const { kind, codec, quality, depth, sound } = settledForm(form);
   const written = formFields(form, timeline);
   const facts = FORMS[kind];
-  const coded = codec === 'ffv1' || facts.codecs.length === 0 ? [] : [`quality ${quality}`];
-  const coding = facts.codecs.length > 0 ? [[CODEC_WORDS[codec], ...coded].join(' ')] : [];
+  const coded = qualityRange({ kind, codec }) ? [`quality ${quality}`] : [];
+  const coding = facts.codecs.length > 0 ? [[CODECS[codec].words, ...coded].join(' ')] : [];
   const heard =
     facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
   const fields = written ? [`${written.order} field first`] : timeline.fields && kind !== 'wav' ? ['whole pictures'] : [];

@@ -1,4 +1,4 @@
-import { formSchema, type RenderForm } from '@thawline/project';
+import { formSchema, type RenderForm, settledForm } from '@thawline/project';
 import type { MediaContext } from '../jobs/context.js';
 import { lookedAt } from '../render/renderTimeline.js';
 import { composed } from './compose.js';
@@ -11,7 +11,7 @@ export async function askedFrame(
 ): Promise<Uint8Array | null> {
   const { media, signal } = context;
   const { frame, most, form = formSchema.parse({}) } = request;
-  const { input, colour } = lookedAt(request.input, form);
+  const { input, colour } = lookedAt(request.input, settledForm(form));
   const range = { from: frame, to: frame + 1 };
   const { width, height } = input.timeline;
   for await (const picture of composed(context, { ...input, range }, input.timeline)) {

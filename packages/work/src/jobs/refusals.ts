@@ -8,7 +8,7 @@ const SENTENCES = {
   'same-source': () => 'Choose two different sources to compare.',
   'no-sound': (f) => `${f.source} has no sound.`,
   'file-missing': (f) => `${f.file} is no longer where it was. Find it again, or put it back.`,
-  'form-no-fields': () => 'The form cannot hold frames of two fields of this size.',
+  'frames-unheld': () => 'The form cannot hold frames of this kind.',
   'bad-name': () => 'A file of that name is not taken.',
   'bad-request': () => 'The request is not as expected.',
   'no-desk': () => 'No intake desk is known here. Start one (npm run desk) and name it: THAWLINE_DESK=http://127.0.0.1:4750',

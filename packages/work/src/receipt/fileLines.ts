@@ -1,6 +1,6 @@
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
-import { FORMS, type SettledForm } from '@thawline/project';
+import { FORMS, type FormCodec, pixelFormatOf, type SettledForm } from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { colourFor } from '../render/colour.js';
 import { firstTimecode } from '../render/renderTimeline.js';
@@ -82,11 +82,14 @@ function matrixWords(matrix: string | null): string {
 }
 
 /** What a form's pictures are coded as, in a probe's words. */
-function codingOf({ kind, codec, depth }: SettledForm): string {
+function codingOf(form: SettledForm): string {
+  const { kind, codec, depth } = form;
   if (kind === 'png') return depth === 10 ? 'png, rgb48be' : 'png, rgb24';
-  const format = depth === 10 ? 'yuv420p10le' : 'yuv420p';
-  return `${kind === 'y4m' ? 'rawvideo' : codec}, ${format}`;
+  return `${kind === 'y4m' ? 'rawvideo' : (PROBED[codec] ?? codec)}, ${pixelFormatOf(form)}`;
 }
+
+/** Codecs whose family a probe names. */
+const PROBED: Partial<Record<FormCodec, string>> = { dnxhr: 'dnxhd', mpeg2: 'mpeg2video' };
 
 function unevenWords({ timing }: Probe): string {
   if (timing.kind !== 'variable') return 'uneven';

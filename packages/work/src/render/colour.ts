@@ -1,6 +1,6 @@
 import type { EncodeRequest, Encoding } from '@thawline/media';
 import { settledColour } from '@thawline/media';
-import { filesOf, type RenderForm } from '@thawline/project';
+import { filesOf, pixelFormatOf, type SettledForm } from '@thawline/project';
 import type { Look, RenderInput } from '../compose/input.js';
 
 /** Tags of a render's colours, settled. */
@@ -31,7 +31,7 @@ export function colourFor(input: RenderInput): RenderColour {
 }
 
 /** What frames of a form are composed as. */
-export function lookFor(form: Pick<RenderForm, 'depth'>, colour: Encoding): Look {
+export function lookFor(form: Pick<SettledForm, 'kind' | 'codec' | 'depth'>, colour: Encoding): Look {
   const { matrix, range } = colour;
-  return { pixelFormat: form.depth === 10 ? 'yuv420p10le' : 'yuv420p', colour: { matrix, range } };
+  return { pixelFormat: pixelFormatOf(form), colour: { matrix, range } };
 }

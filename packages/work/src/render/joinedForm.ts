@@ -10,6 +10,7 @@ export function joinedForm(kind: FormKind): JoinRequest['form'] {
     case 'mp4':
     case 'webm':
     case 'mkv':
+    case 'mov':
       return kind;
     case 'y4m':
     case 'png':

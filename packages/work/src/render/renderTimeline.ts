@@ -68,7 +68,7 @@ export async function partsOf(
 /** The input with the look that a form gives it. */
 export function lookedAt(
   input: RenderInput,
-  form: Pick<SettledForm, 'kind' | 'depth' | 'fields'>,
+  form: Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'fields'>,
 ): { readonly input: RenderInput; readonly colour: RenderColour } {
   const colour = colourFor(input);
   const fields = formFields(form, input.timeline);

@@ -26,9 +26,10 @@ export interface Writing {
   readonly unchanged: () => Promise<void>;
 }
 
-/** Part files: MP4 counts in the rate's own ticks; FFV1 has no place in it. */
-export function partForm(form: Pick<SettledForm, 'codec'>): 'mp4' | 'mkv' {
-  return form.codec === 'ffv1' ? 'mkv' : 'mp4';
+/** Part files: MP4 counts in the rate's own ticks; FFV1 has no place in it, and what is edited on has one in MOV. */
+export function partForm({ codec }: Pick<SettledForm, 'codec'>): 'mp4' | 'mkv' | 'mov' {
+  if (codec === 'ffv1') return 'mkv';
+  return codec === 'prores' || codec === 'dnxhr' || codec === 'mpeg2' ? 'mov' : 'mp4';
 }
 
 export function partRequest({ context, input, form, colour }: Omit<Writing, 'parts' | 'seen' | 'unchanged'>): EncodeRequest {

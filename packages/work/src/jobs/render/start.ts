@@ -1,4 +1,4 @@
-import { formFields, noFieldsWords, type Project, settledForm } from '@thawline/project';
+import { type Project, settledForm, unheldBy } from '@thawline/project';
 import type { RenderRequest } from '../../render/renderTimeline.js';
 import type { RequestOf } from '../define.js';
 import { JobRefused } from '../refusals.js';
@@ -10,8 +10,8 @@ export async function start(request: RequestOf<typeof render>, context: StartCon
   if (request.kind === 'rerender') return again(request, context);
   const { timeline, ...edit } = wantedEdit(context.document, request);
   const form = settledForm(request.form);
-  const unheld = formFields(form, timeline) && noFieldsWords(form.codec, timeline.height);
-  if (unheld) throw new JobRefused('form-no-fields', {}, unheld);
+  const unheld = unheldBy(form, timeline);
+  if (unheld) throw new JobRefused('frames-unheld', {}, unheld);
   const number = (await context.count('render', timeline.id)) + 1;
   const params: RenderParams = {
     ...edit,

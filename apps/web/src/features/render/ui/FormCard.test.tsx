@@ -154,3 +154,16 @@ test('a form is kept under a name, chosen again and forgotten', async () => {
   await waitFor(() => expect(fake.server.of('removePreset')).toHaveLength(1));
   await waitFor(() => expect(kept).toHaveValue(''));
 });
+
+test('what is edited on has one quality, its codec its depths and colour', async () => {
+  const { choose } = await shown();
+  await choose('Form', /^MOV/);
+  expect(screen.queryByLabelText('Quality')).not.toBeInTheDocument();
+  expect(screen.getByText(/^ProRes 422 HQ, 4:2:2, 10 bit: made to be worked on again/)).toBeVisible();
+  expect(screen.queryByRole('switch', { name: '10 bit' })).not.toBeInTheDocument();
+  await choose('Pictures are coded as', 'DNxHR');
+  expect(screen.getByRole('switch', { name: '10 bit' })).toBeVisible();
+  await choose('Pictures are coded as', 'MPEG-2');
+  expect(form()).toMatchObject({ codec: 'mpeg2', quality: 3 });
+  expect(screen.getByTestId('quality-words')).toHaveTextContent('3 is as good as the original to the eye. The finest is 1.');
+});

@@ -5,14 +5,15 @@ import type { OutputsReply } from '@thawline/contract';
 import { LOW_PASSES, type LowPass } from '@thawline/core/fields';
 import { formatRate, parseRate } from '@thawline/core/time';
 import {
-  CODEC_WORDS,
+  CODECS,
+  depthsOf,
   FORM_KINDS,
   FORMS,
   type FormCodec,
   type FormKind,
   fileNameOf,
   formFields,
-  QUALITIES,
+  qualityRange,
   qualityWords,
   settledForm,
   type Timeline,
@@ -31,7 +32,8 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
   const { change } = asked;
   const facts = FORMS[form.kind];
   const { codec } = form;
-  const quality = codec === 'ffv1' || facts.codecs.length === 0 ? null : QUALITIES[codec];
+  const quality = qualityRange(form);
+  const depths = depthsOf(form);
   const badName = asked.name.trim() !== '' && fileNameOf(asked.name) === null;
   return (
     <div className={classes.form} data-testid="form">
@@ -76,17 +78,22 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
         <Select
           label="Pictures are coded as"
           size="xs"
-          data={facts.codecs.map((c) => ({ value: c, label: CODEC_WORDS[c] }))}
+          data={facts.codecs.map((c) => ({ value: c, label: CODECS[c].words }))}
           value={codec}
           allowDeselect={false}
-          onChange={(c) => c && change({ codec: c as FormCodec, quality: QUALITIES[c as 'vp9'].like })}
+          onChange={(c) => c && change({ codec: c as FormCodec, quality: CODECS[c as FormCodec].quality?.like ?? null })}
         />
       )}
       {facts.lossless && facts.sound !== 'alone' && (
         <p className={`quiet ${classes.words}`}>Lossless: every picture comes back exactly.</p>
       )}
+      {!quality && !facts.lossless && (
+        <p className={`quiet ${classes.words}`}>
+          {CODECS[codec].words}, 4:2:2{depths.length === 1 && `, ${form.depth} bit`}: {qualityWords(codec, form.quality)}.
+        </p>
+      )}
       <Group gap="md">
-        {facts.depths.length > 1 && (
+        {depths.length > 1 && (
           <Switch
             size="xs"
             label="10 bit"
@@ -140,7 +147,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
 
 function kindWords(kind: FormKind): string {
   const { words, codecs, sound } = FORMS[kind];
-  const coded = codecs.length > 0 ? [codecs.map((c) => CODEC_WORDS[c]).join(' or ')] : [];
+  const coded = codecs.length > 0 ? [codecs.map((c) => CODECS[c].words).join(' or ')] : [];
   const heard = sound === 'alone' ? ['WAV, 24 bit'] : sound === 'beside' ? ['WAV beside it'] : [sound.within];
   return [words, ...coded, ...heard].join(' \u00b7 ');
 }

@@ -8,13 +8,13 @@ import {
   fileNameOf,
   filesOf,
   formFields,
-  noFieldsWords,
   otherRate,
   peakWords,
   renderedAt,
   settledForm,
   type Timeline,
   tallyFrames,
+  unheldBy,
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { call } from '../../../api/client.js';
@@ -62,7 +62,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
   ];
-  const unheld = inFields ? noFieldsWords(form.codec, timeline.height) : null;
+  const unheld = unheldBy(form, timeline);
   const blocked =
     unheld !== null ||
     frames <= 0 ||
