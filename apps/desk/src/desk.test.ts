@@ -24,6 +24,7 @@ const SPEC: DeskSpec = {
   loudness: null,
   peak: -1,
   heldPictures: false,
+  fields: 'any',
   timecode: 'any',
   bytes: 50_000_000,
 };
@@ -94,6 +95,22 @@ test('it says what it wants', async () => {
 test('what is as it should be is accepted', async () => {
   const path = await film('good.mp4', COUNT);
   expect(await verdictOf(await desk.send(sending(path)))).toEqual({ state: 'accepted' });
+});
+
+test('a desk that wants fields looks for them', async () => {
+  const other = await createDesk(mkdtempSync(join(folder, 'fields-')), { ...SPEC, fields: 'top' }, checkHere);
+  const own = httpDesk(await listening(other), CALM);
+  try {
+    const path = await film('whole.mp4', COUNT);
+    const verdict = await verdictOf(await own.send(sending(path)), own);
+    expect(verdict).toEqual({
+      state: 'refused',
+      reasons: [{ what: 'fields', wanted: 'top field first', found: 'whole pictures' }],
+    });
+  } finally {
+    other.closeAllConnections();
+    other.close();
+  }
 });
 
 test('what is not is refused with every reason', async () => {

@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { type DeskSpec, type FileFacts, objections, type Reason } from '@thawline/desk';
+import { type DeskSpec, type FileFacts, type FrameKind, objections, type Reason } from '@thawline/desk';
 import { ffmpeg, MediaError, type Probe } from '@thawline/media';
 import { check, JobError, type JobResult, loudnessOfFile, runInThread } from '@thawline/work';
 
@@ -27,7 +27,7 @@ export async function examine(path: string, name: string, spec: DeskSpec, checke
 async function factsOf(path: string, name: string, spec: DeskSpec, checker: Checker): Promise<FileFacts> {
   const probe = await ffmpeg.probe(path);
   const { size } = await stat(path);
-  const looked = !spec.heldPictures && probe.kind === 'film' && probe.pictures > 1;
+  const looked = (!spec.heldPictures || spec.fields !== 'any') && probe.kind === 'film' && probe.pictures > 1;
   const checked = looked ? await checker(path, probe) : null;
   const { loudness, peak } = probe.sound ? await loudnessOfFile({ media: ffmpeg }, path) : { loudness: null, peak: null };
   return {
@@ -40,6 +40,15 @@ async function factsOf(path: string, name: string, spec: DeskSpec, checker: Chec
     width: probe.width,
     height: probe.height,
     held: checked?.verdict.held.length ?? null,
+    fields: { said: probe.fields === 'progressive' ? 'whole' : probe.fields, found: checked && foundIn(checked.verdict.fields) },
     timecode: probe.timecode,
   };
+}
+
+/** Below it, what was measured of fields is not held against a file. */
+const PROVED = 0.9;
+
+function foundIn({ kind, first, certainty }: JobResult<'check'>['verdict']['fields']): FrameKind | null {
+  if (certainty < PROVED) return null;
+  return kind === 'none' ? 'whole' : first;
 }

@@ -15,10 +15,11 @@ const USUAL: DeskSpec = {
     { num: 50, den: 1 },
   ],
   sizes: [],
-  endings: ['mp4', 'mkv'],
+  endings: ['mp4', 'mov', 'mkv'],
   loudness: null,
   peak: -1,
   heldPictures: false,
+  fields: 'any',
   timecode: 'any',
   bytes: null,
 };

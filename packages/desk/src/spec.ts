@@ -18,6 +18,8 @@ export const deskSpecSchema = z.object({
   peak: z.number().nullable(),
   /** Whether pictures may hold where something moves. */
   heldPictures: z.boolean(),
+  /** What frames have to hold: whole pictures, or two fields, this one first. */
+  fields: z.enum(['any', 'whole', 'top', 'bottom']).default('any'),
   /** How its timecode has to count; any: it need have none. */
   timecode: z.enum(['any', 'drop', 'non-drop']),
   /** Bytes at most; null: any number. */
@@ -38,9 +40,14 @@ export interface FileFacts {
   /** Pictures that hold; null where that was not looked at. */
   readonly held: number | null;
   readonly timecode: string | null;
+  /** What its frames hold: as the file says, and as its pictures show; null where that was not looked at, or nothing moves. */
+  readonly fields: { readonly said: FrameKind; readonly found: FrameKind | null };
 }
 
-export const REASONS = ['rate', 'uneven', 'size', 'ending', 'loudness', 'peak', 'held', 'timecode', 'bytes'] as const;
+/** Whole pictures, or two fields, this one first. */
+export type FrameKind = 'whole' | 'top' | 'bottom';
+
+export const REASONS = ['rate', 'uneven', 'size', 'ending', 'loudness', 'peak', 'held', 'fields', 'timecode', 'bytes'] as const;
 
 /** One thing that a desk will not take. */
 export const reasonSchema = z.object({ what: z.enum(REASONS), wanted: z.string(), found: z.string() });
@@ -66,11 +73,18 @@ export function objections(spec: DeskSpec, file: FileFacts): Reason[] {
   if (spec.peak !== null && peak !== null && peak > spec.peak)
     object('peak', `at most ${spec.peak} dBTP`, `${peak.toFixed(1)} dBTP`);
   if (!spec.heldPictures && held !== null && held > 0) object('held', 'no held pictures', `${held} of them`);
+  const { said, found } = file.fields;
+  // Fields of one moment are fields all the same.
+  const against = found !== null && found !== spec.fields && !(found === 'whole' && spec.fields !== 'whole');
+  if (spec.fields !== 'any' && said !== spec.fields) object('fields', KINDS[spec.fields], KINDS[said]);
+  else if (spec.fields !== 'any' && against) object('fields', KINDS[spec.fields], `${KINDS[found]} in its pictures`);
   if (spec.timecode !== 'any' && (timecode === null || timecode.includes(';') !== (spec.timecode === 'drop')))
     object('timecode', spec.timecode === 'drop' ? 'drop-frame timecode' : 'non-drop timecode', timecode ?? 'none');
   if (spec.bytes !== null && file.bytes > spec.bytes) object('bytes', `at most ${spec.bytes} bytes`, String(file.bytes));
   return reasons;
 }
+
+const KINDS: Record<FrameKind, string> = { whole: 'whole pictures', top: 'top field first', bottom: 'bottom field first' };
 
 const WORDS: Record<Reason['what'], string> = {
   rate: 'Rate',
@@ -80,6 +94,7 @@ const WORDS: Record<Reason['what'], string> = {
   loudness: 'Loudness',
   peak: 'Peak',
   held: 'Held pictures',
+  fields: 'Fields',
   timecode: 'Timecode',
   bytes: 'File size',
 };
@@ -95,6 +110,7 @@ export function specWords(spec: DeskSpec): string {
     ...(spec.rates.length > 0 ? [either([...spec.rates].sort((a, b) => rateToNumber(a) - rateToNumber(b)).map(formatRate))] : []),
     ...(spec.sizes.length > 0 ? [either(spec.sizes.map((s) => `${s.width}\u00d7${s.height}`))] : []),
     ...(spec.endings.length > 0 ? [either(spec.endings)] : []),
+    ...(spec.fields === 'any' ? [] : [spec.fields === 'whole' ? KINDS.whole : `two fields a frame, ${spec.fields} first`]),
     ...(spec.heldPictures ? [] : ['no held pictures']),
     ...(spec.peak === null ? [] : [`true peaks to ${spec.peak} dBTP`]),
     ...(spec.loudness ? [`${spec.loudness.least} to ${spec.loudness.most} LUFS`] : []),

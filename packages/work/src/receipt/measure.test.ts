@@ -61,7 +61,11 @@ test.each([
   { kind: 'png' },
   { kind: 'wav' },
 ] as const)('of a render as %p everything is as asked', async (form) => {
-  const { paths, files } = await rendered(input, join(folder, `asked-${form.kind}-${'depth' in form}-${'codec' in form}.x`), form);
+  const { paths, files } = await rendered(
+    input,
+    join(folder, `asked-${form.kind}-${'depth' in form}-${'codec' in form}.x`),
+    form,
+  );
   const receipt = await measured(input, paths, form);
   expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
   expect(receipt).toMatchObject({ differs: 0, wrong: [], frames: 75 });

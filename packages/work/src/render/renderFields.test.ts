@@ -111,11 +111,15 @@ test('a file in the other order, and one of whole pictures, are told', async () 
   expect(whole.lines.find((l) => l.what === 'fields')).toMatchObject({ measured: 'whole pictures', same: false });
 }, 60_000);
 
-test.each(['prores', 'mpeg2'] as const)('MOV holds fields as %s, and all is as asked', async (codec) => {
-  const receipt = await receiptOf(join(folder, codec), { kind: 'mov', codec, fields: { order: 'bottom' } });
-  expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
-  expect(receipt.lines.filter((l) => l.what === 'fields' || l.what === 'coding').map((l) => l.measured)).toEqual([
-    codec === 'prores' ? 'prores, yuv422p10le' : 'mpeg2video, yuv420p',
-    'bottom field first',
-  ]);
-}, 60_000);
+test.each(['prores', 'mpeg2'] as const)(
+  'MOV holds fields as %s, and all is as asked',
+  async (codec) => {
+    const receipt = await receiptOf(join(folder, codec), { kind: 'mov', codec, fields: { order: 'bottom' } });
+    expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
+    expect(receipt.lines.filter((l) => l.what === 'fields' || l.what === 'coding').map((l) => l.measured)).toEqual([
+      codec === 'prores' ? 'prores, yuv422p10le' : 'mpeg2video, yuv420p',
+      'bottom field first',
+    ]);
+  },
+  60_000,
+);

@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { type OutputsReply, objections, type ReceiptReply, reasonSentence } from '@thawline/contract';
+import { type FileFacts, type OutputsReply, objections, type ReceiptReply, reasonSentence } from '@thawline/contract';
 import { FORMS } from '@thawline/project';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useJobs } from '../../../api/queries.js';
@@ -34,6 +34,7 @@ export function HandOver({ receipt, desk, onHand }: Props) {
           loudness: receipt.loudness,
           peak: receipt.peak,
           held: null,
+          fields: framesOf(measured('fields')?.measured),
           timecode: measured('timecode')?.measured ?? null,
         })
       : [];
@@ -45,7 +46,7 @@ export function HandOver({ receipt, desk, onHand }: Props) {
         </Button>
         <span className="quiet">
           {desk.spec ? `${desk.spec.name}: takes ${desk.words}` : `The intake desk at ${desk.address} does not answer.`}
-          {!one && ' One file is handed over: render as MP4, WebM or Matroska.'}
+          {!one && ' One file is handed over: render as MP4, MOV, WebM or Matroska.'}
         </span>
       </div>
       {foreseen.length > 0 && one && (
@@ -67,4 +68,10 @@ export function HandOver({ receipt, desk, onHand }: Props) {
       ))}
     </div>
   );
+}
+
+/** What a receipt says of a file's frames: no line of it stands for whole pictures. */
+function framesOf(measured = ''): FileFacts['fields'] {
+  const said = measured.startsWith('top') ? 'top' : measured.startsWith('bottom') ? 'bottom' : 'whole';
+  return { said, found: null };
 }
