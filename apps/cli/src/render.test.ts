@@ -90,7 +90,7 @@ test('frames of two fields are asked for in the form, and found in the file', as
   expect(receipt.lines).toContainEqual(expect.objectContaining({ what: 'fields', measured: 'bottom field first' }));
   const whole = await thawline('render', 'cut.otio', 'fields.webm', '--form', 'webm:fields=top');
   expect(whole.code).toBe(2);
-  expect(whole.err).toContain('WebM holds whole pictures: fields go into mp4 or mkv.');
+  expect(whole.err).toContain('WebM holds whole pictures: fields go into mp4, mkv, mov.');
 });
 
 test('lines that H.264 cannot share between two fields are told before anything is written; Matroska takes them', async () => {
@@ -137,6 +137,7 @@ test('forms are said in a word, and more behind a colon', () => {
   expect(readForm('mp4:loud', 'x')).toContain('"loud" is not understood');
   expect(readForm('mkv:fields=whole', 'x')).toMatchObject({ fields: 'whole' });
   expect(readForm('mkv', 'x')).toMatchObject({ fields: null });
+  expect(readForm('mov:mpeg2,pulldown=2:3', 'x')).toMatchObject({ fields: { order: 'top', pulldown: true } });
   expect(readForm('mp4:fields=left', 'x')).toContain('"left" is no order of fields');
   expect(readForm('mp4:fields=top,lowpass=much', 'x')).toContain('"much" is no low-pass. There are off, light, strong.');
 });

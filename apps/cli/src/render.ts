@@ -46,9 +46,15 @@ interface RenderOptions extends EditOptions {
 /** Forms whose frames can be of two fields. */
 const FIELD_KINDS = FORM_KINDS.filter((kind) => FORMS[kind].fields);
 
+/** At the first colon alone: what comes behind may hold another. */
+function headAndRest(text: string): [string, string] {
+  const at = text.indexOf(':');
+  return at < 0 ? [text, ''] : [text.slice(0, at), text.slice(at + 1)];
+}
+
 /** What a form is called on the shell: "mp4", "webm:av1", "mp4:quality=20,depth=10,peak=-1,sound=off". */
 export function readForm(text: string | undefined, ending: string): RenderForm | string {
-  const [kind = '', rest = ''] = text === undefined ? [ending, ''] : text.split(':', 2);
+  const [kind = '', rest = ''] = text === undefined ? [ending, ''] : headAndRest(text);
   if (!FORM_KINDS.includes(kind as FormKind))
     return `"${kind}" is no form. There are ${FORM_KINDS.join(', ')}${text === undefined ? '; say one with --form' : ''}.`;
   const asked: Record<string, unknown> = { kind };
@@ -60,18 +66,19 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
     else if (name === 'fields') fields.order = value;
     else if (name === 'lowpass') fields.lowPass = value;
+    else if (name === 'pulldown' && value === '2:3') fields.pulldown = true;
     else if (name === 'timecode') asked.timecode = value !== 'off';
     else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,peak=-1,sound=off.`;
   }
   if (fields.order === 'whole') asked.fields = 'whole';
-  else if (fields.order !== undefined || fields.lowPass !== undefined) {
+  else if (Object.keys(fields).length > 0) {
     if (!FORMS[kind as FormKind].fields)
-      return `${FORMS[kind as FormKind].words} holds whole pictures: fields go into ${FIELD_KINDS.join(' or ')}.`;
-    const { order, lowPass = 'off' } = fields;
+      return `${FORMS[kind as FormKind].words} holds whole pictures: fields go into ${FIELD_KINDS.join(', ')}.`;
+    const { order = fields.pulldown ? 'top' : undefined, lowPass = 'off' } = fields;
     if (!FIELD_ORDERS.includes(order as FieldOrder))
       return `"${order ?? ''}" is no order of fields. In a form it is fields=top, fields=bottom, or fields=whole for whole pictures.`;
     if (!LOW_PASSES.includes(lowPass as LowPass)) return `"${lowPass}" is no low-pass. There are ${LOW_PASSES.join(', ')}.`;
-    asked.fields = fields;
+    asked.fields = { ...fields, order };
   }
   const parsed = formSchema.safeParse(asked);
   return parsed.success

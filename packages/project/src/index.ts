@@ -138,7 +138,7 @@ export { clipsFor, freeStart, plainClip } from './timelines/place.js';
 export type { HoldingTimeline, ReadAtPreview, SourceChange, UseChange } from './timelines/previewReadAt.js';
 export { previewReadAt } from './timelines/previewReadAt.js';
 export { alignmentOf, recordedSeconds } from './timing/alignments.js';
-export { asSeen, atFieldRate, momentsAFrame } from './timing/fieldRate.js';
+export { asSeen, atFieldRate, filmRate, momentsAFrame } from './timing/fieldRate.js';
 export { planOf, readFacts, sameMoment, storedFacts } from './timing/fieldReading.js';
 export type { TimingOf } from './timing/mapping.js';
 export { clipEnd, mappingOf, noTiming, timelineLength, timingOf, timingUnder } from './timing/mapping.js';

@@ -25,7 +25,7 @@ test('what does not go with a form is put right, what does is kept', () => {
   expect(settledForm(formSchema.parse({ kind: 'webm' }))).toMatchObject({ codec: 'vp9', quality: CODECS.vp9.quality?.like });
   expect(settledForm(formSchema.parse({ kind: 'webm', quality: 40 }))).toMatchObject({ codec: 'vp9', quality: 40 });
   const fields = { order: 'top', lowPass: 'light' };
-  expect(settledForm(formSchema.parse({ kind: 'mkv', fields })).fields).toEqual(fields);
+  expect(settledForm(formSchema.parse({ kind: 'mkv', fields })).fields).toEqual({ ...fields, pulldown: false });
   expect(settledForm(formSchema.parse({ kind: 'webm', fields })).fields).toBeNull();
   // A number of another codec's is not taken for one of this one's.
   expect(settledForm(formSchema.parse({ kind: 'webm', codec: 'h264', quality: 40 })).quality).toBe(CODECS.vp9.quality?.like);

@@ -2,6 +2,7 @@ import { FIELD_ORDERS, LOW_PASSES } from '@thawline/core/fields';
 import { formatRate, rate, sameRate } from '@thawline/core/time';
 import { z } from 'zod';
 import { idSchema, rateSchema, type Timeline } from '../document/document.js';
+import { filmRate } from '../timing/fieldRate.js';
 
 /** What a render can be written as. */
 export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'mov', 'y4m', 'png', 'wav'] as const;
@@ -38,7 +39,15 @@ export const formSchema = z.object({
    * timeline's frames are.
    */
   fields: z
-    .union([z.object({ order: z.enum(FIELD_ORDERS), lowPass: z.enum(LOW_PASSES).default('off') }), z.literal('whole')])
+    .union([
+      z.object({
+        order: z.enum(FIELD_ORDERS),
+        lowPass: z.enum(LOW_PASSES).default('off'),
+        /** Film of 23.976 or 24 frames a second is spread over fields by 2:3: the file has 29.97 or 30. */
+        pulldown: z.boolean().default(false),
+      }),
+      z.literal('whole'),
+    ])
     .nullable()
     .default(null),
 });
@@ -189,7 +198,7 @@ export function pixelFormatOf({ kind, codec, depth }: Pick<SettledForm, 'kind' |
 /** How a form writes a timeline's frames as two fields each; null: as whole pictures. */
 export function formFields(form: Pick<RenderForm, 'kind' | 'fields'>, timeline: Pick<Timeline, 'fields'>): FormFields | null {
   if (!FORMS[form.kind].fields || form.fields === 'whole') return null;
-  return form.fields ?? (timeline.fields ? { order: timeline.fields, lowPass: 'off' } : null);
+  return form.fields ?? (timeline.fields ? { order: timeline.fields, lowPass: 'off', pulldown: false } : null);
 }
 
 /** The form with what does not go with its kind put right. */
@@ -242,7 +251,14 @@ function unheldWords(
 export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'width' | 'height' | 'fields'>): string | null {
   if (FORMS[form.kind].codecs.length === 0) return null;
   const { width, height } = timeline;
-  return unheldWords(form.codec, { rate: form.rate ?? timeline.rate, width, height }, formFields(form, timeline) !== null);
+  const fields = formFields(form, timeline);
+  const film = filmRate(timeline);
+  if (fields?.pulldown && !film)
+    return timeline.fields
+      ? 'Film is spread over fields from whole pictures, and these frames are of two fields already.'
+      : `Film is spread over fields from 23.976 or 24 frames a second, and these are ${formatRate(timeline.rate)}.`;
+  const perSecond = fields?.pulldown && film ? film : (form.rate ?? timeline.rate);
+  return unheldWords(form.codec, { rate: perSecond, width, height }, fields !== null);
 }
 
 /** What a number of constant quality means, in words. */
@@ -268,7 +284,11 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
   const coding = facts.codecs.length > 0 ? [[CODECS[codec].words, ...coded].join(' ')] : [];
   const heard =
     facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
-  const fields = written ? [`${written.order} field first`] : timeline.fields && kind !== 'wav' ? ['whole pictures'] : [];
+  const fields = written
+    ? [`${written.pulldown ? 'film by 2:3, ' : ''}${written.order} field first`]
+    : timeline.fields && kind !== 'wav'
+      ? ['whole pictures']
+      : [];
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
   return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...fields, ...heard, ...level].join(' \u00b7 ');
 }

@@ -1,4 +1,4 @@
-import { rate, times } from '@thawline/core/time';
+import { type Rate, rate, sameRate, times } from '@thawline/core/time';
 import { isDraft } from 'immer';
 import type { Clip, MovingClip, Timeline } from '../document/document.js';
 
@@ -66,4 +66,15 @@ const BEYOND = 10_000;
 function onePictureAFrame({ inPicture, headTrim, length }: Clip): MovingClip['curve'] {
   const [first, end] = [headTrim - length - BEYOND, headTrim + 2 * length + BEYOND];
   return [first, end].map((frame) => ({ frame: 2 * frame, picture: inPicture + frame, way: 'even' as const }));
+}
+
+/** Rates of film, and those of the frames that its pictures fill when they stay two fields and three in turn. */
+const SPREADS: readonly (readonly [film: Rate, frames: Rate])[] = [
+  [rate(24000, 1001), rate(30000, 1001)],
+  [rate(24), rate(30)],
+];
+
+/** The rate at which a timeline's frames are spread over fields by 2:3; null where they are no film, or of fields themselves. */
+export function filmRate({ rate: own, fields }: Pick<Timeline, 'rate' | 'fields'>): Rate | null {
+  return fields ? null : (SPREADS.find(([film]) => sameRate(film, own))?.[1] ?? null);
 }

@@ -2,20 +2,22 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { filmOfField, framesOfFilm } from '@thawline/core/fields';
 import { rate } from '@thawline/core/time';
 import { ffmpeg, type Probe } from '@thawline/media';
-import { formSchema, type RenderFormInput } from '@thawline/project';
+import { formSchema, type RenderFormInput, renderedAt, timelineLength } from '@thawline/project';
 import { projectOf, rendered } from '../fixtures/project.fixture.js';
 import { measureReceipt } from '../index.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-fields-'));
-const [fast, usual] = [join(folder, 'fast.mkv'), join(folder, 'usual.mkv')];
+const [fast, usual, film] = [join(folder, 'fast.mkv'), join(folder, 'usual.mkv'), join(folder, 'film.mkv')];
 const SIZE = { width: 160, height: 96 };
 
 beforeAll(() => {
   for (const [path, perSecond] of [
     [fast, 50],
     [usual, 25],
+    [film, '24000/1001'],
   ] as const) {
     const source = ['-f', 'lavfi', '-i', `testsrc2=s=160x96:r=${perSecond}:d=2`, '-pix_fmt', 'yuv420p'];
     const colours = ['-colorspace', 'smpte170m', '-color_range', 'tv'];
@@ -123,3 +125,29 @@ test.each(['prores', 'mpeg2'] as const)(
   },
   60_000,
 );
+
+test('film is spread over fields by 2:3, found so in its pictures, and told as asked', async () => {
+  const input = await projectOf(SIZE, [film, 'nearest', 0]);
+  const timeline = { ...input.timeline, rate: rate(24000, 1001) };
+  const edit = { ...input.project, timelines: [timeline] };
+  const form = formSchema.parse({ kind: 'mkv', fields: { order: 'bottom', pulldown: true } });
+  const spread = { ...input, ...renderedAt(edit, timeline, form) };
+  const { paths } = await rendered(spread, join(folder, 'spread'), form);
+  const path = paths[0] ?? '';
+  const probe = await ffmpeg.probe(path);
+  expect(probe).toMatchObject({
+    pictures: framesOfFilm(timelineLength(timeline)),
+    fields: 'bottom',
+    measured: { rate: rate(30000, 1001) },
+  });
+  const [written, source] = [await pictures(path, probe), await pictures(film, await ffmpeg.probe(film))];
+  for (const [n, frame] of written.entries()) {
+    // The clip is two frames longer than its source: those hold its last picture.
+    const of = (field: number) => source[Math.min(source.length - 1, filmOfField(field))];
+    expect(sameField(frame, of(2 * n), 1)).toBe(true);
+    expect(sameField(frame, of(2 * n + 1), 0)).toBe(true);
+  }
+  const receipt = await measureReceipt({ media: ffmpeg, progress: () => undefined }, { input: spread, form, files: paths });
+  expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
+  expect(receipt.lines.find((l) => l.what === 'order')?.measured).toMatch(/film by 2:3, bottom field first/);
+}, 60_000);

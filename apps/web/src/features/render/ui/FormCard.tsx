@@ -2,7 +2,7 @@ import { ActionIcon, Button, Group, NumberInput, Popover, Select, Switch, TextIn
 import { IconTrash } from '@tabler/icons-react';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { OutputsReply } from '@thawline/contract';
-import { LOW_PASSES, type LowPass } from '@thawline/core/fields';
+import { FIELD_ORDERS, LOW_PASSES, type LowPass } from '@thawline/core/fields';
 import { formatRate, parseRate } from '@thawline/core/time';
 import {
   CODECS,
@@ -12,9 +12,11 @@ import {
   type FormCodec,
   type FormKind,
   fileNameOf,
+  filmRate,
   formFields,
   qualityRange,
   qualityWords,
+  type RenderForm,
   settledForm,
   type Timeline,
 } from '@thawline/project';
@@ -153,9 +155,10 @@ function kindWords(kind: FormKind): string {
 }
 
 /** What frames can hold; empty: as the timeline's do. */
-function fieldChoices({ fields }: Timeline): { value: string; label: string }[] {
+function fieldChoices(timeline: Timeline): { value: string; label: string }[] {
+  const film = filmRate(timeline);
   return [
-    ...(fields
+    ...(timeline.fields
       ? [
           { value: '', label: 'as the timeline' },
           { value: 'whole', label: 'whole pictures, of first fields' },
@@ -163,7 +166,24 @@ function fieldChoices({ fields }: Timeline): { value: string; label: string }[] 
       : [{ value: '', label: 'whole pictures' }]),
     { value: 'top', label: 'two fields, top first' },
     { value: 'bottom', label: 'two fields, bottom first' },
+    ...(film
+      ? FIELD_ORDERS.map((order) => ({ value: `film ${order}`, label: `film by 2:3 at ${formatRate(film)}, ${order} first` }))
+      : []),
   ];
+}
+
+/** The choice that a form has. */
+function chosenFields({ fields }: RenderForm, timeline: Timeline): string {
+  if (fields === null || (fields === 'whole' && !timeline.fields)) return '';
+  if (fields === 'whole') return fields;
+  return fields.pulldown ? `film ${fields.order}` : fields.order;
+}
+
+/** What a choice asks of the form. */
+function askedFields(choice: string, lowPass: LowPass): RenderForm['fields'] {
+  const [order = '', film] = choice.split(' ').reverse();
+  if (order === 'top' || order === 'bottom') return { order, lowPass, pulldown: film !== undefined };
+  return choice === 'whole' ? choice : null;
 }
 
 /** What each strength leaves of detail that changes from line to line. */
@@ -176,26 +196,17 @@ const LOW_PASS_WORDS: Record<LowPass, string> = {
 /** Whether frames hold two fields, and what is done against fine lines that flicker in them. */
 function Fields({ timeline }: { timeline: Timeline }) {
   const { form, change } = useRenderWishes();
-  const { fields: asked } = form;
   const fields = formFields(form, timeline);
   return (
     <div className={classes.formLine}>
       <Select
         label="Frames hold"
         size="xs"
+        comboboxProps={{ width: 'max-content', position: 'bottom-start' }}
         data={fieldChoices(timeline)}
-        value={asked === null ? '' : asked === 'whole' ? (timeline.fields ? 'whole' : '') : asked.order}
+        value={chosenFields(form, timeline)}
         allowDeselect={false}
-        onChange={(order) =>
-          change({
-            fields:
-              order === 'top' || order === 'bottom'
-                ? { order, lowPass: fields?.lowPass ?? 'off' }
-                : order === 'whole'
-                  ? order
-                  : null,
-          })
-        }
+        onChange={(choice) => change({ fields: askedFields(choice ?? '', fields?.lowPass ?? 'off') })}
       />
       {fields && (
         <Select

@@ -84,7 +84,7 @@ test('files that are missing are named, and the render waits for them', async ()
 test('lines that the form cannot share between two fields are told, and the render waits', async () => {
   const project = placed(projectOf(drift), 'floe-drift');
   priced({}, { ...project, timelines: project.timelines.map((t) => ({ ...t, width: 720, height: 486 })) });
-  useRenderWishes.getState().change({ fields: { order: 'bottom', lowPass: 'off' } });
+  useRenderWishes.getState().change({ fields: { order: 'bottom', lowPass: 'off', pulldown: false } });
   await show(<Card />);
   expect(await screen.findByText(/^H\.264 holds two fields a frame only where .+ 486: Matroska takes them\.$/)).toBeVisible();
   expect(screen.getByRole('button', { name: 'Render' })).toBeDisabled();
@@ -121,4 +121,15 @@ test('a timeline in fields is counted by them, unless whole pictures are asked f
   act(() => useRenderWishes.getState().change({ fields: 'whole' }));
   expect(screen.getByTestId('price')).toHaveTextContent('100 frames: 100 real, 0 held, 0 blended.');
   expect(screen.getByText('whole pictures: the moments of second fields are left out')).toBeVisible();
+});
+
+test('film by 2:3 is written at a rate of its own, and the price says what stays how long', async () => {
+  const film24 = film('floe-drift', { sound: null, stored: rate(24), measured: { rate: rate(24), ppm: 0 }, seconds: 200 / 24 });
+  const project = projectOf(film24);
+  priced({}, placed({ ...project, timelines: project.timelines.map((t) => ({ ...t, rate: rate(24) })) }, 'floe-drift'));
+  useRenderWishes.getState().change({ fields: { order: 'top', lowPass: 'off', pulldown: true } });
+  await show(<Card />);
+  expect(await screen.findByTestId('price')).toHaveTextContent('500 fields: 200 real, 300 held, 0 blended.');
+  expect(screen.getByText('30')).toBeVisible();
+  expect(screen.getByText(/^film by 2:3: each picture stays two fields or three/)).toBeVisible();
 });

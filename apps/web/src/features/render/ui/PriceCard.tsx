@@ -5,6 +5,7 @@ import {
   atFieldRate,
   cadenceOf,
   FORMS,
+  type FormFields,
   fileNameOf,
   filesOf,
   formFields,
@@ -38,6 +39,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const part = useMemo(() => renderScopeOf(timeline, chosen, clipId), [timeline, chosen, clipId]);
   const rendered = useMemo(() => renderedAt(project, timeline, form, part.frames), [project, timeline, form, part]);
   const { range } = rendered;
+  const fields = formFields(form, timeline);
   const inFields = formFields(form, rendered.timeline) !== null;
   // Where frames hold two fields, each field is counted.
   const tally = useMemo(() => {
@@ -54,10 +56,10 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const rows: [string, string][] = [
     [
       'Rate',
-      `${formatRate(rate)}${rate.den === 1 ? '' : ` (${formatExact(rate)})`}${otherRate(timeline, form.rate) ? '' : ', as the timeline'}`,
+      `${formatRate(rate)}${rate.den === 1 ? '' : ` (${formatExact(rate)})`}${otherRate(timeline, rate) ? '' : ', as the timeline'}`,
     ],
     ['Size', `${timeline.width}\u00d7${timeline.height}`],
-    ...(inFields || timeline.fields ? [['Frames', frameWords(timeline, inFields)] as [string, string]] : []),
+    ...(inFields || timeline.fields ? [['Frames', frameWords(timeline, fields)] as [string, string]] : []),
     ['Range', `${clockTimecode(range.from, rendered.timeline)} \u2013 ${clockTimecode(range.to, rendered.timeline)}`],
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
@@ -155,9 +157,9 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
 }
 
 /** What frames hold, where that is not what everybody expects. */
-function frameWords({ fields }: Timeline, inFields: boolean): string {
-  if (inFields)
-    return fields ? 'of two fields, each at its own moment, as the timeline' : 'of two fields, each at its own moment';
+function frameWords({ fields: own }: Timeline, fields: FormFields | null): string {
+  if (fields?.pulldown) return 'film by 2:3: each picture stays two fields or three, in one beat over all cuts';
+  if (fields) return own ? 'of two fields, each at its own moment, as the timeline' : 'of two fields, each at its own moment';
   return 'whole pictures: the moments of second fields are left out';
 }
 
