@@ -10,6 +10,7 @@ import { join } from 'node:path';
 import { KernelRebuilder } from '../packages/core/dist/fields/index.js';
 import { meanSquare, pixelLayout, psnrOf } from '../packages/core/dist/picture/index.js';
 import { fieldPicture, fieldScenes, woven } from '../packages/rig/dist/index.js';
+import { rankCorrelation } from './ranks.mjs';
 
 const asked = process.argv.slice(2);
 const seed = Number(asked.find((a) => /^\d+$/.test(a)) ?? 101);
@@ -64,10 +65,27 @@ const windowAt = (frames, k, number = k >> 1) => ({
 function rebuilt(frames) {
   const rebuilder = new KernelRebuilder(layout, WIDTH, HEIGHT);
   return Array.from({ length: MOMENTS }, (_, k) => {
-    const out = new Uint8Array(BYTES);
-    rebuilder.rebuild(windowAt(frames, k), out);
-    return out;
+    const picture = new Uint8Array(BYTES);
+    rebuilder.rebuild(windowAt(frames, k), picture);
+    return { picture, doubts: rebuilder.doubts() };
   });
+}
+
+/** How well doubts say where made lines miss the truth: rank correlation with the mean difference of a block's, over all blocks. */
+function doubtsKnow(made, truths) {
+  const pairs = [];
+  for (let k = FROM; k < TO; k++) {
+    const { picture, doubts } = made[k];
+    const lines = k % 2 === 0 ? 1 : 0;
+    for (let r = 0; r < doubts.rows; r++)
+      for (let c = 0; c < doubts.columns; c++) {
+        let off = 0;
+        for (let y = r * 8 + lines; y < Math.min(HEIGHT, r * 8 + 8); y += 2)
+          for (let x = c * 8; x < c * 8 + 8; x++) off += Math.abs(picture[y * WIDTH + x] - truths[k][y * WIDTH + x]);
+        pairs.push([doubts.doubt[r * doubts.columns + c], off]);
+      }
+  }
+  return rankCorrelation(pairs);
 }
 
 /** CPU seconds a picture, in a stream: each frame comes in once, and gives two pictures. */
@@ -95,11 +113,16 @@ const mean = (pictures, truths) => {
 };
 
 const rows = [];
-process.stdout.write(`seed ${seed}\nscene                     ours    bwdif   w3fdif  yadif   gain    CPU ms  bwdif's\n`);
+process.stdout.write(`seed ${seed}\nscene                     ours    bwdif   w3fdif  yadif   gain    CPU ms  bwdif's  doubts\n`);
 for (const scene of fieldScenes(seed).filter((s) => s.name.includes(only))) {
   const truths = moments(scene);
   const frames = Array.from({ length: MOMENTS / 2 }, (_, k) => woven(truths[2 * k], truths[2 * k + 1], WIDTH, HEIGHT));
-  const ours = mean(rebuilt(frames), truths);
+  const made = rebuilt(frames);
+  const ours = mean(
+    made.map((m) => m.picture),
+    truths,
+  );
+  const knows = doubtsKnow(made, truths);
   const theirs = Object.values(FILTERS).map((filter) => mean(filtered(frames, filter).pictures, truths));
   // In turn, so that both meet the same machine; the filter's reading and writing is taken off.
   const cpu = [];
@@ -110,11 +133,12 @@ for (const scene of fieldScenes(seed).filter((s) => s.name.includes(only))) {
     // As many pictures again are written.
     theirCpu.push((made.cpu - 1.5 * bare.cpu) / made.pictures.length);
   }
-  const row = { scene, ours, theirs, gain: ours - Math.max(...theirs), cpu: median(cpu), theirCpu: median(theirCpu) };
+  const row = { scene, ours, theirs, gain: ours - Math.max(...theirs), cpu: median(cpu), theirCpu: median(theirCpu), knows };
   rows.push(row);
   const figures = [ours, ...theirs, row.gain].map((x) => x.toFixed(2).padStart(6)).join('  ');
   const times = [row.cpu, row.theirCpu].map((s) => (s * 1000).toFixed(2).padStart(6)).join('  ');
-  process.stdout.write(`${`${scene.name}${scene.keptOut ? ' *' : ''}`.padEnd(24)} ${figures}  ${times}\n`);
+  const sure = knows.toFixed(2).padStart(6);
+  process.stdout.write(`${`${scene.name}${scene.keptOut ? ' *' : ''}`.padEnd(24)} ${figures}  ${times}  ${sure}\n`);
 }
 for (const keptOut of [false, true]) {
   const some = rows.filter((r) => r.scene.keptOut === keptOut);
@@ -124,4 +148,7 @@ for (const keptOut of [false, true]) {
     `${keptOut ? '* kept out of tuning' : 'tuned on'}: median gain ${middle(gains).toFixed(2)} dB, least ${Math.min(...gains).toFixed(2)} dB\n`,
   );
 }
+process.stdout.write(
+  `doubts against errors, rank correlation over blocks: ${middle(rows.map((r) => r.knows)).toFixed(2)} (median over scenes)\n`,
+);
 process.stdout.write(`CPU against bwdif: ${median(rows.map((r) => r.cpu / r.theirCpu)).toFixed(1)} times (median over scenes)\n`);

@@ -11,6 +11,7 @@
 import { KernelMotion } from '../packages/core/dist/motion/index.js';
 import { mix8, pixelLayout, psnrOf } from '../packages/core/dist/picture/index.js';
 import { likeness, median, REALS, scenes, yardstick } from './moving.mjs';
+import { rankCorrelation } from './ranks.mjs';
 
 const asked = process.argv.slice(2);
 const option = (name, otherwise) => asked.find((a) => a.startsWith(`--${name}=`))?.split('=')[1] ?? otherwise;
@@ -31,22 +32,6 @@ const WANTED = 6;
 function meanOfTwo(sigma) {
   const rounding = 1 / 12;
   return psnrOf((sigma ** 2 + rounding) / 2 + rounding, 255);
-}
-
-/** Spearman's rank correlation. */
-function rankCorrelation(pairs) {
-  const ranks = (values) => {
-    const order = values.map((value, i) => [value, i]).sort((a, b) => a[0] - b[0]);
-    const out = [];
-    order.forEach(([, i], rank) => {
-      out[i] = rank;
-    });
-    return out;
-  };
-  const [a, b] = [ranks(pairs.map((p) => p[0])), ranks(pairs.map((p) => p[1]))];
-  const [ma, mb] = [mean(a), mean(b)];
-  const sum = (f) => a.reduce((total, _, i) => total + f(a[i] - ma, b[i] - mb), 0);
-  return sum((x, y) => x * y) / Math.sqrt(sum((x) => x * x) * sum((_, y) => y * y));
 }
 
 const rows = [];

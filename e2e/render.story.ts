@@ -141,7 +141,9 @@ test('a fault planted in the file is noticed, measured, and found exactly, with 
 
 test('the desk refuses it with its reason; the part is rendered again, and the desk accepts', async () => {
   test.setTimeout(240_000);
-  await expect(page.getByTestId('desk')).toContainText('takes 25 or 50, mp4 or mkv, no held pictures, true peaks to -1 dBTP');
+  await expect(page.getByTestId('desk')).toContainText(
+    'takes 25 or 50, mp4, mov or mkv, no held pictures, true peaks to -1 dBTP',
+  );
   await page.getByRole('button', { name: 'Hand to the intake desk' }).click();
   const answer = page.getByTestId('delivery').first();
   await expect(answer).toHaveAttribute('data-accepted', 'false', { timeout: 60_000 });

@@ -14,7 +14,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { FileState, FolderReply, ProjectState, ScanReply } from '@thawline/contract';
+import { FIELD_VIEWS, type FileState, type FolderReply, type ProjectState, type ScanReply } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
 import type { Command, CommandInput, Film, Source } from '@thawline/project';
 import { TestServer } from './server.fixture.js';
@@ -473,7 +473,7 @@ describe('fields', () => {
     const { id, mediaId } = await source(project);
     await readSo(project, id, runs);
     for (const media of [mediaId, (await source(project)).mediaId])
-      for (const view of ['first', 'second', 'both', 'rebuilt-first', 'rebuilt-second', 'difference']) {
+      for (const view of FIELD_VIEWS) {
         const reply = await fetch(`${server.url}/api/media/${media}/frames/49/fields/${view}?order=top`);
         expect([view, reply.status]).toEqual([view, 200]);
         const bytes = new Uint8Array(await reply.arrayBuffer());

@@ -272,7 +272,7 @@ export const routes = {
     method: 'get',
     path: '/media/{media}/frames/{frame}/fields/{view}',
     summary:
-      'A stored frame taken apart, as JPEG: one field, both, one rebuilt to a picture, or what rebuilding the first changes',
+      'A stored frame taken apart, as JPEG: one field, both, one rebuilt to a picture, what rebuilding the first changes, or where either is unsure',
     query: fieldPictureQuerySchema,
     reply: { type: 'image/jpeg' },
   },

@@ -1,8 +1,16 @@
 import { open } from 'node:fs/promises';
 import { Inject, Injectable } from '@nestjs/common';
 import type { FieldView } from '@thawline/contract';
-import { type FieldOrder, fieldAlone, fieldDifference, oneWay } from '@thawline/core/fields';
-import { pixelLayout } from '@thawline/core/picture';
+import {
+  type FieldOrder,
+  FRAMES_BESIDE,
+  fieldAlone,
+  fieldDifference,
+  KernelRebuilder,
+  oneWay,
+  unsureParts,
+} from '@thawline/core/fields';
+import { pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { asStored, type Media, type Probe, probeWithFields, readIfThere, settledColour } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
@@ -72,6 +80,17 @@ export class PicturesService {
       const { width, height } = stored;
       if (view === 'rebuilt-first') return one(asRead, 2 * frame);
       if (view === 'rebuilt-second') return one(asRead, 2 * frame + 1);
+      if (view === 'unsure-first' || view === 'unsure-second') {
+        const at = Math.max(0, frame - FRAMES_BESIDE);
+        const count = frame + FRAMES_BESIDE + 1 - at;
+        const near = await this.turns.take(() => all(this.port.openPictures(path, stored, { pixelFormat, from: at, count })));
+        const frames = Array.from({ length: 2 * FRAMES_BESIDE + 1 }, (_, i) => near[frame - FRAMES_BESIDE + i - at] ?? null);
+        const keeps = (view === 'unsure-first') === (order === 'top') ? 'top' : 'bottom';
+        const rebuilder = new KernelRebuilder(layout, width, height);
+        const picture = new Uint8Array(pictureBytes(layout, width, height));
+        rebuilder.rebuild({ number: frame, frames, keeps, first: order }, picture);
+        return unsureParts(layout, { width, height, picture, doubts: rebuilder.doubts() });
+      }
       const both = await one(stored, frame);
       if (view === 'both') return both;
       if (view === 'difference') return fieldDifference(layout, { width, height, a: both, b: await one(asRead, 2 * frame) });
@@ -147,4 +166,10 @@ async function readRange(path: string, from: number, to: number): Promise<Uint8A
 async function first<T>(items: AsyncIterable<T>): Promise<T | null> {
   for await (const item of items) return item;
   return null;
+}
+
+async function all<T>(items: AsyncIterable<T>): Promise<T[]> {
+  const found: T[] = [];
+  for await (const item of items) found.push(item);
+  return found;
 }

@@ -38,8 +38,17 @@ export const readFieldsBodySchema = z.object({
   ...askerSchema.shape,
 });
 
-/** What of a stored frame is shown: its first or second field with the other's lines empty, both as they are, either rebuilt, or the difference. */
-export const FIELD_VIEWS = ['first', 'second', 'both', 'rebuilt-first', 'rebuilt-second', 'difference'] as const;
+/** What of a stored frame is shown: its first or second field with the other's lines empty, both as they are, either rebuilt, the difference, or where rebuilding either is unsure. */
+export const FIELD_VIEWS = [
+  'first',
+  'second',
+  'both',
+  'rebuilt-first',
+  'rebuilt-second',
+  'difference',
+  'unsure-first',
+  'unsure-second',
+] as const;
 export type FieldView = (typeof FIELD_VIEWS)[number];
 export const fieldPictureQuerySchema = z.object({ order: z.enum(['top', 'bottom']) });
 

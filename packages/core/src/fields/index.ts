@@ -13,9 +13,9 @@ export {
   pictureOfFrame,
   planFields,
 } from './reading.js';
-export type { FieldRebuilder, FieldWindow } from './rebuild.js';
+export type { FieldDoubts, FieldRebuilder, FieldWindow } from './rebuild.js';
 export { FRAMES_BESIDE, ReferenceRebuilder } from './rebuild.js';
 export { KernelRebuilder } from './rebuild.wasm.js';
-export { fieldAlone, fieldDifference } from './show.js';
+export { fieldAlone, fieldDifference, unsureParts } from './show.js';
 export type { LowPass } from './weave.js';
 export { allowsFields, filmOfField, framesOfFilm, LOW_PASSES, weaveFields } from './weave.js';

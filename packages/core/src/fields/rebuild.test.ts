@@ -3,6 +3,7 @@ import { planesOf } from './planes.js';
 import type { FieldOrder } from './reading.js';
 import { fieldAt, ReferenceRebuilder } from './rebuild.js';
 import { KernelRebuilder } from './rebuild.wasm.js';
+import { unsureParts } from './show.js';
 import { helpsFar, lineWeights, SOURCES, tapsAcross, WEIGHTS_EACH } from './weights.js';
 
 /** A seeded number from 0 to 1 (a linear congruential generator). */
@@ -79,6 +80,7 @@ test.each([
         const window = windowAt(frames, n, keeps, first);
         expect(kernel.rebuild(window, b)).toBe(reference.rebuild(window, a));
         expect(Buffer.compare(Buffer.from(a), Buffer.from(b))).toBe(0);
+        expect(kernel.doubts()).toEqual(reference.doubts());
       }
   }
 });
@@ -138,6 +140,36 @@ test('nothing of another scene comes in: at a cut lines are made from the side t
   expect(psnr(out, frames[2] as Uint8Array)).toBeGreaterThan(35);
   rebuilder.rebuild(windowAt(frames, 3, 'top'), out);
   expect(psnr(out, frames[3] as Uint8Array)).toBeGreaterThan(35);
+});
+
+test('what comes from nowhere is doubted, what goes on is not, and alone keeps its light where doubts are shown', () => {
+  const shot = { layout: pixelLayout('yuv420p') as PixelLayout, width: 128, height: 96 };
+  const next = seeded(5);
+  const specks = Array.from({ length: 12 }, () => Float32Array.from({ length: 32 * 32 }, next));
+  // The middle of the picture is new in every moment.
+  const light: Light = (x, y, t) =>
+    x >= 48 && x < 80 && y >= 32 && y < 64
+      ? (specks[t]?.[((y - 32) | 0) * 32 + ((x - 48) | 0)] as number)
+      : wavy(x - 1.5 * t, y, 0);
+  const frames = Array.from({ length: 6 }, (_, n) => frameOf(light, n, shot));
+  const rebuilder = new KernelRebuilder(shot.layout, 128, 96);
+  const picture = new Uint8Array((128 * 96 * 3) / 2);
+  rebuilder.rebuild(windowAt(frames, 2, 'top'), picture);
+  const { columns, rows, doubt } = rebuilder.doubts();
+  expect([columns, rows]).toEqual([16, 12]);
+  const within = (c: number, r: number): boolean => c >= 6 && c < 10 && r >= 4 && r < 8;
+  const beside = (c: number, r: number): boolean => c >= 4 && c < 12 && r >= 2 && r < 10;
+  for (let r = 1; r < rows - 1; r++)
+    for (let c = 1; c < columns - 1; c++) {
+      const found = doubt[r * columns + c] as number;
+      if (within(c, r)) expect(found).toBeGreaterThan(100);
+      else if (!beside(c, r)) expect(found).toBeLessThan(60);
+    }
+  const shown = unsureParts(shot.layout, { width: 128, height: 96, picture, doubts: rebuilder.doubts() });
+  expect(shown[48 * 128 + 64]).toBe(picture[48 * 128 + 64]);
+  // What lies far from the middle of the range comes nearer to it.
+  const reach = (of: Uint8Array): number => of.subarray(0, 128 * 16).reduce((sum, light) => sum + Math.abs(light - 128), 0);
+  expect(reach(shown)).toBeLessThan(0.6 * reach(picture));
 });
 
 test('a picture depends on what is around it alone, not on what was rebuilt before', () => {

@@ -35,6 +35,13 @@ export interface FieldWindow {
   readonly first: FieldOrder;
 }
 
+/** How little is known of made lines, block by block of BLOCK samples each way, rows one after the other: 0 where the fields beside show the same, 255 where nothing does. */
+export interface FieldDoubts {
+  readonly columns: number;
+  readonly rows: number;
+  readonly doubt: Uint8Array;
+}
+
 /** Makes whole pictures of one field each. */
 export interface FieldRebuilder {
   /**
@@ -43,6 +50,8 @@ export interface FieldRebuilder {
    * @returns how sure the made lines are, 0 to 1: the share of blocks whose motion was met
    */
   rebuild(window: FieldWindow, out: Uint8Array): number;
+  /** Of the picture that was rebuilt last; good until the next. */
+  doubts(): FieldDoubts;
 }
 
 /** The frame (counted from the own one) and the lines (0 or 1) of the field so many fields after the one that is kept; before it where negative. */
@@ -80,6 +89,22 @@ export function sourceOf(
   return of(has.far ? 'far' : 'both');
 }
 
+/** How little is known of a block that is made from a source: what is left over of the side that shows it best, as a share of what spoils it. */
+export function doubtsOf(
+  { past, future }: Pick<FieldVectors, 'past' | 'future'>,
+  sources: Uint8Array,
+  { columns, rows }: { readonly columns: number; readonly rows: number },
+): FieldDoubts {
+  const doubt = sources.map((source, i) => {
+    const from = SOURCES[source];
+    if (from === 'own') return 255;
+    const [back, forth] = [past[i] as number, future[i] as number];
+    const left = from === 'past' ? back : from === 'future' ? forth : (back + forth) / 2;
+    return min(255, Math.round((left * 255) / (SPOILT * COMPARED)));
+  });
+  return { columns, rows, doubt };
+}
+
 /** Of a whole picture: so much more left over on one side than on the other, for each sample, is a cut on that side. */
 const CUT = { times: 2, steps: 5 } as const;
 
@@ -106,6 +131,7 @@ const q15 = (value: number, weight: number): number => (value * weight + 0x4000)
 /** The rebuilder as it reads best: what the kernels do, and what they are compared with. Slow. */
 export class ReferenceRebuilder implements FieldRebuilder {
   private readonly soft = new WeakMap<Uint8Array, (readonly FieldPlane[] | undefined)[]>();
+  private last: FieldDoubts = { columns: 0, rows: 0, doubt: new Uint8Array(0) };
 
   constructor(
     readonly layout: PixelLayout,
@@ -163,8 +189,13 @@ export class ReferenceRebuilder implements FieldRebuilder {
         out: made[i] as Samples,
       });
     });
+    this.last = doubtsOf(vectors, sources, vectors);
     const met = sources.reduce((sum, source) => sum + (SOURCES[source] === 'own' ? 0 : 1), 0);
     return met / max(1, sources.length);
+  }
+
+  doubts(): FieldDoubts {
+    return this.last;
   }
 
   private further(window: FieldWindow, frameOf: (distance: number) => Uint8Array | null): ThreeFields {

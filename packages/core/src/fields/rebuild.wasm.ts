@@ -1,7 +1,16 @@
 import { Heap } from '@thawline/kernels';
 import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
 import { FIELD_LEVELS, FIELD_PAD, fieldLevels, fieldStride } from './fieldPlane.js';
-import { cutBeside, doubled, type FieldRebuilder, type FieldWindow, FRAMES_BESIDE, fieldAt } from './rebuild.js';
+import {
+  cutBeside,
+  doubled,
+  doubtsOf,
+  type FieldDoubts,
+  type FieldRebuilder,
+  type FieldWindow,
+  FRAMES_BESIDE,
+  fieldAt,
+} from './rebuild.js';
 import { BLOCK } from './vectors.js';
 import { ACROSS, FARTHEST, helpsFar, lineWeights, PARTS, PHASES, tapsAcross } from './weights.js';
 
@@ -136,6 +145,14 @@ export class KernelRebuilder implements FieldRebuilder {
     });
     out.set(heap.u8(this.out, this.bytes));
     return met / Math.max(1, blocks);
+  }
+
+  doubts(): FieldDoubts {
+    const [{ columns, rows, past, future }] = this.vectors as [Vectors];
+    const blocks = columns * rows;
+    const { heap } = this;
+    const rest = { past: heap.i32(past, blocks), future: heap.i32(future, blocks) };
+    return doubtsOf(rest, heap.u8(this.sources, blocks), { columns, rows });
   }
 
   /** Copies a frame into memory unless it is there. */

@@ -1,6 +1,8 @@
 import { type PixelLayout, planeSizes } from '../picture/index.js';
 import { planesOf } from './planes.js';
 import type { FieldOrder } from './reading.js';
+import type { FieldDoubts } from './rebuild.js';
+import { BLOCK } from './vectors.js';
 
 interface Size {
   readonly width: number;
@@ -45,6 +47,35 @@ export function fieldDifference(
         const d = ((other?.[0]?.[k] as number) - (one?.[0]?.[k] as number)) * SHOWN_TIMES;
         plane[k] = Math.max(0, Math.min(most, middle + d));
       }
+  });
+  return out;
+}
+
+/** What is left of a picture's light where its lines are sure, so that the others stand out. */
+const FADED = 0.3;
+/** Doubts of 255: up to the one a block fades, from the other on it is shown as it is. Fine detail that is met has some. */
+const [SURE, UNSURE] = [40, 100];
+
+/** A rebuilt picture in which what is sure has faded, and what is not has its own light and colour. */
+export function unsureParts(
+  layout: PixelLayout,
+  { width, height, picture, doubts }: Size & { readonly picture: Uint8Array; readonly doubts: FieldDoubts },
+): Uint8Array {
+  const out = picture.slice();
+  const middle = 2 ** (layout.bits - 1);
+  planesOf(layout, out, width, height).forEach((plane, i) => {
+    const size = planeSizes(layout, width, height)[i] as Size;
+    const [across, down] = [width / size.width, height / size.height];
+    for (let y = 0; y < size.height; y++) {
+      const row = Math.min(doubts.rows - 1, Math.floor((y * down) / BLOCK)) * doubts.columns;
+      for (let x = 0; x < size.width; x++) {
+        const doubt = doubts.doubt[row + Math.min(doubts.columns - 1, Math.floor((x * across) / BLOCK))] as number;
+        const kept = FADED + (1 - FADED) * Math.max(0, Math.min(1, (doubt - SURE) / (UNSURE - SURE)));
+        const at = y * size.width + x;
+        // Light fades to the middle, colour to none.
+        plane[at] = Math.round(middle + ((plane[at] as number) - middle) * (i === 0 ? kept : (kept - FADED) / (1 - FADED)));
+      }
+    }
   });
   return out;
 }

@@ -11,10 +11,13 @@ const NAMES: Record<FieldView, string> = {
   'rebuilt-first': 'rebuilt: first picture',
   'rebuilt-second': 'rebuilt: second picture',
   difference: 'what rebuilding the first changes, \u00d74',
+  'unsure-first': 'first: what is sure has faded',
+  'unsure-second': 'second: what is sure has faded',
 };
 const SETS = {
   fields: ['first', 'second', 'both', 'rebuilt-first'],
   rebuilt: ['both', 'rebuilt-first', 'rebuilt-second', 'difference'],
+  unsure: ['rebuilt-first', 'unsure-first', 'rebuilt-second', 'unsure-second'],
 } as const satisfies Record<string, readonly FieldView[]>;
 type Way = keyof typeof SETS | 'play';
 
@@ -71,6 +74,7 @@ export function FieldPictures({
             data={[
               { value: 'fields', label: 'fields' },
               { value: 'rebuilt', label: 'rebuilt' },
+              { value: 'unsure', label: 'how sure' },
               { value: 'play', label: 'play slowly' },
             ]}
           />
