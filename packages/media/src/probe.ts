@@ -406,14 +406,17 @@ function storedRate(video: Stream): Rate | null {
   return declared;
 }
 
-/** tb and bt: both fields in one picture, as FFmpeg writes them and tells them. */
+/**
+ * What pictures say of themselves comes before what their container says of them: it is what every decoder hands on, and FFmpeg's own MP4s
+ * may say the other order. tb and bt: both fields in one picture, as FFmpeg writes them and tells them.
+ */
 function fieldOrder(video: Stream, described: Described): Pick<Probe, 'fields' | 'flagged'> {
   const { field_order: said = 'unknown' } = video;
-  if (/^(tt|tb)$/.test(said)) return { fields: 'top', flagged: true };
-  if (/^(bb|bt)$/.test(said)) return { fields: 'bottom', flagged: true };
   const frame = described.frames?.find((f) => f.interlaced_frame !== undefined);
   if (said !== 'progressive' && frame?.interlaced_frame === 1)
     return { fields: frame.top_field_first === 1 ? 'top' : 'bottom', flagged: true };
+  if (/^(tt|tb)$/.test(said)) return { fields: 'top', flagged: true };
+  if (/^(bb|bt)$/.test(said)) return { fields: 'bottom', flagged: true };
   return { fields: 'progressive', flagged: said === 'progressive' };
 }
 

@@ -27,6 +27,17 @@ const pictures = async (path: string, probe: Probe, asked: { from?: number; coun
   for await (const picture of ffmpeg.openPictures(path, probe, { pixelFormat: 'yuv420p', ...asked })) found.push(picture.slice());
   return found;
 };
+test('what pictures say of their fields comes before what their container says', async () => {
+  const path = join(folder, 'contrary.mp4');
+  const source = ['-f', 'lavfi', '-i', 'testsrc2=s=96x64:r=50:d=0.5', '-vf', 'tinterlace=interleave_bottom,setfield=bff'];
+  const coded = ['-c:v', 'libx264', '-flags', '+ilme+ildct', '-pix_fmt', 'yuv420p'];
+  execFileSync('ffmpeg', ['-nostdin', '-v', 'error', '-y', ...source, ...coded, path]);
+  const said = ['-v', 'error', '-show_entries', 'stream=field_order', '-of', 'csv=p=0', path];
+  // FFmpeg's own container says the other order than its own pictures.
+  expect(execFileSync('ffprobe', said, { encoding: 'utf8' }).trim()).toBe('tt');
+  expect(await ffmpeg.probe(path)).toMatchObject({ fields: 'bottom', flagged: true });
+});
+
 const film: FieldRun[] = [{ way: 'film', from: 0, to: 75, first: 'top', beat: '2:3', passed: 0 }];
 
 /** The pictures that FFmpeg makes by itself. */

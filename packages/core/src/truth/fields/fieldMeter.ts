@@ -123,9 +123,11 @@ export class FieldMeter {
     let all = 0;
     for (let b = 0; b < blocks; b++) all += ((sums[b * SUMS + 3] as number) + (sums[b * SUMS + 4] as number)) / 2;
     // Across a cut nothing moved, nor is the picture two before the next one of any use.
-    const cut = this.usual > 0 && all > CUT * this.usual;
+    const leaps = this.usual > 0 && all > CUT * this.usual;
+    // What goes on leaping has begun to move: another scene would have come to rest.
+    const cut = leaps && !this.wasCut;
     const learns = past && !cut && !this.wasCut;
-    if (!cut) this.usual = this.usual === 0 ? all : KEEPS * this.usual + (1 - KEEPS) * all;
+    if (!cut) this.usual = this.usual === 0 || leaps ? all : KEEPS * this.usual + (1 - KEEPS) * all;
     this.wasCut = cut;
     for (let b = 0; b < blocks; b++) {
       const at = b * SUMS;

@@ -95,6 +95,24 @@ test('a still start says nothing against what comes', () => {
   expect(found).toMatchObject({ kind: 'interlaced', stretches: [{ from: 0, to: 70 }] });
 });
 
+test('where a still breathes with its coder, what begins to move elsewhere is looked at all the same', () => {
+  const meter = new FieldMeter(WIDTH, HEIGHT / 2, HEIGHT / 2);
+  const still = seen(land, 60, 40, () => 0.5);
+  span(60).forEach((k) => {
+    const picture = still.slice();
+    // Every sixth picture the left is one step lighter.
+    if (k % 6 === 0) for (let i = 0; i < picture.length; i++) if (i % WIDTH < WIDTH / 3) picture[i] = (picture[i] as number) + 1;
+    const moment = Math.max(0, k - 30);
+    for (const parity of [0, 1]) {
+      const moved = seen(land, 20 + 3 * (2 * moment + parity), 10, () => 0.5);
+      for (let y = parity; y < HEIGHT; y += 2)
+        picture.set(moved.subarray(y * WIDTH + (WIDTH >> 1), (y + 1) * WIDTH), y * WIDTH + (WIDTH >> 1));
+    }
+    meter.push(picture);
+  });
+  expect(judgeFields(meter, 'top')).toMatchObject({ kind: 'interlaced', first: 'top' });
+});
+
 test('a beat that breaks has a place', () => {
   const found = fieldsOf(film(80).filter((_, k) => k !== 42 && k !== 43));
   expect(found).toMatchObject({ kind: 'pulldown', first: 'top' });
