@@ -331,14 +331,17 @@ interface Run {
 
 /** How certain anything is where nothing moves. */
 const UNKNOWN = 0.5;
-/** Where a run's steps weigh less than this together, or than this share of them, it says nothing of its own. */
-const LEAST_SAID = 2.5;
+/**
+ * Where a run's steps weigh less than this together, or than this share of them, it says nothing of its own. Of whole pictures it takes more: a
+ * coder that goes on refining a still looks like them for a few steps.
+ */
+const LEAST_SAID = { whole: 4.5, woven: 2.5 } as const;
 const SAID_SHARE = 0.1;
 
-function says({ from, to }: Run, { weight, againWeight }: Leanings): boolean {
+function says({ from, to, state }: Run, { weight, againWeight }: Leanings): boolean {
   let sum = 0;
   for (let k = from; k < to; k++) sum += max(weight[k] as number, againWeight[k] as number);
-  return sum >= max(LEAST_SAID, SAID_SHARE * (to - from));
+  return sum >= max(state === 0 ? LEAST_SAID.whole : LEAST_SAID.woven, SAID_SHARE * (to - from));
 }
 
 /** Runs of which something is known; what says nothing goes with what is beside it. */
