@@ -123,7 +123,12 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
             : stateOf({ shown, before, layers: first.layers, moment: first.own?.moment, made })}
         </span>
       </Group>
-      <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.transport ?? ''}>
+      <Group
+        justify="space-between"
+        wrap={timeline.fields ? 'wrap' : 'nowrap'}
+        gap="4px 10px"
+        className={classes.transport ?? ''}
+      >
         <Transport playing={playing.on} onPlay={playing.toggle} onStep={(by) => setFrame(frame + by)}>
           <ActionIcon
             variant={looping ? 'white' : 'filled'}
