@@ -100,7 +100,7 @@ test('lines that H.264 cannot share between two fields are told before anything 
     ['render', 'low.otio', 'low.mp4', '--form', 'mp4:fields=top'],
     ['make', 'low.mkv', 'low.mp4', '--rate', '25', '--interlaced', 'top'],
   ])
-    expect(await thawline(...call)).toMatchObject({ code: 2, err: expect.stringContaining('these are 54: Matroska takes them') });
+    expect(await thawline(...call)).toMatchObject({ code: 2, err: expect.stringContaining('this has 54. Matroska takes it') });
   expect(await thawline('render', 'low.otio', 'low-fields.mkv', '--form', 'mkv:fields=top')).toMatchObject({ code: 0 });
   expect(readdirSync(folder)).not.toContain('low.mp4');
 });

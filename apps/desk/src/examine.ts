@@ -1,4 +1,5 @@
 import { stat } from 'node:fs/promises';
+import { FIELDS_PROVED } from '@thawline/core/truth';
 import { type DeskSpec, type FileFacts, type FrameKind, objections, type Reason } from '@thawline/desk';
 import { ffmpeg, MediaError, type Probe } from '@thawline/media';
 import { check, JobError, type JobResult, loudnessOfFile, runInThread } from '@thawline/work';
@@ -45,10 +46,7 @@ async function factsOf(path: string, name: string, spec: DeskSpec, checker: Chec
   };
 }
 
-/** Below it, what was measured of fields is not held against a file. */
-const PROVED = 0.9;
-
 function foundIn({ kind, first, certainty }: JobResult<'check'>['verdict']['fields']): FrameKind | null {
-  if (certainty < PROVED) return null;
+  if (certainty < FIELDS_PROVED) return null;
   return kind === 'none' ? 'whole' : first;
 }

@@ -1,5 +1,5 @@
 import { type PixelLayout, planeSizes } from '../picture/index.js';
-import { type Rate, rateToNumber } from '../time/index.js';
+import type { Rate } from '../time/index.js';
 import { planesOf, type Samples } from './planes.js';
 import type { FieldOrder } from './reading.js';
 
@@ -8,7 +8,7 @@ const FRAMES_MOST = 30;
 
 /** Whether frames of a rate can be of two fields, each at its own moment. */
 export function allowsFields(frames: Rate): boolean {
-  return rateToNumber(frames) <= FRAMES_MOST;
+  return frames.num <= FRAMES_MOST * frames.den;
 }
 
 /** How much of the finest detail from line to line is taken out before a picture's lines go into fields, where it would flicker. */

@@ -8,7 +8,7 @@ export { FieldMeter } from './fields/fieldMeter.js';
 export type { FilmRun } from './fields/filmBeats.js';
 export { beatIn, filmBeats } from './fields/filmBeats.js';
 export type { FieldFinding, FieldKind, FieldStretch, SaidFields } from './fields/judgeFields.js';
-export { FIELD_KINDS, FLAGS, judgeFields } from './fields/judgeFields.js';
+export { FIELD_KINDS, FIELDS_PROVED, FLAGS, judgeFields } from './fields/judgeFields.js';
 export type { CloseLook, LumaPicture } from './match/closeCompare.js';
 export { codingError, lookClosely, onTheWay } from './match/closeCompare.js';
 export type { Match, MixedPicture, Sequence } from './match/matchSequences.js';

@@ -3,6 +3,7 @@ import { emptyProject, timelineSchema } from '../document/document.js';
 import { renderedAt } from './atRenderRate.js';
 import {
   CODECS,
+  depthsOf,
   FORM_KINDS,
   FORMS,
   fileNameOf,
@@ -17,9 +18,9 @@ import {
 test('what does not go with a form is put right, what does is kept', () => {
   for (const kind of FORM_KINDS) {
     const form = settledForm(formSchema.parse({ kind, codec: 'av1', quality: 40, depth: 10 }));
-    const { codecs, depths } = FORMS[kind];
+    const { codecs } = FORMS[kind];
     expect(codecs.length === 0 || codecs.includes(form.codec)).toBe(true);
-    expect(depths).toContain(form.depth);
+    expect(depthsOf(form)).toContain(form.depth);
     expect(settledForm(form)).toEqual(form);
   }
   expect(settledForm(formSchema.parse({ kind: 'webm' }))).toMatchObject({ codec: 'vp9', quality: CODECS.vp9.quality?.like });
@@ -39,9 +40,9 @@ const top = { order: 'top' };
 test('two fields share lines evenly, and in H.264 four at a time', () => {
   const unheld = (kind: string, height: number) => unheldBy(form({ kind, fields: top }), frames(height));
   expect([1080, 576, 480].map((lines) => unheld('mp4', lines))).toEqual([null, null, null]);
-  expect(unheld('mp4', 486)).toMatch(/and these are 486: Matroska takes them/);
+  expect(unheld('mp4', 486)).toMatch(/multiple of four lines for two fields a frame, and this has 486\. Matroska takes it/);
   expect(unheld('mkv', 486)).toBeNull();
-  expect(unheld('mkv', 243)).toMatch(/243 are an odd number/);
+  expect(unheld('mkv', 243)).toMatch(/an even number of lines, and this has 243/);
   expect(unheldBy(form({ kind: 'mp4' }), frames(486))).toBeNull();
   expect(unheldBy(form({ kind: 'mp4' }), { ...frames(486), fields: 'top' })).toMatch(/Matroska/);
 });
@@ -49,11 +50,13 @@ test('two fields share lines evenly, and in H.264 four at a time', () => {
 test('codecs that are edited on say what they do not hold', () => {
   const mov = (codec: string, more: object = {}) => form({ kind: 'mov', codec, ...more });
   expect(unheldBy(mov('mpeg2'), frames(576, rate(48)))).toMatch(
-    /^MPEG-2 has rates of its own .+ and 48 is none: ProRes takes it\.$/,
+    /^MPEG-2 can only have 23\.976, .+ frames a second, and this is 48\. ProRes takes it\.$/,
   );
   expect(unheldBy(mov('mpeg2', { rate: rate(30000, 1001) }), frames(576, rate(48)))).toBeNull();
-  expect(unheldBy(mov('dnxhr'), frames(96))).toMatch(/^DNxHR begins at 256x120, and this is 720x96/);
-  expect(unheldBy(mov('dnxhr', { fields: top }), frames(576))).toMatch(/whole pictures alone: ProRes and MPEG-2 take fields/);
+  expect(unheldBy(mov('mpeg2'), frames(2160, rate(25), 4096))).toMatch(/4096 or 8192 wide or high, and this is 4096x2160/);
+  expect(unheldBy(mov('mpeg2'), frames(2160, rate(25), 3840))).toBeNull();
+  expect(unheldBy(mov('dnxhr'), frames(96))).toMatch(/^DNxHR needs at least 256x120, and this is 720x96/);
+  expect(unheldBy(mov('dnxhr', { fields: top }), frames(576))).toMatch(/whole pictures only\. ProRes and MPEG-2 take fields/);
   expect(unheldBy(mov('prores', { fields: top }), frames(486, rate(48)))).toBeNull();
 });
 

@@ -69,8 +69,6 @@ export interface FormFacts {
   readonly words: string;
   /** Its first is taken where nothing else is said; none for forms without coding. */
   readonly codecs: readonly FormCodec[];
-  /** Of forms without coding; elsewhere the codec's. */
-  readonly depths: readonly Depth[];
   /** How sound goes with it: within the file, as a WAV beside it, or alone. */
   readonly sound: { readonly within: string } | 'beside' | 'alone';
   readonly timecode: boolean;
@@ -85,7 +83,6 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'mp4',
     words: 'MP4',
     codecs: ['h264'],
-    depths: [8, 10],
     sound: { within: 'AAC' },
     timecode: true,
     lossless: false,
@@ -95,7 +92,6 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'webm',
     words: 'WebM',
     codecs: ['vp9', 'av1'],
-    depths: [8, 10],
     sound: { within: 'Opus' },
     timecode: false,
     lossless: false,
@@ -105,7 +101,6 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'mkv',
     words: 'Matroska',
     codecs: ['ffv1'],
-    depths: [8, 10],
     sound: { within: 'FLAC' },
     timecode: true,
     lossless: true,
@@ -115,7 +110,6 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'mov',
     words: 'MOV',
     codecs: ['prores', 'dnxhr', 'mpeg2'],
-    depths: [8, 10],
     sound: { within: 'PCM, 24 bit' },
     timecode: true,
     lossless: false,
@@ -125,7 +119,6 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'y4m',
     words: 'Y4M',
     codecs: [],
-    depths: [8, 10],
     sound: 'beside',
     timecode: false,
     lossless: true,
@@ -135,7 +128,6 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'png',
     words: 'Numbered PNG',
     codecs: [],
-    depths: [8, 10],
     sound: 'beside',
     timecode: false,
     lossless: true,
@@ -145,7 +137,6 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'wav',
     words: 'Sound alone',
     codecs: [],
-    depths: [8],
     sound: 'alone',
     timecode: true,
     lossless: true,
@@ -181,7 +172,8 @@ export const CODECS: Record<FormCodec, CodecFacts> = {
 
 /** Depths that a form's pictures can have. */
 export function depthsOf({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): readonly Depth[] {
-  return FORMS[kind].codecs.length > 0 ? CODECS[codec].depths : FORMS[kind].depths;
+  if (FORMS[kind].codecs.length > 0) return CODECS[codec].depths;
+  return kind === 'wav' ? [8] : [8, 10];
 }
 
 /** The range of a form's quality; null where it has none to choose. */
@@ -222,14 +214,16 @@ export function settledForm(form: RenderForm): SettledForm {
   };
 }
 
-/** Frames a second that MPEG-2 has a name for (ITU-T H.262, table 6-4). */
+/** Frames a second that MPEG-2 has a code for (ITU-T H.262, table 6-4). */
 const MPEG2_RATES = [rate(24000, 1001), rate(24), rate(25), rate(30000, 1001), rate(30), rate(50), rate(60000, 1001), rate(60)];
-/** What DNxHR is coded in at least (SMPTE ST 2019-1). */
+/** Multiples of it are no size in MPEG-2: the lower twelve bits of one may not all be 0 (ITU-T H.262, 6.3.3). */
+const MPEG2_SIZES = 4096;
+/** What FFmpeg's coder of DNxHR takes at least. */
 const DNXHR_LEAST = { width: 256, height: 120 };
 
 /**
- * Why a codec cannot hold such frames, and what can; null where it does. H.264 crops field-coded 4:2:0 in steps of four lines (ITU-T H.264,
- * 7.4.2.1.1, CropUnitY), so that other heights cannot be said.
+ * H.264 crops field-coded 4:2:0 in steps of four lines (ITU-T H.264, 7.4.2.1.1, CropUnitY), so that other heights cannot be said; FFmpeg's
+ * coder of DNxHR has no fields.
  */
 function unheldWords(
   codec: FormCodec,
@@ -237,14 +231,16 @@ function unheldWords(
   inFields: boolean,
 ): string | null {
   if (codec === 'mpeg2' && !MPEG2_RATES.some((r) => sameRate(r, perSecond)))
-    return `MPEG-2 has rates of its own (${MPEG2_RATES.map(formatRate).join(', ')}), and ${formatRate(perSecond)} is none: ProRes takes it.`;
+    return `MPEG-2 can only have ${MPEG2_RATES.map(formatRate).join(', ')} frames a second, and this is ${formatRate(perSecond)}. ProRes takes it.`;
+  if (codec === 'mpeg2' && (width % MPEG2_SIZES === 0 || height % MPEG2_SIZES === 0))
+    return `MPEG-2 cannot be ${MPEG2_SIZES} or ${2 * MPEG2_SIZES} wide or high, and this is ${width}x${height}. ProRes takes it.`;
   if (codec === 'dnxhr' && (width < DNXHR_LEAST.width || height < DNXHR_LEAST.height))
-    return `DNxHR begins at ${DNXHR_LEAST.width}x${DNXHR_LEAST.height}, and this is ${width}x${height}: ProRes takes it.`;
+    return `DNxHR needs at least ${DNXHR_LEAST.width}x${DNXHR_LEAST.height}, and this is ${width}x${height}. ProRes takes it.`;
   if (!inFields) return null;
-  if (codec === 'dnxhr') return 'DNxHR is coded here in whole pictures alone: ProRes and MPEG-2 take fields.';
-  if (height % 2 !== 0) return `Two fields share the lines of a frame evenly, and ${height} are an odd number.`;
+  if (codec === 'dnxhr') return 'DNxHR is coded here as whole pictures only. ProRes and MPEG-2 take fields.';
+  if (height % 2 !== 0) return `Two fields a frame need an even number of lines, and this has ${height}.`;
   if (codec !== 'h264' || height % 4 === 0) return null;
-  return `H.264 holds two fields a frame only where four divides the number of lines, and these are ${height}: Matroska takes them.`;
+  return `H.264 needs a multiple of four lines for two fields a frame, and this has ${height}. Matroska takes it.`;
 }
 
 /** Why a form cannot hold a timeline's frames at the rate it is written at, and what can; null where it does. */
@@ -255,8 +251,8 @@ export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'w
   const film = filmRate(timeline);
   if (fields?.pulldown && !film)
     return timeline.fields
-      ? 'Film is spread over fields from whole pictures, and these frames are of two fields already.'
-      : `Film is spread over fields from 23.976 or 24 frames a second, and these are ${formatRate(timeline.rate)}.`;
+      ? 'Film by 2:3 needs a timeline of whole pictures, and this one is in fields already.'
+      : `Film by 2:3 needs 23.976 or 24 frames a second, and this is ${formatRate(timeline.rate)}.`;
   const perSecond = fields?.pulldown && film ? film : (form.rate ?? timeline.rate);
   return unheldWords(form.codec, { rate: perSecond, width, height }, fields !== null);
 }

@@ -27,8 +27,7 @@ const SENTENCES = {
   'held-left-out': (f) =>
     `${f.source} is read without its held pictures. Read all of its pictures first, then its fields: they are other pictures then.`,
   'no-drop-frame': () => 'Drop-frame timecode exists at 29.97 and 59.94 only.',
-  'fields-too-quick': (f) =>
-    `Frames of two fields go up to 30 a second, and these are ${f.rate}: at more, each moment is a whole picture.`,
+  'fields-too-quick': (f) => `Two fields a frame go up to 30 frames a second, and this is ${f.rate}.`,
   'timeline-in-use': (f) => `${f.timeline} is placed in ${list(f.timelines)}. Take it off there, or unpack it, first.`,
   'within-itself': (f) => `${f.timeline} cannot stand in itself.`,
   'not-a-timeline': () => 'This clip is made of a file: there is nothing to unpack.',

@@ -142,8 +142,8 @@ describe('film spread over fields by 2:3', () => {
     expect(filmRate({ rate: rate(24) })).toEqual(rate(30));
     expect(filmRate({ rate: rate(24), fields: 'top' })).toBeNull();
     expect(unheldBy(form, timeline)).toBeNull();
-    expect(unheldBy(form, { ...timeline, rate: rate(25) })).toMatch(/from 23\.976 or 24 frames a second, and these are 25\.$/);
-    expect(unheldBy(form, { ...timeline, fields: 'top' })).toMatch(/of two fields already/);
+    expect(unheldBy(form, { ...timeline, rate: rate(25) })).toMatch(/needs 23\.976 or 24 frames a second, and this is 25\.$/);
+    expect(unheldBy(form, { ...timeline, fields: 'top' })).toMatch(/in fields already/);
     expect(formWords(form, timeline)).toMatch(/film by 2:3, bottom field first/);
   });
 });

@@ -90,6 +90,16 @@ describe('what is asked for becomes a job, or is refused with a reason', () => {
     ['unknown-timeline', { kind: 'render', timelineId: 'nobody' }, project],
     ['unknown-clip', { kind: 'trial', timelineId: 't', clipId: 'nobody' }, project],
     ['timeline-empty', { kind: 'render', timelineId: 't' }, empty],
+    [
+      'frames-unheld',
+      { kind: 'render', timelineId: 't', form: { kind: 'mov', codec: 'dnxhr', fields: { order: 'top' } } },
+      project,
+    ],
+    [
+      'frames-unheld',
+      { kind: 'trial', timelineId: 't', form: { kind: 'mov', codec: 'dnxhr', fields: { order: 'top' } } },
+      project,
+    ],
     ['file-missing', { kind: 'render', timelineId: 't' }, lost],
     ['file-missing', { kind: 'check', sourceIds: ['talk'] }, lost],
     ['bad-name', { kind: 'render', timelineId: 't', name: 'a/b' }, project],

@@ -1,11 +1,9 @@
+import { FIELDS_PROVED } from '@thawline/core/truth';
 import { type FormFields, type FormKind, fieldKindWords } from '@thawline/project';
 import { measureFields } from '../analyse/check.js';
 import type { JobContext } from '../jobs/context.js';
 import type { WrittenFile } from './closerLook.js';
 import type { ReceiptLine } from './types.js';
-
-/** From here on what was measured of fields counts against a file; below nothing moved that would tell. */
-const PROVED = 0.9;
 
 /** Which field comes first: what the file says, and what its own pictures show. Nothing is told of whole pictures that are said to be such. */
 export async function fieldLines(
@@ -21,7 +19,7 @@ export async function fieldLines(
   const found = fields && probe.kind === 'film' ? await measureFields(context, file) : null;
   if (!fields || !found) return [flagged];
   // Pictures whose fields are of one moment have no order: a clip of the timeline's own rate is no other.
-  const against = found.first !== null && found.first !== fields.order && found.certainty >= PROVED;
+  const against = found.first !== null && found.first !== fields.order && found.certainty >= FIELDS_PROVED;
   const measured = found.kind === 'none' ? 'fields of one moment' : fieldKindWords(found);
   return [flagged, { what: 'order', asked: fields.order, measured: `${measured}, by its pictures`, same: !against }];
 }

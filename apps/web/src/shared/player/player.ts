@@ -206,6 +206,7 @@ export class Player {
     context.restore();
     canvas.dataset.frame = String(this.frameOf(frame));
     if (this.moments === 2) canvas.dataset.field = frame % 2 === 0 ? 'first' : 'second';
+    else delete canvas.dataset.field;
     canvas.dataset.picture = String(layers[0]?.picture ?? 'none');
     return true;
   }

@@ -1,3 +1,4 @@
+import { FIELD_ORDERS } from '@thawline/core/fields';
 import { formatRate, rateToNumber, sameRate } from '@thawline/core/time';
 import { type Project, readRate, readSeconds, readsUnevenly, type Source, type Timeline } from '@thawline/project';
 
@@ -12,6 +13,9 @@ export function rateLabel(source: Source): string {
 export function frameRateLabel({ rate, fields }: Pick<Timeline, 'rate' | 'fields'>): string {
   return `${formatRate(rate)}${fields ? ' in fields' : ''}`;
 }
+
+/** Frames of two fields, by which of them comes first: what a person chooses from. */
+export const TWO_FIELDS = FIELD_ORDERS.map((order) => ({ value: order as string, label: `two fields, ${order} first` }));
 
 /** Sources that are read at one rate. */
 export interface RateGroup {

@@ -165,13 +165,13 @@ function stepCost(
   );
 }
 
-/** From here on a flag that says otherwise is wrong. */
-const PROVED = 0.9;
+/** From this certainty on what was measured of fields counts against what a file says; below, too little moved. */
+export const FIELDS_PROVED = 0.9;
 
 function flagOf(said: SaidFields, { kind, first, certainty }: Omit<FieldStretch, 'flag'>): Flag {
   if (said === null) return 'absent';
   const right = said === (kind === 'none' ? 'progressive' : first);
-  return right || certainty < PROVED ? 'right' : 'wrong';
+  return right || certainty < FIELDS_PROVED ? 'right' : 'wrong';
 }
 
 /**
@@ -240,7 +240,7 @@ function shortFilm(all: readonly Omit<FieldStretch, 'flag'>[], meter: FieldMeter
       );
       const clear = (film ?? 0) > (whole ?? 0) + SHORT_FILM.thanWhole && (film ?? 0) > SHORT_FILM.thanFields;
       // Where hardly anything moves little is known: what is beside it goes on there, unless whole pictures explain it better.
-      const goesOn = stretch.kind === 'none' && stretch.certainty < PROVED && (film ?? 0) >= (whole ?? 0);
+      const goesOn = stretch.kind === 'none' && stretch.certainty < FIELDS_PROVED && (film ?? 0) >= (whole ?? 0);
       const isFilm = clear || goesOn;
       return isFilm ? { ...stretch, kind: 'pulldown' as const, first } : stretch;
     })

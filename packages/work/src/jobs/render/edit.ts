@@ -7,9 +7,11 @@ import {
   type Project,
   type RenderForm,
   renderedAt,
+  type SettledForm,
   settledForm,
   type Timeline,
   timelineLength,
+  unheldBy,
   withNested,
 } from '@thawline/project';
 import type { FrameRange, RenderInput } from '../../compose/input.js';
@@ -50,6 +52,14 @@ export function picturesOfTimeline(document: Project, timeline: Timeline, range:
     throw new JobRefused('file-missing', {}, what);
   }
   return { name: document.name, sources: filesOf(document, timeline), timelines: withNested(document, timeline), alignments: [] };
+}
+
+/** A form with everything said, for a timeline; refused where it cannot hold its frames, before anything is coded. */
+export function formFor(asked: RenderForm, timeline: Timeline): SettledForm {
+  const form = settledForm(asked);
+  const unheld = unheldBy(form, timeline);
+  if (unheld) throw new JobRefused('frames-unheld', {}, unheld);
+  return form;
 }
 
 /** A timeline's name as a file name: letters, digits and dashes. */

@@ -1,17 +1,14 @@
-import { type Project, settledForm, unheldBy } from '@thawline/project';
+import type { Project } from '@thawline/project';
 import type { RenderRequest } from '../../render/renderTimeline.js';
 import type { RequestOf } from '../define.js';
-import { JobRefused } from '../refusals.js';
 import { type BeginningJob, type NewJob, type SpecificationContext, type StartContext } from '../starting.js';
 import type { render } from './definition.js';
-import { fileStem, type RenderParams, renderInput, typedFileName, wantedEdit, wantedPath } from './edit.js';
+import { fileStem, formFor, type RenderParams, renderInput, typedFileName, wantedEdit, wantedPath } from './edit.js';
 
 export async function start(request: RequestOf<typeof render>, context: StartContext): Promise<readonly NewJob[]> {
   if (request.kind === 'rerender') return again(request, context);
   const { timeline, ...edit } = wantedEdit(context.document, request);
-  const form = settledForm(request.form);
-  const unheld = unheldBy(form, timeline);
-  if (unheld) throw new JobRefused('frames-unheld', {}, unheld);
+  const form = formFor(request.form, timeline);
   const number = (await context.count('render', timeline.id)) + 1;
   const params: RenderParams = {
     ...edit,

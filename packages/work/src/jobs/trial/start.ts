@@ -1,18 +1,18 @@
-import { settledForm } from '@thawline/project';
 import type { TrialRequest } from '../../estimate/estimate.js';
 import type { RequestOf } from '../define.js';
-import { fileStem, type RenderParams, renderInput, wantedEdit, wantedPath } from '../render/edit.js';
+import { fileStem, formFor, type RenderParams, renderInput, wantedEdit, wantedPath } from '../render/edit.js';
 import type { BeginningJob, NewJob, SpecificationContext, StartContext } from '../starting.js';
 import type { trial } from './definition.js';
 
 /** A trial of a timeline takes the place of those before it. */
 export async function start(request: RequestOf<typeof trial>, context: StartContext): Promise<readonly NewJob[]> {
   const { timeline, ...edit } = wantedEdit(context.document, request);
+  const form = formFor(request.form, timeline);
   await context.drop('trial', timeline.id);
   const params: RenderParams = {
     ...edit,
     timelineId: timeline.id,
-    form: settledForm(request.form),
+    form,
     folder: context.renderFolder(request.folder),
     file: fileStem(timeline.name),
   };

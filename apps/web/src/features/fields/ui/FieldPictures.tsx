@@ -11,8 +11,8 @@ const NAMES: Record<FieldView, string> = {
   'rebuilt-first': 'rebuilt: first picture',
   'rebuilt-second': 'rebuilt: second picture',
   difference: 'what rebuilding the first changes, \u00d74',
-  'unsure-first': 'first: what is sure has faded',
-  'unsure-second': 'second: what is sure has faded',
+  'unsure-first': 'unsure lines of the first picture, the rest faded',
+  'unsure-second': 'unsure lines of the second picture, the rest faded',
 };
 const SETS = {
   fields: ['first', 'second', 'both', 'rebuilt-first'],

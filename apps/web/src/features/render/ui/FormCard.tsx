@@ -24,6 +24,7 @@ import { useState } from 'react';
 import { call } from '../../../api/client.js';
 import { tellError } from '../../../api/notices.js';
 import { RateField } from '../../../shared/rates/RateField.js';
+import { TWO_FIELDS } from '../../../shared/rates/rates.js';
 import { useRenderWishes } from '../../../shared/state/renderWishes.js';
 import classes from './render.module.css';
 
@@ -164,8 +165,7 @@ function fieldChoices(timeline: Timeline): { value: string; label: string }[] {
           { value: 'whole', label: 'whole pictures, of first fields' },
         ]
       : [{ value: '', label: 'whole pictures' }]),
-    { value: 'top', label: 'two fields, top first' },
-    { value: 'bottom', label: 'two fields, bottom first' },
+    ...TWO_FIELDS,
     ...(film
       ? FIELD_ORDERS.map((order) => ({ value: `film ${order}`, label: `film by 2:3 at ${formatRate(film)}, ${order} first` }))
       : []),

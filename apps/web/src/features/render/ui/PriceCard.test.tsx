@@ -83,11 +83,13 @@ test('files that are missing are named, and the render waits for them', async ()
 
 test('lines that the form cannot share between two fields are told, and the render waits', async () => {
   const project = placed(projectOf(drift), 'floe-drift');
-  priced({}, { ...project, timelines: project.timelines.map((t) => ({ ...t, width: 720, height: 486 })) });
+  const fake = priced({}, { ...project, timelines: project.timelines.map((t) => ({ ...t, width: 720, height: 486 })) });
   useRenderWishes.getState().change({ fields: { order: 'bottom', lowPass: 'off', pulldown: false } });
   await show(<Card />);
-  expect(await screen.findByText(/^H\.264 holds two fields a frame only where .+ 486: Matroska takes them\.$/)).toBeVisible();
+  expect(await screen.findByText(/^H\.264 needs a multiple of four lines .+ 486\. Matroska takes it\.$/)).toBeVisible();
   expect(screen.getByRole('button', { name: 'Render' })).toBeDisabled();
+  // What cannot be coded is not tried either.
+  expect(fake.server.of('startJobs')).toEqual([]);
   act(() => useRenderWishes.getState().change({ kind: 'mkv' }));
   expect(screen.getByRole('button', { name: 'Render' })).toBeEnabled();
 });

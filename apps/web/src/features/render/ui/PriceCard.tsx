@@ -49,7 +49,8 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   }, [rendered, timings, range, inFields]);
   const counted = inFields ? 'field' : 'frame';
   const frames = range.to - range.from;
-  const trial = useTrial(timeline, { form, part, folder, empty: frames <= 0 });
+  const unheld = unheldBy(form, timeline);
+  const trial = useTrial(timeline, { form, part, folder, empty: frames <= 0 || unheld !== null });
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
   const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
   const { rate } = rendered.timeline;
@@ -64,7 +65,6 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
   ];
-  const unheld = unheldBy(form, timeline);
   const blocked =
     unheld !== null ||
     frames <= 0 ||
@@ -123,7 +123,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
           </Button>
         </div>
       )}
-      {frames > 0 && lost.length === 0 && <Cost trial={trial} lossless={FORMS[form.kind].lossless} />}
+      {frames > 0 && lost.length === 0 && !unheld && <Cost trial={trial} lossless={FORMS[form.kind].lossless} />}
       {otherRate(timeline, form.rate) && form.kind !== 'wav' && frames > 0 && (
         <RateWeave timeline={timeline} rendered={rendered} />
       )}

@@ -15,16 +15,13 @@ import { useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { RateField } from '../../../shared/rates/RateField.js';
 import { suggestRate } from '../../../shared/rates/rateMismatches.js';
+import { TWO_FIELDS } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { newId } from '../../../shared/state/view.js';
 
 const SIZES = ['1280x720', '1920x1080', '3840x2160', '1080x1920'];
 
-const FRAME_CHOICES = [
-  { value: 'whole', label: 'whole pictures' },
-  { value: 'top', label: 'two fields, top first' },
-  { value: 'bottom', label: 'two fields, bottom first' },
-];
+const FRAME_CHOICES = [{ value: 'whole', label: 'whole pictures' }, ...TWO_FIELDS];
 
 /** What frames of two fields mean at a rate. */
 function fieldHint(rate: Rate | null, fields: FieldOrder | null): string {
