@@ -105,6 +105,7 @@ export {
   RATE_WAYS,
   settledForm,
   unheldBy,
+  writtenFrames,
 } from './output/form.js';
 export type { ReceiptWhat } from './output/receiptWords.js';
 export { RECEIPT_WHAT, RECEIPT_WORDS } from './output/receiptWords.js';

@@ -13,6 +13,7 @@ import {
   qualityWords,
   settledForm,
   unheldBy,
+  writtenFrames,
 } from './form.js';
 
 test('what does not go with a form is put right, what does is kept', () => {
@@ -137,4 +138,13 @@ describe('another rate', () => {
     expect(part.range.to - part.range.from).toBeGreaterThan(0);
     expect(part.range.to).toBeLessThanOrEqual(Math.ceil((2 * to.num) / to.den));
   });
+});
+
+test('what is written has a rate and fields: the timeline’s, the form’s, or those of film by 2:3', () => {
+  const film = { rate: rate(24000, 1001) };
+  expect(writtenFrames(form({ kind: 'mov' }), film)).toEqual(film);
+  expect(writtenFrames(form({ kind: 'mov' }), { rate: rate(25), fields: 'top' })).toEqual({ rate: rate(25), fields: 'top' });
+  expect(writtenFrames(form({ kind: 'webm' }), { rate: rate(25), fields: 'top' })).toEqual({ rate: rate(25) });
+  const spread = { kind: 'mov', fields: { order: 'bottom', pulldown: true }, rate: rate(25) };
+  expect(writtenFrames(form(spread), film)).toEqual({ rate: rate(30000, 1001), fields: 'bottom' });
 });

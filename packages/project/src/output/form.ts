@@ -243,6 +243,16 @@ function unheldWords(
   return `H.264 needs a multiple of four lines for two fields a frame, and this has ${height}. Matroska takes it.`;
 }
 
+/** Rate and fields of the frames that a form writes of a timeline. */
+export function writtenFrames(
+  form: Pick<RenderForm, 'kind' | 'fields' | 'rate'>,
+  timeline: Pick<Timeline, 'rate' | 'fields'>,
+): Pick<Timeline, 'rate' | 'fields'> {
+  const fields = formFields(form, timeline);
+  const film = fields?.pulldown ? filmRate(timeline) : null;
+  return { rate: film ?? form.rate ?? timeline.rate, ...(fields ? { fields: fields.order } : {}) };
+}
+
 /** Why a form cannot hold a timeline's frames at the rate it is written at, and what can; null where it does. */
 export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'width' | 'height' | 'fields'>): string | null {
   if (FORMS[form.kind].codecs.length === 0) return null;
@@ -253,7 +263,7 @@ export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'w
     return timeline.fields
       ? 'Film by 2:3 needs a timeline of whole pictures, and this one is in fields already.'
       : `Film by 2:3 needs 23.976 or 24 frames a second, and this is ${formatRate(timeline.rate)}.`;
-  const perSecond = fields?.pulldown && film ? film : (form.rate ?? timeline.rate);
+  const { rate: perSecond } = writtenFrames(form, timeline);
   return unheldWords(form.codec, { rate: perSecond, width, height }, fields !== null);
 }
 

@@ -1,4 +1,4 @@
-import { furthestRun, type Mapping, positionAt, stepMap } from '@thawline/core/cadence';
+import { furthestRun, type Mapping, positionAt } from '@thawline/core/cadence';
 import { allowsFields } from '@thawline/core/fields';
 import {
   allowsDropFrame,
@@ -11,6 +11,7 @@ import {
   secondsOf,
 } from '@thawline/core/time';
 import type { Clip, Dissolve, MovingClip, Project, Source, Timeline } from '../document/document.js';
+import { cadenceAsSeen } from '../resolve/plan.js';
 import { sourceOf } from '../resolve/sources.js';
 import { keepAligned } from '../timing/alignedClips.js';
 import { clipEnd, mappingOf, type TimingOf } from '../timing/mapping.js';
@@ -177,6 +178,7 @@ export function reportCarry(project: Project, timeline: Timeline, rate: Rate, kn
   const places = new Map<number, number>();
   const sounds = new Set(timeline.lanes.filter((l) => l.kind === 'sound').map((l) => l.id));
   const clips: ClipCarry[] = [];
+  const hitchesOf = (on: Timeline, clip: Clip): number => cadenceAsSeen(project, on, clip, known)?.map.hitches.length ?? 0;
   for (const clip of timeline.clips) {
     const now = after.get(clip.id);
     if (!now) continue;
@@ -189,8 +191,8 @@ export function reportCarry(project: Project, timeline: Timeline, rate: Rate, kn
       before: clip,
       after: now,
       source,
-      hitchesBefore: stepMap(mappingOf(clip, source, timeline, known)).hitches.length,
-      hitches: stepMap(mapping).hitches.length,
+      hitchesBefore: hitchesOf(timeline, clip),
+      hitches: hitchesOf(carried, now),
       missing: Math.max(0, now.length - furthestRun(mapping)),
     });
   }

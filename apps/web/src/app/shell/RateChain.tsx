@@ -1,6 +1,6 @@
 import { Popover } from '@mantine/core';
-import { formatDecimalRate, formatRate, rateToNumber } from '@thawline/core/time';
-import { otherRate, type Timeline } from '@thawline/project';
+import { formatDecimalRate, formatRate, rateToNumber, sameRate } from '@thawline/core/time';
+import { otherRate, type Timeline, writtenFrames } from '@thawline/project';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { useProject } from '../../api/ProjectProvider.js';
@@ -20,8 +20,10 @@ export function RateChain() {
   const speed = useView((s) => s.viewingSpeed);
   const rates = useMemo(() => ratesOf(project), [project]);
   const odd = useMemo(() => (timeline ? mismatches(project, timeline, timings) : []), [project, timeline, timings]);
-  const asked = useRenderWishes((s) => s.form.rate);
-  const other = timeline && otherRate(timeline, asked) ? asked : null;
+  const form = useRenderWishes((s) => s.form);
+  const written = timeline && writtenFrames(form, timeline);
+  // Film by 2:3 has a rate of its own, and nothing is lost by it.
+  const other = timeline && otherRate(timeline, form.rate) && written && sameRate(written.rate, form.rate);
   const rate = timeline ? frameRateLabel(timeline) : '\u2013';
   const sources = rates.length === 0 ? '\u2013' : rates.length === 1 ? rates[0] : `${rates.length} rates`;
   return (
@@ -69,11 +71,11 @@ export function RateChain() {
         <b>{timeline ? viewing(timeline, speed) : rate}</b>
       </Link>
       <Join
-        kinked={other !== null}
+        kinked={other === true}
         label={other ? 'The render has another rate than the timeline' : "The render has the timeline's rate"}
       >
         <b>
-          The render is asked for at {other ? formatRate(other) : rate}, the timeline runs at {rate}
+          The render is asked for at {written ? frameRateLabel(written) : rate}, the timeline runs at {rate}
         </b>
         <div>
           Frames are held, skipped or made between the timeline's: the Render view draws which. Carrying the edit to that rate is
@@ -82,7 +84,7 @@ export function RateChain() {
       </Join>
       <Link className={classes.link} to={place(id, 'render')}>
         <small>Render</small>
-        <b>{other ? formatRate(other) : rate}</b>
+        <b>{written ? frameRateLabel(written) : rate}</b>
       </Link>
     </div>
   );

@@ -12,6 +12,7 @@ import {
   noTiming,
   type Project,
   renderedAt,
+  reportCarry,
   sourceOf,
   tallyFrames,
   timelineAsSource,
@@ -96,6 +97,16 @@ test('carried or rendered at another rate it keeps its fields as long as they fi
   expect([to(30), to(50)]).toEqual(['top', undefined]);
   const [timeline] = placed.timelines;
   if (!timeline) throw new Error('no timeline');
+  // Hitches are those of the moments that are seen: of 50 none on 25 in fields, as at 50.
+  const { clips } = reportCarry(placed, timeline, rate(50), noTiming);
+  expect(clips.map((c) => [c.hitchesBefore, c.hitches])).toEqual([[0, 0]]);
+  const uneven = run(inFields, place(inFields, 'pan'));
+  const [at25] = uneven.timelines;
+  const pan = at25?.clips.find((c) => c.laneId === 'p1');
+  if (!at25 || !pan) throw new Error('nothing placed');
+  const seen = cadenceAsSeen(uneven, at25, pan, noTiming)?.map.hitches.length ?? 0;
+  expect(seen).toBeGreaterThan(0);
+  expect(reportCarry(uneven, at25, rate(50), noTiming).clips[0]?.hitchesBefore).toBe(seen);
   const at = (perSecond: number) => renderedAt(placed, timeline, { rate: rate(perSecond), way: 'nearest' });
   expect(at(30).timeline.fields).toBe('top');
   const whole = at(50);

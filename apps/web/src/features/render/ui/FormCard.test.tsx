@@ -1,5 +1,6 @@
-import { screen, waitFor, within } from '@testing-library/react';
+import { act, screen, waitFor, within } from '@testing-library/react';
 import type { OutputsReply } from '@thawline/contract';
+import { rate } from '@thawline/core/time';
 import { formSchema } from '@thawline/project';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useRenderWishes } from '../../../shared/state/renderWishes.js';
@@ -17,8 +18,9 @@ function Card({ outputs }: { outputs: OutputsReply | undefined }) {
 
 type Preset = { id: string; name: string; form: ReturnType<typeof formSchema.parse> };
 
-async function shown({ outputs, presets = [] }: { outputs?: OutputsReply; presets?: Preset[] } = {}) {
-  const fake = new FakeProject(placed(projectOf(film('floe-drift')), 'floe-drift'));
+async function shown({ outputs, presets = [], at = 25 }: { outputs?: OutputsReply; presets?: Preset[]; at?: number } = {}) {
+  const project = placed(projectOf(film('floe-drift')), 'floe-drift');
+  const fake = new FakeProject({ ...project, timelines: project.timelines.map((t) => ({ ...t, rate: rate(at) })) });
   let kept = presets;
   fake.server
     .on('presets', () => kept)
@@ -166,4 +168,14 @@ test('what is edited on has one quality, its codec its depths and colour', async
   await choose('Pictures are coded as', /^MPEG-2/);
   expect(form()).toMatchObject({ codec: 'mpeg2', quality: 3 });
   expect(screen.getByTestId('quality-words')).toHaveTextContent('3 is as good as the original to the eye. The finest is 1.');
+});
+
+test('film is spread over fields at a rate of its own: no other is asked', async () => {
+  const { choose } = await shown({ at: 24 });
+  act(() => useRenderWishes.getState().change({ kind: 'mp4', codec: null, rate: rate(25) }));
+  await choose('Frames hold', /^film by 2:3, bottom first/);
+  expect(form()).toMatchObject({ rate: null, fields: { order: 'bottom', pulldown: true } });
+  expect(screen.queryByRole('switch', { name: /^At another rate/ })).not.toBeInTheDocument();
+  await choose('Frames hold', /^whole pictures/);
+  expect(screen.getByRole('switch', { name: /^At another rate/ })).toBeVisible();
 });

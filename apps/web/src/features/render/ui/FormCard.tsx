@@ -123,7 +123,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
       </Group>
       {facts.fields && <Fields timeline={timeline} />}
       {(facts.sound === 'alone' || form.sound !== 'off') && <SoundPeak />}
-      {form.kind !== 'wav' && <OtherRate timeline={timeline} />}
+      {form.kind !== 'wav' && !formFields(form, timeline)?.pulldown && <OtherRate timeline={timeline} />}
       <TextInput
         label="Name"
         size="xs"
@@ -166,9 +166,7 @@ function fieldChoices(timeline: Timeline): { value: string; label: string }[] {
         ]
       : [{ value: '', label: 'whole pictures' }]),
     ...TWO_FIELDS,
-    ...(film
-      ? FIELD_ORDERS.map((order) => ({ value: `film ${order}`, label: `film by 2:3 at ${formatRate(film)}, ${order} first` }))
-      : []),
+    ...(film ? FIELD_ORDERS.map((order) => ({ value: `film ${order}`, label: `film by 2:3, ${order} first` })) : []),
   ];
 }
 
@@ -206,7 +204,11 @@ function Fields({ timeline }: { timeline: Timeline }) {
         data={fieldChoices(timeline)}
         value={chosenFields(form, timeline)}
         allowDeselect={false}
-        onChange={(choice) => change({ fields: askedFields(choice ?? '', fields?.lowPass ?? 'off') })}
+        onChange={(choice) => {
+          const wanted = askedFields(choice ?? '', fields?.lowPass ?? 'off');
+          // Film by 2:3 has a rate of its own.
+          change({ fields: wanted, ...(wanted && wanted !== 'whole' && wanted.pulldown ? { rate: null } : {}) });
+        }}
       />
       {fields && (
         <Select

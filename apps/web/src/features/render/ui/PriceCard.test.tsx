@@ -119,7 +119,7 @@ test('a timeline in fields is counted by them, unless whole pictures are asked f
   priced({}, { ...project, timelines: project.timelines.map((t) => ({ ...t, fields: 'top' as const })) });
   await show(<Card />);
   expect(await screen.findByTestId('price')).toHaveTextContent('200 fields: 200 real, 0 held, 0 blended.');
-  expect(screen.getByText('of two fields, each at its own moment, as the timeline')).toBeVisible();
+  expect(screen.getByText('of two fields, top first, each at its own moment, as the timeline')).toBeVisible();
   act(() => useRenderWishes.getState().change({ fields: 'whole' }));
   expect(screen.getByTestId('price')).toHaveTextContent('100 frames: 100 real, 0 held, 0 blended.');
   expect(screen.getByText('whole pictures: the moments of second fields are left out')).toBeVisible();
@@ -133,5 +133,5 @@ test('film by 2:3 is written at a rate of its own, and the price says what stays
   await show(<Card />);
   expect(await screen.findByTestId('price')).toHaveTextContent('500 fields: 200 real, 300 held, 0 blended.');
   expect(screen.getByText('30')).toBeVisible();
-  expect(screen.getByText(/^film by 2:3: each picture stays two fields or three/)).toBeVisible();
+  expect(screen.getByText(/^film by 2:3, top first: each picture stays two fields or three/)).toBeVisible();
 });

@@ -158,9 +158,10 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
 
 /** What frames hold, where that is not what everybody expects. */
 function frameWords({ fields: own }: Timeline, fields: FormFields | null): string {
-  if (fields?.pulldown) return 'film by 2:3: each picture stays two fields or three, in one beat over all cuts';
-  if (fields) return own ? 'of two fields, each at its own moment, as the timeline' : 'of two fields, each at its own moment';
-  return 'whole pictures: the moments of second fields are left out';
+  if (!fields) return 'whole pictures: the moments of second fields are left out';
+  if (fields.pulldown)
+    return `film by 2:3, ${fields.order} first: each picture stays two fields or three, in one beat over all cuts`;
+  return `of two fields, ${fields.order} first, each at its own moment${own === fields.order ? ', as the timeline' : ''}`;
 }
 
 function soundWords(trial: TrialReply | null): string {
