@@ -20,8 +20,22 @@ export function random(seed: number): () => number {
   };
 }
 
-/** Luma at a place, smooth, going round after SIDE samples. */
-export type Landscape = (x: number, y: number) => number;
+/** Light of WIDTH x HEIGHT samples from a place on, -2.5 to 2.5, smooth, going round after SIDE samples. */
+export type Landscape = (x: number, y: number) => Float32Array;
+
+/** Where a line of samples falls between the values of a layer: those on either side, and how far it is between them. */
+function along(from: number, samples: number, size: number, count: number) {
+  const [before, after, share] = [new Int32Array(samples), new Int32Array(samples), new Float64Array(samples)];
+  for (let i = 0; i < samples; i++) {
+    const at = (from + i) / size;
+    const whole = Math.floor(at);
+    const t = at - whole;
+    before[i] = ((whole % count) + count) % count;
+    after[i] = (((whole + 1) % count) + count) % count;
+    share[i] = t * t * (3 - 2 * t);
+  }
+  return { before, after, share };
+}
 
 export function landscape(seed: number): Landscape {
   const next = random(seed);
@@ -29,26 +43,42 @@ export function landscape(seed: number): Landscape {
     const count = Math.round(SIDE / size);
     return { size: SIDE / count, weight, count, values: Float32Array.from({ length: count * count }, () => next() * 2 - 1) };
   });
+  // Most tests look from the same places: what was painted once is kept.
+  const painted = new Map<string, Float32Array>();
   return (x, y) => {
-    let sum = 0;
+    const place = `${x} ${y}`;
+    const kept = painted.get(place);
+    if (kept) return kept;
+    const sum = new Float32Array(WIDTH * HEIGHT);
+    painted.set(place, sum);
     for (const { size, weight, count, values } of layers) {
-      const [gx, gy] = [x / size, y / size];
-      const [x0, y0] = [Math.floor(gx), Math.floor(gy)];
-      const at = (i: number, j: number): number =>
-        values[((((j % count) + count) % count) * count + (((i % count) + count) % count)) as number] as number;
-      const ease = (t: number): number => t * t * (3 - 2 * t);
-      const [tx, ty] = [ease(gx - x0), ease(gy - y0)];
-      const above = at(x0, y0) * (1 - tx) + at(x0 + 1, y0) * tx;
-      const below = at(x0, y0 + 1) * (1 - tx) + at(x0 + 1, y0 + 1) * tx;
-      sum += weight * (above * (1 - ty) + below * ty);
+      const columns = along(x, WIDTH, size, count);
+      const rows = along(y, HEIGHT, size, count);
+      for (let j = 0; j < HEIGHT; j++) {
+        const upper = (rows.before[j] as number) * count;
+        const lower = (rows.after[j] as number) * count;
+        const ty = rows.share[j] as number;
+        for (let i = 0; i < WIDTH; i++) {
+          const left = columns.before[i] as number;
+          const right = columns.after[i] as number;
+          const tx = columns.share[i] as number;
+          const above = (values[upper + left] as number) * (1 - tx) + (values[upper + right] as number) * tx;
+          const below = (values[lower + left] as number) * (1 - tx) + (values[lower + right] as number) * tx;
+          sum[j * WIDTH + i] = (sum[j * WIDTH + i] as number) + weight * (above * (1 - ty) + below * ty);
+        }
+      }
     }
-    return 128 + 50 * sum;
+    return sum;
   };
 }
 
 /** What is seen of it from (x, y) on. */
 export function seen(from: Landscape, x: number, y: number, noise: () => number): Uint8Array {
-  return Uint8Array.from({ length: WIDTH * HEIGHT }, (_, i) =>
-    Math.max(0, Math.min(255, from(x + (i % WIDTH), y + Math.floor(i / WIDTH)) + 4 * (noise() - 0.5))),
-  );
+  const picture = new Uint8Array(WIDTH * HEIGHT);
+  const light = from(x, y);
+  for (let i = 0; i < picture.length; i++) {
+    const luma = 128 + 50 * (light[i] as number) + 4 * (noise() - 0.5);
+    picture[i] = Math.max(0, Math.min(255, luma));
+  }
+  return picture;
 }

@@ -30,7 +30,10 @@ const GRAIN = Float32Array.from({ length: 1 << 17 }, () => normal(next));
 
 function expose(luma: Float32Array, noise: number): Uint8Array {
   const from = Math.floor(next() * GRAIN.length);
-  return Uint8Array.from(luma, (value, i) => value + noise * (GRAIN[(from + i) % GRAIN.length] as number) + 0.5);
+  const picture = new Uint8Array(luma.length);
+  for (let i = 0; i < luma.length; i++)
+    picture[i] = (luma[i] as number) + noise * (GRAIN[(from + i) % GRAIN.length] as number) + 0.5;
+  return picture;
 }
 
 /** A made-up clip as a camera would give it, judged without any codec between. */
