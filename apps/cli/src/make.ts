@@ -26,6 +26,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   const asked = values.fields === undefined ? null : { way: fieldsOf(values.fields), order: orderOf(values.order ?? 'measured') };
   const said = optional(values.rate);
   const method = methodOf(values.method ?? 'nearest');
+  const mix = mixOf(values.mix ?? 'stored');
   const speed = speedOf(values.speed ?? '1');
   const shutterDegrees = shutterOf(values.shutter ?? '0');
   const threads = {
@@ -45,7 +46,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   const options = {
     rate,
     method,
-    mix: mixOf(values.mix ?? 'stored'),
+    mix,
     speed,
     shutterDegrees,
     threads,
