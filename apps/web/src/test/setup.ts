@@ -1,6 +1,7 @@
 import '@testing-library/jest-dom';
 import { cleanup, configure } from '@testing-library/react';
 import { useView } from '../shared/state/view.js';
+import { computedStyle } from './computedStyle.js';
 
 /** What browsers have and jsdom has not, as little of it as views ask for. Nothing is drawn or played: the stories look at that. */
 
@@ -21,6 +22,7 @@ Object.assign(globalThis, { ResizeObserver: Observer, IntersectionObserver: Obse
 Object.defineProperty(window, 'matchMedia', {
   value: (query: string) => ({ matches: false, media: query, addEventListener: nothing, removeEventListener: nothing }),
 });
+window.getComputedStyle = computedStyle;
 Element.prototype.scrollIntoView = nothing;
 Element.prototype.scrollTo = function (to?: ScrollToOptions | number) {
   if (typeof to === 'object') this.scrollTop = to.top ?? this.scrollTop;
