@@ -6,7 +6,7 @@ import { type ClipPlan, demoClips } from './clips.js';
 import type { Scene } from './scenes.js';
 import { writeClip } from './write.js';
 
-/** half: most clips wider than 320 pixels at half their width and height, painted and coded in a quarter of the time. For tests of what is done with them. */
+/** half: nearly all clips at half their width and height, painted and coded in a quarter of the time. For tests of what is done with them. */
 export type RigSize = 'whole' | 'half';
 
 interface Share {
@@ -45,9 +45,7 @@ export async function writeDemoClips(
 }
 
 function plansOf(size: RigSize): ClipPlan[] {
-  return size === 'whole'
-    ? demoClips()
-    : demoClips().map((plan) => (plan.width > 320 && plan.name !== FAINT ? halved(plan) : plan));
+  return size === 'whole' ? demoClips() : demoClips().map((plan) => (plan.name === FAINT ? plan : halved(plan)));
 }
 
 /** Its two held pictures differ so little from the others, in a drift of a pixel a picture, that half the size hides them. */
