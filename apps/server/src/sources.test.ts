@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process';
 import {
   appendFileSync,
   copyFileSync,
+  existsSync,
   mkdirSync,
   readdirSync,
   readFileSync,
@@ -14,7 +15,14 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { FIELD_VIEWS, type FileState, type FolderReply, type ProjectState, type ScanReply } from '@thawline/contract';
+import {
+  FIELD_VIEWS,
+  type FileState,
+  type FolderReply,
+  type ProjectState,
+  type ScanReply,
+  type StorageReply,
+} from '@thawline/contract';
 import { rate } from '@thawline/core/time';
 import type { Command, CommandInput, Film, Source } from '@thawline/project';
 import { TestServer } from './server.fixture.js';
@@ -472,13 +480,13 @@ describe('fields', () => {
     await inPlace(project, ['footage/tape/tape.mkv']);
     const { id, mediaId } = await source(project);
     await readSo(project, id, runs);
-    for (const media of [mediaId, (await source(project)).mediaId])
-      for (const view of FIELD_VIEWS) {
-        const reply = await fetch(`${server.url}/api/media/${media}/frames/49/fields/${view}?order=top`);
-        expect([view, reply.status]).toEqual([view, 200]);
-        const bytes = new Uint8Array(await reply.arrayBuffer());
-        expect([bytes[0], bytes[1]]).toEqual([0xff, 0xd8]);
-      }
+    const asRead = (await source(project)).mediaId;
+    for (const [media, view] of [...FIELD_VIEWS.map((each) => [mediaId, each]), [asRead, 'both']]) {
+      const reply = await fetch(`${server.url}/api/media/${media}/frames/49/fields/${view}?order=top`);
+      expect([view, reply.status]).toEqual([view, 200]);
+      const bytes = new Uint8Array(await reply.arrayBuffer());
+      expect([bytes[0], bytes[1]]).toEqual([0xff, 0xd8]);
+    }
     expect((await fetch(`${server.url}/api/media/${mediaId}/frames/50/fields/both?order=top`)).status).toBe(404);
     expect((await fetch(`${server.url}/api/media/${mediaId}/frames/0/fields/sideways?order=top`)).status).toBe(400);
   });
@@ -491,6 +499,20 @@ describe('fields', () => {
     const { mediaId, fieldsRead } = await source(project);
     const paths = [mediaId, fieldsRead?.stored.mediaId ?? ''].map((one) => join(server.data, 'media', one, 'original.mkv'));
     expect(new Set(paths.map((path) => statSync(path).ino)).size).toBe(1);
+    // What lies there once takes its room once; it is freed by neither reading alone.
+    const storage = () => ask<StorageReply>('/storage');
+    await server.settled(project);
+    const both = await storage();
+    await ask(`/projects/${project}/undo`, {});
+    const timeline = { id: 't', name: 'After', rate: rate(25), width: 96, height: 64 };
+    await ask(`/projects/${project}/commands`, { command: { type: 'addTimeline', timeline } });
+    const one = await storage();
+    await ask('/storage/free', { kind: 'unneeded' });
+    const after = await storage();
+    expect(paths.map((path) => existsSync(path))).toEqual([false, true]);
+    expect(after.media).toEqual(both.media);
+    // Told beforehand: what was made of it goes, the file itself does not.
+    expect(one.unneeded.bytes).toBe(both.proxies.bytes - after.proxies.bytes);
   });
 
   test('runs that are of another file are refused, and nothing changes', async () => {

@@ -1,3 +1,4 @@
+import type { Stats } from 'node:fs';
 import { readdir, rm, stat, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Inject, Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
@@ -39,29 +40,26 @@ export class StorageService implements OnApplicationBootstrap {
     const { dataFolder } = this.settings;
     const disk = await statfs(dataFolder);
     const { folders } = await this.unneeded();
-    const [media, proxies] = [
-      { bytes: 0, files: 0 },
-      { bytes: 0, files: 0 },
-    ];
-    const unneeded = { bytes: 0, files: 0 };
+    const [originals, made, unneeded]: [Stats[], Stats[], Stats[]] = [[], [], []];
     for (const id of await namesIn(places.allMedia(this.settings))) {
-      const made = await sizeOfAll(this.madeOf(id));
-      const all = await sizeOfAll([places.media(this.settings, id)]);
-      add(proxies, made);
-      add(media, { bytes: all.bytes - made.bytes, files: all.files - made.files });
-      if (folders.includes(id)) add(unneeded, all);
+      const ofThis = await filesOf(this.madeOf(id));
+      const all = await filesOf([places.media(this.settings, id)]);
+      const inodes = new Set(ofThis.map((f) => f.ino));
+      made.push(...ofThis);
+      originals.push(...all.filter((f) => !inodes.has(f.ino)));
+      if (folders.includes(id)) unneeded.push(...all);
     }
     const binned = (await this.store.projects()).filter((p) => p.deletedAt !== null);
     return {
       free: disk.bsize * disk.bavail,
-      media,
-      proxies,
-      unneeded,
+      media: sizeOf(originals),
+      proxies: sizeOf(made),
+      unneeded: sizeOf(wholeOf(unneeded)),
       parts: await cacheState(places.cache(this.settings)),
-      uploads: await sizeOfAll([places.uploads(this.settings)]),
-      backups: await sizeOfAll([backupsFolder(dataFolder)]),
-      renders: await sizeOfAll(this.settings.renderFolders.map((f) => f.path)),
-      database: await sizeOfAll(['', '-wal', '-shm'].map((ending) => join(dataFolder, `thawline.sqlite${ending}`))),
+      uploads: sizeOf(await filesOf([places.uploads(this.settings)])),
+      backups: sizeOf(await filesOf([backupsFolder(dataFolder)])),
+      renders: sizeOf(await filesOf(this.settings.renderFolders.map((f) => f.path))),
+      database: sizeOf(await filesOf(['', '-wal', '-shm'].map((ending) => join(dataFolder, `thawline.sqlite${ending}`)))),
       bin: binned.map(({ id, name, deletedAt }) => ({ id, name, deletedAt: deletedAt ?? '' })),
     };
   }
@@ -130,16 +128,6 @@ export class StorageService implements OnApplicationBootstrap {
   }
 }
 
-interface Size {
-  bytes: number;
-  files: number;
-}
-
-function add(to: Size, more: Size): void {
-  to.bytes += more.bytes;
-  to.files += more.files;
-}
-
 async function namesIn(folder: string): Promise<string[]> {
   return readdir(folder).catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') return [];
@@ -147,9 +135,9 @@ async function namesIn(folder: string): Promise<string[]> {
   });
 }
 
-/** Bytes and number of files of paths, folders with all that is in them; links count for nothing. */
-async function sizeOfAll(paths: readonly string[]): Promise<Size> {
-  const sum: Size = { bytes: 0, files: 0 };
+/** The files at these paths, folders with all that is in them; links that only point are left out. */
+async function filesOf(paths: readonly string[]): Promise<Stats[]> {
+  const found: Stats[] = [];
   for (const path of paths) {
     const entries = await readdir(path, { withFileTypes: true, recursive: true }).catch((error: NodeJS.ErrnoException) => {
       if (error.code === 'ENOENT' || error.code === 'ENOTDIR') return null;
@@ -158,9 +146,22 @@ async function sizeOfAll(paths: readonly string[]): Promise<Size> {
     const files = entries?.filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name)) ?? [path];
     for (const file of files) {
       // One that vanished meanwhile takes no room.
-      const found = await statIfThere(file);
-      if (found?.isFile()) add(sum, { bytes: found.size, files: 1 });
+      const stats = await statIfThere(file);
+      if (stats?.isFile()) found.push(stats);
     }
   }
-  return sum;
+  return found;
+}
+
+/** Bytes and number of files; one with several names takes its room once. */
+function sizeOf(files: readonly Stats[]): { bytes: number; files: number } {
+  const once = [...new Map(files.map((f) => [f.ino, f])).values()];
+  return { bytes: once.reduce((sum, f) => sum + f.size, 0), files: once.length };
+}
+
+/** Files all of whose names are among these: the room of the others stays taken when these go. */
+function wholeOf(files: readonly Stats[]): Stats[] {
+  const names = new Map<number, number>();
+  for (const { ino } of files) names.set(ino, (names.get(ino) ?? 0) + 1);
+  return files.filter((f) => names.get(f.ino) === f.nlink);
 }
