@@ -10,6 +10,7 @@ import { join } from 'node:path';
 import { ffmpeg } from '../packages/media/dist/index.js';
 import { random } from '../packages/rig/dist/random.js';
 import { runInThread } from '../packages/work/dist/index.js';
+import { certaintyTable } from './checked.mjs';
 
 const [WIDTH, HEIGHT, PICTURES, MORE] = [480, 270, 90, 12];
 const [LUMA, SIZE] = [WIDTH * HEIGHT, (WIDTH * HEIGHT * 3) / 2];
@@ -186,6 +187,13 @@ for (const name of names)
     ),
   );
 out.push(row('all', results));
+out.push(
+  certaintyTable(
+    results.flatMap(({ trial, verdict }) =>
+      verdict.faults.map((f) => ({ certainty: f.certainty, right: f.kind === trial.kind && trial.faults.includes(f.picture) })),
+    ),
+  ),
+);
 process.stdout.write(`${out.join('\n')}\n`);
 if (process.argv.includes('--all'))
   for (const { trial, encoder, cuts, faults, jumps, rate, held, verdict } of results) {

@@ -2,7 +2,7 @@
  * npm run bench -- check-odd [SEED] [--all] [--encoder=NAME]: how well a check finds cuts, faulty pictures, missing ones and rhythms of missing ones, by kinds
  * of scenes that it was tuned on and by kinds that it was not. Each clip by three encoders, or by one; --all names those that are wrong.
  */
-import { bothTables, checkedTrials, seedOf, share } from './checked.mjs';
+import { bothTables, certaintyTable, checkedTrials, seedOf, share } from './checked.mjs';
 import { ENCODERS } from './trials.mjs';
 
 const only = process.argv.find((a) => a.startsWith('--encoder='))?.slice(10);
@@ -48,6 +48,16 @@ function report(seed, results) {
     ...['rhythm', 'rate'].map((what) => share(rows, (r) => r[what])),
   ];
   out.push(bothTables(results, heads, cells));
+  for (const keptOut of [false, true]) {
+    const some = results.filter((r) => r.trial.keptOut === keptOut);
+    const told = some.flatMap(({ trial, verdict }) =>
+      verdict.faults.map(({ picture, kind, certainty }) => ({
+        certainty,
+        right: trial.truth.faults.some((f) => f.picture === picture && f.kind === kind),
+      })),
+    );
+    out.push(certaintyTable(told));
+  }
   process.stdout.write(`${out.join('\n')}\n`);
   if (!process.argv.includes('--all')) return;
   for (const { trial, encoder, verdict, cuts, faults, jumps, rhythm, rate } of results) {

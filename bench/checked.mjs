@@ -49,3 +49,16 @@ export function bothTables(results, heads, cells) {
 }
 
 export const share = (rows, is) => `${rows.filter(is).length}/${rows.length}`;
+
+/** Of the faults that are told how many are right in picture and kind, by how certain they are said to be. @param told their certainties, and whether they are right */
+export function certaintyTable(told) {
+  const out = ['', '| certainty of faults | told | right | said on average |', '| --- | --- | --- | --- |'];
+  const bounds = [0, 0.5, 0.9, 0.93, 0.96, 1];
+  for (let i = 0; i + 1 < bounds.length; i++) {
+    const some = told.filter((one) => one.certainty >= bounds[i] && one.certainty < bounds[i + 1]);
+    const mean = some.reduce((sum, one) => sum + one.certainty, 0) / some.length;
+    const right = share(some, (one) => one.right);
+    if (some.length > 0) out.push(`| ${bounds[i]} to ${bounds[i + 1]} | ${some.length} | ${right} | ${mean.toFixed(3)} |`);
+  }
+  return out.join('\n');
+}

@@ -69,6 +69,18 @@ test('two pictures that are exchanged, and one that comes again from five before
   expect(told(backward)).toEqual({ ...nothing, faults: ['30 backward'] });
 });
 
+test.each([9, 12])(
+  'one that comes again in a quick pan of %d samples, coded anew, is an earlier one and not a foreign one',
+  (by) => {
+    const noise = random(5);
+    const shot = pan(by, noise);
+    const verdict = judged(60, (k) =>
+      k === 30 ? shot(25).map((luma) => Math.max(0, Math.min(255, luma + 14 * (noise() - 0.5)))) : shot(k),
+    );
+    expect(told(verdict).faults).toEqual(['30 backward']);
+  },
+);
+
 test('a clip that runs round shows each picture again, and that is no fault', () => {
   const shot = pan(3, random(6));
   expect(told(judged(60, (k) => shot(k % 5))).faults).toEqual([]);

@@ -1,4 +1,5 @@
 import { comesAgain } from './again.js';
+import { type Fault, type FaultKind, faultCertainty } from './faults.js';
 import { detailStep, FineLook } from './fineLook.js';
 import type { Likenesses } from './likeness.js';
 import { median } from './median.js';
@@ -7,22 +8,6 @@ import { PLAIN, type TileTrack } from './tileTrack.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, max, min } = Math;
-
-/** A picture that does not belong where it is. */
-export const FAULT_KINDS = ['black', 'white', 'damaged', 'foreign', 'swapped', 'backward'] as const;
-export type FaultKind = (typeof FAULT_KINDS)[number];
-
-export interface Fault {
-  readonly picture: number;
-  readonly kind: FaultKind;
-  /** 0 to 1: by how far it is past what it takes. Not calibrated yet: docs/accuracy.md says how often faults are right. */
-  readonly certainty: number;
-}
-
-/** @param margin 0 just past what it takes, 1 as clear as can be */
-export function faultCertainty(margin: number): number {
-  return 0.7 + 0.29 * max(0, min(1, margin));
-}
 
 /** Steps on each side that a step is judged by. */
 export const AROUND_BREAK = 8;
@@ -158,8 +143,9 @@ export class Breaks {
     return this.fault(k, this.kindOf(k, here, fine), 0);
   }
 
-  /** Whether a picture that does not belong is so in part or as a whole. */
-  private kindOf(k: number, here: TileLook, fine: FineLook): 'damaged' | 'foreign' {
+  /** Whether a picture that does not belong is an earlier one, or is so in part or as a whole. */
+  private kindOf(k: number, here: TileLook, fine: FineLook): FaultKind {
+    if (fine.isEarlier()) return 'backward';
     const after = k + 1 < this.track.length ? this.lookAt(k + 1) : here;
     const { all, quiet } = tileRows(this.track.columns, here, after);
     return (fine.rows()?.kept ?? quiet / all) >= KEPT ? 'damaged' : 'foreign';
@@ -172,7 +158,7 @@ export class Breaks {
   }
 
   private fault(k: number, kind: FaultKind, margin: number): true {
-    this.faults.push({ picture: k + 1, kind, certainty: faultCertainty(margin) });
+    this.faults.push({ picture: k + 1, kind, certainty: faultCertainty(kind, margin) });
     this.last.fault = k + 1;
     return true;
   }

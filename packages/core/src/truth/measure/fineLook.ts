@@ -38,6 +38,11 @@ const ROW_LOST = 0.45;
 const LEAST_ROWS = 3;
 /** A picture is as like another as is usual from this share of that on. */
 const AS_USUAL = 0.85;
+/**
+ * A picture is an earlier one where it is as like that, in its very place, as is usual of this share of a step, and by so much more than it is like
+ * those beside it: what stands still is like all of them.
+ */
+const AGAIN = { share: 0.8, more: 0.2, most: 6 } as const;
 /** Where things go in steps near by is known to within so many halved samples. */
 const NEAR = 1;
 
@@ -189,6 +194,18 @@ export class FineLook {
   isLikeNeighbour(): boolean {
     const { here, next, usual } = this;
     return here !== null && next !== null && max(here.all, next.all) >= AS_USUAL * usual;
+  }
+
+  /** Whether picture k + 1 is one of those before picture k again. */
+  isEarlier(): boolean {
+    const { here, next, k, usual, likenesses } = this;
+    if (!here || !next) return false;
+    const beside = max(here.all, next.all);
+    for (let back = 2; back <= AGAIN.most && k + 1 - back >= 0; back++) {
+      const same = likenesses.compare(k + 1 - back, k + 1, [STILL], 0);
+      if (same && same.all >= AGAIN.share * usual && same.all >= beside + AGAIN.more) return true;
+    }
+    return false;
   }
 
   /** What of picture k + 1 is in the next one. */

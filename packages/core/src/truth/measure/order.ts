@@ -1,5 +1,5 @@
 import { exchangedAt, missingAt } from './apart.js';
-import { type Fault, faultCertainty } from './breaks.js';
+import { type Fault, faultCertainty } from './faults.js';
 import { median } from './median.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
 
@@ -62,7 +62,7 @@ export class Order {
       if (this.isBroken(k)) continue;
       const margin = this.misplaced(k, ready);
       if (margin > 0) {
-        this.faults.push({ picture: k + 1, kind: 'swapped', certainty: faultCertainty(margin) });
+        this.faults.push({ picture: k + 1, kind: 'swapped', certainty: faultCertainty('swapped', margin) });
         for (let i = k; i <= k + 2; i++) tell(i, 'misplaced');
         continue;
       }

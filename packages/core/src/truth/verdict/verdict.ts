@@ -8,8 +8,8 @@ import { findParts, isDoubtful, type Part } from '../evidence/parts.js';
 import { findPassages, type Passage } from '../evidence/passages.js';
 import { beatOf, findSkipping, type Skipping, type Skips } from '../evidence/skips.js';
 import type { FieldFinding } from '../fields/judgeFields.js';
-import type { Fault } from '../measure/breaks.js';
 import type { Changes } from '../measure/changes.js';
+import { besideCuts, type Fault } from '../measure/faults.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
 
 /** What a clip is, in one word. "mixed": stretches differ. */
@@ -140,9 +140,9 @@ export function judge(changes: Changes, storedRate: number, gaps: Float64Array |
   const passages = findPassages(changes);
   // A fade ends in black.
   const fades = passages.filter((p) => p.kind === 'fade');
-  const faults = changes.faults.filter(
-    ({ picture, kind }) => kind !== 'black' || !fades.some((p) => picture >= p.from - 1 && picture <= p.to),
-  );
+  const faults = changes.faults
+    .filter(({ picture, kind }) => kind !== 'black' || !fades.some((p) => picture >= p.from - 1 && picture <= p.to))
+    .map((fault) => ({ ...fault, certainty: besideCuts(fault.certainty, fault.picture, cuts) }));
   const odd = touched(faults);
   for (let i = 0; i < heldFlags.length; i++) if (changes.at('broken', i) || odd.has(i + 1)) heldFlags[i] = 0;
   const held = indices(heldFlags);

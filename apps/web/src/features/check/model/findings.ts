@@ -35,7 +35,7 @@ export function groupOf({ what }: Finding): Group {
 }
 
 /** Below these a person had better look. */
-const LOOK = { stretch: 0.9, fault: 0.5 } as const;
+const LOOK = { stretch: 0.9, fault: 0.9 } as const;
 
 /** Places that a check is not sure about: stretches by their first picture, and faults. */
 export function unsureOf({ stretches, faults }: Pick<Verdict, 'stretches' | 'faults'>): number[] {
