@@ -44,9 +44,9 @@ export class StorageService implements OnApplicationBootstrap {
     for (const id of await namesIn(places.allMedia(this.settings))) {
       const ofThis = await filesOf(this.madeOf(id));
       const all = await filesOf([places.media(this.settings, id)]);
-      const inodes = new Set(ofThis.map((f) => f.ino));
+      const known = new Set(ofThis.map(identity));
       made.push(...ofThis);
-      originals.push(...all.filter((f) => !inodes.has(f.ino)));
+      originals.push(...all.filter((f) => !known.has(identity(f))));
       if (folders.includes(id)) unneeded.push(...all);
     }
     const binned = (await this.store.projects()).filter((p) => p.deletedAt !== null);
@@ -153,15 +153,18 @@ async function filesOf(paths: readonly string[]): Promise<Stats[]> {
   return found;
 }
 
+/** What tells files apart, whatever they are called: folders may lie on several disks, each counting for itself. */
+const identity = ({ dev, ino }: Stats): string => `${dev} ${ino}`;
+
 /** Bytes and number of files; one with several names takes its room once. */
 function sizeOf(files: readonly Stats[]): { bytes: number; files: number } {
-  const once = [...new Map(files.map((f) => [f.ino, f])).values()];
+  const once = [...new Map(files.map((f) => [identity(f), f])).values()];
   return { bytes: once.reduce((sum, f) => sum + f.size, 0), files: once.length };
 }
 
 /** Files all of whose names are among these: the room of the others stays taken when these go. */
 function wholeOf(files: readonly Stats[]): Stats[] {
-  const names = new Map<number, number>();
-  for (const { ino } of files) names.set(ino, (names.get(ino) ?? 0) + 1);
-  return files.filter((f) => names.get(f.ino) === f.nlink);
+  const names = new Map<string, number>();
+  for (const f of files) names.set(identity(f), (names.get(identity(f)) ?? 0) + 1);
+  return files.filter((f) => names.get(identity(f)) === f.nlink);
 }

@@ -23,7 +23,7 @@ const RIGHT: Record<FaultKind, readonly [least: number, most: number]> = {
   swapped: [0.95, 0.99],
   backward: [0.94, 0.97],
 };
-/** In shots that last hardly longer than what a picture is judged by, more than half of what is told is a shot of its own. */
+/** In shots hardly longer than what a picture is judged by: all four that were told on trial clips were wrong. */
 const BESIDE_CUT = 0.4;
 /** Pictures from a cut within which that holds. */
 const SHORT = 8;
