@@ -102,7 +102,7 @@ export function Findings({ source, verdict, found, runs, picture, onPicture, onA
       <h2 className="heading">Findings {counts.length === 0 && <span className="quiet">none</span>}</h2>
       {unsure.length > 0 && (
         <p className={classes.look}>
-          <b>Look yourself: {plural(unsure.length, 'place')}.</b> Too little was left to tell at
+          <b>Look yourself: {plural(unsure.length, 'place')}.</b> The check is not sure at
           {unsure.slice(0, 4).map((k) => (
             <button type="button" key={k} className="number" onClick={() => onPicture(k)}>
               {k}
