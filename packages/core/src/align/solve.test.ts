@@ -38,6 +38,12 @@ test('least squares leave over what is left over, and name the one that fits non
   expect(even?.outliers).toEqual([]);
 });
 
+test('among ties that are a little off each, one that is six times as far off is still named', () => {
+  const off = { 0: 300, 1: -400, 2: 500, 3: -300, 4: 6000, 5: 400, 6: -500, 7: 300, 8: -400, 9: 300 };
+  const ties = tiesAt([10, 110, 210, 310, 410, 510, 610, 710, 810, 910], 4, 1, off);
+  expect(solveTies(ties)?.outliers).toEqual([4]);
+});
+
 test('ties on one moment and ties that cross have a name', () => {
   expect(tieFault(tiesAt([1, 5], 2, 1))).toBeNull();
   expect(tieFault([...tiesAt([1, 5], 2, 1), { a: 1_000_500, b: 9_000_000 }])).toBe('tie-twice');

@@ -1,6 +1,7 @@
 import { frameAtOrBefore, rate } from '../time/index.js';
 import {
   type Curve,
+  cadenceFacts,
   curveFault,
   curveParts,
   EASE,
@@ -139,6 +140,13 @@ test('a curve has steps, not hitches; nothing is made where pictures are taken w
   expect([...map.hitches]).toEqual([]);
   expect(map.nextShare.every((share) => share === 0)).toBe(true);
   expect(map.pictures[99]).toBe(128);
+});
+
+test('the speed of a curve is its pictures against those they were taken at, from the first frame to the last', () => {
+  const even = mapping([pin(0, 0), pin(100, 130)], { length: 20 });
+  expect(cadenceFacts(even, stepMap(even)).speed).toBeCloseTo(1.3 / 4, 3);
+  const back = mapping([pin(0, 400), pin(100, 0)], { length: 20 });
+  expect(cadenceFacts(back, stepMap(back)).speed).toBeCloseTo(-1, 3);
 });
 
 test('a shutter on a curve sees what passes while it is open, backward too', () => {

@@ -15,14 +15,14 @@ const sound = ((): Float32Array => {
   return out;
 })();
 
-function run(warp: Stretcher | Varispeed, until: number): Float32Array {
+function run(warp: Stretcher | Varispeed, until: number, of: Float32Array = sound): Float32Array {
   const out = new Float32Array(until);
   let at = 0;
   const take = (block: Float32Array): void => {
     out.set(block.subarray(0, until - at), at);
     at = Math.min(until, at + block.length);
   };
-  for (let n = 0; n < sound.length; n += 4000) take(warp.push(sound.subarray(n, n + 4000)));
+  for (let n = 0; n < of.length; n += 4000) take(warp.push(of.subarray(n, n + 4000)));
   take(warp.finish(until));
   expect(at).toBe(until);
   return out;
@@ -90,6 +90,20 @@ describe('sound that goes along', () => {
     // A tenth of a second counts its cycles to ten a second.
     expect(Math.abs(pitch(out, 8 * RATE + 400, 8 * RATE + 5200) - 500)).toBeLessThan(11);
   });
+
+  test.each([
+    [9_000, 0.49, 0.51],
+    [15_000, 0, 0.001],
+  ])(
+    'at twice the speed what rises past the half of the sample rate is gone, and does not fold back: %i Hz',
+    (hertz, least, most) => {
+      const tone = Float32Array.from({ length: 2 * RATE }, (_, n) => 0.5 * Math.sin((2 * Math.PI * hertz * n) / RATE));
+      const out = run(new Varispeed(evenMap(0, 2, 1), 1), RATE, tone).subarray(RATE / 4, (3 * RATE) / 4);
+      const loudest = out.reduce((m, x) => Math.max(m, Math.abs(x)), 0);
+      expect(loudest).toBeLessThan(most);
+      expect(loudest).toBeGreaterThanOrEqual(least);
+    },
+  );
 
   test('where time stands still or runs back nothing is heard, and nothing clicks', () => {
     const out = run(new Varispeed(bentMap([0, RATE, 2 * RATE, 3 * RATE], [0, RATE, RATE, 0]), 1), 3 * RATE);

@@ -20,3 +20,8 @@ test('a rate that the sound implies is standard only where it is near one', () =
   expect(soundGap(3000, rate(30), 100, 120.04)).toMatchObject({ impliedRate: rate(25), standard: true });
   expect(soundGap(3000, rate(25), 120, 100.1)).toMatchObject({ impliedRate: rate(30000, 1001), standard: true });
 });
+
+test('however short the sound, its rate is none that lies percents away', () => {
+  // 29 pictures a second are no 30, however little the sound is.
+  expect(soundGap(58, rate(25), 2.32, 2)).toMatchObject({ impliedRate: rate(29), standard: false });
+});

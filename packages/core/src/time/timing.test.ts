@@ -146,6 +146,15 @@ describe('variable timing made even', () => {
     expect(usualRate({ ...dropped, ticks: Int32Array.from(ticks, (t) => t * 3) })).toBeNull();
   });
 
+  test('bursts and waits on either side do not move the usual gap', () => {
+    let at = 0;
+    const bursts = Array.from({ length: 200 }, (_, k) => {
+      at += k === 0 ? 0 : k % 5 === 0 ? 20 : k % 5 === 1 ? 100 : 40;
+      return at;
+    });
+    expect(usualRate({ ...dropped, ticks: Int32Array.from(bursts), end: at + 40 })).toEqual(rate(25));
+  });
+
   test('each picture that moves is named, and by how much', () => {
     const late = { ...dropped, ticks: Int32Array.from(ticks, (t, k) => (k === 40 ? t + 12 : t)) };
     const moved = movedByEven(late, rate(30));

@@ -35,6 +35,7 @@ test.each([
   [30000 / 1001, 25, { leftOut: 1, of: 6 }],
   [60000 / 1001, 25, { leftOut: 7, of: 12 }],
   [30, 24000 / 1001, { leftOut: 1, of: 5 }],
+  [50, 24000 / 1001, { leftOut: 13, of: 25 }],
 ])('%d shown at %d has nearly the beat of its neighbours, and is told from them by where it slips', (from, to, skips) => {
   const found = findSkipping(conversion(from, to, 230, { phase: 0.4 }), 0, 230, to);
   expect(found).toMatchObject([skips]);
