@@ -22,8 +22,9 @@ export type CheckReply = z.infer<typeof checkSchema>;
 export const checkSummarySchema = checkSchema.omit({ trace: true });
 export type CheckSummary = z.infer<typeof checkSummarySchema>;
 
-/** Each frame of a timeline by what it shows, and who is to blame where that is nothing new. */
+/** Each frame of a timeline by what it shows, and who is to blame where that is nothing new; where frames are of two fields (moments: 2), each field. */
 export const timelineCheckSchema = z.object({
+  moments: z.union([z.literal(1), z.literal(2)]),
   range: z.object({ from: z.int(), to: z.int() }),
   fresh: z.int(),
   frames: z.record(z.enum(FRAME_CAUSES), z.int()),

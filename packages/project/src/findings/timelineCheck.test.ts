@@ -154,3 +154,36 @@ test('stretches shown twice are told with every place that shows them', () => {
     },
   ]);
 });
+
+describe('a timeline in fields', () => {
+  const inFields = (name: string) => {
+    const format = { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 640, height: 360 } as const;
+    return run(base, { ...format, fields: 'top' }, place(base, name));
+  };
+
+  test('50 in 25 interlaced shows a new picture in each field', () => {
+    const found = check(inFields('floes'));
+    expect(found).toMatchObject({ moments: 2, range: { from: 0, to: 400 }, fresh: 400, trueRate: 50, findings: [] });
+  });
+
+  test('each picture of 25 fills both fields of its frame', () => {
+    const found = check(inFields('talk'));
+    expect(found.trueRate).toBe(25);
+    expect(found.frames.rate).toBe(400);
+    expect(found.findings[0]).toMatchObject({ from: 1, to: 2, cause: 'rate' });
+  });
+
+  test('a picture that its source holds is found in second fields, too, and its frame is marked', () => {
+    const faults = { 'm-floes': { held: [41, 42, 43], jumps: [] } };
+    const project = inFields('floes');
+    const found = check(project, faults);
+    expect(found.findings).toMatchObject([{ from: 41, to: 44, cause: 'source', picture: 41 }]);
+    const marks = holdMarks(project, 'floes', noTiming, (id) => faults[id as keyof typeof faults]);
+    expect(marks).toMatchObject([{ timelineId: 't', frame: 20, length: 2 }]);
+  });
+
+  test('in and out are its frames', () => {
+    const project = run(inFields('floes'), { type: 'setRange', timelineId: 't', range: { from: 10, to: 20 } });
+    expect(check(project).range).toEqual({ from: 20, to: 40 });
+  });
+});

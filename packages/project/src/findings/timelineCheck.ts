@@ -3,6 +3,7 @@ import type { Verdict } from '@thawline/core/truth';
 import type { Clip, Project, Source, Timeline } from '../document/document.js';
 import { cadenceOf, segmentsOf } from '../resolve/plan.js';
 import { nestedOf } from '../resolve/sources.js';
+import { asSeen, momentsAFrame } from '../timing/fieldRate.js';
 import { type TimingOf, timelineLength } from '../timing/mapping.js';
 import { corrected } from './judged.js';
 
@@ -16,7 +17,7 @@ import { corrected } from './judged.js';
 export const FRAME_CAUSES = ['rate', 'cut', 'source', 'skip', 'jump'] as const;
 export type FrameCause = (typeof FRAME_CAUSES)[number];
 
-/** A run of frames with one cause in one clip. */
+/** A run of frames with one cause in one clip; of a timeline in fields, of fields. */
 export interface FrameFinding {
   readonly from: number;
   /** Not included. */
@@ -29,8 +30,10 @@ export interface FrameFinding {
   readonly before: number;
 }
 
-/** What a timeline's own frames show, by the cause of each finding. */
+/** What a timeline's own frames show, by the cause of each finding. Of a timeline in fields all that is counted here are its fields, two a frame. */
 export interface TimelineCheck {
+  /** Moments that a frame has: 2 where it is of two fields. */
+  readonly moments: 1 | 2;
   /** First frame, and the one after the last. */
   readonly range: { readonly from: number; readonly to: number };
   /** Frames that show something new, made pictures included. */
@@ -55,7 +58,10 @@ export type FaultsOf = (mediaId: string) => Faults | undefined;
 /** Placed timelines within each other are followed so deep. */
 const DEEPEST = 12;
 
-/** Judges each frame of the timeline (its in to out, or `range`) by its step maps and by what the checks of its sources found. */
+/**
+ * Judges each frame of the timeline, or each of its fields, by its step maps and by what the checks of its sources found.
+ * @param range in the timeline's own frames; its in to out when left out, null for all of it
+ */
 export function checkTimeline(
   project: Project,
   timeline: Timeline,
@@ -69,7 +75,9 @@ export function checkTimeline(
     readonly range?: { readonly from: number; readonly to: number } | null;
   },
 ): TimelineCheck {
-  return frameByFrame({ project, known, faultsOf, found: new Map() }, timeline, range, 0);
+  const moments = momentsAFrame(timeline);
+  const within = range && { from: moments * range.from, to: moments * range.to };
+  return { moments, ...frameByFrame({ project, known, faultsOf, found: new Map() }, asSeen(timeline), within, 0) };
 }
 
 interface Context {
@@ -87,7 +95,12 @@ interface Last {
   readonly mixed: boolean;
 }
 
-function frameByFrame(context: Context, timeline: Timeline, range: TimelineCheck['range'] | null, depth: number): TimelineCheck {
+function frameByFrame(
+  context: Context,
+  timeline: Timeline,
+  range: TimelineCheck['range'] | null,
+  depth: number,
+): Omit<TimelineCheck, 'moments'> {
   const { project, known } = context;
   const first = range?.from ?? 0;
   const end = range?.to ?? timelineLength(timeline);
@@ -232,12 +245,15 @@ export function holdMarks(
   faultsOf: FaultsOf,
 ): { timelineId: string; frame: number; length: number; name: string }[] {
   const using = project.timelines.filter((t) => t.clips.some((c) => c.sourceId === sourceId));
-  return using.flatMap((timeline) =>
-    checkTimeline(project, timeline, { known, faultsOf, range: null })
-      .findings.filter((f) => f.cause === 'source' && f.sourceId === sourceId)
+  return using.flatMap((timeline) => {
+    const { findings, moments } = checkTimeline(project, timeline, { known, faultsOf, range: null });
+    return findings
+      .filter((f) => f.cause === 'source' && f.sourceId === sourceId)
       .map(({ from, to, picture }) => {
         const name = project.sources.find((s) => s.id === sourceId)?.name ?? '';
-        return { timelineId: timeline.id, frame: from, length: to - from, name: `held: ${name} ${picture}` };
-      }),
-  );
+        // A frame is marked where one of its fields holds.
+        const frame = Math.floor(from / moments);
+        return { timelineId: timeline.id, frame, length: Math.ceil(to / moments) - frame, name: `held: ${name} ${picture}` };
+      });
+  });
 }

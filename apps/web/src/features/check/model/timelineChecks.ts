@@ -31,7 +31,7 @@ export const CAUSES: Record<FrameCause, string> = {
 
 export const heldFrames = ({ frames }: TimelineCheck): number => frames.rate + frames.cut + frames.source;
 
-/** "12 held, 3 skipped" or "each frame new". */
+/** "12 held, 3 skipped" or "each frame new"; of a timeline in fields these are fields. */
 export function timelineShort(check: TimelineCheck): string {
   const { skip, jump } = check.frames;
   const held = heldFrames(check);
@@ -41,21 +41,22 @@ export function timelineShort(check: TimelineCheck): string {
     jump > 0 ? plural(jump, 'jump') : '',
   ];
   const said = parts.filter(Boolean).join(', ');
-  return said || (check.fresh > 0 ? 'each frame new' : 'nothing moves');
+  return said || (check.fresh > 0 ? `each ${check.moments === 2 ? 'field' : 'frame'} new` : 'nothing moves');
 }
 
 /** Who is to blame, in sentences. */
 export function timelineLong(check: TimelineCheck): string {
-  const { frames } = check;
+  const { frames, moments } = check;
+  const frame = moments === 2 ? 'field' : 'frame';
   const said = [
     frames.rate > 0 ? `The timeline's rate repeats ${plural(frames.rate, 'picture')}.` : '',
     frames.cut > 0 ? `${plural(frames.cut, 'cut begins', 'cuts begin')} with the picture shown last.` : '',
     frames.source > 0
-      ? `${plural(frames.source, 'frame shows', 'frames show')} a picture that its source holds, whatever the timeline's rate.`
+      ? `${plural(frames.source, `${frame} shows`, `${frame}s show`)} a picture that its source holds, whatever the timeline's rate.`
       : '',
-    frames.skip > 0 ? `At ${plural(frames.skip, 'frame')} new pictures are left out.` : '',
-    frames.jump > 0 ? `At ${plural(frames.jump, 'frame')} the source lacks pictures.` : '',
+    frames.skip > 0 ? `At ${plural(frames.skip, frame)} new pictures are left out.` : '',
+    frames.jump > 0 ? `At ${plural(frames.jump, frame)} the source lacks pictures.` : '',
   ].filter(Boolean);
   if (said.length > 0) return said.join(' ');
-  return check.fresh > 0 ? 'Each frame shows a picture of its own, and none is left out.' : 'Nothing in it is meant to move.';
+  return check.fresh > 0 ? `Each ${frame} shows a picture of its own, and none is left out.` : 'Nothing in it is meant to move.';
 }

@@ -1,16 +1,25 @@
 import { Button, Group } from '@mantine/core';
 import { formatDecimalRate, formatTimecode, nominalRate, rateToNumber } from '@thawline/core/time';
-import { type FrameFinding, type Project, reusedStretches, sourceOf, type Timeline, type TimelineCheck } from '@thawline/project';
+import {
+  asSeen,
+  type FrameFinding,
+  type Project,
+  reusedStretches,
+  sourceOf,
+  type Timeline,
+  type TimelineCheck,
+} from '@thawline/project';
 import { useMemo } from 'react';
 import { useParams } from 'react-router';
 import { useProject } from '../../../api/ProjectProvider.js';
+import { numberOf } from '../../../shared/diagram/halves.js';
 import { Fact } from '../../../shared/fact/Fact.js';
 import { FindingButtons, useWalk } from '../../../shared/keys/useWalk.js';
 import { pictureAddress } from '../../../shared/player/pictures.js';
 import { useGo } from '../../../shared/state/places.js';
 import { useView } from '../../../shared/state/view.js';
 import { count, plural } from '../../../shared/words.js';
-import { pictureBehind } from '../model/pictureBehind.js';
+import { pictureAtFrame } from '../model/pictureBehind.js';
 import { CAUSES, heldFrames, timelineLong, useTimelineChecks } from '../model/timelineChecks.js';
 import { Band } from './Band.js';
 import { CheckList } from './CheckList.js';
@@ -18,7 +27,7 @@ import classes from './check.module.css';
 import { Difference } from './Difference.js';
 import { FoundList } from './FoundList.js';
 
-/** A timeline's own frames: what its rate repeats and leaves out, apart from what its sources do. */
+/** A timeline's own frames, or their fields: what its rate repeats and leaves out, apart from what its sources do. Places are moments, as the check has them. */
 export function TimelineCheckView() {
   const { project } = useProject();
   const { timeline: open, frame } = useParams();
@@ -54,17 +63,19 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
   const to = (next: number | undefined): void => {
     if (next !== undefined) go('check', 'timeline', timeline.id, Math.max(first, Math.min(end - 1, next)));
   };
-  const second = nominalRate(timeline.rate);
+  const seen = asSeen(timeline);
+  const second = nominalRate(seen.rate);
+  const frameAt = Math.floor(at / check.moments);
   const listed = useMemo(() => check.findings.map((f) => ({ ...f, at: f.from })), [check]);
   const found = useMemo(() => listed.map((f) => f.at), [listed]);
   const { next, previous } = useWalk({ at, first, last: end - 1, second, onGo: to, found });
   const edit = (): void => {
-    setPlayhead(timeline.id, at);
+    setPlayhead(timeline.id, frameAt);
     go('timelines', timeline.id);
   };
   const held = heldFrames(check);
   const length = end - first;
-  const odd = Math.abs(check.trueRate / rateToNumber(timeline.rate) - 1) > 0.001;
+  const odd = Math.abs(check.trueRate / rateToNumber(seen.rate) - 1) > 0.001;
   const unchecked = check.uncheckedIds.map((id) => project.sources.find((s) => s.id === id)?.name ?? id);
   const here = check.findings.find((f) => f.from <= at && at < f.to);
   if (length <= 0) {
@@ -83,7 +94,11 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
             <small className="quiet">True rate</small>
             <div className={`number ${classes.big} ${odd ? 'rust' : ''}`}>{formatDecimalRate(check.trueRate)}</div>
           </div>
-          <Fact name="Timeline" value={formatDecimalRate(rateToNumber(timeline.rate))} />
+          <Fact
+            name="Timeline"
+            value={formatDecimalRate(rateToNumber(seen.rate))}
+            under={timeline.fields ? 'fields a second' : undefined}
+          />
           <Fact name="Held by rate" value={count(check.frames.rate + check.frames.cut)} />
           <Fact name="Held in sources" value={count(check.frames.source)} />
           <Fact name="Skipped" value={count(check.frames.skip)} />
@@ -95,10 +110,11 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
         <section className={`sheet ${classes.strip}`}>
           <div className={classes.head}>
             <h2 className="heading number">
-              {count(length)} frames{timeline.range ? ', in to out' : ''}, {plural(held, 'held', 'held')}
+              {count(length)} {timeline.fields ? 'fields' : 'frames'}
+              {timeline.range ? ', in to out' : ''}, {plural(held, 'held', 'held')}
             </h2>
             <span className="quiet number">
-              {formatTimecode(timeline.startFrame + at, timeline.rate, { dropFrame: timeline.dropFrame })}
+              {formatTimecode(timeline.startFrame + frameAt, timeline.rate, { dropFrame: timeline.dropFrame })}
               {here ? `, ${CAUSES[here.cause]}` : ''}
             </span>
           </div>
@@ -106,7 +122,7 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
         </section>
         <section className={`sheet ${classes.strip}`}>
           <div className={classes.head}>
-            <h2 className="heading">Frames</h2>
+            <h2 className="heading">{timeline.fields ? 'Fields' : 'Frames'}</h2>
             <Group gap={6}>
               <FindingButtons next={next} previous={previous} onGo={to} />
               <Button size="compact-sm" variant="default" onClick={edit}>
@@ -129,7 +145,7 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
           testId="timeline-findings"
           row={(f) => (
             <>
-              <span className="number">{f.from}</span>
+              <span className="number">{numberOf(f.from, 0, timeline.fields)}</span>
               <span className="number quiet">{f.to - f.from > 1 ? `\u00d7${f.to - f.from}` : ''}</span>
               <span className={f.cause === 'skip' || f.cause === 'jump' ? 'rust' : classes.held}>{CAUSES[f.cause]}</span>
             </>
@@ -141,7 +157,7 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
   );
 }
 
-/** Twelve frames around the chosen one, each with what differs from the one before. */
+/** Twelve frames or fields around the chosen one, each with what differs from the one before. */
 function Frames({
   timeline,
   check,
@@ -162,7 +178,7 @@ function Frames({
     if (f.to <= from || f.from >= from + SHOWN) continue;
     for (let k = f.from; k < f.to; k++) causes.set(k, f);
   }
-  const shown = (frame: number) => pictureBehind(project, timeline.id, frame, timings);
+  const shown = (moment: number) => pictureAtFrame(project, asSeen(timeline), moment, timings);
   return (
     <div className={classes.pictures}>
       {frames.map((k) => {
@@ -180,11 +196,16 @@ function Frames({
             data-cause={cause ?? 'new'}
           >
             <span className={classes.frame}>
-              {picture && <img src={pictureAddress(picture.mediaId, picture.picture)} alt={`Frame ${k}`} />}
+              {picture && (
+                <img
+                  src={pictureAddress(picture.mediaId, picture.picture)}
+                  alt={`${timeline.fields ? 'Field' : 'Frame'} ${numberOf(k, 0, timeline.fields)}`}
+                />
+              )}
               {stands && <i className="frost" />}
             </span>
             <span className={classes.under}>
-              <b className="number">{k}</b>
+              <b className="number">{numberOf(k, 0, timeline.fields)}</b>
               <small className={cause === null ? 'quiet number' : stands ? classes.held : 'rust'}>
                 {cause ? SHORT[cause] : picture ? picture.picture : 'black'}
               </small>
