@@ -56,6 +56,19 @@ test('where there is no room for all pictures, both lengths are told', async () 
   expect(cells('pictures')[1]).toBe('4.00 of 8.00 s');
 });
 
+test('what a person trimmed off is no want of room', async () => {
+  const trimmed = changed(placed(projectOf(pan), 'jetty-pan'), {
+    type: 'trimClip',
+    timelineId: 't',
+    clipId: 'c0',
+    start: 0,
+    end: 25,
+  });
+  await shown(trimmed);
+  expect(cells('nearest')[1]).toBe('1.00 s');
+  expect(cells('blend')[1]).toBe('1.00 s');
+});
+
 test('a frozen clip has a row of its own, without a speed', async () => {
   const frozen = changed(placed(projectOf(pan), 'jetty-pan'), {
     type: 'setFit',
