@@ -62,8 +62,16 @@ test('film is named by the beat that it has; where findings of old name none it 
   const all = stretch(0, 360, 'pulldown');
   expect(fieldStretchWords(all, slow)).toBe('film by 2:12, top field first');
   expect(fieldStretchWords(stretch(360, 900, 'interlaced'), slow)).toBe('interlaced, top field first');
-  expect(fieldKindWords({ kind: 'pulldown', first: null, film: slow })).toBe('film by 2:12');
-  expect(fieldKindWords({ kind: 'pulldown', first: 'bottom', film: [] })).toBe('film by 2:3, bottom field first');
+  const right = { flag: 'right' } as const;
+  expect(fieldKindWords({ kind: 'pulldown', first: null, film: slow, ...right })).toBe('film by 2:12');
+  expect(fieldKindWords({ kind: 'pulldown', first: 'bottom', film: [], ...right })).toBe('film by 2:3, bottom field first');
+});
+
+test('whole pictures that a file calls fields lie in segmented frames', () => {
+  const whole = { kind: 'none', first: null, film: [] } as const;
+  expect(fieldKindWords({ ...whole, flag: 'wrong' })).toBe('progressive in segmented frames');
+  expect(fieldKindWords({ ...whole, flag: 'right' })).toBe('progressive');
+  expect(fieldKindWords({ ...whole, flag: 'absent' })).toBe('progressive');
 });
 
 test('before a check nothing is known but the flag', () => {

@@ -37,8 +37,12 @@ function kindWords(kind: FieldKind, beat: FilmBeat | null): string {
 const withOrder = (name: string, first: FieldFinding['first']): string =>
   first === null ? name : `${name}, ${first} field first`;
 
-/** "interlaced, top field first", "progressive", "film by 2:3, bottom field first": what was measured. */
-export function fieldKindWords({ kind, first, film }: Pick<FieldFinding, 'kind' | 'first' | 'film'>): string {
+/**
+ * "interlaced, top field first", "progressive", "film by 2:3, bottom field first": what was measured. Pictures that a file holds as two fields of one
+ * moment each lie in segmented frames.
+ */
+export function fieldKindWords({ kind, first, film, flag }: Pick<FieldFinding, 'kind' | 'first' | 'film' | 'flag'>): string {
+  if (kind === 'none' && flag === 'wrong') return 'progressive in segmented frames';
   return withOrder(kind === 'mixed' ? kind : kindWords(kind, film[0]?.beat ?? null), first);
 }
 
@@ -72,6 +76,10 @@ export function fieldWords({ fields, storedRate }: Pick<Verdict, 'fields' | 'sto
       `The beat of ${fields.film[0]?.beat ?? '2:3'} breaks at ${breaks.length === 1 ? 'picture' : 'pictures'} ${breaks.slice(0, 6).join(', ')}${breaks.length > 6 ? ' and more' : ''}.`,
     );
   if (flag === 'wrong')
-    told.push(kind === 'none' ? 'The file says interlaced, wrongly.' : 'What the file says of its fields is wrong.');
+    told.push(
+      kind === 'none'
+        ? 'The file says interlaced, but each of its frames is one picture (segmented frames): no line has to be rebuilt.'
+        : 'What the file says of its fields is wrong.',
+    );
   return told.map((sentence) => ` ${sentence}`).join('');
 }

@@ -65,7 +65,7 @@ test('what the fields are is told with their order, their breaks and a flag that
     'interlaced, top field first: 60 moments a second.',
   );
   expect(told({ kind: 'interlaced', first: 'bottom', flag: 'wrong' })).toContain('What the file says of its fields is wrong.');
-  expect(told({ kind: 'none', flag: 'wrong' })).toContain('The file says interlaced, wrongly.');
+  expect(told({ kind: 'none', flag: 'wrong' })).toContain('each of its frames is one picture (segmented frames)');
   expect(told({ kind: 'pulldown', first: 'top', breaks: [52, 118] })).toContain('breaks at pictures 52, 118.');
   const stretch = { flag: 'right' as const, certainty: 0.99 };
   const stretches = [
