@@ -4,7 +4,16 @@ import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { calmSeconds } from '@thawline/core/motion';
 import type { Mix } from '@thawline/core/picture';
 import { rateToNumber, secondsOf } from '@thawline/core/time';
-import { type ClipCadence, type SoundWay, type Source, soundOf, soundWay, type Timeline } from '@thawline/project';
+import {
+  type ClipCadence,
+  cadenceAsSeen,
+  momentsAFrame,
+  type SoundWay,
+  type Source,
+  soundOf,
+  soundWay,
+  type Timeline,
+} from '@thawline/project';
 import { useMemo } from 'react';
 import { call } from '../../../api/client.js';
 import { tellError } from '../../../api/notices.js';
@@ -21,21 +30,31 @@ const SHUTTERS = [0, 45, 90, 180, 270, SHUTTER_MAX];
 
 /** The clip in numbers, and how what lies between its pictures is shown. */
 export function RetimeFacts({ timeline, cadence, n }: { timeline: Timeline; cadence: ClipCadence; n: number }) {
-  const { run } = useProject();
+  const { run, project, timings } = useProject();
   const { clip, source, mapping } = cadence;
-  const counts = useMemo(() => countStates(cadence), [cadence]);
+  // Of frames of two fields each field is a moment of its own.
+  const seen = useMemo(
+    () => cadenceAsSeen(project, timeline, clip, timings) ?? cadence,
+    [project, timeline, clip, timings, cadence],
+  );
+  const counts = useMemo(() => countStates(seen), [seen]);
+  const frames = plural(clip.length, 'frame');
   const here = { timelineId: timeline.id, clipIds: [clip.id] };
   const speed = speedAt(mapping, source, n);
   const sounds = soundOf(timeline, clip);
   return (
     <section className={`sheet ${classes.facts}`} data-testid="retime-facts">
       <Fact name="Speed here" value={speedWords(speed)} />
-      <Fact name="Runs" value={`${secondsOf(clip.length, timeline.rate).toFixed(2)} s`} under={plural(clip.length, 'frame')} />
+      <Fact
+        name="Runs"
+        value={`${secondsOf(clip.length, timeline.rate).toFixed(2)} s`}
+        under={timeline.fields ? `${frames}, ${count(momentsAFrame(timeline) * clip.length)} fields` : frames}
+      />
       <Fact name="Real" value={count(counts.real)} />
       <Fact name="Held" value={count(counts.held)} tone={counts.held > 0 ? 'ice' : undefined} />
       {counts.blended > 0 && <Fact name="Blended" value={count(counts.blended)} tone="sand" />}
       <Fact name="Made by motion" value={count(counts.made)} tone={counts.made > 0 ? 'sand' : undefined} />
-      {source.kind !== 'timeline' && <PanFact cadence={cadence} speed={speed} />}
+      {source.kind !== 'timeline' && <PanFact cadence={seen} speed={speed} />}
       {source.kind !== 'timeline' && <HeldOutFact source={source} />}
       <Group gap={10} ml="auto" wrap="nowrap" align="flex-end">
         <div className={classes.between}>
@@ -101,7 +120,7 @@ function PanFact({ cadence, speed }: { cadence: ClipCadence; speed: number }) {
     (j) => j.kind === 'pan' && j.subject === source.mediaId && (j.state === 'running' || j.state === 'queued'),
   );
   const pan = usePan(source);
-  // What counts is how far it moves from one shown frame to the next.
+  // What counts is how far it moves from one shown moment to the next.
   const calm = calmSeconds(rateToNumber(mapping.timeline));
   const quick = useMemo(() => (pan ? quickStretches(mapping, pan.shifts) : []), [pan, mapping]);
   if (pan) {

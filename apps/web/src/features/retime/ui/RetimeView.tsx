@@ -1,12 +1,12 @@
 import { Button, Select } from '@mantine/core';
-import { formatRate, nominalRate } from '@thawline/core/time';
+import { nominalRate } from '@thawline/core/time';
 import { type Clip, type ClipCadence, cadenceOf, clipEnd, isSoundClip, sourceOf, type Timeline } from '@thawline/project';
 import { useCallback, useMemo } from 'react';
 import { useParams } from 'react-router';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { useWalk } from '../../../shared/keys/useWalk.js';
 import { clipPictures } from '../../../shared/player/looks.js';
-import { rateLabel } from '../../../shared/rates/rates.js';
+import { frameRateLabel, rateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { useView } from '../../../shared/state/view.js';
 import { plural } from '../../../shared/words.js';
@@ -112,7 +112,7 @@ function Bar({
       />
       <span className="quiet">
         read at <b className="number">{rateLabel(cadence.source)}</b> in a timeline of{' '}
-        <b className="number">{formatRate(timeline.rate)}</b>
+        <b className="number">{frameRateLabel(timeline)}</b>
       </span>
       <Button size="compact-sm" variant="default" ml="auto" onClick={() => go('timelines', timeline.id, clip.id)}>
         Open in the edit
