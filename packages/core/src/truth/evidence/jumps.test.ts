@@ -1,14 +1,16 @@
 import { Changes } from '../measure/changes.js';
+import { median } from '../measure/median.js';
 import { findJumps } from './jumps.js';
 
 /** Changes of pictures that move by so much each, in samples of the coarse picture; energy grows with the square of it. */
 function moving(moves: readonly number[], energies?: readonly number[]): Changes {
   const changes = new Changes();
+  const usual = median(moves.length > 0 ? moves : [1]);
   for (const [i, move] of moves.entries()) {
     const k = changes.add();
     changes.columns.displacement[k] = move;
-    changes.columns.coherence[k] = move / 0.6;
-    changes.columns.coarseCoherence[k] = move / 0.6;
+    changes.columns.coherence[k] = move / usual;
+    changes.columns.coarseCoherence[k] = move / usual;
     changes.columns.energy[k] = energies?.[i] ?? 40 * move * move;
   }
   return changes;
@@ -83,4 +85,51 @@ test('a step half as large again is no picture missing', () => {
   expect(findJumps(moving(moves), none(40), null)).toEqual([]);
   moves[19] = 1.05;
   expect(findJumps(moving(moves), none(40), null)).toEqual([20]);
+});
+
+describe('where hardly anything is known of how far things move', () => {
+  /** Steps of 0.05 samples, each of them as large a share of the motion around it as is given. */
+  const shares = (here: number, { along = here, energy = here * here } = {}): Changes => {
+    const changes = moving(even(40, 0.05));
+    changes.columns.coarseAlong.fill(1);
+    changes.columns.coarseCoherence[19] = here;
+    changes.columns.coarseAlong[19] = along;
+    changes.columns.energy[19] = energy * (changes.columns.energy[18] as number);
+    return changes;
+  };
+
+  test('a step of twice the share by every measure leaves a picture out', () => {
+    expect(findJumps(shares(2), none(40), null)).toEqual([20]);
+    expect(findJumps(shares(1), none(40), null)).toEqual([]);
+  });
+
+  test.each([
+    ['one measure does not see it', shares(2, { along: 1.2 })],
+    ['nothing changes more than ever', shares(2, { energy: 1.1 })],
+    ['all of it changes', shares(2, { energy: 30 })],
+    ['it is more than pictures left out can be', shares(9)],
+  ])('but not where %s', (_, changes) => {
+    expect(findJumps(changes, none(40), null)).toEqual([]);
+  });
+
+  test('nor where it is one of several, or beside a hold', () => {
+    const others = shares(2);
+    others.columns.coarseCoherence[23] = 1.9;
+    expect(findJumps(others, none(40), null)).toEqual([]);
+    const held = none(40);
+    held[18] = 1;
+    expect(findJumps(shares(2), held, null)).toEqual([]);
+  });
+});
+
+test('what the motion of parts foresees as missing is none where the whole goes on as ever', () => {
+  const changes = moving(even(40));
+  changes.columns.missing[19] = 1;
+  expect(findJumps(changes, none(40), null)).toEqual([]);
+  changes.columns.coarseCoherence[19] = 1.6;
+  changes.columns.energy[19] = 1.5 * (changes.columns.energy[18] as number);
+  expect(findJumps(changes, none(40), null)).toEqual([20]);
+  // After a step back one of twice the length makes up for it.
+  changes.columns.coarseCoherence[18] = -0.2;
+  expect(findJumps(changes, none(40), null)).toEqual([]);
 });

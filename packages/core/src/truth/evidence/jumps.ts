@@ -62,7 +62,9 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
     if (standsOut(here, around, 0, spread)) alone.add(here.at + 1);
   }
   const beat = atOneBeat(likely);
-  const found = new Set(likely.filter((k) => alone.has(k) || beat.has(k)));
+  const found = new Set(likely.filter((k) => alone.has(k) && reachesOut(changes, held, k - 1)));
+  for (const k of beat) found.add(k);
+  const leaps = new Set<number>();
   // Where pictures come at their own times a long step may have had long to take.
   if (!gaps)
     for (const { at, move, along, coarseAlong } of fresh) {
@@ -72,10 +74,86 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
       // The slopes have to say so, too, as far as they see.
       const agree = move > SEEN_MOTION || Math.min(along, coarseAlong) > AGREE;
       const isClear = agree && more?.even && more.pictures > CLEAR_SURPLUS && more.longest > LONG && isLongest(changes, at);
-      if (changes.at('missing', at) > 0 || isClear) found.add(at + 1);
+      if ((changes.at('missing', at) > 0 || isClear) && reachesOut(changes, held, at)) found.add(at + 1);
+      if (leapsAlone(changes, held, at)) leaps.add(at + 1);
     }
   const isShort = (k: number): boolean => (surplusAt(changes, k - 1)?.pictures ?? 1) <= LEAST_SURPLUS;
-  return [...found].filter((k) => !isShort(k)).sort((a, b) => a - b);
+  const long = [...found].filter((k) => !isShort(k));
+  return [...new Set([...long, ...leaps])].sort((a, b) => a - b);
+}
+
+/** Steps on each side that a step's share in the motion around it is held against, the nearest left out. */
+const AROUND_LEAP = 6;
+/** So many have to be known to say that it is not so, and to say that it is. */
+const LEAST_AROUND = { against: 3, for: 5 } as const;
+/**
+ * A step that leaves pictures out has so many times the share that others have, by the wider measure: noise lies below, a jerk above. It shows by the
+ * other wide measure, too, or by how much changes, unless things move so far that neither sees it; and the steps beside it are steps forward, or it
+ * makes up for one of them.
+ */
+const REACHES = { share: 1.3, mostShare: 4.6, along: 1.15, energy: 1.3, seen: 2.2, beside: 0.5 } as const;
+/**
+ * With nothing else known a step leaves one out that has so many times the share of others by both wide measures, and so many times that of any
+ * other near by, and changes so many times as much. More than the most is a change of another kind.
+ */
+const LEAP = { share: 1.5, mostShare: 4.6, energy: 1.6, mostEnergy: 12, alone: 1.3 } as const;
+
+/** Steps around that show something new, the nearest left out; `at` is not among them. */
+function othersAround(changes: Changes, held: Uint8Array, at: number, nearest: 1 | 2): number[] {
+  const [first, end] = changes.within(at);
+  const found: number[] = [];
+  for (let i = Math.max(first, at - AROUND_LEAP); i < Math.min(end, at + AROUND_LEAP + 1); i++)
+    if (Math.abs(i - at) >= nearest && !held[i]) found.push(i);
+  return found;
+}
+
+/** Whether a step's share in the motion around it is larger than those of the others there, as a step that leaves pictures out has to be. */
+function reachesOut(changes: Changes, held: Uint8Array, at: number): boolean {
+  const around = othersAround(changes, held, at, 2);
+  if (around.length < LEAST_AROUND.against) return true;
+  const times = timesUsual(changes, around, at, 'coarseCoherence');
+  if (times < REACHES.share || times > REACHES.mostShare) return false;
+  const beside = [at - 1, at + 1].filter((i) => i >= 0 && i < changes.length && !changes.at('broken', i) && !held[i]);
+  if (beside.some((i) => timesUsual(changes, around, i, 'coarseCoherence') < REACHES.beside)) return false;
+  const isFar = changes.at('displacement', at) > REACHES.seen;
+  return (
+    isFar || timesUsual(changes, around, at, 'coarseAlong') > REACHES.along || energyTimes(changes, around, at) > REACHES.energy
+  );
+}
+
+/** A step's share against the middle of others'. */
+function timesUsual(changes: Changes, around: readonly number[], at: number, measure: 'coarseCoherence' | 'coarseAlong'): number {
+  // Where others have hardly a share in the motion themselves nothing goes on that could be left out.
+  return changes.at(measure, at) / Math.max(USUAL_SHARE, median(around.map((i) => changes.at(measure, i))));
+}
+
+function energyTimes(changes: Changes, around: readonly number[], at: number): number {
+  return changes.at('energy', at) / Math.max(1e-6, median(around.map((i) => changes.at('energy', i))));
+}
+
+/** Less than this is no usual share of steps in the motion around them. */
+const USUAL_SHARE = 0.9;
+
+/** Whether a step stands out from all around it as one with a picture left out does, by motion that goes on alone. */
+function leapsAlone(changes: Changes, held: Uint8Array, at: number): boolean {
+  // Nearly all steps end here.
+  if (changes.at('coarseCoherence', at) < LEAP.share * USUAL_SHARE) return false;
+  const around = othersAround(changes, held, at, 2);
+  if (around.length < LEAST_AROUND.for || !around.some((i) => i < at) || !around.some((i) => i > at)) return false;
+  const beside = othersAround(changes, held, at, 1);
+  const isLeap = (measure: 'coarseCoherence' | 'coarseAlong'): boolean => {
+    const times = timesUsual(changes, around, at, measure);
+    const most = Math.max(...beside.map((i) => changes.at(measure, i)));
+    return times > LEAP.share && times < LEAP.mostShare && changes.at(measure, at) > LEAP.alone * most;
+  };
+  const energy = energyTimes(changes, around, at);
+  return (
+    reachesOut(changes, held, at) &&
+    energy > LEAP.energy &&
+    energy < LEAP.mostEnergy &&
+    isLeap('coarseCoherence') &&
+    isLeap('coarseAlong')
+  );
 }
 
 /** How many pictures are missing within change k, which is known to leave some out. */
