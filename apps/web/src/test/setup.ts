@@ -17,7 +17,17 @@ class Observer {
   }
 }
 
-Object.assign(globalThis, { ResizeObserver: Observer, IntersectionObserver: Observer });
+/** Where a pointer is, as for a mouse. */
+class Pointer extends MouseEvent {
+  readonly pointerId: number;
+  constructor(type: string, { pointerId = 1, ...init }: PointerEventInit = {}) {
+    super(type, init);
+    this.pointerId = pointerId;
+  }
+}
+
+Object.assign(globalThis, { ResizeObserver: Observer, IntersectionObserver: Observer, PointerEvent: Pointer });
+Object.assign(Element.prototype, { setPointerCapture: nothing, releasePointerCapture: nothing });
 
 Object.defineProperty(window, 'matchMedia', {
   value: (query: string) => ({ matches: false, media: query, addEventListener: nothing, removeEventListener: nothing }),
@@ -30,6 +40,14 @@ Element.prototype.scrollTo = function (to?: ScrollToOptions | number) {
   queueMicrotask(() => this.dispatchEvent(new Event('scroll')));
 };
 HTMLCanvasElement.prototype.getContext = () => null;
+Blob.prototype.text = function () {
+  return new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result));
+    reader.onerror = () => reject(reader.error ?? new Error('not read'));
+    reader.readAsText(this);
+  });
+};
 // Rows that are only drawn where they can be seen have a window of this size to be seen in.
 Element.prototype.getBoundingClientRect = () => new DOMRect(0, 0, 1000, 600);
 const SIZE = { offsetWidth: 1000, offsetHeight: 600, clientWidth: 1000, clientHeight: 600 };

@@ -44,6 +44,22 @@ test('what the rate repeats is told by its frames, and sources without a check a
   expect(await listed()).toEqual(['1held by rate', '26held by rate']);
 });
 
+test('a clip that begins with the picture shown last holds at its cut, and counts with what the rate repeats', async () => {
+  const one = film('talk', { pictures: 50, seconds: 2 });
+  const split = changed(placed(projectOf(one), 'talk'), {
+    type: 'splitClips',
+    timelineId: 't',
+    clipIds: placed(projectOf(one), 'talk').timelines[0]?.clips.map((c) => c.id),
+    frame: 25,
+    seed: 'half',
+  });
+  const late = split.timelines[0]?.clips.filter((c) => c.start === 25).map((c) => c.id);
+  await shown(changed(split, { type: 'slipClips', timelineId: 't', clipIds: late, byPictures: -1 }));
+  expect(await verdict()).toHaveTextContent('Held by rate1');
+  expect(await verdict()).toHaveTextContent('1 cut begins with the picture shown last.');
+  expect(await listed()).toEqual(['25held at a cut']);
+});
+
 test('one goes from finding to finding, and to the edit at the frame one looks at', async () => {
   const { user, place } = await shown();
   await verdict();

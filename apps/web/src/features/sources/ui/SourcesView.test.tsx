@@ -77,6 +77,16 @@ describe('the list', () => {
     expect(order()).toEqual(names);
   });
 
+  test('what a column has no value of stands last, whichever way it sorts', async () => {
+    const { user } = await shown(projectOf(film('plain'), film('phone', { variable: true }), film('usual')));
+    const first = () => within(rows()[0] as HTMLElement).getByText(/^[a-z-]+$/, { selector: 'b' }).textContent;
+    const remarks = screen.getByRole('button', { name: /^What stands out/ });
+    await user.click(remarks);
+    expect(first()).toBe('phone');
+    await user.click(remarks);
+    expect(first()).toBe('phone');
+  });
+
   test('five hundred sources: only the rows in sight are there, and the last is reached with a key', async () => {
     const many = Array.from({ length: 500 }, (_, i) => film(`clip-${i}`));
     const { user } = await shown(projectOf(...many));
