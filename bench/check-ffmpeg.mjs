@@ -30,19 +30,29 @@ const SOURCES = {
   pan: `${FRACTAL},crop=480:270:x='5*n':y='2*n'`,
   shaken: `${FRACTAL},crop=480:270:x='500+9*sin(n*1.7)+7*sin(n*0.63)':y='350+8*sin(n*1.13+1)'`,
   grain: `${FRACTAL},crop=480:270:x='3*n':y='100',noise=alls=18:allf=t`,
-};
-/** Kinds that were made after all that decides was set: a table of their own. They count as looked at when the next ones are made. */
-const LATER = {
   waves: `nullsrc=s=${VIEW},geq=lum='128+60*sin(X/17+N/3)+50*sin(Y/11-N/5)':cb=128:cr=128`,
   crawl: `smptebars=s=${VIEW},scroll=horizontal=0.0125`,
   swing: `${FRACTAL},crop=960:540:300:200,rotate='0.12*sin(n/9)',crop=480:270`,
   approach: `${FRACTAL},crop=480:270:500:300,scale=w='2*trunc(240*(1+0.012*n))':h=-2:eval=frame,crop=480:270`,
-  lines: `${FRACTAL},crop=480:270:x='4*n':y='100+n',edgedetect=low=0.05:high=0.2`,
+  lines: `${FRACTAL},crop=480:270:x='4*n':y='100+n',edgedetect=low=0.02:high=0.06`,
   soft: `${FRACTAL},crop=480:270:x='7*n':y='200',gblur=sigma=5`,
   dusk: `${FRACTAL},crop=480:270:x='900-4*n':y='3*n',eq=contrast=0.35:brightness=-0.25,noise=alls=6:allf=t`,
   mirror: `${FRACTAL},crop=480:270:x='3*n':y='250',split[a][b];[a]crop=240:270:0:0[c];[b]crop=240:270:240:0,hflip[d];[c][d]hstack`,
   weave: `${FRACTAL},crop=480:270:x='400+1.6*n+1.2*sin(n*2.1)':y='300+1.3*sin(n*1.3)',noise=alls=10:allf=t,eq=brightness='0.012*sin(n*1.9)':eval=frame`,
   ease: `${FRACTAL},crop=480:270:x='500+300*sin(n/24)':y='300'`,
+};
+/** Kinds that were made after all that decides was set: a table of their own. They count as looked at when the next ones are made. */
+const LATER = {
+  inset: `${FRACTAL},crop=480:270:500:300[b];testsrc2=s=160x120:r=25[a];[b][a]overlay=x='20+3*n':y='60+n'`,
+  smoke: `cellauto=s=${VIEW}:rule=18:seed=9,gblur=sigma=3`,
+  cloud: `nullsrc=s=1000x400:r=25,geq=lum=128:cb=128:cr=128,noise=alls=100:all_seed=3,gblur=sigma=4,crop=480:270:x='4*n':y='n'`,
+  rolling: `testsrc2=s=${VIEW},rotate='0.03*n'`,
+  retreat: `mandelbrot=s=${VIEW}:start_scale=0.02:end_scale=1`,
+  stripes: `nullsrc=s=${VIEW},geq=lum='if(lt(mod(X+5*N,60),30),190,70)+20*sin(Y/9)':cb=128:cr=128`,
+  carpet: `sierpinski=s=${VIEW}:type=carpet:seed=5`,
+  counter: `testsrc=s=${VIEW}`,
+  half: `${FRACTAL},split[a][b];[a]crop=240:270:x='6*n':y='200'[c];[b]crop=240:270:900:300[d];[c][d]hstack`,
+  heave: `${FRACTAL},crop=480:270:500:300,geq=lum='lum(X+6*sin(N/5+Y/40),Y)':cb='cb(X,Y)':cr='cr(X,Y)'`,
 };
 const ENCODERS = {
   h264: ['-c:v', 'libx264', '-crf', '22', '-preset', 'fast'],

@@ -88,10 +88,11 @@ test('a step half as large again is no picture missing', () => {
 });
 
 describe('where hardly anything is known of how far things move', () => {
-  /** Steps of 0.05 samples, each of them as large a share of the motion around it as is given. */
-  const shares = (here: number, { along = here, energy = here * here } = {}): Changes => {
-    const changes = moving(even(40, 0.05));
+  /** Steps of 0.09 samples, each of them as large a share of the motion around it as is given. */
+  const shares = (here: number, { along = here, energy = here * here, motion = 0.18 } = {}): Changes => {
+    const changes = moving(even(40, 0.09));
     changes.columns.coarseAlong.fill(1);
+    changes.columns.displacement[19] = motion;
     changes.columns.coarseCoherence[19] = here;
     changes.columns.coarseAlong[19] = along;
     changes.columns.energy[19] = energy * (changes.columns.energy[18] as number);
@@ -108,6 +109,7 @@ describe('where hardly anything is known of how far things move', () => {
     ['nothing changes more than ever', shares(2, { energy: 1.1 })],
     ['all of it changes', shares(2, { energy: 30 })],
     ['it is more than pictures left out can be', shares(9)],
+    ['so little moves that a coder does as much', shares(2, { motion: 0.1 })],
   ])('but not where %s', (_, changes) => {
     expect(findJumps(changes, none(40), null)).toEqual([]);
   });

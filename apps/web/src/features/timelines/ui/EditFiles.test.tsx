@@ -121,8 +121,8 @@ describe('saving', () => {
     const link = () => screen.getByRole('link', { name: /^Save the/ });
     await screen.findByRole('dialog');
     expect(link().getAttribute('href')).toMatch(/otio$/);
-    await user.click(screen.getByText('CMX 3600 list (.edl)'));
-    expect(link().getAttribute('href')).toMatch(/edl$/);
+    await user.click(screen.getByRole('radio', { name: 'CMX 3600 list (.edl)' }));
+    await waitFor(() => expect(link().getAttribute('href')).toMatch(/edl$/));
     expect(screen.getByTestId('losses')).toHaveTextContent(/field/);
   });
 });
