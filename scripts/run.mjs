@@ -240,7 +240,7 @@ else if (what === 'start' || what === 'demo') {
   await setup();
   await quick();
 } else if (what === 'test') {
-  await setup({ chromium: 'chromium' }, look);
+  await setup({ 'chromium-headless-shell': 'chromium-headless-shell' }, look);
   await test();
 } else if (what === 'bench') {
   await setup();
@@ -255,6 +255,6 @@ else if (what === 'start' || what === 'demo') {
     );
   become([script, ...rest.slice(1)]);
 } else if (what === 'screenshots') {
-  await setup({ chromium: 'chromium' });
+  await setup({ 'chromium-headless-shell': 'chromium-headless-shell' });
   become(['scripts/screenshots.mjs']);
 } else stop('Say one of: setup, demo, start, desk, test, bench NAME, screenshots');
