@@ -75,7 +75,7 @@ test('one goes from finding to finding, and to the edit at the frame one looks a
 
 test('a timeline in fields is judged field by field, each called by its frame', async () => {
   const { user, place } = await shown(inFields, 43);
-  expect(await verdict()).toHaveTextContent('Timeline50fields a second');
+  expect(await verdict()).toHaveTextContent('Fields a second50');
   expect(screen.getByRole('heading', { name: '140 fields, 52 held' })).toBeVisible();
   // The 40 fields of 50 pictures a second are each new; of 24 each picture fills two fields, and two of them three.
   expect((await listed()).slice(0, 2)).toEqual(['20.2\u00d72held by rate', '22.1held by rate']);

@@ -94,11 +94,7 @@ function Result({ timeline, check, frame }: { timeline: Timeline; check: Timelin
             <small className="quiet">True rate</small>
             <div className={`number ${classes.big} ${odd ? 'rust' : ''}`}>{formatDecimalRate(check.trueRate)}</div>
           </div>
-          <Fact
-            name="Timeline"
-            value={formatDecimalRate(rateToNumber(seen.rate))}
-            under={timeline.fields ? 'fields a second' : undefined}
-          />
+          <Fact name={timeline.fields ? 'Fields a second' : 'Timeline'} value={formatDecimalRate(rateToNumber(seen.rate))} />
           <Fact name="Held by rate" value={count(check.frames.rate + check.frames.cut)} />
           <Fact name="Held in sources" value={count(check.frames.source)} />
           <Fact name="Skipped" value={count(check.frames.skip)} />
