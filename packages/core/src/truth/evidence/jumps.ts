@@ -46,25 +46,9 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
     const [along, coarseAlong] = [changes.at('coherence', i) / gap, changes.at('coarseCoherence', i) / gap];
     fresh.push({ at: i, move, along, coarseAlong, energy: changes.at('energy', i) });
   }
-  const alone = new Set<number>();
-  const likely: number[] = [];
-  for (let i = AROUND - 1; i + AROUND - 1 < fresh.length; i++) {
-    const here = fresh[i] as Step;
-    if (here.move < FINE_MOTION && (here.along < 1.5 || here.coarseAlong < 1.4)) continue;
-    const around = [...fresh.slice(Math.max(0, i - AROUND), i), ...fresh.slice(i + 1, i + 1 + AROUND)];
-    const farther = SCALES.map((scale) => here[scale] / median(around.map((a) => a[scale])));
-    if (here.move < SEEN_MOTION && Math.max(...farther) < FARTHER) continue;
-    const spread = Math.min(...farther) > CLEARLY ? 0.5 : 0.35;
-    if (!standsOut(here, around, 1, spread)) continue;
-    // A step that makes up for a short one before it leaves nothing out.
-    const before = fresh[i - 1];
-    if (before && before.at === here.at - 1 && before.along < CATCHES_UP) continue;
-    likely.push(here.at + 1);
-    if (standsOut(here, around, 0, spread)) alone.add(here.at + 1);
-  }
+  const { likely, alone } = standingOut(fresh);
   const beat = atOneBeat(likely);
-  const found = new Set(likely.filter((k) => alone.has(k) && reachesOut(changes, held, k - 1)));
-  for (const k of beat) found.add(k);
+  const found = new Set(likely.filter((k) => beat.has(k) || (alone.has(k) && reachesOut(changes, held, k - 1))));
   const leaps = new Set<number>();
   // Where pictures come at their own times a long step may have had long to take.
   if (!gaps)
@@ -81,6 +65,27 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
   const isShort = (k: number): boolean => (surplusAt(changes, k - 1)?.pictures ?? 1) <= LEAST_SURPLUS;
   const long = [...found].filter((k) => !isShort(k));
   return [...new Set([...long, ...leaps])].sort((a, b) => a - b);
+}
+
+/** Pictures to which steps lead that are so much larger than those around them: where two of the others may be, too, and where they are alone. */
+function standingOut(fresh: readonly Step[]): { readonly likely: readonly number[]; readonly alone: ReadonlySet<number> } {
+  const alone = new Set<number>();
+  const likely: number[] = [];
+  for (let i = AROUND - 1; i + AROUND - 1 < fresh.length; i++) {
+    const here = fresh[i] as Step;
+    if (here.move < FINE_MOTION && (here.along < 1.5 || here.coarseAlong < 1.4)) continue;
+    const around = [...fresh.slice(Math.max(0, i - AROUND), i), ...fresh.slice(i + 1, i + 1 + AROUND)];
+    const farther = SCALES.map((scale) => here[scale] / median(around.map((a) => a[scale])));
+    if (here.move < SEEN_MOTION && Math.max(...farther) < FARTHER) continue;
+    const spread = Math.min(...farther) > CLEARLY ? 0.5 : 0.35;
+    if (!standsOut(here, around, 1, spread)) continue;
+    // A step that makes up for a short one before it leaves nothing out.
+    const before = fresh[i - 1];
+    if (before && before.at === here.at - 1 && before.along < CATCHES_UP) continue;
+    likely.push(here.at + 1);
+    if (standsOut(here, around, 0, spread)) alone.add(here.at + 1);
+  }
+  return { likely, alone };
 }
 
 /** How many pictures are missing within change k, which is known to leave some out. */
