@@ -1,6 +1,6 @@
 /** Debian's Chromium without the windows around its pages, which nobody sees here, as root runs it, silent on the network: for stories, screenshots and benches. */
 export const CHROMIUM = {
-  executablePath: '/usr/bin/chromium-headless-shell',
+  executablePath: '/usr/lib/chromium/chromium-headless-shell',
   args: [
     '--no-sandbox',
     '--disable-gpu',

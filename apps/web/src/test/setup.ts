@@ -17,17 +17,7 @@ class Observer {
   }
 }
 
-/** Where a pointer is, as for a mouse. */
-class Pointer extends MouseEvent {
-  readonly pointerId: number;
-  constructor(type: string, { pointerId = 1, ...init }: PointerEventInit = {}) {
-    super(type, init);
-    this.pointerId = pointerId;
-  }
-}
-
-Object.assign(globalThis, { ResizeObserver: Observer, IntersectionObserver: Observer, PointerEvent: Pointer });
-Object.assign(Element.prototype, { setPointerCapture: nothing, releasePointerCapture: nothing });
+Object.assign(globalThis, { ResizeObserver: Observer, IntersectionObserver: Observer });
 
 Object.defineProperty(window, 'matchMedia', {
   value: (query: string) => ({ matches: false, media: query, addEventListener: nothing, removeEventListener: nothing }),

@@ -22,8 +22,14 @@ class Sized {
   }
 }
 
+/** Where a pointer is, as for a mouse. */
+class Pointer extends MouseEvent {
+  readonly pointerId = 1;
+}
+
 async function shown(chosen: number | null = null) {
-  Object.assign(globalThis, { ResizeObserver: Sized });
+  Object.assign(globalThis, { ResizeObserver: Sized, PointerEvent: Pointer });
+  Element.prototype.setPointerCapture = () => undefined;
   const done: unknown[] = [];
   showAlone(
     <BothSounds
