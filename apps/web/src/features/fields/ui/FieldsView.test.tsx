@@ -170,7 +170,7 @@ test('whole pictures that are flagged as fields are read as they are', async () 
     stretches: [{ from: 0, to: 240, kind: 'none' as const, first: null, flag: 'wrong' as const, certainty: 0.99 }],
   };
   await shown({ found: whole });
-  expect(await screen.findByText('progressive', { selector: 'div' })).toBeVisible();
+  expect(await screen.findByText('progressive in segmented frames', { selector: 'div' })).toBeVisible();
   expect(await choice(/^progressive/)).toBeChecked();
   expect(screen.queryByRole('button', { name: 'Both ways round' })).not.toBeInTheDocument();
 });
