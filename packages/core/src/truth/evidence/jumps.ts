@@ -1,6 +1,6 @@
 import type { Changes } from '../measure/changes.js';
 import { median } from '../measure/median.js';
-import { leapsAlone, reachesOut } from './leaps.js';
+import { isClearlyLongStep, isLongStep } from './longSteps.js';
 
 /** New pictures on each side that a step is compared with. */
 const AROUND = 5;
@@ -48,8 +48,8 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
   }
   const { likely, alone } = standingOut(fresh);
   const beat = atOneBeat(likely);
-  const found = new Set(likely.filter((k) => beat.has(k) || (alone.has(k) && reachesOut(changes, held, k - 1))));
-  const leaps = new Set<number>();
+  const found = new Set(likely.filter((k) => beat.has(k) || (alone.has(k) && isLongStep(changes, held, k - 1))));
+  const clear = new Set<number>();
   // Where pictures come at their own times a long step may have had long to take.
   if (!gaps)
     for (const { at, move, along, coarseAlong } of fresh) {
@@ -59,12 +59,12 @@ export function findJumps(changes: Changes, held: Uint8Array, gaps: Float64Array
       // The slopes have to say so, too, as far as they see.
       const agree = move > SEEN_MOTION || Math.min(along, coarseAlong) > AGREE;
       const isClear = agree && more?.even && more.pictures > CLEAR_SURPLUS && more.longest > LONG && isLongest(changes, at);
-      if ((changes.at('missing', at) > 0 || isClear) && reachesOut(changes, held, at)) found.add(at + 1);
-      if (leapsAlone(changes, held, at)) leaps.add(at + 1);
+      if ((changes.at('missing', at) > 0 || isClear) && isLongStep(changes, held, at)) found.add(at + 1);
+      if (isClearlyLongStep(changes, held, at)) clear.add(at + 1);
     }
   const isShort = (k: number): boolean => (surplusAt(changes, k - 1)?.pictures ?? 1) <= LEAST_SURPLUS;
   const long = [...found].filter((k) => !isShort(k));
-  return [...new Set([...long, ...leaps])].sort((a, b) => a - b);
+  return [...new Set([...long, ...clear])].sort((a, b) => a - b);
 }
 
 /** Pictures to which steps lead that are so much larger than those around them: where two of the others may be, too, and where they are alone. */

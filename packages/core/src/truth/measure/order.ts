@@ -31,8 +31,8 @@ const LEAST_PACE = 0.2;
 /** Of the steps beside a skip neither is shorter than this share of the other: else it makes up for a hold. */
 const ALIKE = 0.5;
 /**
- * Where motion does not say so and pictures are hardly nearer to each other when they are exchanged, a camera that shakes looks the same: 8 of 18 that
- * were told on trial clips of FFmpeg's sources and the rig's were right.
+ * A camera that shakes looks as if pictures were exchanged. Where distances alone say it, and less than clearly, 7 of 16 on trial clips (the rig's,
+ * and ten of FFmpeg's sources) were right.
  */
 const CLEARLY_EXCHANGED = 0.5;
 const HARDLY_EXCHANGED = 0.5;
