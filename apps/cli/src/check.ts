@@ -22,7 +22,7 @@ export async function checkCommand(files: string[], values: Values): Promise<voi
   if (values.json) return print({ ...checkJson(file, verdict, probe), counter });
   const told = toldRate(verdict);
   process.stdout.write(
-    `${file}: true rate ${told === null ? 'not told' : told.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps, ${verdict.cuts.length} cuts, ${verdict.faults.length} faults; ${fieldKindWords(verdict.fields)}${verdict.fields.flag === 'wrong' ? ', flagged wrongly' : ''}${partWords(verdict.parts).replace(' Parts', '; parts')}\n`,
+    `${file}: true rate ${told === null ? 'not told' : told.toFixed(3)} of ${verdict.storedRate.toFixed(3)}, ${verdict.kind}, ${verdict.held.length} held, ${verdict.jumps.length} jumps, ${verdict.cuts.length} cuts, ${verdict.faults.length} faults; ${fieldKindWords(verdict.fields)}${verdict.fields.flag === 'wrong' && verdict.fields.kind !== 'none' ? ', flagged wrongly' : ''}${partWords(verdict.parts).replace(' Parts', '; parts')}\n`,
   );
 }
 
