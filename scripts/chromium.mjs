@@ -4,6 +4,8 @@ export const CHROMIUM = {
   args: [
     '--no-sandbox',
     '--disable-gpu',
+    // Letters stand where a screen has them, not on whole pixels.
+    '--font-render-hinting=none',
     '--disable-quic',
     '--no-first-run',
     '--disable-background-networking',
