@@ -7,6 +7,7 @@ import type { ChangeReply, FileState, JobReply, ProjectState } from '@thawline/c
 import { rate } from '@thawline/core/time';
 import {
   apply,
+  applyDifference,
   type Clip,
   type Command,
   clipsFor,
@@ -102,6 +103,8 @@ export class FakeProject {
   jobs: JobReply[] = [];
   version = 1;
   readonly done: Command[] = [];
+  /** What would take each change back, the oldest first. */
+  private readonly back: ChangeReply['patches'][] = [];
 
   constructor(public document: Project) {
     FakeEvents.all = [];
@@ -115,6 +118,7 @@ export class FakeProject {
       .on('checks', () => [])
       .on('comparisons', () => [])
       .on('command', ({ body }) => this.command((body as { command: object }).command))
+      .on('undo', () => this.undo())
       // The server makes the pictures findable, under an id of theirs.
       .on('readFields', ({ body }) => {
         const { readings } = body as { readings: readonly { sourceId: string; runs: unknown }[] };
@@ -136,6 +140,7 @@ export class FakeProject {
     if (!step.ok) throw new Error(step.code);
     this.document = step.project;
     this.done.push(command);
+    this.back.push(step.difference.backward);
     return {
       projectId: 'p',
       version: ++this.version,
@@ -143,6 +148,13 @@ export class FakeProject {
       undoLabel: command.type,
       redoLabel: null,
     };
+  }
+
+  private undo(): ChangeReply {
+    const patches = this.back.pop();
+    if (!patches) throw new Error('nothing to undo');
+    this.document = applyDifference(this.document, patches as Parameters<typeof applyDifference>[1]);
+    return { projectId: 'p', version: ++this.version, patches, undoLabel: null, redoLabel: null };
   }
 }
 

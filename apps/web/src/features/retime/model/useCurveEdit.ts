@@ -1,8 +1,17 @@
 import { type Curve, type CurveFault, curveFault, type Pin, positionAt } from '@thawline/core/cadence';
-import { type ClipCadence, curveOf, type Follow, type Timeline } from '@thawline/project';
+import {
+  type ClipCadence,
+  type Command,
+  cadenceOf,
+  curveOf,
+  type Follow,
+  type Project,
+  type Timeline,
+  type TimingOf,
+} from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
-import { withPinAt } from './curveGeometry.js';
+import { type CurvePlace, movedPin, withPinAt } from './curveGeometry.js';
 
 const FAULTS: Record<CurveFault, string> = {
   'no-pins': 'There are no pins.',
@@ -11,12 +20,20 @@ const FAULTS: Record<CurveFault, string> = {
   'bad-handles': 'That would run backward.',
 };
 
+/** A clip's pins as a project has them; null where it is gone. */
+function pinsIn(project: Project, timelineId: string, clipId: string, timings: TimingOf): Curve | null {
+  const timeline = project.timelines.find((t) => t.id === timelineId);
+  const clip = timeline?.clips.find((c) => c.id === clipId);
+  const cadence = timeline && clip ? cadenceOf(project, timeline, clip, timings) : null;
+  return cadence && curveOf(cadence.mapping);
+}
+
 /**
  * The pins of a clip's time curve and the changes to them, each a command. A key pressed again before the last reply continues from the
  * pending pins.
  */
 export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: ClipCadence) {
-  const { run } = useProject();
+  const { run, timings } = useProject();
   const [chosenFrame, setChosenFrame] = useState<number | null>(null);
   const [follow, setFollow] = useState<Follow>('move');
   const [asked, setAsked] = useState(false);
@@ -26,9 +43,8 @@ export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: Clip
   // Who asked for it before need not ask again to change something else.
   const backward = asked || curveFault(curve, source.pictures) === 'bad-handles';
   const chosen = chosenFrame === null ? -1 : curve.findIndex((pin) => pin.frame === chosenFrame);
-  const take = (pins: Curve, length?: number): void => {
-    setAhead((was) => ({ pins, changes: (was?.changes ?? 0) + 1 }));
-    const done = run({
+  const retimed = (pins: Curve, length?: number): Command =>
+    ({
       type: 'retimeClip',
       timelineId: timeline.id,
       clipId: clip.id,
@@ -41,15 +57,39 @@ export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: Clip
         ...(handles ? { handles: [...handles] } : {}),
       })),
       ...(length ? { length } : {}),
-    } as Parameters<typeof run>[0]);
-    void done.finally(() => setAhead((was) => (was && was.changes > 1 ? { ...was, changes: was.changes - 1 } : null)));
+    }) as Command;
+  /** Shows pins at once, and stores them as the command says. */
+  const store = (pins: Curve, command: Parameters<typeof run>[0]): void => {
+    setAhead((was) => ({ pins, changes: (was?.changes ?? 0) + 1 }));
+    void run(command).finally(() => setAhead((was) => (was && was.changes > 1 ? { ...was, changes: was.changes - 1 } : null)));
+  };
+  const take = (pins: Curve, length?: number): void => store(pins, retimed(pins, length));
+  const faultOf = (pins: Curve): string | null => {
+    const fault = curveFault(pins, source.pictures, backward);
+    return fault && FAULTS[fault];
   };
   /** Takes pins and chooses the one at a frame; returns why not where they are refused. */
   const tryPins = (pins: Curve, frame: number | null): string | null => {
-    const fault = curveFault(pins, source.pictures, backward);
-    if (fault) return FAULTS[fault];
+    const wrong = faultOf(pins);
+    if (wrong !== null) return wrong;
     take(pins);
     if (frame !== null) setChosenFrame(frame);
+    return null;
+  };
+  /** Moves a pin by so much, from wherever an undo or change still on its way leaves it; returns why not where that is refused. */
+  const nudge = (index: number, by: CurvePlace): string | null => {
+    const limits = { first: mapping.headTrim, pictures: source.pictures };
+    const moved = (pins: Curve): Curve => {
+      const pin = pins[index];
+      return pin ? movedPin(pins, index, { frame: pin.frame + by.frame, picture: pin.picture + by.picture }, limits) : pins;
+    };
+    const pins = moved(curve);
+    const [was, is] = [curve[index], pins[index]];
+    if (!was || !is || (was.frame === is.frame && was.picture === is.picture)) return null;
+    const wrong = faultOf(pins);
+    if (wrong !== null) return wrong;
+    store(pins, (now) => retimed(moved(pinsIn(now, timeline.id, clip.id, timings) ?? curve)));
+    setChosenFrame(is.frame);
     return null;
   };
   const here = (n: number): number => n + mapping.headTrim;
@@ -64,6 +104,7 @@ export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: Clip
     choose: (index: number): void => setChosenFrame(curve[index]?.frame ?? null),
     take,
     tryPins,
+    nudge,
     /** Changes the chosen pin. */
     set: (change: Partial<Pin>): string | null =>
       tryPins(

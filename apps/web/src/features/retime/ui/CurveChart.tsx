@@ -24,10 +24,12 @@ interface Props {
   readonly onFrame: (n: number) => void;
   /** Takes pins, one of which is now on `frame`; or says why not. */
   readonly onPins: (pins: Curve, frame: number) => string | null;
+  /** Moves a pin by frames and pictures; or says why not. */
+  readonly onNudge: (index: number, by: CurvePlace) => string | null;
 }
 
 /** Source pictures up, frames across. Sand marks what passes under a picture a frame: there, pictures are made, held or mixed. */
-export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFrame, onPins }: Props) {
+export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFrame, onPins, onNudge }: Props) {
   const { ref, width, height } = useElementSize();
   const svg = useRef<SVGSVGElement>(null);
   /** Pins while one of them is dragged. */
@@ -59,8 +61,8 @@ export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFr
     if (pin.frame !== was.frame || pin.picture !== was.picture) take(next, pin.frame);
   };
   const nudge = (index: number, by: CurvePlace): void => {
-    const { frame, picture } = curve[index] as Pin;
-    finish(index, movedPin(curve, index, { frame: frame + by.frame, picture: picture + by.picture }, limits));
+    setDraft(null);
+    setWrong(onNudge(index, by));
   };
   /** The chosen stretch, where it is eased. */
   const eased = pins[chosen]?.way === 'eased' ? pins[chosen] : undefined;

@@ -28,11 +28,18 @@ const curved = changed(plain, {
 });
 
 function Panel({ n }: { n: number }) {
-  const { project } = useProject();
+  const { project, undo } = useProject();
   const [timeline] = project.timelines;
   const clip = timeline?.clips[0];
   const cadence = timeline && clip && cadenceOf(project, timeline, clip, noTiming);
-  return cadence ? <CurvePanel timeline={timeline} cadence={cadence} n={n} onFrame={() => undefined} /> : null;
+  return cadence ? (
+    <>
+      <button type="button" onClick={undo}>
+        Undo
+      </button>
+      <CurvePanel timeline={timeline} cadence={cadence} n={n} onFrame={() => undefined} />
+    </>
+  ) : null;
 }
 
 async function shown(project = curved, n = 20) {
@@ -67,6 +74,17 @@ test('a pin is moved by arrow keys, with shift by ten, and stays between its nei
     shiftKey: true,
   });
   await waitFor(() => expect(pins(fake)?.[1]).toEqual([60, 101]));
+});
+
+test('a key pressed while an undo is on its way moves the pin from where the undo leaves it', async () => {
+  const { fake } = await shown();
+  fireEvent.keyDown(pin(50, 100), { key: 'ArrowUp', shiftKey: true });
+  const moved = await screen.findByRole('button', { name: 'Pin: frame 50 shows picture 110' });
+  await waitFor(() => expect(fake.done).toHaveLength(1));
+  fireEvent.click(screen.getByRole('button', { name: 'Undo' }));
+  fireEvent.keyDown(moved, { key: 'ArrowUp' });
+  await waitFor(() => expect(fake.done).toHaveLength(2));
+  expect(pins(fake)?.[1]).toEqual([50, 101]);
 });
 
 test('the chosen pin is typed; what cannot be says why at its field, and changes nothing', async () => {

@@ -50,6 +50,7 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
         onChoose={edit.choose}
         onFrame={onFrame}
         onPins={edit.tryPins}
+        onNudge={edit.nudge}
       />
       <PinEditor edit={edit} headTrim={mapping.headTrim} n={n} />
       <SpeedTools timeline={timeline} cadence={cadence} n={n} follow={edit.follow} onPins={edit.take} />
