@@ -20,7 +20,7 @@ import {
 import { writeDemoClips } from '@thawline/rig';
 import { make } from '@thawline/work';
 import PQueue from 'p-queue';
-import type { z } from 'zod';
+import { z } from 'zod';
 import { Store } from './database/store.js';
 import { StartsService } from './jobs/starts.service.js';
 import { newId, ProjectsService } from './projects/projects.service.js';
@@ -29,7 +29,7 @@ import { SourcesService } from './sources/sources.service.js';
 export const DEMO_NAME = 'Ice-out at Lake Vessa';
 
 /** Stored while the demo is being made, so that a restarted server resumes it. */
-const SETTING = 'demo';
+const STATE = { name: 'demo', schema: z.enum(['making', 'made']) };
 
 /**
  * Makes the demo project unless the data folder has it: clips by the rig, a cut at 25, the same carried to 24, one at 59.94
@@ -43,13 +43,13 @@ export async function beginDemo(
 ): Promise<(() => Promise<void>) | null> {
   const [projects, store] = [app.get(ProjectsService), app.get(Store)];
   const known = (await projects.list()).find((p) => p.name === DEMO_NAME);
-  if (known && (await store.setting<string>(SETTING)) !== 'making') return null;
-  await store.changeSetting<string>(SETTING, () => 'making');
+  if (known && (await store.setting(STATE)) !== 'making') return null;
+  await store.changeSetting(STATE, () => 'making');
   const id = known?.id ?? (await projects.create(DEMO_NAME)).id;
   return async () => {
     say('Making the demo clips, once: each appears in the project when it is made ...');
     await fillDemo(app, id, await addClips(app, id, rigFolder, say));
-    await store.changeSetting<string>(SETTING, () => 'made');
+    await store.changeSetting(STATE, () => 'made');
     say('The demo is whole.');
   };
 }

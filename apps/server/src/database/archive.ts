@@ -1,5 +1,6 @@
 import { DOCUMENT_FORMAT, migrateDocument, migratePatches, type Project } from '@thawline/project';
 import { type EntityManager, In } from 'typeorm';
+import { seriesSchema } from './columns.js';
 import { JobRow, MediaRow, ProjectRow, RevisionRow } from './entities.js';
 import { documentOf } from './stored.js';
 
@@ -92,7 +93,7 @@ export async function readArchive(manager: EntityManager, id: string): Promise<P
     media: media.map(({ createdAt: _createdAt, probe, series, ...rest }) => ({
       ...rest,
       probe: JSON.parse(probe) as unknown,
-      series: series === null ? null : (JSON.parse(series) as ArchivedMedia['series']),
+      series: series === null ? null : seriesSchema.parse(JSON.parse(series)),
     })),
     jobs: jobs.map(({ id: jobId, kind, label, subject, params, result, done, total, createdAt, startedAt, endedAt }) => ({
       id: jobId,

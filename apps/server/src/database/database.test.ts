@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { emptyProject } from '@thawline/project';
 import BetterSqlite3 from 'better-sqlite3';
+import { z } from 'zod';
 import type { Database } from './database.js';
 import { JobRow, ProjectRow } from './entities.js';
 import { openDatabase } from './opening.js';
@@ -98,6 +99,26 @@ describe('a transaction that fails', () => {
 });
 
 const text = (bytes: number): string => 'x'.repeat(bytes);
+const PROBE: StoredMedia['probe'] = {
+  kind: 'still',
+  pictures: 1,
+  stored: null,
+  measured: null,
+  variable: false,
+  timing: { kind: 'still' },
+  seconds: null,
+  firstSeconds: 0,
+  width: 320,
+  height: 180,
+  sampleAspect: 1,
+  codec: 'png',
+  pixelFormat: 'rgb24',
+  container: 'png_pipe',
+  fields: 'progressive',
+  flagged: true,
+  sound: null,
+  timecode: null,
+};
 const media = (id: string, bytes: number): StoredMedia => ({
   id,
   name: text(bytes),
@@ -107,7 +128,7 @@ const media = (id: string, bytes: number): StoredMedia => ({
   modifiedMs: null,
   fingerprint: null,
   series: null,
-  probe: {} as StoredMedia['probe'],
+  probe: { ...PROBE },
 });
 const job = (id: string, bytes: number) => ({
   id,
@@ -128,6 +149,24 @@ const job = (id: string, bytes: number) => ({
   endedAt: null,
 });
 
+test('what is stored of a file comes back whole; a row that cannot be read counts as no file', async () => {
+  await store.addMedia(media('whole', 10), 'then');
+  await store.addMedia({ ...media('broken', 10), probe: { ...PROBE, pictures: -1 } }, 'then');
+  await store.addMedia({ ...media('series', 10), series: { ending: 'png', names: ['a.png', 'b.png'] } }, 'then');
+  expect(await store.media('whole')).toMatchObject({ probe: PROBE, series: null });
+  expect(await store.media('broken')).toBeNull();
+  expect((await store.mediaOf(['whole', 'broken', 'series'])).map((m) => m.series?.names.length ?? 0).toSorted()).toEqual([0, 2]);
+});
+
+test('a setting is read by its shape, and another thing under its name is an error instead of a wrong value', async () => {
+  const number = { name: 'most', schema: z.number() };
+  expect(await store.setting(number)).toBeNull();
+  expect(await store.changeSetting(number, (was) => (was ?? 1) + 1)).toBe(2);
+  expect(await store.changeSetting(number, (was) => (was ?? 1) + 1)).toBe(3);
+  await expect(store.setting({ ...number, schema: z.array(z.string()) })).rejects.toThrow();
+  expect(await store.setting(number)).toBe(3);
+});
+
 /** Every kind of write, each of several pages, so that any of its statements may be the one that finds no room. */
 const WRITES: [string, (round: number) => Promise<unknown>][] = [
   ['createProject', (n) => store.createProject(`new${n}`, emptyProject(text(20_000)), 'now')],
@@ -137,7 +176,7 @@ const WRITES: [string, (round: number) => Promise<unknown>][] = [
   ['moveMedia', (n) => store.moveMedia('m', { path: text(20_000 + n), modifiedMs: n })],
   ['addJob', (n) => store.addJob(job(`n${n}`, 20_000))],
   ['updateJob', (n) => store.updateJob('j', endedAs({ state: 'done', result: text(40_000 + n) }, 'now'))],
-  ['changeSetting', (n) => store.changeSetting('s', () => text(20_000 + n))],
+  ['changeSetting', (n) => store.changeSetting({ name: 's', schema: z.string() }, () => text(20_000 + n))],
 ];
 
 describe('a disk that is full', () => {

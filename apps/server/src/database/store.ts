@@ -2,6 +2,7 @@ import { Inject, Injectable } from '@nestjs/common';
 import { DOCUMENT_FORMAT, type Project } from '@thawline/project';
 import { LRUCache } from 'lru-cache';
 import { type EntityManager, EntityNotFoundError, In, IsNull, Not } from 'typeorm';
+import type { z } from 'zod';
 import { mediaNamedIn, type ProjectArchive, readArchive, type WriteOptions, writeArchive } from './archive.js';
 import { Database } from './database.js';
 import { JobRow, MediaRow, ProjectRow, RequestRow, RevisionRow, SettingRow } from './entities.js';
@@ -54,6 +55,12 @@ const LISTED = {
   startedAt: true,
   endedAt: true,
 } as const;
+
+/** A value kept under a name, and its shape. */
+interface Setting<T> {
+  readonly name: string;
+  readonly schema: z.ZodType<T>;
+}
 
 /** Where the database names media. */
 const NAMING_MEDIA = [
@@ -235,7 +242,7 @@ export class Store {
     const rows: MediaRow[] = [];
     for (let at = 0; at < ids.length; at += 500)
       rows.push(...(await this.reader.getRepository(MediaRow).find({ where: { id: In(ids.slice(at, at + 500)) } })));
-    return rows.map(asMedia);
+    return rows.map(asMedia).filter((media) => media !== null);
   }
 
   async addJob(job: JobAdded): Promise<StoredJob> {
@@ -262,17 +269,21 @@ export class Store {
     await this.database.write((m) => m.getRepository(JobRow).delete({ id }));
   }
 
-  async setting<T>(name: string): Promise<T | null> {
+  /**
+   * Null where it was never stored.
+   * @throws ZodError where something else is stored under the name
+   */
+  async setting<T>({ name, schema }: Setting<T>): Promise<T | null> {
     const row = await this.reader.getRepository(SettingRow).findOneBy({ name });
-    return row && (JSON.parse(row.value) as T);
+    return row && schema.parse(JSON.parse(row.value));
   }
 
   /** Reads and writes a setting in one transaction, so that no concurrent change is lost. */
-  async changeSetting<T>(name: string, change: (was: T | null) => T): Promise<T> {
+  async changeSetting<T>({ name, schema }: Setting<T>, change: (was: T | null) => T): Promise<T> {
     return this.database.write(async (manager) => {
       const repository = manager.getRepository(SettingRow);
       const row = await repository.findOneBy({ name });
-      const value = change(row && (JSON.parse(row.value) as T));
+      const value = change(row && schema.parse(JSON.parse(row.value)));
       await repository.upsert({ name, value: JSON.stringify(value) }, ['name']);
       return value;
     });

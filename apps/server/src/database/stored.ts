@@ -1,6 +1,7 @@
 import type { JobReply } from '@thawline/contract';
 import type { Probe } from '@thawline/media';
 import type { Project } from '@thawline/project';
+import { probeSchema, seriesSchema } from './columns.js';
 import type { JobRow, MediaRow, ProjectRow } from './entities.js';
 
 /** Plain values of the database's rows: what the rest of the server gets instead of entities. */
@@ -121,12 +122,14 @@ export function asProject(row: ProjectRow): StoredProject {
   return { id: row.id, version: row.version, document };
 }
 
-export function asMedia(row: MediaRow): StoredMedia {
-  return {
-    ...row,
-    probe: JSON.parse(row.probe) as Probe,
-    series: row.series === null ? null : (JSON.parse(row.series) as StoredMedia['series']),
-  };
+/** Null where what is stored of the file cannot be read: it counts as missing then, and is found again as any file is. */
+export function asMedia(row: MediaRow): StoredMedia | null {
+  try {
+    const series = row.series === null ? null : seriesSchema.parse(JSON.parse(row.series));
+    return { ...row, probe: probeSchema.parse(JSON.parse(row.probe)), series };
+  } catch {
+    return null;
+  }
 }
 
 /** A row without its result, which cannot be read then: a person can start the job again. */

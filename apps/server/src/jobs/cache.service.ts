@@ -1,12 +1,13 @@
 import { Inject, Injectable } from '@nestjs/common';
 import type { CacheReply } from '@thawline/contract';
 import { cacheState, trimCache } from '@thawline/work';
+import { z } from 'zod';
 import { Store } from '../database/store.js';
 import { places, SETTINGS, type Settings } from '../settings.js';
 
 /** Default limit of the render cache: 20 GB. */
 const MOST_BYTES = 20e9;
-const NAME = 'cache-most';
+const MOST = { name: 'cache-most', schema: z.number().min(0) };
 
 /** Parts of renders that are kept, so that what is unchanged is not written again. Any of them may go at any time. */
 @Injectable()
@@ -21,7 +22,7 @@ export class CacheService {
   }
 
   async limit(most: number): Promise<CacheReply> {
-    await this.store.changeSetting<number>(NAME, () => most);
+    await this.store.changeSetting(MOST, () => most);
     return this.trim();
   }
 
@@ -36,6 +37,6 @@ export class CacheService {
   }
 
   private async most(): Promise<number> {
-    return (await this.store.setting<number>(NAME)) ?? MOST_BYTES;
+    return (await this.store.setting(MOST)) ?? MOST_BYTES;
   }
 }

@@ -1,7 +1,8 @@
-import { type JobKind, jobOf, timingSchema } from '@thawline/contract';
-import { documentSchema, fieldRunsSchema, rateSchema } from '@thawline/project';
+import { type JobKind, jobOf } from '@thawline/contract';
+import { documentSchema } from '@thawline/project';
 import { z } from 'zod';
 import type { ArchivedJob } from '../database/archive.js';
+import { patchesSchema, probeSchema, seriesSchema } from '../database/columns.js';
 
 /**
  * What the JSON in a project file looks like. A file may come from anywhere: nothing of it is taken before it was parsed by these. The shape
@@ -28,62 +29,17 @@ const json = z.record(z.string(), z.unknown());
 
 export const projectPartSchema = z.object({ document: z.unknown(), version: count, createdAt: at, changedAt: at });
 
-const patchSchema = z.object({
-  op: z.enum(['add', 'remove', 'replace']),
-  path: z.array(z.union([z.string().max(100), z.int().min(0)])).max(12),
-  value: z.unknown().optional(),
-});
-
 export const historyPartSchema = z.array(
   z.object({
     label: z.string().max(500),
     command: json,
-    forward: z.array(patchSchema),
-    backward: z.array(patchSchema),
+    forward: patchesSchema,
+    backward: patchesSchema,
     undone: z.boolean(),
     batch: z.string().max(40).nullable(),
     at,
   }),
 );
-
-/** What was found of a file when it was added. Used where the file itself does not come along; otherwise it is probed anew. */
-export const probeSchema = z.object({
-  kind: z.enum(['film', 'sequence', 'still', 'sound']),
-  pictures: count.min(1),
-  stored: rateSchema.nullable(),
-  measured: z.object({ rate: rateSchema, ppm: z.number() }).nullable(),
-  variable: z.boolean(),
-  timing: timingSchema,
-  seconds: z.number().nullable(),
-  firstSeconds: z.number(),
-  width: count,
-  height: count,
-  sampleAspect: z.number().positive(),
-  codec: z.string().max(100),
-  pixelFormat: z.string().max(100),
-  colour: z
-    .object({
-      matrix: z.string().max(40).nullable(),
-      primaries: z.string().max(40).nullable(),
-      transfer: z.string().max(40).nullable(),
-      range: z.enum(['limited', 'full']).nullable(),
-    })
-    .optional(),
-  container: z.string().max(200),
-  fields: z.enum(['progressive', 'top', 'bottom']),
-  sound: z
-    .object({
-      seconds: z.number().min(0),
-      sampleRate: z.int().min(1),
-      channels: z.int().min(1),
-      codec: z.string().max(100),
-      startSeconds: z.number(),
-    })
-    .nullable(),
-  timecode: z.string().max(20).nullable(),
-  endsEarly: z.boolean().optional(),
-  fieldsRead: z.object({ runs: fieldRunsSchema, stored: timingSchema }).optional(),
-});
 
 export const mediaPartSchema = z.array(
   z.object({
@@ -96,9 +52,7 @@ export const mediaPartSchema = z.array(
       .string()
       .regex(/^[0-9a-f]{32}$/)
       .nullable(),
-    series: z
-      .object({ ending: z.string().regex(/^[a-z0-9]{1,5}$/), names: z.array(z.string().max(255)).max(1_000_000) })
-      .nullable(),
+    series: seriesSchema.nullable(),
     /** Whether the file itself is in the project file. */
     included: z.boolean(),
   }),

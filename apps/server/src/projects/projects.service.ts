@@ -6,6 +6,7 @@ import {
   apply,
   applyDifference,
   type Command,
+  commandSchema,
   type Difference,
   describe,
   emptyProject,
@@ -14,6 +15,7 @@ import {
   type Project,
   type TimingOf,
 } from '@thawline/project';
+import { patchesSchema } from '../database/columns.js';
 import { type Revisions, Store, type StoredProject, type StoredRevision, type WrittenRevision } from '../database/store.js';
 import { yieldTurn } from '../database/yielding.js';
 import { EventsService } from '../events/events.service.js';
@@ -226,7 +228,10 @@ function recorded(command: Command): object {
 }
 
 function differenceOf(revision: Pick<StoredRevision, 'forward' | 'backward'>): Difference {
-  return { forward: JSON.parse(revision.forward), backward: JSON.parse(revision.backward) } as Difference;
+  return {
+    forward: patchesSchema.parse(JSON.parse(revision.forward)),
+    backward: patchesSchema.parse(JSON.parse(revision.backward)),
+  };
 }
 
 /** Writes steps in another order into the same places of the history, each with its difference as it is there. */
@@ -247,9 +252,9 @@ async function putInOrder(
 
 /** Two changes of one batch as one step. */
 function joined(last: StoredRevision, command: Command, { forward, backward }: Difference, before: Project): WrittenRevision {
-  const first = JSON.parse(last.command) as Command;
+  const first = commandSchema.safeParse(JSON.parse(last.command)).data;
   const whole: Command =
-    first.type === 'addSources' && command.type === 'addSources'
+    first?.type === 'addSources' && command.type === 'addSources'
       ? { type: 'addSources', sources: [...first.sources, ...command.sources] }
       : command;
   const was = differenceOf(last);

@@ -208,8 +208,14 @@ export class SourcesService {
 
   async files(project: string): Promise<FileState[]> {
     const document = await this.projects.document(project);
-    const media = await this.store.mediaOf([...new Set(document.sources.map((s) => s.mediaId))]);
-    return Promise.all(media.map((m) => this.media.state(m)));
+    const ids = [...new Set(document.sources.map((s) => s.mediaId))];
+    const media = new Map((await this.store.mediaOf(ids)).map((m) => [m.id, m]));
+    return Promise.all(
+      ids.map((id) => {
+        const known = media.get(id);
+        return known ? this.media.state(known) : unreadable(id);
+      }),
+    );
   }
 
   /** What is made of sources by itself. They are added by now: where its jobs cannot be stored, the sources stay without it. */
@@ -298,6 +304,17 @@ export class SourcesService {
     const shared = this.beingAddedTo.get(project);
     if (shared && --shared.users === 0) this.beingAddedTo.delete(project);
   }
+}
+
+/** The state of a file whose row in the database is gone or damaged. */
+function unreadable(mediaId: string): FileState {
+  return {
+    mediaId,
+    state: 'missing',
+    proxy: false,
+    path: null,
+    sentence: 'What was stored of this file cannot be read. Add it again.',
+  };
 }
 
 /** Makes a source of an item, or says why not; a refused item leaves nothing behind. */
