@@ -25,6 +25,7 @@ import { RouterProvider } from 'react-router/dom';
 import { ProjectProvider } from '../api/ProjectProvider.js';
 import { useProjectState } from '../api/queries.js';
 import { theme } from '../app/theme.js';
+import { followHeading } from '../shared/state/places.js';
 import { FakeServer } from './server.fixture.js';
 
 /** A film of 25 pictures a second with sound, or what it is said to be instead. */
@@ -175,6 +176,7 @@ export async function show(ui: ReactNode, at = '/p/p/sources', path = '/p/:proje
       initialEntries: [at],
     },
   );
+  followHeading(router);
   const shown = render(
     <MantineProvider theme={theme} env="test">
       <Notifications />
