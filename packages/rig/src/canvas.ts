@@ -31,6 +31,11 @@ export function blend(out: Pixel, c: Colour, light: number, share: number): void
   out[2] = (out[2] as number) * keep + c.v * share;
 }
 
+/** Covers what is there with a colour, to the given share. */
+export function cover(out: Pixel, c: Colour, share: number): void {
+  blend(out, c, 0, share);
+}
+
 /** Puts a colour, made lighter by `light`. */
 export function set(out: Pixel, c: Colour, light: number): void {
   out[0] = c.y + light;

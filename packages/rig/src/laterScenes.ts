@@ -1,4 +1,4 @@
-import { blend, type Colour, colour, edge, type Pixel, set } from './canvas.js';
+import { colour, cover, edge, set } from './canvas.js';
 import { normal, random } from './random.js';
 import type { Scene } from './scenes.js';
 import { lineSampler, sample, texture } from './texture.js';
@@ -13,8 +13,6 @@ const { abs, cos, exp, floor, hypot, max, min, sin, sqrt } = Math;
 
 const BLACK = colour(10, 10, 12);
 const CHALK = colour(234, 232, 226);
-
-const cover = (out: Pixel, c: Colour, share: number): void => blend(out, c, 0, share);
 
 const wrap = (value: number, period: number): number => ((value % period) + period) % period;
 

@@ -1,4 +1,4 @@
-import { colour, type Pixel, Sensor, type Shader } from './canvas.js';
+import { blend, colour, cover, type Pixel, Sensor, type Shader } from './canvas.js';
 import { random } from './random.js';
 import { icicles, interview, lake, type Scene } from './scenes.js';
 import { sample, texture } from './texture.js';
@@ -22,13 +22,8 @@ const SNOW = colour(214, 224, 228);
 const DARK = colour(44, 62, 70);
 const RED = colour(168, 74, 52);
 const PINE = colour(58, 84, 70);
-
-function cover(out: Pixel, y: number, u: number, v: number, share: number): void {
-  const keep = 1 - share;
-  out[0] = (out[0] as number) * keep + y * share;
-  out[1] = (out[1] as number) * keep + u * share;
-  out[2] = (out[2] as number) * keep + v * share;
-}
+const BRIGHT_WIRE = { y: 226, u: 128, v: 128 };
+const DARK_WIRE = { y: 30, u: 128, v: 128 };
 
 /** 0 outside, 1 inside, even over one pixel and a half, as a lens draws an edge. */
 function edge(inside: number): number {
@@ -45,10 +40,10 @@ function shore(seed: number): (x: number, y: number, out: Pixel) => void {
     out[0] = ROCK.y + rock;
     out[1] = ROCK.u;
     out[2] = ROCK.v;
-    cover(out, SNOW.y - 14 + 17 * sample(ground, x * 0.5 + 90, y * 0.5), SNOW.u, SNOW.v, snow);
+    blend(out, SNOW, 17 * sample(ground, x * 0.5 + 90, y * 0.5) - 14, snow);
     const column = floor(x / 230);
     const cairn = sqrt((x - column * 230 - 60 - ((column * 37) % 90)) ** 2 + (y - 240 - ((column * 97) % 400)) ** 2);
-    if (cairn < 30) cover(out, DARK.y + 20 * sample(ground, x * 0.5, y * 0.5), DARK.u, DARK.v, edge(27 - cairn));
+    if (cairn < 30) blend(out, DARK, 20 * sample(ground, x * 0.5, y * 0.5), edge(27 - cairn));
   };
 }
 
@@ -102,7 +97,7 @@ function passing(seed: number, things: readonly Thing[], camera: (moment: number
         if (abs(dx) > rx + 2 || abs(dy) > ry + 2) continue;
         const inside = (1 - sqrt((dx / rx) ** 4 + (dy / ry) ** 4)) * min(rx, ry) * 0.5;
         const share = edge(inside);
-        if (share > 0) cover(out, c.y + 30 * sample(grain, dx * 0.6 + i * 140, dy * 0.6 + i * 60), c.u, c.v, share);
+        if (share > 0) blend(out, c, 30 * sample(grain, dx * 0.6 + i * 140, dy * 0.6 + i * 60), share);
       }
     };
   };
@@ -118,13 +113,19 @@ function wires(seed: number): Scene {
     const lines = Array.from({ length: 9 }, (_, i) => {
       const angle = -0.5 + i * 0.12 + (swings[i]?.(moment) ?? 0);
       const at = (60 + i * 228 - 27 * moment) * k;
-      return { nx: cos(angle), ny: sin(angle), at, half: (i % 3 === 0 ? 1.3 : 0.8) * max(0.8, k), light: i % 2 === 0 ? 226 : 30 };
+      return {
+        nx: cos(angle),
+        ny: sin(angle),
+        at,
+        half: (i % 3 === 0 ? 1.3 : 0.8) * max(0.8, k),
+        light: i % 2 === 0 ? BRIGHT_WIRE : DARK_WIRE,
+      };
     });
     return (px, py, out) => {
       behind(px, py, out);
       for (const { nx, ny, at, half, light } of lines) {
         const off = abs((px - at) * nx + (py - height * 0.4) * ny);
-        if (off < half + 1) cover(out, light, 128, 128, edge(half - off));
+        if (off < half + 1) cover(out, light, edge(half - off));
       }
     };
   };
@@ -145,7 +146,7 @@ function pickets(seed: number): Scene {
       const x = px + shift;
       const off = abs(x - floor(x / pitch) * pitch - pitch / 2);
       const share = max(edge(9 * k - off), edge(7 * k - abs(py - height * 0.55)));
-      if (share > 0) cover(out, PINE.y + 60 + 16 * sample(wood, x * 0.4, py * 0.12), PINE.u, PINE.v, share);
+      if (share > 0) blend(out, PINE, 60 + 16 * sample(wood, x * 0.4, py * 0.12), share);
     };
   };
 }

@@ -1,4 +1,4 @@
-import { blend, type Colour, colour, edge, type Pixel, set } from './canvas.js';
+import { type Colour, colour, cover, edge, set } from './canvas.js';
 import { normal, random } from './random.js';
 import { jetty, lake, type Scene } from './scenes.js';
 import { lineSampler, sample, texture } from './texture.js';
@@ -15,7 +15,6 @@ const BLACK = colour(8, 8, 10);
 const CHALK = colour(236, 236, 230);
 
 /** Covers what is there by a share of a colour. */
-const cover = (out: Pixel, c: Colour, share: number): void => blend(out, c, 0, share);
 
 const wrap = (value: number, period: number): number => ((value % period) + period) % period;
 

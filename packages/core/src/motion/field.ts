@@ -137,12 +137,14 @@ const ALONG = 0.1;
 /** What may be left over there and back together, in hundredths of steps, for each step of the slopes' root of squares. */
 const FITS = 8;
 
+type Place = readonly [number, number];
+
 /**
  * Whether a way that does not close slipped along a line or an edge, where nothing holds a vector (the aperture problem): both
  * ways fit well, and there is hardly a slope along the slip in 5x5 samples of luma.
  * @param left what is left over of both ways, in hundredths
  */
-function slipped(luma: Plane, x: number, y: number, ex: number, ey: number, left: number): boolean {
+function slipped(luma: Plane, [x, y]: Place, [ex, ey]: Place, left: number): boolean {
   const long = ex * ex + ey * ey;
   if (!(long < SLIP * SLIP)) return false;
   let [along, all] = [0, 0];
@@ -193,7 +195,7 @@ export function unconfirmed(field: Field, back: Field, luma: Plane): Uint8Array 
       if (ex * ex + ey * ey <= 0.25 + 0.01 * (u * u + v * v + bu * bu + bv * bv)) continue;
       const left = (field.err[i] as number) + (back.err[at + floor(qy + 0.5) * stride + floor(qx + 0.5)] as number);
       // Where the way back from there would lead out of the frame from here, what is there says nothing of here.
-      if (isInside(x - bu, y - bv, EDGE) && slipped(luma, x, y, ex, ey, left)) continue;
+      if (isInside(x - bu, y - bv, EDGE) && slipped(luma, [x, y], [ex, ey], left)) continue;
       marks[y * width + x] = 1;
     }
   }

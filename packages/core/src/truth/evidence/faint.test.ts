@@ -1,5 +1,5 @@
 import { ChangeMeter, judge } from '../index.js';
-import { HEIGHT, landscape, random, seen, WIDTH } from '../measure/landscape.fixture.js';
+import { HEIGHT, landscape, random, seen, WIDTH } from '../measure/samples/landscape.fixture.js';
 
 const ground = landscape(21);
 const none = (): number => 0.5;

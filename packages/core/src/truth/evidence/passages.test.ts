@@ -1,5 +1,5 @@
 import { ChangeMeter, judge } from '../index.js';
-import { HEIGHT, landscape, random, seen, WIDTH } from '../measure/landscape.fixture.js';
+import { HEIGHT, landscape, random, seen, WIDTH } from '../measure/samples/landscape.fixture.js';
 
 const [one, other] = [landscape(21), landscape(22)];
 const COUNT = 80;

@@ -1,4 +1,4 @@
-import { HEIGHT, landscape, random, seen, WIDTH } from '../measure/landscape.fixture.js';
+import { HEIGHT, landscape, random, seen, WIDTH } from '../measure/samples/landscape.fixture.js';
 import { FieldMeter } from './fieldMeter.js';
 import { judgeFields, type SaidFields } from './judgeFields.js';
 

@@ -147,11 +147,16 @@ function isStrange(written: LumaPicture, composed: LumaPicture, usual: number): 
   const { width, height } = written;
   if (codingError(written, composed) > max(LOST_STEPS, LOST_TIMES * usual)) return true;
   for (let y = 0; y < height; y += BLOCK)
-    for (let x = 0; x < width; x += BLOCK) if (isStrangeBlock(written, composed, x, y, usual)) return true;
+    for (let x = 0; x < width; x += BLOCK) if (isStrangeBlock(written, composed, { left: x, top: y }, usual)) return true;
   return false;
 }
 
-function isStrangeBlock(written: LumaPicture, composed: LumaPicture, left: number, top: number, usual: number): boolean {
+function isStrangeBlock(
+  written: LumaPicture,
+  composed: LumaPicture,
+  { left, top }: { readonly left: number; readonly top: number },
+  usual: number,
+): boolean {
   const { width, height } = written;
   const [right, bottom] = [Math.min(width, left + BLOCK), Math.min(height, top + BLOCK)];
   let [n, sumA, sumW, error] = [0, 0, 0, 0];

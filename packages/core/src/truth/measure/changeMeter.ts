@@ -1,14 +1,14 @@
 import type { Shape } from '../../picture/index.js';
-import { type BlockStep, emptyStep, fitStep, type Grid, gridOf } from './blocks.js';
-import { Breaks } from './breaks.js';
+import { Breaks } from './breaks/breaks.js';
+import { Likenesses } from './breaks/likeness.js';
+import { Order } from './breaks/order.js';
+import { TileTrack } from './breaks/tileTrack.js';
 import { Changes } from './changes.js';
 import { LoudBlocks } from './counter.js';
-import { Likenesses } from './likeness.js';
-import { Order } from './order.js';
-import { COARSE, type Steps } from './steps.js';
-import { KernelSteps } from './steps.wasm.js';
-import { tileGridOf } from './tiles.js';
-import { TileTrack } from './tileTrack.js';
+import { type BlockStep, emptyStep, fitStep, type Grid, gridOf } from './samples/blocks.js';
+import { COARSE, type Steps } from './samples/steps.js';
+import { KernelSteps } from './samples/steps.wasm.js';
+import { tileGridOf } from './samples/tiles.js';
 import { BlockVotes } from './votes.js';
 import { AROUND, LATER, SLOTS, type Step, Window } from './window.js';
 

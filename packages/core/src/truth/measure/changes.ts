@@ -1,4 +1,4 @@
-import type { Fault } from './faults.js';
+import type { Fault } from './breaks/faults.js';
 import type { BlockVotes } from './votes.js';
 
 /** Names of what is kept of each change; see Changes. */

@@ -1,5 +1,5 @@
 import type { Shape } from '../../picture/index.js';
-import type { BlockStep, Grid } from './blocks.js';
+import type { BlockStep, Grid } from './samples/blocks.js';
 
 /**
  * Finds a burnt-in counter: a small part of the picture that keeps changing while the rest is held. Stores one bit per block and

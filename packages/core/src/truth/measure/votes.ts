@@ -1,6 +1,6 @@
-import type { BlockStep, Grid } from './blocks.js';
-import { COARSE } from './steps.js';
-import { TILE, type TileGrid, type TileStep } from './tiles.js';
+import type { BlockStep, Grid } from './samples/blocks.js';
+import { COARSE } from './samples/steps.js';
+import { TILE, type TileGrid, type TileStep } from './samples/tiles.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { floor, max, min } = Math;

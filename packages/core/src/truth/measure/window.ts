@@ -1,9 +1,9 @@
-import type { BlockStep } from './blocks.js';
-import { AROUND_BREAK } from './breaks.js';
+import { AROUND_BREAK } from './breaks/breaks.js';
+import { AHEAD } from './breaks/order.js';
 import type { Changes } from './changes.js';
-import { AHEAD } from './order.js';
-import type { Motion, Ring } from './ring.js';
-import { KernelRing } from './ring.wasm.js';
+import type { BlockStep } from './samples/blocks.js';
+import type { Motion, Ring } from './samples/ring.js';
+import { KernelRing } from './samples/ring.wasm.js';
 import type { Usual } from './votes.js';
 import { Weighted } from './weighted.js';
 

@@ -8,8 +8,8 @@ import { findParts, isDoubtful, type Part } from '../evidence/parts.js';
 import { findPassages, type Passage } from '../evidence/passages.js';
 import { beatOf, findSkipping, type Skipping, type Skips } from '../evidence/skips.js';
 import type { FieldFinding } from '../fields/judgeFields.js';
+import { besideCuts, type Fault } from '../measure/breaks/faults.js';
 import type { Changes } from '../measure/changes.js';
-import { besideCuts, type Fault } from '../measure/faults.js';
 import { costOf, explain, PATTERNS, type PatternRun } from './patterns.js';
 
 /** What a clip is, in one word. "mixed": stretches differ. */

@@ -1,6 +1,6 @@
-import { DETAIL_STEP, HALF, HALF_BLOCK, type HalfBlock, type Halves, KEPT_HALVES, MARGIN, PRODUCTS } from './halves.js';
-import { KernelHalves } from './halves.wasm.js';
-import { COARSE } from './steps.js';
+import { DETAIL_STEP, HALF, HALF_BLOCK, type HalfBlock, type Halves, KEPT_HALVES, MARGIN, PRODUCTS } from '../samples/halves.js';
+import { KernelHalves } from '../samples/halves.wasm.js';
+import { COARSE } from '../samples/steps.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { abs, max, min, round, sqrt } = Math;

@@ -1,4 +1,4 @@
-import { median } from './median.js';
+import { median } from '../median.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
 
 const { max, min } = Math;

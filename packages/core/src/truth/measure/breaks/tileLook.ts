@@ -1,5 +1,5 @@
-import { median } from './median.js';
-import type { TileStep } from './tiles.js';
+import { median } from '../median.js';
+import type { TileStep } from '../samples/tiles.js';
 import { PLAIN, type TileTrack, UNUSUAL } from './tileTrack.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.

@@ -1,6 +1,6 @@
-import { judge, type Verdict } from '../verdict/verdict.js';
-import { ChangeMeter } from './changeMeter.js';
-import { HEIGHT, landscape, random, seen, WIDTH } from './landscape.fixture.js';
+import { judge, type Verdict } from '../../verdict/verdict.js';
+import { ChangeMeter } from '../changeMeter.js';
+import { HEIGHT, landscape, random, seen, WIDTH } from '../samples/landscape.fixture.js';
 
 const [shore, forest, ice] = [landscape(1), landscape(2), landscape(3)];
 

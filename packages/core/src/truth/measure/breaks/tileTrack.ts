@@ -1,5 +1,5 @@
-import { KEPT, type TileStep, type Tiles } from './tiles.js';
-import { KernelTiles } from './tiles.wasm.js';
+import { KEPT, type TileStep, type Tiles } from '../samples/tiles.js';
+import { KernelTiles } from '../samples/tiles.wasm.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.
 const { max, min, sqrt } = Math;

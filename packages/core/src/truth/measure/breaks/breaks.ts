@@ -1,8 +1,8 @@
+import { median } from '../median.js';
 import { comesAgain } from './again.js';
 import { type Fault, type FaultKind, faultCertainty } from './faults.js';
 import { detailStep, FineLook } from './fineLook.js';
 import type { Likenesses } from './likeness.js';
-import { median } from './median.js';
 import { isNotFound, isRisen, LEAST_TILES, lookAtTiles, shareBack, type TileLook, tileRows, tornShare } from './tileLook.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
 

@@ -1,6 +1,6 @@
+import { median } from '../median.js';
 import { exchangedAt, missingAt } from './apart.js';
 import { type Fault, faultCertainty } from './faults.js';
-import { median } from './median.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.

@@ -1,4 +1,4 @@
-import { HEIGHT, landscape, random, seen, WIDTH } from './landscape.fixture.js';
+import { HEIGHT, landscape, random, seen, WIDTH } from '../samples/landscape.fixture.js';
 import { type Likeness, Likenesses, type Shift } from './likeness.js';
 
 const [shore, forest] = [landscape(1), landscape(2)];

@@ -1,7 +1,7 @@
+import { median } from '../median.js';
+import type { TileStep } from '../samples/tiles.js';
 import type { Likeness, Likenesses, Shift } from './likeness.js';
-import { median } from './median.js';
 import { commonMotion } from './tileLook.js';
-import type { TileStep } from './tiles.js';
 import { PLAIN, type TileTrack } from './tileTrack.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.

@@ -1,4 +1,4 @@
-import { median } from './median.js';
+import { median } from '../median.js';
 import type { TileTrack } from './tileTrack.js';
 
 // Taken once: inner loops read them without asking the global object, which costs much inside a test's sandbox.

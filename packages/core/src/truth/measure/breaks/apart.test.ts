@@ -1,5 +1,5 @@
+import { HEIGHT, landscape, random, seen, WIDTH } from '../samples/landscape.fixture.js';
 import { exchangedAt, missingAt } from './apart.js';
-import { HEIGHT, landscape, random, seen, WIDTH } from './landscape.fixture.js';
 import { TileTrack } from './tileTrack.js';
 
 const ice = landscape(3);
