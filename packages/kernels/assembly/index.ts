@@ -1,5 +1,6 @@
 /** All that the one WASM file exports. Pointers are byte offsets into the memory it is given; src/heap.ts hands them out. */
 export { mixSums, shrink4, stepSums, widen } from './change';
+export { alongEdges } from './fields/edges';
 export { makeLines } from './fields/lines';
 export { searchFields } from './fields/search';
 export { halveSoft, softField } from './fields/soft';

@@ -90,6 +90,19 @@ export interface Kernels {
     planes: number,
     out: number,
   ): void;
+  alongEdges(
+    picture: number,
+    width: number,
+    height: number,
+    parity: number,
+    bytes: number,
+    bits: number,
+    columns: number,
+    rows: number,
+    v: number,
+    sources: number,
+    hides: number,
+  ): void;
   place(from: number, width: number, height: number, bytes: number, at: number, stride: number): void;
   padEdges8(at: number, width: number, height: number, stride: number): void;
   padEdges16(at: number, width: number, height: number, stride: number): void;

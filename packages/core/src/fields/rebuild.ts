@@ -1,4 +1,5 @@
 import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
+import { alongEdges } from './edges.js';
 import { FIELD_LEVELS, type FieldPlane, halvedPlane, softField } from './fieldPlane.js';
 import { planesOf, type Samples } from './planes.js';
 import type { FieldOrder } from './reading.js';
@@ -189,6 +190,7 @@ export class ReferenceRebuilder implements FieldRebuilder {
         out: made[i] as Samples,
       });
     });
+    alongEdges(made[0] as Samples, { width, height, bits: layout.bits, parity, columns: vectors.columns, v: vectors.v, sources });
     this.last = doubtsOf(vectors, sources, vectors);
     const met = sources.reduce((sum, source) => sum + (SOURCES[source] === 'own' ? 0 : 1), 0);
     return met / max(1, sources.length);

@@ -1,5 +1,6 @@
 import { Heap } from '@thawline/kernels';
 import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
+import { hiddenPhases } from './edges.js';
 import { FIELD_LEVELS, FIELD_PAD, fieldLevels, fieldStride } from './fieldPlane.js';
 import {
   cutBeside,
@@ -12,7 +13,7 @@ import {
   fieldAt,
 } from './rebuild.js';
 import { BLOCK } from './vectors.js';
-import { ACROSS, FARTHEST, helpsFar, lineWeights, PARTS, PHASES, tapsAcross } from './weights.js';
+import { ACROSS, FARTHEST, helpsFar, lineWeights, PARTS, PHASES, SOURCES, tapsAcross } from './weights.js';
 
 /** A soft plane in the kernels' memory: its first sample. Stride in samples. */
 interface Level {
@@ -55,6 +56,7 @@ export class KernelRebuilder implements FieldRebuilder {
   private readonly vectors: readonly Vectors[];
   private readonly sources: number;
   private readonly helps: number;
+  private readonly hides: number;
   private readonly weights: number;
   private readonly taps: { readonly luma: number; readonly chroma: number };
   private readonly fields: number;
@@ -86,12 +88,14 @@ export class KernelRebuilder implements FieldRebuilder {
     this.sources = heap.take(finest.columns * finest.rows);
     const weights = lineWeights();
     this.helps = heap.take(PHASES);
+    this.hides = heap.take(SOURCES.length * PHASES);
     this.weights = heap.take(2 * weights.length);
     this.taps = { luma: heap.take(2 * PARTS * ACROSS), chroma: heap.take(2 * PARTS * ACROSS) };
     this.fields = heap.take(8 * (2 * FARTHEST + 1));
     this.work = heap.take(MOST_TERMS * TERM_BYTES);
     this.out = heap.take(this.bytes);
     heap.u8(this.helps, PHASES).set(Array.from({ length: PHASES }, (_, phase) => (helpsFar(phase) ? 1 : 0)));
+    heap.u8(this.hides, SOURCES.length * PHASES).set(hiddenPhases());
     heap.i16(this.weights, weights.length).set(weights);
     for (const kind of ['luma', 'chroma'] as const) heap.i16(this.taps[kind], PARTS * ACROSS).set(tapsAcross(kind));
   }
@@ -143,6 +147,10 @@ export class KernelRebuilder implements FieldRebuilder {
       );
       at += width * height * layout.bytes;
     });
+    kernels.alongEdges(
+      ...([this.out, this.width, this.height, window.keeps === 'top' ? 0 : 1, layout.bytes, layout.bits] as const),
+      ...([finest.columns, finest.rows, finest.v, sources, this.hides] as const),
+    );
     out.set(heap.u8(this.out, this.bytes));
     return met / Math.max(1, blocks);
   }
