@@ -58,6 +58,8 @@ export interface Kernels {
     before: number,
     own: number,
     after: number,
+    nearBefore: number,
+    nearAfter: number,
     stride: number,
     columns: number,
     rows: number,

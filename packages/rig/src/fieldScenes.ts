@@ -86,6 +86,26 @@ function wires(seed: number): World {
   };
 }
 
+/** Sails: large three-cornered cloths over each other, each with seams that run along one side. */
+function sails(seed: number): World {
+  const next = random(seed);
+  const cloths = Array.from({ length: 40 }, () => {
+    const [x, y, long, lean] = [next() * 1400, next() * 1000, 90 + next() * 160, (next() - 0.5) * 2.2];
+    return { x, y, long, lean, seam: 11 + next() * 9, light: 60 + next() * 160 };
+  });
+  return (x, y) => {
+    let light = 95 + y * 0.03;
+    const [px, py] = [((x % 1400) + 1400) % 1400, ((y % 1000) + 1000) % 1000];
+    for (const c of cloths) {
+      const down = py - c.y;
+      const aside = px - c.x - c.lean * down;
+      if (down < 0 || down > c.long || aside < 0 || aside > (c.long - down) * 0.8) continue;
+      light = aside % c.seam < 1.8 ? c.light * 0.7 : c.light;
+    }
+    return light;
+  };
+}
+
 interface View {
   readonly x: number;
   readonly y: number;
@@ -168,6 +188,11 @@ export function fieldScenes(seed: number): FieldScene[] {
     of('signs before boards', true, () => before(boards(seed + 12), signs(seed + 13, 210, 40), seed + 14)),
     of('wires, tilt', true, () => through(wires(seed + 15), (t) => ({ x: 0, y: 1.4 * t }))),
     of('slabs in noise', true, () => through(slabs(seed + 16), (t) => ({ x: -1.7 * t, y: 0.9 * t })), 3),
+    of('boards, leap', true, () => through(boards(seed + 17), (t) => ({ x: 3.1 * t, y: 6.9 * t }))),
+    of('sails, sinking', true, () => through(sails(seed + 18), (t) => ({ x: 0.6 * t, y: 1.06 * t }))),
+    of('sails, gust', true, () => through(sails(seed + 19), (t) => ({ x: -6.2 * t, y: 2.9 * t }))),
+    of('wires, drop', true, () => through(wires(seed + 20), (t) => ({ x: 0, y: 2.93 * t }))),
+    of('signs, fall', true, () => through(signs(seed + 21, 60, 190), (t) => ({ x: 0.2 * t, y: 3.07 * t }))),
   ];
 }
 

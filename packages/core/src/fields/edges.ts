@@ -83,7 +83,6 @@ function takeAlong(plane: Samples, at: number, { width, bits }: EdgeFrame): void
   const of = (i: number): number => plane[i] as number;
   // A cubic along the edge.
   const taken = (9 * (of(above + best) + of(below - best)) - of(further + 3 * best) - of(deeper - 3 * best) + 8) >> 4;
-  // An edge passes between what is above and what is below; what lies beyond both is a thing of its own.
-  if (taken < min(of(above), of(below)) || taken > max(of(above), of(below))) return;
-  plane[at] = taken;
+  // An edge passes between what is above and what is below.
+  plane[at] = max(min(of(above), of(below)), min(max(of(above), of(below)), taken));
 }

@@ -1,9 +1,10 @@
 import { type PixelLayout, pictureBytes, pixelLayout, planeSizes } from '../picture/index.js';
 import { planesOf } from './planes.js';
 import type { FieldOrder } from './reading.js';
-import { fieldAt, ReferenceRebuilder } from './rebuild.js';
+import { fieldAt, ownIsBetter, ReferenceRebuilder } from './rebuild.js';
 import { KernelRebuilder } from './rebuild.wasm.js';
 import { unsureParts } from './show.js';
+import { COMPARED, leadsOut } from './vectors.js';
 import { helpsFar, lineWeights, SOURCES, tapsAcross, WEIGHTS_EACH } from './weights.js';
 
 /** A seeded number from 0 to 1 (a linear congruential generator). */
@@ -83,6 +84,47 @@ test.each([
         expect(kernel.doubts()).toEqual(reference.doubts());
       }
   }
+});
+
+test.each([
+  ['so quick that it leaves the picture', moving(-4, 15), 0.02],
+  ['so noisy that no motion is met', moving(0.4, 1.1), 0.5],
+  ['slanting edges that sink by a line a field', ((x, y, t) => ((x + 2 * (y - t)) % 40 < 18 ? 0.25 : 0.75)) as Light, 0],
+])('kernels give the very samples of the reference: %s', (_name, light, noise) => {
+  const shot = { layout: grey, width: 96, height: 64, noise };
+  const frames = Array.from({ length: 5 }, (_, n) => frameOf(light, n, shot));
+  const [reference, kernel] = [new ReferenceRebuilder(grey, 96, 64), new KernelRebuilder(grey, 96, 64)];
+  for (const keeps of ['top', 'bottom'] as const) {
+    const [a, b] = [new Uint8Array(96 * 64), new Uint8Array(96 * 64)];
+    const window = windowAt(frames, 2, keeps);
+    expect(kernel.rebuild(window, b)).toBe(reference.rebuild(window, a));
+    expect(Buffer.compare(Buffer.from(a), Buffer.from(b))).toBe(0);
+  }
+});
+
+test('own lines are taken where motion leaves more over than they miss of each other, on both accounts', () => {
+  const steps = (n: number): number => n * COMPARED;
+  const sides = (apart: number, isOut = false) => ({ apart: steps(apart), isOut });
+  expect(ownIsBetter(steps(9), sides(9), steps(6))).toBe(true);
+  // Fine detail is not met by a field with other lines, but the two with the same ones agree.
+  expect(ownIsBetter(steps(9), sides(3), steps(6))).toBe(false);
+  expect(ownIsBetter(steps(9), null, steps(6))).toBe(true);
+  expect(ownIsBetter(steps(9), sides(9), steps(8))).toBe(false);
+  // Little is little.
+  expect(ownIsBetter(steps(1.9), sides(9), 0)).toBe(false);
+  expect(ownIsBetter(steps(9), sides(0, true), steps(99))).toBe(true);
+});
+
+test('a way leads out where nothing of the block is left in the picture on one side', () => {
+  const blocks = { columns: 10, rows: 8 };
+  const out = (left: number, top: number, across: number, down: number): boolean =>
+    leadsOut(blocks, { left, top, u: 16 * across, v: 16 * down });
+  expect(out(0, 0, 15, 0)).toBe(false);
+  expect(out(0, 0, 16, 0)).toBe(true);
+  expect(out(72, 0, 15, 0)).toBe(true);
+  expect(out(72, 0, 14, 0)).toBe(false);
+  expect(out(40, 56, 0, -16)).toBe(true);
+  expect(out(40, 24, 30, -30)).toBe(false);
 });
 
 test.each(['yuv420p', 'yuv422p10le'])('lines that were there stay bit for bit, of all planes: %s', (format) => {

@@ -3,7 +3,17 @@ import { alongEdges } from './edges.js';
 import { FIELD_LEVELS, type FieldPlane, halvedPlane, softField } from './fieldPlane.js';
 import { planesOf, type Samples } from './planes.js';
 import type { FieldOrder } from './reading.js';
-import { BLOCK, COMPARED, type FieldVectors, goesOn, searchLevel, type ThreeFields } from './vectors.js';
+import {
+  BLOCK,
+  COMPARED,
+  type FieldVectors,
+  goesOn,
+  leadsOut,
+  linesMiss,
+  searchLevel,
+  sidesApart,
+  type ThreeFields,
+} from './vectors.js';
 import {
   ACROSS,
   FARTHEST,
@@ -71,6 +81,26 @@ const ONE_SIDED = 16;
 const BESIDE = 2;
 /** Fields further away are better where what is left over against them is less than this share of what it is against those beside: they show other lines then. */
 const BETTER = 0.75;
+
+/** So much left over for each sample is little, whatever its own lines would leave. */
+const LITTLE = 2;
+/** Motion that leaves so much more than lines miss of each other is not met: own lines make it better. */
+const WORSE = { times: 5, of: 4 } as const;
+
+/**
+ * Whether a block's own lines make it better than its motion does: what motion leaves over is more than lines miss of each other, and so is what the
+ * fields before and after do, which have the same lines where detail is too fine for fields to be compared with one between them.
+ * @param left what is left over of the sides that it would be made of
+ * @param sides how far both are from each other, and whether the block lies out of the picture in one; null where there is one alone
+ */
+export function ownIsBetter(
+  left: number,
+  sides: { readonly apart: number; readonly isOut: boolean } | null,
+  miss: number,
+): boolean {
+  const worse = (sum: number): boolean => WORSE.of * sum > WORSE.times * miss;
+  return left >= LITTLE * COMPARED && (sides?.isOut === true || (worse(left) && (sides === null || worse(sides.apart))));
+}
 
 /**
  * From which fields a block is made, as a place in SOURCES.
@@ -157,13 +187,20 @@ export class ReferenceRebuilder implements FieldRebuilder {
       sides = { past: cut !== 'past', future: cut !== 'future' };
       vectors = this.vectors(window, frameOf, sides);
     }
-    const further = has.far ? this.further(window, frameOf) : null;
+    const near = sides.past && sides.future ? this.fields(window, frameOf, 1) : null;
+    const own8 = this.levels(own, window.keeps === 'top' ? 0 : 1)[0] as FieldPlane;
+    const further = has.far ? this.fields(window, frameOf, FARTHEST) : null;
     const sources = Uint8Array.from(vectors.past, (past, i) => {
       const future = vectors.future[i] as number;
       const [u, v] = [vectors.u[i] as number, vectors.v[i] as number];
       const at = { left: (i % vectors.columns) * BLOCK, top: Math.floor(i / vectors.columns) * BLOCK };
       const far = further && helpsFar(v >> 1) ? goesOn(further, { ...at, u, v, distance: FARTHEST }) : null;
-      return sourceOf(past, future, { ...sides, far: far !== null && 2 * far < BETTER * (past + future) });
+      const source = sourceOf(past, future, { ...sides, far: far !== null && 2 * far < BETTER * (past + future) });
+      const name = SOURCES[source];
+      const left = name === 'past' ? past : name === 'future' ? future : (past + future) >> 1;
+      const way = { ...at, u, v };
+      const both = near && { apart: sidesApart(near, way), isOut: leadsOut(vectors, way) };
+      return name !== 'own' && ownIsBetter(left, both, linesMiss(own8, at)) ? SOURCES.indexOf('own') : source;
     });
     const planes = new Map<number, Samples[]>();
     for (let distance = -FARTHEST; distance <= FARTHEST; distance++) {
@@ -200,12 +237,13 @@ export class ReferenceRebuilder implements FieldRebuilder {
     return this.last;
   }
 
-  private further(window: FieldWindow, frameOf: (distance: number) => Uint8Array | null): ThreeFields {
-    const at = (distance: number): FieldPlane => {
-      const frame = frameOf(distance) as Uint8Array;
-      return this.levels(frame, fieldAt(window, distance).parity)[0] as FieldPlane;
+  /** A field and those so far before and after it. */
+  private fields(window: FieldWindow, frameOf: (distance: number) => Uint8Array | null, distance: number): ThreeFields {
+    const at = (away: number): FieldPlane => {
+      const frame = frameOf(away) as Uint8Array;
+      return this.levels(frame, fieldAt(window, away).parity)[0] as FieldPlane;
     };
-    return { before: at(-FARTHEST), own: at(0), after: at(FARTHEST) };
+    return { before: at(-distance), own: at(0), after: at(distance) };
   }
 
   private vectors(window: FieldWindow, frameOf: (distance: number) => Uint8Array | null, sides: Sides): FieldVectors {

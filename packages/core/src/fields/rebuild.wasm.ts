@@ -118,12 +118,15 @@ export class KernelRebuilder implements FieldRebuilder {
       this.search(window, sides);
     }
     const far = has(-FARTHEST) && has(FARTHEST);
+    const both = sides.past && sides.future;
     const own = this.level(window, 0, 0);
     const met = kernels.fieldSources(
       ...([
         far ? this.level(window, -FARTHEST, 0).at : 0,
         own.at,
         far ? this.level(window, FARTHEST, 0).at : 0,
+        both ? this.level(window, -1, 0).at : 0,
+        both ? this.level(window, 1, 0).at : 0,
         own.stride,
       ] as const),
       ...([finest.columns, finest.rows, finest.u, finest.v, finest.past, finest.future] as const),

@@ -185,5 +185,49 @@ export function goesOn(
   return sum >> 1;
 }
 
+/** Where a block lies. */
+interface Corner {
+  readonly left: number;
+  readonly top: number;
+}
+
+/** How far the fields before and after are from each other along a block's way, in sums over COMPARED samples: their lines are the same ones. */
+export function sidesApart(
+  { before, own: { stride }, after }: ThreeFields,
+  { left, top, u, v }: Corner & { readonly u: number; readonly v: number },
+): number {
+  const [x, y] = [nearest(u), nearest(v)];
+  const [lx, ly] = [x >> 1, y >> 1];
+  let sum = 0;
+  for (let j = -AROUND.full; j < BLOCK + AROUND.full; j += EVERY)
+    for (let i = -AROUND.full; i < BLOCK + AROUND.full; i++) {
+      const a = before.data[before.at + (top + j - ly) * stride + left + i - lx] as number;
+      sum += abs(a - (after.data[after.at + (top + j + y - ly) * stride + left + i + x - lx] as number));
+    }
+  return sum;
+}
+
+/** Whether a block's way leads wholly out of the picture on either side, where nothing of it can be seen. */
+export function leadsOut(
+  { columns, rows }: Pick<FieldVectors, 'columns' | 'rows'>,
+  { left, top, u, v }: Corner & { readonly u: number; readonly v: number },
+): boolean {
+  const [x, y] = [nearest(u), nearest(v)];
+  const [lx, ly] = [x >> 1, y >> 1];
+  const isOut = (at: number, blocks: number): boolean => at <= -BLOCK || at >= blocks * BLOCK;
+  return isOut(left - lx, columns) || isOut(left + x - lx, columns) || isOut(top - ly, rows) || isOut(top + y - ly, rows);
+}
+
+/** What a block's lines miss of each other, in sums over COMPARED samples: each against the mean of those two above and below. */
+export function linesMiss({ data, stride, at }: FieldPlane, { left, top }: Corner): number {
+  let sum = 0;
+  for (let j = -AROUND.full; j < BLOCK + AROUND.full; j += EVERY)
+    for (let i = -AROUND.full; i < BLOCK + AROUND.full; i++) {
+      const k = at + (top + j) * stride + left + i;
+      sum += abs((data[k] as number) - (((data[k - 2 * stride] as number) + (data[k + 2 * stride] as number) + 1) >> 1));
+    }
+  return sum;
+}
+
 /** Samples of a block that are compared at the full size. */
 export const COMPARED = (BLOCK + 2 * AROUND.full) * ((BLOCK + 2 * AROUND.full) / EVERY);

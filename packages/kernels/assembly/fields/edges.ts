@@ -113,10 +113,9 @@ function take(at: usize, shift: i32): void {
   const by = <isize>shift * <isize>size;
   const near = sample(<usize>(<isize>(at - line) + by)) + sample(<usize>(<isize>(at + line) - by));
   const far = sample(<usize>(<isize>(at - 3 * line) + 3 * by)) + sample(<usize>(<isize>(at + 3 * line) - 3 * by));
-  const value = (9 * near - far + 8) >> 4;
   const above = sample(at - line);
   const under = sample(at + line);
-  if (value < min(above, under) || value > max(above, under)) return;
+  const value = max(min(above, under), min(max(above, under), (9 * near - far + 8) >> 4));
   if (size === 1) store<u8>(at, <u8>value);
   else store<u16>(at, <u16>value);
 }

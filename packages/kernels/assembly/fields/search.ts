@@ -98,6 +98,22 @@ export function restAt(other: usize, own: usize, stride: i32, full: bool): i32 {
   return total(sums);
 }
 
+/** What lines at the full size miss of each other: each against the mean of those two above and below. */
+export function linesMiss(own: usize, stride: i32): i32 {
+  const step = <usize>(EVERY * stride);
+  let sums = i16x8.splat(0);
+  let above = v128.load(own - step);
+  let line = v128.load(own);
+  for (let j = 0; j < (BLOCK + 2 * AROUND_FULL) / EVERY; j++) {
+    own += step;
+    const below = v128.load(own);
+    sums = i16x8.add(sums, i16x8.extadd_pairwise_i8x16_u(apart(line, i8x16.avgr_u(above, below))));
+    above = line;
+    line = below;
+  }
+  return total(sums);
+}
+
 // The block that is looked at, and the best way so far.
 let blockBefore: usize = 0;
 let blockOwn: usize = 0;
@@ -139,7 +155,7 @@ function attempt(wx: i32, wy: i32): i32 {
   return x === wx && y === wy ? alone : -1;
 }
 
-function nearest(parts: i32): i32 {
+export function nearest(parts: i32): i32 {
   return (parts + PARTS / 2) >> 4;
 }
 

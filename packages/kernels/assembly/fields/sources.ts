@@ -1,10 +1,13 @@
-import { AROUND_FULL, BLOCK, COMPARED, PARTS, restAt } from './search';
+import { AROUND_FULL, BLOCK, COMPARED, linesMiss, nearest, PARTS, restAt } from './search';
 
 // What of a side is left over; see core/fields/rebuild.ts.
 const SPOILT = 40;
 const ONE_SIDED = 16;
 const BESIDE = 2;
 const BETTER_OF_FOUR = 3;
+const LITTLE = 2;
+const WORSE_TIMES = 5;
+const WORSE_OF = 4;
 // Places in SOURCES.
 const BOTH: u8 = 0;
 export const FAR: u8 = 1;
@@ -14,9 +17,15 @@ export const OWN: u8 = 4;
 export const FARTHEST = 4;
 const MOST_FAR = 56;
 
+/** Whether nothing of a block lies in the picture, one way. */
+function isOutside(at: i32, blocks: i32): bool {
+  return at <= -BLOCK || at >= blocks * BLOCK;
+}
+
 /**
  * From which fields each block is made.
  * @param before, after soft planes of the fields furthest away; 0 where one is not there
+ * @param nearBefore, nearAfter those of the fields beside; 0 where one is not there, or shows another scene
  * @param helps u8, one a phase: whether fields further away may have better lines
  * @param sources u8, one a block, written
  * @returns blocks whose motion was met
@@ -25,6 +34,8 @@ export function fieldSources(
   before: usize,
   own: usize,
   after: usize,
+  nearBefore: usize,
+  nearAfter: usize,
   stride: i32,
   columns: i32,
   rows: i32,
@@ -62,6 +73,30 @@ export function fieldSources(
             restAt(before + corner - by, own + corner, stride, true) + restAt(after + corner + by, own + corner, stride, true);
           if (2 * 4 * (rest >> 1) < BETTER_OF_FOUR * (back + forth)) source = FAR;
         }
+      }
+      // Own lines make it better than motion that leaves more over than they miss of each other.
+      const left = source === PAST ? back : source === FUTURE ? forth : (back + forth) >> 1;
+      if (source !== OWN && left >= LITTLE * COMPARED) {
+        const corner = <usize>((r * BLOCK - AROUND_FULL) * stride + c * BLOCK - AROUND_FULL);
+        let worse = true;
+        let isOut = false;
+        let apart = 1 << 24;
+        if (nearBefore !== 0 && nearAfter !== 0) {
+          const x = nearest(<i32>load<i16>(u + (at << 1)));
+          const y = nearest(<i32>load<i16>(v + (at << 1)));
+          const lx = x >> 1;
+          const ly = y >> 1;
+          isOut =
+            isOutside(c * BLOCK - lx, columns) ||
+            isOutside(c * BLOCK + x - lx, columns) ||
+            isOutside(r * BLOCK - ly, rows) ||
+            isOutside(r * BLOCK + y - ly, rows);
+          const earlier = nearBefore + corner - <usize>(ly * stride + lx);
+          const later = nearAfter + corner + <usize>((y - ly) * stride + x - lx);
+          if (!isOut) apart = restAt(earlier, later, stride, true);
+        }
+        if (!isOut) worse = WORSE_OF * min(left, apart) > WORSE_TIMES * linesMiss(own + corner, stride);
+        if (worse) source = OWN;
       }
       if (source !== OWN) met++;
       store<u8>(sources + at, source);
