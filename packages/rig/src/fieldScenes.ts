@@ -192,6 +192,9 @@ export function fieldScenes(seed: number): FieldScene[] {
     of('sails, sinking', true, () => through(sails(seed + 18), (t) => ({ x: 0.6 * t, y: 1.06 * t }))),
     of('sails, gust', true, () => through(sails(seed + 19), (t) => ({ x: -6.2 * t, y: 2.9 * t }))),
     of('wires, drop', true, () => through(wires(seed + 20), (t) => ({ x: 0, y: 2.93 * t }))),
+    of('slabs, plunge', true, () => through(slabs(seed + 22), (t) => ({ x: 0.3 * t, y: 5.1 * t }))),
+    of('boards, rolling', true, () => through(boards(seed + 23), (t) => ({ x: 0, y: 0.5 * t, turn: 0.006 * t }))),
+    of('sails in noise', true, () => through(sails(seed + 24), (t) => ({ x: 1.4 * t, y: 0.97 * t })), 3),
     of('signs, fall', true, () => through(signs(seed + 21, 60, 190), (t) => ({ x: 0.2 * t, y: 3.07 * t }))),
   ];
 }
