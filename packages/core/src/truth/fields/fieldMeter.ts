@@ -41,7 +41,10 @@ export interface FieldStep {
 const SUMS = 7;
 const KEPT = SUMS + 1;
 
-type Pair = readonly [upper: Uint8Array, lower: Uint8Array];
+/** Samples are kept in so many parts of an 8-bit step: in smooth shades fields are brought towards each other by less than one. */
+const PARTS = 16;
+
+type Pair = readonly [upper: Uint16Array, lower: Uint16Array];
 
 /** Takes pictures whose lines are of two fields in turn, and keeps a few numbers of each step. */
 export class FieldMeter {
@@ -81,7 +84,7 @@ export class FieldMeter {
     this.sums = new Float64Array(this.blocks * SUMS);
     this.moved = new Float64Array(this.blocks);
     this.sorted = new Float64Array(this.blocks);
-    const pair = (): Pair => [new Uint8Array(width * this.rows), new Uint8Array(width * this.rows)];
+    const pair = (): Pair => [new Uint16Array(width * this.rows), new Uint16Array(width * this.rows)];
     this.pictures = [pair(), pair(), pair()];
     this.shift = min(0.5, (0.25 * height) / stored);
   }
@@ -175,14 +178,9 @@ export class FieldMeter {
           next += (c - d) * (c - d);
         }
       }
-      const at = b * SUMS;
-      sums[at] = own;
-      sums[at + 1] = lu;
-      sums[at + 2] = ul;
-      sums[at + 3] = uu;
-      sums[at + 4] = ll;
-      sums[at + 5] = twice / 2;
-      sums[at + 6] = next;
+      [own, lu, ul, uu, ll, twice / 2, next].forEach((sum, i) => {
+        sums[b * SUMS + i] = sum / PARTS ** 2;
+      });
     }
   }
 
@@ -190,6 +188,7 @@ export class FieldMeter {
   private take(bytes: Uint8Array): void {
     const { width, rows, shift } = this;
     const [upper, lower] = this.pictures[0] as Pair;
+    // In parts of 256, of which a sixteenth is left.
     const near = floor(256 * (1 - shift));
     const far = 256 - near;
     for (let row = 0; row < rows; row++) {
@@ -197,8 +196,8 @@ export class FieldMeter {
       const up = 2 * (row * EVERY + 1) * width;
       const low = up + width;
       for (let x = 0; x < width; x++) {
-        upper[to + x] = ((bytes[up + x] as number) * near + (bytes[up + 2 * width + x] as number) * far) >> 8;
-        lower[to + x] = ((bytes[low + x] as number) * near + (bytes[low - 2 * width + x] as number) * far) >> 8;
+        upper[to + x] = ((bytes[up + x] as number) * near + (bytes[up + 2 * width + x] as number) * far) >> 4;
+        lower[to + x] = ((bytes[low + x] as number) * near + (bytes[low - 2 * width + x] as number) * far) >> 4;
       }
     }
   }

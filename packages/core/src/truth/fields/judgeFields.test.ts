@@ -125,3 +125,34 @@ test('fields that a coder has nearly made one are told with doubt', () => {
   expect(merged.certainty).toBeLessThan(0.8);
   expect(fieldsOf(progressive(60)).certainty).toBeGreaterThan(0.99);
 });
+
+test('what jumps now and then is not surely film, though all its jumps fit the beat', () => {
+  // Something new every five fields: each time where a beat of 2:3 lets it.
+  const moment = (field: number): number => Math.floor(field / 5);
+  const jumps = span(100).map((k): Moments => [moment(2 * k + 1), moment(2 * k)]);
+  const found = fieldsOf(jumps, 'bottom', 2);
+  expect(found.kind === 'pulldown' && found.certainty >= 0.9).toBe(false);
+});
+
+test.each([
+  ['whole', 'none', null],
+  ['fields', 'interlaced', 'top'],
+] as const)('a smooth shade that sinks is told by less than a step from line to line: %s', (way, kind, first) => {
+  // Fields were made smaller: their lines lie apart by less than half a line of theirs.
+  const smaller = 2.8;
+  const meter = new FieldMeter(WIDTH, HEIGHT / 2, (HEIGHT / 2) * smaller);
+  const light = (x: number, line: number, moment: number): number => {
+    const [across, down] = [x - WIDTH / 2, line - HEIGHT / 6 - 0.35 * moment];
+    return Math.round(60 + 130 * Math.exp(-(across * across + 4 * down * down) / (2 * 40 ** 2)));
+  };
+  for (let k = 0; k < 40; k++) {
+    const woven = new Uint8Array(WIDTH * HEIGHT);
+    for (let y = 0; y < HEIGHT; y++)
+      for (let x = 0; x < WIDTH; x++) {
+        const isLower = y % 2 === 1;
+        woven[y * WIDTH + x] = light(x, (y >> 1) + (isLower ? 0.5 / smaller : 0), k + (way === 'fields' && isLower ? 0.5 : 0));
+      }
+    meter.push(woven);
+  }
+  expect(judgeFields(meter, null)).toMatchObject({ kind, first });
+});

@@ -476,14 +476,33 @@ function priceOf(state: number, { from, to }: Run, leaning: Leanings): number {
  */
 const LEANS = { least: 0.15, full: 0.35 } as const;
 
+/**
+ * In film some fields come again: where hardly one is seen to (by their weights, in the mean of the steps in which one should), jumps of a thing that moves
+ * now and then may fit the beat by chance.
+ */
+const COMES_AGAIN = { least: 0.1, full: 0.4 } as const;
+
+/** How certain a run can be at most of its kind. */
+function mostOf(run: Run, leaning: Leanings): number {
+  const { kind, again } = STATES[run.state] as State;
+  if (kind === 'interlaced') return 1;
+  if (kind === 'none') return 1 - (1 - UNKNOWN) * ramp(abs(meanLean(run, leaning)), LEANS);
+  let [sum, n] = [0, 0];
+  for (let k = run.from; k < run.to; k++) {
+    if (again[(k + run.offset) % again.length] === 0) continue;
+    sum += leaning.againWeight[k] as number;
+    n++;
+  }
+  return UNKNOWN + (1 - UNKNOWN) * ramp(sum / max(1, n), COMES_AGAIN);
+}
+
 /** How much better a run is explained by its own kind than by the next best. */
 function certaintyOf(run: Run, leaning: Leanings): number {
   if (!says(run, leaning)) return UNKNOWN;
   const prices = STATES.map((_, i) => priceOf(i, run, leaning));
   const own = prices[run.state] as number;
   const rival = min(...prices.filter((_, i) => i !== run.state));
-  const most = run.state === 0 ? 1 - (1 - UNKNOWN) * ramp(abs(meanLean(run, leaning)), LEANS) : 1;
-  return min(most, certain(rival - own));
+  return min(mostOf(run, leaning), certain(rival - own));
 }
 
 function meanLean({ from, to }: Run, { lean, weight }: Leanings): number {
