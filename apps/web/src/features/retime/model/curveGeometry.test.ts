@@ -1,5 +1,15 @@
 import type { Curve } from '@thawline/core/cadence';
-import { curveGeometry, linePath, MARGIN, movedPin, nudgeOf, pinLabel, withPinAt } from './curveGeometry.js';
+import {
+  curveGeometry,
+  linePath,
+  MARGIN,
+  movedHandle,
+  movedPin,
+  nudgedHandle,
+  nudgeOf,
+  pinLabel,
+  withPinAt,
+} from './curveGeometry.js';
 
 const curve: Curve = [
   { frame: 10, picture: 0, way: 'even' },
@@ -83,4 +93,21 @@ test('a new pin comes between those before and after it, even right beside one',
   expect(frames(61)).toEqual([10, 60, 61, 110]);
   expect(frames(5)).toEqual([5, 10, 60, 110]);
   expect(frames(200)).toEqual([10, 60, 110, 200]);
+});
+
+test('a handle stays within its stretch, and goes beyond its ends only where it may run back', () => {
+  expect(movedHandle([0.3, 0, 0.7, 1], 0, { x: 0.45, y: 0.2 }, false)).toEqual([0.45, 0.2, 0.7, 1]);
+  expect(movedHandle([0.3, 0, 0.7, 1], 1, { x: 1.4, y: 1.3 }, false)).toEqual([0.3, 0, 1, 1]);
+  expect(movedHandle([0.3, 0, 0.7, 1], 1, { x: -2, y: 1.05 }, true)).toEqual([0.3, 0, 0, 1.05]);
+  expect(movedHandle([0.3, 0, 0.7, 1], 0, { x: 0.12345, y: 0 }, false)[0]).toBe(0.123);
+});
+
+test('by keys a handle moves from where it is, one that was never moved from where it is drawn', () => {
+  const eased: Curve = curve.map((pin, i) => (i === 1 ? { ...pin, way: 'eased' } : pin));
+  const once = nudgedHandle(eased, 1, { index: 1, x: 0, y: -0.05 }, false);
+  const twice = nudgedHandle(once, 1, { index: 1, x: 0, y: -0.05 }, false);
+  const [was, first, second] = [eased, once, twice].map((pins) => (pins[1] as { handles?: number[] }).handles?.[3]);
+  expect(was).toBeUndefined();
+  expect((first ?? 0) - (second ?? 0)).toBeCloseTo(0.05, 9);
+  expect([once[0], once[2]]).toEqual([eased[0], eased[2]]);
 });

@@ -1,4 +1,4 @@
-import type { Curve, Pin } from '@thawline/core/cadence';
+import { type Curve, EASE, HANDLE_REACH, type Handles, type Pin } from '@thawline/core/cadence';
 
 /** Where frames and pictures are in the drawing of a time curve. Pure: sizes in CSS pixels, frames counted from the clip's first. */
 
@@ -72,6 +72,38 @@ export function movedPin(curve: Curve, index: number, to: CurvePlace, limits: { 
   const frame = Math.max(least, Math.min(after ? after.frame - 1 : Number.MAX_SAFE_INTEGER, Math.round(to.frame)));
   const picture = Math.max(0, Math.min(limits.pictures - 1, Math.round(to.picture)));
   return curve.map((pin, i) => (i === index ? { ...pin, frame, picture } : pin));
+}
+
+/** A handle of an eased stretch: that of its beginning, or of its end. */
+export type HandleIndex = 0 | 1;
+
+/**
+ * Handles with one of them put at a place, in shares of the stretch: across within it, up so far beyond its ends as it may run back.
+ */
+export function movedHandle(
+  [x1, y1, x2, y2]: Handles,
+  index: HandleIndex,
+  to: { readonly x: number; readonly y: number },
+  backward: boolean,
+): Handles {
+  const within = (value: number, by: number): number => Math.round(Math.max(0 - by, Math.min(1 + by, value)) * 1000) / 1000;
+  const [x, y] = [within(to.x, 0), within(to.y, backward ? HANDLE_REACH : 0)];
+  return index === 0 ? [x, y, x2, y2] : [x1, y1, x, y];
+}
+
+/** The curve with a handle of an eased pin moved by shares of its stretch. */
+export function nudgedHandle(
+  curve: Curve,
+  pin: number,
+  { index, x, y }: { readonly index: HandleIndex; readonly x: number; readonly y: number },
+  backward: boolean,
+): Curve {
+  return curve.map((p, i) => {
+    if (i !== pin) return p;
+    const handles = p.handles ?? EASE;
+    const [hx, hy] = index === 0 ? [handles[0], handles[1]] : [handles[2], handles[3]];
+    return { ...p, handles: movedHandle(handles, index, { x: hx + x, y: hy + y }, backward) };
+  });
 }
 
 /** A curve with a pin of its own at a frame where the curve shows a picture, in order. Frames count as the curve's. */

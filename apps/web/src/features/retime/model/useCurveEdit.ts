@@ -11,7 +11,7 @@ import {
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
-import { type CurvePlace, movedPin, withPinAt } from './curveGeometry.js';
+import { type CurvePlace, movedPin, nudgedHandle, withPinAt } from './curveGeometry.js';
 
 const FAULTS: Record<CurveFault, string> = {
   'no-pins': 'There are no pins.',
@@ -76,21 +76,23 @@ export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: Clip
     if (frame !== null) setChosenFrame(frame);
     return null;
   };
-  /** Moves a pin by so much, from wherever an undo or change still on its way leaves it; returns why not where that is refused. */
+  /** Changes pins from wherever an undo or change still on its way leaves them; returns why not where that is refused. */
+  const adjust = (change: (pins: Curve) => Curve, chosenAfter: (pins: Curve) => Pin | undefined): string | null => {
+    const pins = change(curve);
+    if (JSON.stringify(pins) === JSON.stringify(curve)) return null;
+    const wrong = faultOf(pins);
+    if (wrong !== null) return wrong;
+    store(pins, (now) => retimed(change(pinsIn(now, timeline.id, clip.id, timings) ?? curve)));
+    setChosenFrame(chosenAfter(pins)?.frame ?? null);
+    return null;
+  };
   const nudge = (index: number, by: CurvePlace): string | null => {
     const limits = { first: mapping.headTrim, pictures: source.pictures };
     const moved = (pins: Curve): Curve => {
       const pin = pins[index];
       return pin ? movedPin(pins, index, { frame: pin.frame + by.frame, picture: pin.picture + by.picture }, limits) : pins;
     };
-    const pins = moved(curve);
-    const [was, is] = [curve[index], pins[index]];
-    if (!was || !is || (was.frame === is.frame && was.picture === is.picture)) return null;
-    const wrong = faultOf(pins);
-    if (wrong !== null) return wrong;
-    store(pins, (now) => retimed(moved(pinsIn(now, timeline.id, clip.id, timings) ?? curve)));
-    setChosenFrame(is.frame);
-    return null;
+    return adjust(moved, (pins) => pins[index]);
   };
   const here = (n: number): number => n + mapping.headTrim;
   return {
@@ -105,6 +107,11 @@ export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: Clip
     take,
     tryPins,
     nudge,
+    nudgeHandle: (by: Parameters<typeof nudgedHandle>[2]): string | null =>
+      adjust(
+        (pins) => nudgedHandle(pins, chosen, by, backward),
+        (pins) => pins[chosen],
+      ),
     /** Changes the chosen pin. */
     set: (change: Partial<Pin>): string | null =>
       tryPins(

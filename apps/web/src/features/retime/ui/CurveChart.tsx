@@ -3,7 +3,7 @@ import type { Curve, Handles, Mapping, Pin } from '@thawline/core/cadence';
 import { nominalRate, rateToNumber } from '@thawline/core/time';
 import type { ClipCadence } from '@thawline/project';
 import { useMemo, useRef, useState } from 'react';
-import { type CurvePlace, curveGeometry, linePath, MARGIN, movedPin } from '../model/curveGeometry.js';
+import { type CurvePlace, curveGeometry, type HandleIndex, linePath, MARGIN, movedPin } from '../model/curveGeometry.js';
 import { positionsOf, quickStretches, slowRuns } from '../model/frames.js';
 import { usePan } from '../model/usePan.js';
 import { CurveAxes } from './CurveAxes.js';
@@ -26,10 +26,12 @@ interface Props {
   readonly onPins: (pins: Curve, frame: number) => string | null;
   /** Moves a pin by frames and pictures; or says why not. */
   readonly onNudge: (index: number, by: CurvePlace) => string | null;
+  /** Moves a handle of the chosen pin, by shares of its stretch; or says why not. */
+  readonly onNudgeHandle: (by: { readonly index: HandleIndex; readonly x: number; readonly y: number }) => string | null;
 }
 
 /** Source pictures up, frames across. Sand marks what passes under a picture a frame: there, pictures are made, held or mixed. */
-export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFrame, onPins, onNudge }: Props) {
+export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFrame, onPins, onNudge, onNudgeHandle }: Props) {
   const { ref, width, height } = useElementSize();
   const svg = useRef<SVGSVGElement>(null);
   /** Pins while one of them is dragged. */
@@ -119,6 +121,10 @@ export function CurveChart({ cadence, curve, n, chosen, backward, onChoose, onFr
             backward={backward}
             onDraft={(handles) => setDraft(withHandles(handles))}
             onTake={(handles) => take(withHandles(handles), eased.frame)}
+            onNudge={(by) => {
+              setDraft(null);
+              setWrong(onNudgeHandle(by));
+            }}
           />
         )}
         <CurvePins

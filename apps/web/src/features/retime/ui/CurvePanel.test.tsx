@@ -87,6 +87,32 @@ test('a key pressed while an undo is on its way moves the pin from where the und
   expect(pins(fake)?.[1]).toEqual([50, 101]);
 });
 
+test('so does one pressed on a handle', async () => {
+  const eased = changed(curved, {
+    type: 'retimeClip',
+    timelineId,
+    clipId: 'c0',
+    follow: 'move',
+    pins: [
+      { frame: 0, picture: 0, way: 'eased', handles: [0.3, 0.1, 0.7, 0.9] },
+      { frame: 99, picture: 399 },
+    ],
+  });
+  const { fake } = await shown(eased);
+  const heights = () => {
+    const [pin] = fake.document.timelines[0]?.clips[0]?.curve ?? [];
+    return (pin as { handles?: readonly number[] } | undefined)?.handles;
+  };
+  fireEvent.focus(pin(0, 0));
+  const handle = () => screen.findByRole('button', { name: 'Handle of the end' });
+  fireEvent.keyDown(await handle(), { key: 'ArrowDown' });
+  await waitFor(() => expect(heights()).toEqual([0.3, 0.1, 0.7, 0.85]));
+  fireEvent.click(screen.getByRole('button', { name: 'Undo' }));
+  fireEvent.keyDown(await handle(), { key: 'ArrowLeft' });
+  await waitFor(() => expect(fake.done).toHaveLength(2));
+  expect(heights()).toEqual([0.3, 0.1, 0.65, 0.9]);
+});
+
 test('the chosen pin is typed; what cannot be says why at its field, and changes nothing', async () => {
   const { fake, user } = await shown();
   fireEvent.focus(pin(50, 100));

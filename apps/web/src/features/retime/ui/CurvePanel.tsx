@@ -51,6 +51,7 @@ export function CurvePanel({ timeline, cadence, n, onFrame }: Props) {
         onFrame={onFrame}
         onPins={edit.tryPins}
         onNudge={edit.nudge}
+        onNudgeHandle={edit.nudgeHandle}
       />
       <PinEditor edit={edit} headTrim={mapping.headTrim} n={n} />
       <SpeedTools timeline={timeline} cadence={cadence} n={n} follow={edit.follow} onPins={edit.take} />

@@ -1,5 +1,6 @@
-import { EASE, HANDLE_REACH, type Handles, type Pin } from '@thawline/core/cadence';
+import { EASE, type Handles, type Pin } from '@thawline/core/cadence';
 import { useState } from 'react';
+import { type HandleIndex, movedHandle } from '../model/curveGeometry.js';
 import classes from './retime.module.css';
 
 interface Props {
@@ -16,27 +17,23 @@ interface Props {
   /** Called while a handle is dragged, and once on release. */
   readonly onDraft: (handles: Handles) => void;
   readonly onTake: (handles: Handles) => void;
+  /** A handle is moved by keys, by shares of the stretch. */
+  readonly onNudge: (by: { readonly index: HandleIndex; readonly x: number; readonly y: number }) => void;
 }
 
 /** How far an arrow key takes a handle, in shares of the stretch. */
 const STEP = 0.05;
 
 /** The two handles of an eased stretch, each on a thin line from its pin. */
-export function EaseHandles({ a, b, x, y, placeOf, backward, onDraft, onTake }: Props) {
+export function EaseHandles({ a, b, x, y, placeOf, backward, onDraft, onTake, onNudge }: Props) {
   const [held, setHeld] = useState<Handles | null>(null);
   const handles = held ?? a.handles ?? EASE;
-  const reach = backward ? HANDLE_REACH : 0;
-  const within = (value: number, by: number): number => Math.round(Math.max(-by, Math.min(1 + by, value)) * 1000) / 1000;
   /** Pins that show one picture leave no height to take shares of. */
   const rise = b.picture - a.picture || 1;
-  const moved = (index: 0 | 1, hx: number, hy: number): Handles => {
-    const [x1, y1, x2, y2] = handles;
-    const [nx, ny] = [within(hx, 0), within(hy, reach)];
-    return index === 0 ? [nx, ny, x2, y2] : [x1, y1, nx, ny];
-  };
-  const at = (event: { clientX: number; clientY: number }, index: 0 | 1): Handles => {
+  const at = (event: { clientX: number; clientY: number }, index: HandleIndex): Handles => {
     const { frame, picture } = placeOf(event);
-    return moved(index, (frame - a.frame) / (b.frame - a.frame), (picture - a.picture) / rise);
+    const to = { x: (frame - a.frame) / (b.frame - a.frame), y: (picture - a.picture) / rise };
+    return movedHandle(handles, index, to, backward);
   };
   return ([0, 1] as const).map((index) => {
     const [hx, hy] = index === 0 ? [handles[0], handles[1]] : [handles[2], handles[3]];
@@ -78,7 +75,7 @@ export function EaseHandles({ a, b, x, y, placeOf, backward, onDraft, onTake }: 
             if (!move) return;
             e.preventDefault();
             e.nativeEvent.stopImmediatePropagation();
-            onTake(moved(index, hx + move[0], hy + move[1]));
+            onNudge({ index, x: move[0], y: move[1] });
           }}
         />
       </g>
