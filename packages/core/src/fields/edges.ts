@@ -52,7 +52,7 @@ export function alongEdges(plane: Samples, frame: EdgeFrame): void {
   const { width, height, parity, columns, v, sources } = frame;
   const hides = hiddenPhases();
   sources.forEach((source, block) => {
-    if (!hides[source * PHASES + (((v[block] as number) >> 1) & (PHASES - 1))]) return;
+    if (!hides[source * PHASES + ((v[block] >> 1) & (PHASES - 1))]) return;
     const [left, top] = [(block % columns) * BLOCK, Math.floor(block / columns) * BLOCK];
     if (left < BEFORE + 3 || left + BEHIND > width) return;
     for (let y = top + (((top & 1) ^ parity) & 1 ? 0 : 1); y < min(height - 3, top + BLOCK); y += 2)
@@ -61,7 +61,7 @@ export function alongEdges(plane: Samples, frame: EdgeFrame): void {
 }
 
 function takeAlong(plane: Samples, at: number, { width, bits }: EdgeFrame): void {
-  const eight = (i: number): number => (plane[i] as number) >> (bits - 8);
+  const eight = (i: number): number => plane[i] >> (bits - 8);
   const [above, below] = [at - width, at + width];
   const [further, deeper] = [at - 3 * width, at + 3 * width];
   if (abs(eight(above) - eight(below)) < CONTRAST) return;
@@ -80,7 +80,7 @@ function takeAlong(plane: Samples, at: number, { width, bits }: EdgeFrame): void
     if (cost < least) [best, least] = [shift, cost];
   }
   if (best === 0 || 2 * least + CLEARLY >= straight) return;
-  const of = (i: number): number => plane[i] as number;
+  const of = (i: number): number => plane[i];
   // A cubic along the edge.
   const taken = (9 * (of(above + best) + of(below - best)) - of(further + 3 * best) - of(deeper - 3 * best) + 8) >> 4;
   // An edge passes between what is above and what is below.

@@ -56,7 +56,7 @@ export function softField(
   const out = emptyPlane(width, height);
   const last = height - 1 - ((height - 1 - parity) & 1);
   const own = (y: number): number => min(last, max(parity, y)) * width;
-  const at = (row: number, x: number): number => min(255, (samples[row + x] as number) >> shift);
+  const at = (row: number, x: number): number => min(255, samples[row + x] >> shift);
   const between = (y: number, x: number): number => {
     const [a, b, c, d] = [own(y - 3), own(y - 1), own(y + 1), own(y + 3)];
     return min(255, max(0, (9 * (at(b, x) + at(c, x)) - at(a, x) - at(d, x) + 8) >> 4));
@@ -81,7 +81,7 @@ export function halvedPlane({ width, height, stride, at, data }: FieldPlane): Fi
   for (let y = 0; y < out.height; y++)
     for (let x = 0; x < out.width; x++) {
       const i = at + 2 * y * stride + 2 * x;
-      const sum = (data[i] as number) + (data[i + 1] as number) + (data[i + stride] as number) + (data[i + stride + 1] as number);
+      const sum = data[i] + data[i + 1] + data[i + stride] + data[i + stride + 1];
       out.data[out.at + y * out.stride + x] = (sum + 2) >> 2;
     }
   repeatEdges(out);
@@ -91,8 +91,8 @@ export function halvedPlane({ width, height, stride, at, data }: FieldPlane): Fi
 function repeatEdges({ width, height, stride, at, data }: FieldPlane): void {
   for (let y = 0; y < height; y++) {
     const row = at + y * stride;
-    data.fill(data[row] as number, row - FIELD_PAD, row);
-    data.fill(data[row + width - 1] as number, row + width, row - FIELD_PAD + stride);
+    data.fill(data[row], row - FIELD_PAD, row);
+    data.fill(data[row + width - 1], row + width, row - FIELD_PAD + stride);
   }
   const first = at - FIELD_PAD;
   for (let y = 1; y <= FIELD_PAD; y++) {

@@ -139,8 +139,8 @@ export function planFields(runs: readonly FieldRun[]): FieldPlan {
   const from = (frame: number): number | null => (frame === NONE ? null : frame);
   return {
     pictures,
-    at: (k) => ({ top: from(tops[k] as number), bottom: from(bottoms[k] as number) }),
-    firstField: (k) => firsts[k] as number,
+    at: (k) => ({ top: from(tops[k]), bottom: from(bottoms[k]) }),
+    firstField: (k) => firsts[k],
     pictureFrom: (field) => lastFrom(firsts, pictures, field),
     rebuilt,
     alone,
@@ -153,7 +153,7 @@ function* groups({ from, to, beat, passed }: Extract<FieldRun, { way: 'film' }>)
   const lengths = BEATS[beat];
   let at = 2 * from - passed;
   for (let i = 0; at < 2 * to; i = (i + 1) % lengths.length) {
-    const next = at + (lengths[i] as number);
+    const next = at + lengths[i];
     if (next > 2 * from) yield { from: Math.max(at, 2 * from), to: Math.min(next, 2 * to) };
     at = next;
   }
@@ -186,7 +186,7 @@ export function fieldTiming(runs: readonly FieldRun[], plan: FieldPlan, stored: 
   const startOf = (field: number): number => {
     if (even) return field * parts;
     const frame = Math.floor(field / 2);
-    const at = (n: number): number => (n < stored.ticks.length ? (stored.ticks[n] as number) : stored.end);
+    const at = (n: number): number => (n < stored.ticks.length ? stored.ticks[n] : stored.end);
     return Math.floor((at(frame) + (at(frame + 1) - at(frame)) * (field / 2 - frame)) * parts);
   };
   const ticks = new Int32Array(plan.pictures);
@@ -226,7 +226,7 @@ function lastFrom(values: Int32Array, length: number, value: number): number {
   let [low, high] = [0, length - 1];
   while (low < high) {
     const middle = (low + high + 1) >> 1;
-    if ((values[middle] as number) <= value) low = middle;
+    if (values[middle] <= value) low = middle;
     else high = middle - 1;
   }
   return low;

@@ -129,7 +129,7 @@ export function doubtsOf(
   const doubt = sources.map((source, i) => {
     const from = SOURCES[source];
     if (from === 'own') return 255;
-    const [back, forth] = [past[i] as number, future[i] as number];
+    const [back, forth] = [past[i], future[i]];
     const left = from === 'past' ? back : from === 'future' ? forth : (back + forth) / 2;
     return min(255, Math.round((left * 255) / (SPOILT * COMPARED)));
   });
@@ -154,7 +154,7 @@ interface Sides {
 
 /** From one field to the next it is half as far as from the one before to the one after, which is what vectors count. */
 export function doubled({ u, v }: Pick<FieldVectors, 'u' | 'v'>): void {
-  for (const ways of [u, v]) for (let i = 0; i < ways.length; i++) ways[i] = (ways[i] as number) * 2;
+  for (const ways of [u, v]) for (let i = 0; i < ways.length; i++) ways[i] = ways[i] * 2;
 }
 
 const q15 = (value: number, weight: number): number => (value * weight + 0x4000) >> 15;
@@ -191,8 +191,8 @@ export class ReferenceRebuilder implements FieldRebuilder {
     const own8 = this.levels(own, window.keeps === 'top' ? 0 : 1)[0] as FieldPlane;
     const further = has.far ? this.fields(window, frameOf, FARTHEST) : null;
     const sources = Uint8Array.from(vectors.past, (past, i) => {
-      const future = vectors.future[i] as number;
-      const [u, v] = [vectors.u[i] as number, vectors.v[i] as number];
+      const future = vectors.future[i];
+      const [u, v] = [vectors.u[i], vectors.v[i]];
       const at = { left: (i % vectors.columns) * BLOCK, top: Math.floor(i / vectors.columns) * BLOCK };
       const far = further && helpsFar(v >> 1) ? goesOn(further, { ...at, u, v, distance: FARTHEST }) : null;
       const source = sourceOf(past, future, { ...sides, far: far !== null && 2 * far < BETTER * (past + future) });
@@ -326,17 +326,17 @@ function rebuildPlane(
     for (let x = 0; x < width; x++) {
       const block = row * vectors.columns + min(vectors.columns - 1, Math.floor(x / blockWidth));
       // Of the way from the field before to the one after half is that of one field.
-      const [u, v] = [(vectors.u[block] as number) >> (1 + shiftX), (vectors.v[block] as number) >> (1 + shiftY)];
-      const at = ((sources[block] as number) * PHASES + (v & (PHASES - 1))) * WEIGHTS_EACH;
+      const [u, v] = [vectors.u[block] >> (1 + shiftX), vectors.v[block] >> (1 + shiftY)];
+      const at = (sources[block] * PHASES + (v & (PHASES - 1))) * WEIGHTS_EACH;
       let sum = 0;
       OWN_LINES.forEach((away, i) => {
-        sum += q15((own.plane[lineIn(parity, y + away) + x] as number) << up, weights[at + i] as number);
+        sum += q15(own.plane[lineIn(parity, y + away) + x] << up, weights[at + i]);
       });
       for (const field of fields) {
         if (!field || field.distance === 0) continue;
         const { distance, plane } = field;
         const place = at + OWN_LINES.length + 2 * (distance < 0 ? FARTHEST + distance : FARTHEST + distance - 1);
-        const [above, below] = [weights[place] as number, weights[place + 1] as number];
+        const [above, below] = [weights[place], weights[place + 1]];
         if (above === 0 && below === 0) continue;
         const line = lineAbove(y * PARTS + distance * v, field.parity);
         const [a, b] = [lineIn(field.parity, line), lineIn(field.parity, line + 2)];
@@ -347,8 +347,8 @@ function rebuildPlane(
           for (let k = 0; k < ACROSS; k++) {
             // At a whole place one sample has all the weight.
             if (part === 0 && k !== 3) continue;
-            const value = (plane[from + max(0, min(width - 1, first + k))] as number) << up;
-            sum += q15(value, part === 0 ? weight : q15(weight, taps[part + k] as number));
+            const value = plane[from + max(0, min(width - 1, first + k))] << up;
+            sum += q15(value, part === 0 ? weight : q15(weight, taps[part + k]));
           }
         }
       }

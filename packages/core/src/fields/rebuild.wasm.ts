@@ -140,7 +140,7 @@ export class KernelRebuilder implements FieldRebuilder {
       for (let distance = -FARTHEST; distance <= FARTHEST; distance++) {
         const { frame, parity } = fieldAt(window, distance);
         const place = 2 * (FARTHEST + distance);
-        table[place] = has(distance) ? (this.frames[slotOf(window.number + frame)] as number) + at : 0;
+        table[place] = has(distance) ? this.frames[slotOf(window.number + frame)] + at : 0;
         table[place + 1] = parity;
       }
       kernels.makeLines(
@@ -171,7 +171,7 @@ export class KernelRebuilder implements FieldRebuilder {
     const slot = slotOf(number);
     if (this.held[slot] === number) return;
     this.held[slot] = number;
-    this.heap.u8(this.frames[slot] as number, this.bytes).set(frame.subarray(0, this.bytes));
+    this.heap.u8(this.frames[slot], this.bytes).set(frame.subarray(0, this.bytes));
     this.made[2 * slot] = 0;
     this.made[2 * slot + 1] = 0;
   }
@@ -184,11 +184,11 @@ export class KernelRebuilder implements FieldRebuilder {
     const slot = slotOf(window.number + frame);
     const field = 2 * slot + parity;
     const levels = this.soft[field] as readonly Level[];
-    for (let k = this.made[field] as number; k <= level; k++) {
+    for (let k = this.made[field]; k <= level; k++) {
       const to = levels[k] as Level;
       const finer = levels[k - 1];
       if (finer) kernels.halveSoft(finer.at, finer.width, finer.height, finer.stride, to.at, to.stride);
-      else kernels.softField(this.frames[slot] as number, width, height, parity, layout.bytes, layout.bits - 8, to.at, to.stride);
+      else kernels.softField(this.frames[slot], width, height, parity, layout.bytes, layout.bits - 8, to.at, to.stride);
       this.made[field] = k + 1;
     }
     return levels[level] as Level;

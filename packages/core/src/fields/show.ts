@@ -22,8 +22,7 @@ export function fieldAlone(
   const grey = [Math.round(most * EMPTY), (most + 1) / 2, (most + 1) / 2];
   planesOf(layout, out, width, height).forEach((plane, i) => {
     const size = planeSizes(layout, width, height)[i] as Size;
-    for (let y = keeps === 'top' ? 1 : 0; y < size.height; y += 2)
-      plane.fill(grey[i] as number, y * size.width, (y + 1) * size.width);
+    for (let y = keeps === 'top' ? 1 : 0; y < size.height; y += 2) plane.fill(grey[i], y * size.width, (y + 1) * size.width);
   });
   return out;
 }
@@ -44,7 +43,7 @@ export function fieldDifference(
     if (i > 0) plane.fill(middle);
     else
       for (let k = 0; k < plane.length; k++) {
-        const d = ((other?.[0]?.[k] as number) - (one?.[0]?.[k] as number)) * SHOWN_TIMES;
+        const d = (other?.[0]?.[k] - one?.[0]?.[k]) * SHOWN_TIMES;
         plane[k] = Math.max(0, Math.min(most, middle + d));
       }
   });
@@ -69,11 +68,11 @@ export function unsureParts(
     for (let y = 0; y < size.height; y++) {
       const row = Math.min(doubts.rows - 1, Math.floor((y * down) / BLOCK)) * doubts.columns;
       for (let x = 0; x < size.width; x++) {
-        const doubt = doubts.doubt[row + Math.min(doubts.columns - 1, Math.floor((x * across) / BLOCK))] as number;
+        const doubt = doubts.doubt[row + Math.min(doubts.columns - 1, Math.floor((x * across) / BLOCK))];
         const kept = FADED + (1 - FADED) * Math.max(0, Math.min(1, (doubt - SURE) / (UNSURE - SURE)));
         const at = y * size.width + x;
         // Light fades to the middle, colour to none.
-        plane[at] = Math.round(middle + ((plane[at] as number) - middle) * (i === 0 ? kept : (kept - FADED) / (1 - FADED)));
+        plane[at] = Math.round(middle + (plane[at] - middle) * (i === 0 ? kept : (kept - FADED) / (1 - FADED)));
       }
     }
   });

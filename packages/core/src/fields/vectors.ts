@@ -70,7 +70,7 @@ function compare(
     const b = after.at + (top + j + ry) * stride + left + rx;
     const o = own.at + (top + j) * stride + left;
     for (let i = 0; i < size; i++) {
-      const [p, n, q] = [before.data[a + i] as number, after.data[b + i] as number, own.data[o + i] as number];
+      const [p, n, q] = [before.data[a + i], after.data[b + i], own.data[o + i]];
       const [back, forth] = [abs(p - q), abs(n - q)];
       cost += abs(p - n) + min(back, forth);
       past += back;
@@ -110,7 +110,7 @@ export function searchLevel(fields: ThreeFields, below: FieldVectors | null, lev
       if (below) {
         const from = (i: number, j: number): readonly [number, number] => {
           const at = max(0, min(below.rows - 1, j)) * below.columns + max(0, min(below.columns - 1, i));
-          return [nearest(2 * (below.u[at] as number)), nearest(2 * (below.v[at] as number))];
+          return [nearest(2 * below.u[at]), nearest(2 * below.v[at])];
         };
         const [i, j] = [c >> 1, r >> 1];
         // The blocks below that this one's corner points to.
@@ -125,7 +125,7 @@ export function searchLevel(fields: ThreeFields, below: FieldVectors | null, lev
           attempt(...from(i, j + dj));
         }
         const isMet = best < met;
-        const own = (k: number): void => attempt(nearest(out.u[k] as number), nearest(out.v[k] as number));
+        const own = (k: number): void => attempt(nearest(out.u[k]), nearest(out.v[k]));
         if (c > 0 && !isMet) own(r * columns + c - 1);
         if (r > 0 && !isMet) own((r - 1) * columns + c);
       } else
@@ -179,8 +179,8 @@ export function goesOn(
     for (let i = -AROUND.full; i < BLOCK + AROUND.full; i++) {
       const at = own.at + (top + j) * own.stride + left + i;
       const by = y * own.stride + x;
-      const q = own.data[at] as number;
-      sum += abs((before.data[at - by] as number) - q) + abs((after.data[at + by] as number) - q);
+      const q = own.data[at];
+      sum += abs(before.data[at - by] - q) + abs(after.data[at + by] - q);
     }
   return sum >> 1;
 }
@@ -201,8 +201,8 @@ export function sidesApart(
   let sum = 0;
   for (let j = -AROUND.full; j < BLOCK + AROUND.full; j += EVERY)
     for (let i = -AROUND.full; i < BLOCK + AROUND.full; i++) {
-      const a = before.data[before.at + (top + j - ly) * stride + left + i - lx] as number;
-      sum += abs(a - (after.data[after.at + (top + j + y - ly) * stride + left + i + x - lx] as number));
+      const a = before.data[before.at + (top + j - ly) * stride + left + i - lx];
+      sum += abs(a - after.data[after.at + (top + j + y - ly) * stride + left + i + x - lx]);
     }
   return sum;
 }
@@ -224,7 +224,7 @@ export function linesMiss({ data, stride, at }: FieldPlane, { left, top }: Corne
   for (let j = -AROUND.full; j < BLOCK + AROUND.full; j += EVERY)
     for (let i = -AROUND.full; i < BLOCK + AROUND.full; i++) {
       const k = at + (top + j) * stride + left + i;
-      sum += abs((data[k] as number) - (((data[k - 2 * stride] as number) + (data[k + 2 * stride] as number) + 1) >> 1));
+      sum += abs(data[k] - ((data[k - 2 * stride] + data[k + 2 * stride] + 1) >> 1));
     }
   return sum;
 }

@@ -61,8 +61,8 @@ export function weaveFields(
       const above = y > 0 ? line - size.width : line;
       const below = y + 1 < size.height ? line + size.width : line;
       for (let x = 0; x < size.width; x++) {
-        const beside = (from[above + x] as number) + (from[below + x] as number);
-        to[line + x] = (share * beside + (16 - 2 * share) * (from[line + x] as number) + 8) >> 4;
+        const beside = from[above + x] + from[below + x];
+        to[line + x] = (share * beside + (16 - 2 * share) * from[line + x] + 8) >> 4;
       }
     }
   });

@@ -65,19 +65,19 @@ function wiener(lines: readonly Line[]): { readonly weights: number[]; readonly 
   // Gauss and Jordan, with the largest pivot of each column.
   for (let c = 0; c <= n; c++) {
     let pivot = c;
-    for (let r = c + 1; r <= n; r++) if (abs(rows[r]?.[c] as number) > abs(rows[pivot]?.[c] as number)) pivot = r;
+    for (let r = c + 1; r <= n; r++) if (abs(rows[r]?.[c]) > abs(rows[pivot]?.[c])) pivot = r;
     [rows[c], rows[pivot]] = [rows[pivot] as number[], rows[c] as number[]];
     const row = rows[c] as number[];
     for (let r = 0; r <= n; r++) {
       if (r === c) continue;
       const other = rows[r] as number[];
-      const share = (other[c] as number) / (row[c] as number);
-      if (share !== 0) for (let k = c; k <= n + 1; k++) other[k] = (other[k] as number) - share * (row[k] as number);
+      const share = other[c] / row[c];
+      if (share !== 0) for (let k = c; k <= n + 1; k++) other[k] = other[k] - share * row[k];
     }
   }
-  const solved = rows.map((row, i) => (row[n + 1] as number) / (row[i] as number));
+  const solved = rows.map((row, i) => row[n + 1] / row[i]);
   const weights = solved.slice(0, n);
-  const missed = 1 - weights.reduce((sum, w, i) => sum + w * alike(lines[i]?.offset as number), 0) - (solved[n] as number);
+  const missed = 1 - weights.reduce((sum, w, i) => sum + w * alike(lines[i]?.offset as number), 0) - solved[n];
   return { weights, missed };
 }
 
@@ -116,7 +116,7 @@ function fractions(weights: readonly number[], light: number): number[] {
   const parts = kept.map((w) => round((w / sum) * ONE));
   // What rounding loses goes to the heaviest, so that plain light stays what it is.
   const heaviest = parts.indexOf(max(...parts));
-  parts[heaviest] = (parts[heaviest] as number) + ONE - parts.reduce((all, w) => all + w, 0);
+  parts[heaviest] = parts[heaviest] + ONE - parts.reduce((all, w) => all + w, 0);
   return parts.map((w) => min(ONE - 1, w));
 }
 
@@ -136,7 +136,7 @@ export function lineWeights(): Int16Array {
       const at = (s * PHASES + phase) * WEIGHTS_EACH;
       const parts = fractions(weights, LIGHT);
       lines.forEach((line, i) => {
-        made[at + line.at] = parts[i] as number;
+        made[at + line.at] = parts[i];
       });
     }
   });

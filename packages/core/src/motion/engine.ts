@@ -162,9 +162,9 @@ export class ReferenceMotion implements MotionEngine {
     let [left, still, confirmed] = [0, 0, 0];
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
-        left += (err[at + y * stride + x] as number) / 100;
+        left += err[at + y * stride + x] / 100;
         const i = a.at + y * a.stride + x;
-        still += Math.abs((a.data[i] as number) - (b.data[i] as number));
+        still += Math.abs(a.data[i] - b.data[i]);
       }
     }
     for (const some of marks) for (const mark of some) if (mark === 0) confirmed++;

@@ -215,11 +215,11 @@ export class KernelMotion implements MotionEngine {
       const a = from.levels[k] as Level;
       const b = to.levels[k] as Level;
       const n = a.columns * a.rows;
-      const at = patches[turn & 1] as number;
+      const at = patches[turn & 1];
       kernels.searchPatches(
         ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
         ...([at, at + 4 * n, at + 8 * n, at + 12 * n] as const),
-        ...([before ? (patches[(turn + 1) & 1] as number) : 0, before?.columns ?? 0, before?.rows ?? 0] as const),
+        ...([before ? patches[(turn + 1) & 1] : 0, before?.columns ?? 0, before?.rows ?? 0] as const),
         ...([this.common, commons, this.work, farAt(k, from.levels.length - 1)] as const),
       );
       const part = (i: number): Float32Array => heap.f32(at + i * 4 * n, n);

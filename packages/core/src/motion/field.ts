@@ -52,8 +52,8 @@ function atPeace({ columns, rows, u, v }: Patches, c: number, r: number): boolea
   for (let j = -1; j <= 1; j++) {
     for (let i = -1; i <= 1; i++) {
       const k = own + j * columns + i;
-      const across = abs(fround((u[k] as number) - (u[own] as number)));
-      if (fround(across + abs(fround((v[k] as number) - (v[own] as number)))) >= PEACE) return false;
+      const across = abs(fround(u[k] - u[own]));
+      if (fround(across + abs(fround(v[k] - v[own]))) >= PEACE) return false;
     }
   }
   return true;
@@ -68,7 +68,7 @@ export function chooseVectors(a: Plane, b: Plane, patches: Patches): Field {
   for (let r = 0; r < patches.rows; r++) {
     for (let c = 0; c < patches.columns; c++) {
       const own = r * patches.columns + c;
-      const [pu, pv] = [patches.u[own] as number, patches.v[own] as number];
+      const [pu, pv] = [patches.u[own], patches.v[own]];
       const x0 = patchStart(c, a.width) - REACH;
       const y0 = patchStart(r, a.height) - REACH;
       const cx = max(2 - PAD, min(b.width + PAD - 27, x0 - 2 + pu));
@@ -78,7 +78,7 @@ export function chooseVectors(a: Plane, b: Plane, patches: Patches): Field {
       for (let j = 0; j < wide; j++) {
         const row = a.at + (y0 - 2 + j) * a.stride + x0 - 2;
         for (let i = 0; i < wide; i++) {
-          diff[j * wide + i] = abs(between(b, ix + i, iy + j, fx, fy) - ((a.data[row + i] as number) << 4)) >> 2;
+          diff[j * wide + i] = abs(between(b, ix + i, iy + j, fx, fy) - (a.data[row + i] << 4)) >> 2;
         }
       }
       // Its own 4x4 samples, or all that it reaches.
@@ -87,9 +87,9 @@ export function chooseVectors(a: Plane, b: Plane, patches: Patches): Field {
         for (let i = first; i < side - first; i++) {
           const inside = i >= REACH && i < REACH + SIDE && j >= REACH && j < REACH + SIDE;
           let sum = inside ? 0 : OUTSIDE;
-          for (let q = 0; q < 5; q++) for (let p = 0; p < 5; p++) sum += diff[(j + q) * wide + i + p] as number;
+          for (let q = 0; q < 5; q++) for (let p = 0; p < 5; p++) sum += diff[(j + q) * wide + i + p];
           const at = out.at + (y0 + j) * out.stride + x0 + i;
-          if (sum >= (out.err[at] as number)) continue;
+          if (sum >= out.err[at]) continue;
           out.err[at] = sum;
           out.u[at] = pu;
           out.v[at] = pv;
@@ -107,13 +107,13 @@ export function smoothVectors(field: Field): Field {
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const i = at + y * stride + x;
-      const [u, v] = [field.u[i] as number, field.v[i] as number];
+      const [u, v] = [field.u[i], field.v[i]];
       let [su, sv, sw] = [4 * u, 4 * v, 4];
       for (const dy of [-2, 0, 2]) {
         for (const dx of [-2, 0, 2]) {
           if (dx === 0 && dy === 0) continue;
           const j = at + max(0, min(height - 1, y + dy)) * stride + max(0, min(width - 1, x + dx));
-          const [un, vn] = [field.u[j] as number, field.v[j] as number];
+          const [un, vn] = [field.u[j], field.v[j]];
           if (fround(abs(un - u) + abs(vn - v)) >= AGREE) continue;
           const weight = dx === 0 || dy === 0 ? 2 : 1;
           su += weight * un;
@@ -151,8 +151,8 @@ function slipped(luma: Plane, [x, y]: Place, [ex, ey]: Place, left: number): boo
   for (let j = y - 2; j <= y + 2; j++) {
     for (let i = x - 2; i <= x + 2; i++) {
       const at = luma.at + j * luma.stride + i;
-      const gx = (luma.data[at + 1] as number) - (luma.data[at - 1] as number);
-      const gy = (luma.data[at + luma.stride] as number) - (luma.data[at - luma.stride] as number);
+      const gx = luma.data[at + 1] - luma.data[at - 1];
+      const gy = luma.data[at + luma.stride] - luma.data[at - luma.stride];
       along += (gx * ex + gy * ey) ** 2;
       all += gx * gx + gy * gy;
     }
@@ -174,14 +174,14 @@ export function unconfirmed(field: Field, back: Field, luma: Plane): Uint8Array 
     const i = at + iy * stride;
     const below = at + min(height - 1, iy + 1) * stride;
     const [l, r] = [ix, min(width - 1, ix + 1)];
-    const top = (data[i + l] as number) + ((data[i + r] as number) - (data[i + l] as number)) * (x - ix);
-    const bottom = (data[below + l] as number) + ((data[below + r] as number) - (data[below + l] as number)) * (x - ix);
+    const top = data[i + l] + (data[i + r] - data[i + l]) * (x - ix);
+    const bottom = data[below + l] + (data[below + r] - data[below + l]) * (x - ix);
     return top + (bottom - top) * (y - iy);
   };
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const i = at + y * stride + x;
-      const [u, v] = [field.u[i] as number, field.v[i] as number];
+      const [u, v] = [field.u[i], field.v[i]];
       const [px, py] = [x + u, y + v];
       if (!isInside(px, py, -0.5)) {
         marks[y * width + x] = 2;
@@ -193,7 +193,7 @@ export function unconfirmed(field: Field, back: Field, luma: Plane): Uint8Array 
       const [ex, ey] = [u + bu, v + bv];
       // Sundaram, Brox and Keutzer 2010, "Dense point trajectories by GPU-accelerated large displacement optical flow".
       if (ex * ex + ey * ey <= 0.25 + 0.01 * (u * u + v * v + bu * bu + bv * bv)) continue;
-      const left = (field.err[i] as number) + (back.err[at + floor(qy + 0.5) * stride + floor(qx + 0.5)] as number);
+      const left = field.err[i] + back.err[at + floor(qy + 0.5) * stride + floor(qx + 0.5)];
       // Where the way back from there would lead out of the frame from here, what is there says nothing of here.
       if (isInside(x - bu, y - bv, EDGE) && slipped(luma, [x, y], [ex, ey], left)) continue;
       marks[y * width + x] = 1;
@@ -210,15 +210,15 @@ export function unconfirmed(field: Field, back: Field, luma: Plane): Uint8Array 
 export function fillMarked(field: Field, marks: Uint8Array, luma: Plane | null): void {
   const { width, height, stride, at, u, v } = field;
   const cost = Int32Array.from(marks, (mark) => (mark === 0 ? 0 : 1 << 29));
-  const light = (x: number, y: number): number => (luma ? (luma.data[luma.at + y * luma.stride + x] as number) : 0);
+  const light = (x: number, y: number): number => (luma ? luma.data[luma.at + y * luma.stride + x] : 0);
   const join = (x: number, y: number, dx: number, dy: number): void => {
     const [nx, ny] = [x + dx, y + dy];
     if (nx < 0 || ny < 0 || nx >= width || ny >= height) return;
-    const price = (cost[ny * width + nx] as number) + 1 + abs(light(x, y) - light(nx, ny));
-    if (price >= (cost[y * width + x] as number)) return;
+    const price = cost[ny * width + nx] + 1 + abs(light(x, y) - light(nx, ny));
+    if (price >= cost[y * width + x]) return;
     cost[y * width + x] = price;
-    u[at + y * stride + x] = u[at + ny * stride + nx] as number;
-    v[at + y * stride + x] = v[at + ny * stride + nx] as number;
+    u[at + y * stride + x] = u[at + ny * stride + nx];
+    v[at + y * stride + x] = v[at + ny * stride + nx];
   };
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
@@ -251,11 +251,11 @@ export function settleMarks(field: Field, marks: Uint8Array, back: Field): void 
     for (let x = 0; x < width; x++) {
       if (marks[y * width + x] !== 1) continue;
       const i = at + y * stride + x;
-      const [u, v] = [field.u[i] as number, field.v[i] as number];
+      const [u, v] = [field.u[i], field.v[i]];
       const [tx, ty] = [floor(fround(x + u + 0.5)), floor(fround(y + v + 0.5))];
       if (tx < 0 || ty < 0 || tx >= width || ty >= height) continue;
       const j = at + ty * stride + tx;
-      if ((u + (back.u[j] as number)) ** 2 + (v + (back.v[j] as number)) ** 2 < 1) marks[y * width + x] = 3;
+      if ((u + back.u[j]) ** 2 + (v + back.v[j]) ** 2 < 1) marks[y * width + x] = 3;
     }
   }
 }

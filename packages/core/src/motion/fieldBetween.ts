@@ -56,22 +56,22 @@ export function atMoment({
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
         const i = at + y * stride + x;
-        const [u, v] = [from.u[i] as number, from.v[i] as number];
+        const [u, v] = [from.u[i], from.v[i]];
         const px = fround(x + fround(step * u));
         const py = fround(y + fround(step * v));
         if (!(px > -1 && py > -1 && px < width && py < height)) continue;
         // A confirmed vector is not replaced by the other field's.
         if (sign < 0) {
           const [nx, ny] = [floor(fround(px + 0.5)), floor(fround(py + 0.5))];
-          if (nx >= 0 && ny >= 0 && nx < width && ny < height && (cost[ny * width + nx] as number) < GOOD) continue;
+          if (nx >= 0 && ny >= 0 && nx < width && ny < height && cost[ny * width + nx] < GOOD) continue;
         }
-        const mark = marks[y * width + x] as number;
-        const base = mark !== 0 ? BEHIND : (from.err[i] as number) / 100;
+        const mark = marks[y * width + x];
+        const base = mark !== 0 ? BEHIND : from.err[i] / 100;
         for (let ty = max(0, ceil(fround(py - NEAR))); ty <= min(height - 1, floor(fround(py + NEAR))); ty++) {
           for (let tx = max(0, ceil(fround(px - NEAR))); tx <= min(width - 1, floor(fround(px + NEAR))); tx++) {
             const to = ty * width + tx;
             const price = fround(base + abs(ty - py) + abs(tx - px));
-            if (price >= (cost[to] as number)) continue;
+            if (price >= cost[to]) continue;
             cost[to] = price;
             who[to] = mark === 0 ? 3 : mark === 3 ? 4 : own;
             field.u[at + ty * stride + tx] = u * sign;
@@ -115,8 +115,8 @@ function weigh(
       const at = y * width + x;
       share[at] = round((256 * second * t) / (first * (1 - t) + second * t));
       const k = who[at] as SampleOrigin;
-      risk[at] = k === 3 ? (cost[at] as number) ** 2 * 0.25 : k === 4 ? RISK_NONE : RISK_ONE;
-      total += risk[at] as number;
+      risk[at] = k === 3 ? cost[at] ** 2 * 0.25 : k === 4 ? RISK_NONE : RISK_ONE;
+      total += risk[at];
     }
   }
   return { share, risk, meanRisk: total / (width * height) };

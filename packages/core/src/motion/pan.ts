@@ -80,8 +80,8 @@ function refined(a: Level, b: Level, x: number, y: number): { readonly x: number
     const [wholeX, wholeY] = [Math.floor(u), Math.floor(v)];
     const [partX, partY] = [u - wholeX, v - wholeY];
     const moved = (i: number): number => {
-      const top = (q[i] as number) + ((q[i + 1] as number) - (q[i] as number)) * partX;
-      const under = (q[i + width] as number) + ((q[i + width + 1] as number) - (q[i + width] as number)) * partX;
+      const top = q[i] + (q[i + 1] - q[i]) * partX;
+      const under = q[i + width] + (q[i + width + 1] - q[i + width]) * partX;
       return top + (under - top) * partY;
     };
     const [left, right] = [Math.max(1, 1 - wholeX), Math.min(width - 1, width - wholeX - 2)];
@@ -92,15 +92,15 @@ function refined(a: Level, b: Level, x: number, y: number): { readonly x: number
       for (let column = left; column < right; column++) {
         const i = row * width + column;
         const j = (row + wholeY) * width + column + wholeX;
-        const off = (p[i] as number) - moved(j);
+        const off = p[i] - moved(j);
         const size = Math.abs(off);
         const bin = Math.min(counts.length - 1, Math.floor(size * BINS));
-        counts[bin] = (counts[bin] as number) + 1;
+        counts[bin] = counts[bin] + 1;
         // What moves by itself does not steer the whole.
         if (size >= most) continue;
         const weight = (1 - (off / most) ** 2) ** 2;
-        const gx = ((p[i + 1] as number) - (p[i - 1] as number) + moved(j + 1) - moved(j - 1)) / 4;
-        const gy = ((p[i + width] as number) - (p[i - width] as number) + moved(j + width) - moved(j - width)) / 4;
+        const gx = (p[i + 1] - p[i - 1] + moved(j + 1) - moved(j - 1)) / 4;
+        const gy = (p[i + width] - p[i - width] + moved(j + width) - moved(j - width)) / 4;
         xx += weight * gx * gx;
         xy += weight * gx * gy;
         yy += weight * gy * gy;
@@ -127,7 +127,7 @@ function refined(a: Level, b: Level, x: number, y: number): { readonly x: number
 function medianOf(counts: Uint32Array): number {
   let left = counts.reduce((sum, n) => sum + n, 0) / 2;
   for (let bin = 0; bin < counts.length; bin++) {
-    left -= counts[bin] as number;
+    left -= counts[bin];
     if (left <= 0) return (bin + 0.5) / BINS;
   }
   return CAP;
@@ -139,7 +139,7 @@ function smoothed({ data, width, height }: Level): Float32Array {
   for (let y = 1; y < height - 1; y++)
     for (let x = 1; x < width - 1; x++) {
       const i = y * width + x;
-      const row = (k: number): number => (data[k - 1] as number) + 2 * (data[k] as number) + (data[k + 1] as number);
+      const row = (k: number): number => data[k - 1] + 2 * data[k] + data[k + 1];
       out[i] = (row(i - width) + 2 * row(i) + row(i + width)) / 16;
     }
   return out;
@@ -155,8 +155,7 @@ function levelsFrom(data: Uint8Array, width: number, height: number): Level[] {
       for (let x = 0; x < w; x++) {
         const at = 2 * y * down + 2 * x;
         const { data: d } = last;
-        half[y * w + x] =
-          ((d[at] as number) + (d[at + 1] as number) + (d[at + down] as number) + (d[at + down + 1] as number) + 2) >> 2;
+        half[y * w + x] = (d[at] + d[at + 1] + d[at + down] + d[at + down + 1] + 2) >> 2;
       }
     levels.push({ data: half, width: w, height: h });
   }
@@ -174,7 +173,7 @@ function differenceAt(a: Level, b: Level, dx: number, dy: number): number {
     const row = y * width;
     const other = (y + dy) * width + dx;
     for (let x = left; x < right; x++) {
-      const off = Math.abs((a.data[row + x] as number) - (b.data[other + x] as number));
+      const off = Math.abs(a.data[row + x] - b.data[other + x]);
       sum += Math.min(off, CAP);
     }
   }

@@ -26,7 +26,7 @@ export function padded(samples: Uint8Array | Uint16Array, width: number, height:
   for (let y = -PAD; y < height + PAD; y++) {
     const row = min(height - 1, max(0, y)) * width;
     const to = (y + PAD) * stride + PAD;
-    for (let x = -PAD; x < stride - PAD; x++) data[to + x] = samples[row + min(width - 1, max(0, x))] as number;
+    for (let x = -PAD; x < stride - PAD; x++) data[to + x] = samples[row + min(width - 1, max(0, x))];
   }
   return { width, height, stride, at: PAD * stride + PAD, data };
 }
@@ -42,7 +42,7 @@ export function halved({ width, height, stride, at, data }: Plane): Plane {
       let sum = 32;
       for (let j = 0; j < 4; j++) {
         const row = at + (2 * y - 1 + j) * stride + 2 * x - 1;
-        for (let i = 0; i < 4; i++) sum += (weights[i] as number) * (weights[j] as number) * (data[row + i] as number);
+        for (let i = 0; i < 4; i++) sum += weights[i] * weights[j] * data[row + i];
       }
       out[y * w + x] = sum >> 6;
     }
@@ -54,7 +54,7 @@ export function halved({ width, height, stride, at, data }: Plane): Plane {
 export function narrowed({ width, height, stride, at, data }: Plane, bits: number): Plane {
   const out = new Uint8Array(width * height);
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) out[y * width + x] = min(255, (data[at + y * stride + x] as number) >> (bits - 8));
+    for (let x = 0; x < width; x++) out[y * width + x] = min(255, data[at + y * stride + x] >> (bits - 8));
   }
   return padded(out, width, height);
 }
@@ -66,10 +66,10 @@ export function narrowed({ width, height, stride, at, data }: Plane, bits: numbe
 export function between(plane: Plane, x: number, y: number, fx: number, fy: number): number {
   const i = plane.at + y * plane.stride + x;
   const { data, stride } = plane;
-  const a = (data[i] as number) << 4;
-  const c = (data[i + stride] as number) << 4;
-  const top = a + q15(((data[i + 1] as number) << 4) - a, fx);
-  const bottom = c + q15(((data[i + stride + 1] as number) << 4) - c, fx);
+  const a = data[i] << 4;
+  const c = data[i + stride] << 4;
+  const top = a + q15((data[i + 1] << 4) - a, fx);
+  const bottom = c + q15((data[i + stride + 1] << 4) - c, fx);
   return top + q15(bottom - top, fy);
 }
 

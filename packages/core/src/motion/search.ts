@@ -92,11 +92,11 @@ export function searchPatches(
     const [fx, fy] = [weight15(cx - ix), weight15(cy - iy)];
     let [d, dd, dx, dy] = [0, 0, 0, 0];
     for (let k = 0; k < SIDE * SIDE; k++) {
-      const diff = between(b, ix + (k & 7), iy + (k >> 3), fx, fy) - (template[k] as number);
+      const diff = between(b, ix + (k & 7), iy + (k >> 3), fx, fy) - template[k];
       d += diff;
       dd += diff * diff;
-      dx += diff * (gx[k] as number);
-      dy += diff * (gy[k] as number);
+      dx += diff * gx[k];
+      dy += diff * gy[k];
     }
     laid.errors = (dd - (d * d) / 64) / 256;
     laid.alongX = (dx - (d * sums.x) / 64) / 32;
@@ -112,11 +112,8 @@ export function searchPatches(
       sums.y = 0;
       for (let k = 0; k < SIDE * SIDE; k++) {
         const i = a.at + (y0 + (k >> 3)) * a.stride + x0 + (k & 7);
-        const [sx, sy] = [
-          (a.data[i + 1] as number) - (a.data[i - 1] as number),
-          (a.data[i + a.stride] as number) - (a.data[i - a.stride] as number),
-        ];
-        template[k] = (a.data[i] as number) << 4;
+        const [sx, sy] = [a.data[i + 1] - a.data[i - 1], a.data[i + a.stride] - a.data[i - a.stride]];
+        template[k] = a.data[i] << 4;
         gx[k] = sx;
         gy[k] = sy;
         sums.x += sx;
@@ -215,7 +212,7 @@ function* candidates(
       const y = min(before.rows - 1, (y0 + 4) >> 3) + dy;
       if (x < 0 || y < 0 || x >= before.columns || y >= before.rows) continue;
       const i = y * before.columns + x;
-      yield [2 * (before.u[i] as number), 2 * (before.v[i] as number), 0];
+      yield [2 * before.u[i], 2 * before.v[i], 0];
     }
   } else yield [0, 0, 0];
   for (const [dx, dy] of [
@@ -227,7 +224,7 @@ function* candidates(
     const [x, y] = [c + dx, r + dy];
     if (x < 0 || y < 0 || x >= out.columns) continue;
     const i = y * out.columns + x;
-    yield [out.u[i] as number, out.v[i] as number, 0];
+    yield [out.u[i], out.v[i], 0];
   }
   for (const [u, v] of commons) yield [u, v, STRANGER];
 }
@@ -236,8 +233,8 @@ function* candidates(
 export function commonVectors({ u, v, err, detail }: Pick<Patches, 'u' | 'v' | 'err' | 'detail'>): Vector[] {
   const bins = new Map<number, { count: number; u: number; v: number }>();
   for (let i = 0; i < u.length; i++) {
-    const [cu, cv] = [u[i] as number, v[i] as number];
-    if ((detail[i] as number) < 4 || (err[i] as number) > 0.3 * (detail[i] as number) + 4) continue;
+    const [cu, cv] = [u[i], v[i]];
+    if (detail[i] < 4 || err[i] > 0.3 * detail[i] + 4) continue;
     const key = Math.round(cu) * 65536 + Math.round(cv);
     const bin = bins.get(key) ?? { count: 0, u: 0, v: 0 };
     bin.count++;

@@ -19,7 +19,7 @@ function tapTable(): Int16Array {
     const row = exact.map((tap) => round(tap * 64));
     // What rounding left over goes to the largest tap.
     const largest = row.indexOf(max(...row));
-    row[largest] = (row[largest] as number) + 64 - row.reduce((a, b) => a + b, 0);
+    row[largest] = row[largest] + 64 - row.reduce((a, b) => a + b, 0);
     table.set(row, k * 4);
   }
   return table;
@@ -53,9 +53,9 @@ export function makePlane(
     for (let x = 0; x < width; x++) {
       const fx = min(field.width - 1, x >> lie.shiftX);
       const i = field.at + fy * field.stride + fx;
-      const u = (field.u[i] as number) * lie.scaleX;
-      const v = (field.v[i] as number) * lie.scaleY;
-      const s = share[fy * field.width + fx] as number;
+      const u = field.u[i] * lie.scaleX;
+      const v = field.v[i] * lie.scaleY;
+      const s = share[fy * field.width + fx];
       const p = s === 256 ? 0 : cubic(a, x, y, -t * u, -t * v);
       const q = s === 0 ? 0 : cubic(b, x, y, (1 - t) * u, (1 - t) * v);
       const value = deep
@@ -75,8 +75,8 @@ function cubic({ width, height, stride, at, data }: Plane, x: number, y: number,
   for (let j = 0; j < 4; j++) {
     const row = at + ((py >> 6) - 1 + j) * stride + (px >> 6) - 1;
     let across = 0;
-    for (let i = 0; i < 4; i++) across += (TAPS[(px & 63) * 4 + i] as number) * (data[row + i] as number);
-    sum += across * (TAPS[(py & 63) * 4 + j] as number);
+    for (let i = 0; i < 4; i++) across += TAPS[(px & 63) * 4 + i] * data[row + i];
+    sum += across * TAPS[(py & 63) * 4 + j];
   }
   return sum;
 }

@@ -15,14 +15,14 @@ export class Average {
   add(picture: Uint8Array, weight: number): void {
     const { sums } = this;
     const samples = samplesOf(this.layout, picture);
-    for (let i = 0; i < sums.length; i++) sums[i] = (sums[i] as number) + (samples[i] as number) * weight;
+    for (let i = 0; i < sums.length; i++) sums[i] = sums[i] + samples[i] * weight;
   }
 
   /** Gives the average, rounded, and begins anew. */
   take(out: Uint8Array): void {
     const { sums } = this;
     const samples = samplesOf(this.layout, out);
-    for (let i = 0; i < sums.length; i++) samples[i] = (sums[i] as number) + 0.5;
+    for (let i = 0; i < sums.length; i++) samples[i] = sums[i] + 0.5;
     sums.fill(0);
   }
 }

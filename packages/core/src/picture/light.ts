@@ -24,11 +24,9 @@ const toSignal = Float32Array.from({ length: ROOTS }, (_, i) => (i / FROM_STEPS)
 
 /** @param at a signal in steps of its table, from LEAST on, and a half */
 function mixed(at: number, other: number, weight: number): number {
-  const from = toLight[at | 0] as number;
-  const value = from + ((toLight[other | 0] as number) - from) * weight;
-  return value < 0
-    ? -(toSignal[(Math.sqrt(-value) * FROM_STEPS + 0.5) | 0] as number)
-    : (toSignal[(Math.sqrt(value) * FROM_STEPS + 0.5) | 0] as number);
+  const from = toLight[at | 0];
+  const value = from + (toLight[other | 0] - from) * weight;
+  return value < 0 ? -toSignal[(Math.sqrt(-value) * FROM_STEPS + 0.5) | 0] : toSignal[(Math.sqrt(value) * FROM_STEPS + 0.5) | 0];
 }
 
 /**
@@ -71,10 +69,10 @@ export function mixLight(
   for (let cy = 0; cy < down; cy++) {
     for (let cx = 0; cx < across; cx++) {
       const c = cy * across + cx;
-      const blueA = chroma ? ((first[u + c] as number) - middle) / chromaScale : 0;
-      const redA = chroma ? ((first[v + c] as number) - middle) / chromaScale : 0;
-      const blueB = chroma ? ((second[u + c] as number) - middle) / chromaScale : 0;
-      const redB = chroma ? ((second[v + c] as number) - middle) / chromaScale : 0;
+      const blueA = chroma ? (first[u + c] - middle) / chromaScale : 0;
+      const redA = chroma ? (first[v + c] - middle) / chromaScale : 0;
+      const blueB = chroma ? (second[u + c] - middle) / chromaScale : 0;
+      const redB = chroma ? (second[v + c] - middle) / chromaScale : 0;
       const sameColour = blueA === blueB && redA === redB;
       // What chroma adds to each of red, green and blue, in steps of the table; black stands at its own place there.
       const zero = -LEAST * TO_STEPS;
@@ -92,8 +90,8 @@ export function mixLight(
       for (let y = cy << shiftY; y < bottom; y++) {
         for (let x = cx << shiftX; x < right; x++) {
           const at = y * width + x;
-          const p = first[at] as number;
-          const q = second[at] as number;
+          const p = first[at];
+          const q = second[at];
           count++;
           if (sameColour && p === q) {
             target[at] = p;
@@ -127,7 +125,7 @@ export function mixLightRgba(a: Uint8ClampedArray, b: Uint8ClampedArray, share: 
   const zero = -LEAST * TO_STEPS + 0.5;
   const step = TO_STEPS / 255;
   for (let i = 0; i < out.length; i++) {
-    const [p, q] = [a[i] as number, b[i] as number];
+    const [p, q] = [a[i], b[i]];
     if (i % 4 === 3) out[i] = 255;
     else out[i] = p === q ? p : 255 * mixed(zero + p * step, zero + q * step, share);
   }

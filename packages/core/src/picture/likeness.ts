@@ -7,7 +7,7 @@ const EVERY = 4;
 export function meanSquare(a: Samples, b: Samples): number {
   let sum = 0;
   for (let i = 0; i < a.length; i++) {
-    const d = (a[i] as number) - (b[i] as number);
+    const d = a[i] - b[i];
     sum += d * d;
   }
   return sum / a.length;
@@ -40,8 +40,8 @@ export function ssim(
       let [sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0];
       for (let j = 0; j < high; j++) {
         for (let i = 0, at = (y + j) * width + x; i < wide; i++, at++) {
-          const p = a[at] as number;
-          const q = b[at] as number;
+          const p = a[at];
+          const q = b[at];
           sa += p;
           sb += q;
           saa += p * p;

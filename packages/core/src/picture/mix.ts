@@ -4,13 +4,13 @@
  */
 export function mix8(a: Uint8Array, b: Uint8Array, share: number, out: Uint8Array): void {
   const keep = 256 - share;
-  for (let i = 0; i < out.length; i++) out[i] = ((a[i] as number) * keep + (b[i] as number) * share + 128) >> 8;
+  for (let i = 0; i < out.length; i++) out[i] = (a[i] * keep + b[i] * share + 128) >> 8;
 }
 
 /** The same for 16-bit samples (10 and 12 bit pictures). */
 export function mix16(a: Uint16Array, b: Uint16Array, share: number, out: Uint16Array): void {
   const keep = 256 - share;
-  for (let i = 0; i < out.length; i++) out[i] = ((a[i] as number) * keep + (b[i] as number) * share + 128) >> 8;
+  for (let i = 0; i < out.length; i++) out[i] = (a[i] * keep + b[i] * share + 128) >> 8;
 }
 
 /**
@@ -19,9 +19,9 @@ export function mix16(a: Uint16Array, b: Uint16Array, share: number, out: Uint16
  */
 export function differenceRgba(a: Uint8ClampedArray, b: Uint8ClampedArray, gain: number, out: Uint8ClampedArray): void {
   for (let i = 0; i < out.length; i += 4) {
-    const r = Math.abs((a[i] as number) - (b[i] as number));
-    const g = Math.abs((a[i + 1] as number) - (b[i + 1] as number));
-    const l = Math.abs((a[i + 2] as number) - (b[i + 2] as number));
+    const r = Math.abs(a[i] - b[i]);
+    const g = Math.abs(a[i + 1] - b[i + 1]);
+    const l = Math.abs(a[i + 2] - b[i + 2]);
     const value = Math.max(r, g, l) * gain;
     out[i] = value;
     out[i + 1] = value;

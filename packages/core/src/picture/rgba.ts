@@ -35,9 +35,9 @@ export function rgbaToYuv420(rgba: Uint8ClampedArray, width: number, height: num
       let b = 0;
       for (let corner = 0; corner < 4; corner++) {
         const at = top + (corner & 1) + (corner >> 1) * width;
-        const cr = rgba[4 * at] as number;
-        const cg = rgba[4 * at + 1] as number;
-        const cb = rgba[4 * at + 2] as number;
+        const cr = rgba[4 * at];
+        const cg = rgba[4 * at + 1];
+        const cb = rgba[4 * at + 2];
         out[at] = 16 + ((YR * cr + YG * cg + YB * cb + HALF) >> 16);
         r += cr;
         g += cg;
@@ -60,14 +60,14 @@ export function yuv420ToRgba(yuv: Uint8Array, width: number, height: number, out
   for (let y = 0; y < height; y += 2) {
     for (let x = 0; x < width; x += 2) {
       const chroma = (y >> 1) * half + (x >> 1);
-      const blue = (yuv[u + chroma] as number) - 128;
-      const red = (yuv[v + chroma] as number) - 128;
+      const blue = yuv[u + chroma] - 128;
+      const red = yuv[v + chroma] - 128;
       const addR = RV * red + HALF;
       const addG = GV * red + GU * blue + HALF;
       const addB = BU * blue + HALF;
       for (let corner = 0; corner < 4; corner++) {
         const at = y * width + x + (corner & 1) + (corner >> 1) * width;
-        const luma = ((yuv[at] as number) - 16) * LUMA;
+        const luma = (yuv[at] - 16) * LUMA;
         const r = (luma + addR) >> 16;
         const g = (luma + addG) >> 16;
         const b = (luma + addB) >> 16;

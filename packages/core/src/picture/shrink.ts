@@ -33,15 +33,15 @@ export function shrinkPlane({
         const left = floor((i * width) / outWidth);
         const right = floor(((i + 1) * width) / outWidth);
         let sum = 0;
-        for (let x = left; x < right; x++) sum += data[row + x] as number;
-        sums[i] = (sums[i] as number) + sum;
+        for (let x = left; x < right; x++) sum += data[row + x];
+        sums[i] = sums[i] + sum;
       }
     }
     for (let i = 0; i < outWidth; i++) {
       const left = floor((i * width) / outWidth);
       const right = floor(((i + 1) * width) / outWidth);
       const area = (right - left) * (bottom - top);
-      out[j * outWidth + i] = floor(((sums[i] as number) + (area >> 1)) / area);
+      out[j * outWidth + i] = floor((sums[i] + (area >> 1)) / area);
     }
   }
 }

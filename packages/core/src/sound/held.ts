@@ -19,7 +19,7 @@ export class HeldSound {
   }
 
   at(n: number, channel: number): number {
-    return n < this.base || n >= this.end ? 0 : (this.samples[(n - this.base) * this.channels + channel] as number);
+    return n < this.base || n >= this.end ? 0 : this.samples[(n - this.base) * this.channels + channel];
   }
 
   /** Drops what lies before a sample. */

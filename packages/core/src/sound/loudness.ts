@@ -56,7 +56,7 @@ export class LoudnessMeter {
     const { channels } = this;
     for (let n = 0; n < block.length; n += channels) {
       for (let c = 0; c < channels; c++) {
-        const value = block[n + c] as number;
+        const value = block[n + c];
         this.largest = (this.between[c] as TruePeak).push(value, this.largest);
         const weighted = this.weigh(value, c);
         this.square += weighted * weighted;
@@ -86,7 +86,7 @@ export class LoudnessMeter {
     let x = value;
     let at = channel * K_WEIGHTING.length * 2;
     for (const { b, a } of K_WEIGHTING) {
-      const [s, t] = [this.memory[at] as number, this.memory[at + 1] as number];
+      const [s, t] = [this.memory[at], this.memory[at + 1]];
       const y = b[0] * x + s;
       this.memory[at] = b[1] * x - a[0] * y + t;
       this.memory[at + 1] = b[2] * x - a[1] * y;
@@ -102,7 +102,7 @@ export function integratedLoudness(energy: Float32Array): number | null {
   const blocks: number[] = [];
   for (let i = 0; i + BLOCK_STEPS <= energy.length; i++) {
     let sum = 0;
-    for (let k = 0; k < BLOCK_STEPS; k++) sum += energy[i + k] as number;
+    for (let k = 0; k < BLOCK_STEPS; k++) sum += energy[i + k];
     blocks.push(sum / BLOCK_STEPS);
   }
   const loud = blocks.filter((e) => e > fromLoudness(ABSOLUTE_GATE));

@@ -23,22 +23,22 @@ export function evenMap(from: number, num: number, den: number): SoundMap {
 export function bentMap(outputs: ArrayLike<number>, sources: ArrayLike<number>): SoundMap {
   const last = outputs.length - 1;
   const least = Float64Array.from(sources);
-  for (let k = last - 1; k >= 0; k--) least[k] = min(least[k] as number, least[k + 1] as number);
+  for (let k = last - 1; k >= 0; k--) least[k] = min(least[k], least[k + 1]);
   let kept = 0;
   /** The place at or before an output sample: asked in order almost always. */
   const before = (m: number): number => {
-    while (kept < last && (outputs[kept + 1] as number) <= m) kept++;
-    while (kept > 0 && (outputs[kept] as number) > m) kept--;
+    while (kept < last && outputs[kept + 1] <= m) kept++;
+    while (kept > 0 && outputs[kept] > m) kept--;
     return kept;
   };
   const at = (m: number): number => {
     const k = before(m);
-    const from = sources[k] as number;
-    if (k === last || m < (outputs[0] as number)) return from;
-    const share = (m - (outputs[k] as number)) / ((outputs[k + 1] as number) - (outputs[k] as number));
-    return from + share * ((sources[k + 1] as number) - from);
+    const from = sources[k];
+    if (k === last || m < outputs[0]) return from;
+    const share = (m - outputs[k]) / (outputs[k + 1] - outputs[k]);
+    return from + share * (sources[k + 1] - from);
   };
-  return { at, least: (m) => min(at(m), least[min(last, before(m) + 1)] as number) };
+  return { at, least: (m) => min(at(m), least[min(last, before(m) + 1)]) };
 }
 
 /** The same map for a stream whose first sample is another of the source. */

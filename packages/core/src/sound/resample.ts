@@ -104,7 +104,7 @@ export class Resampler {
     const end = min(weights.length, ends - first);
     for (let c = 0; c < channels; c++) {
       let sum = 0;
-      for (let j = start; j < end; j++) sum += (weights[j] as number) * (samples[from + j * channels + c] as number);
+      for (let j = start; j < end; j++) sum += weights[j] * samples[from + j * channels + c];
       out[at + c] = sum;
     }
   }

@@ -23,8 +23,8 @@ function looked(x: number): number {
   const place = x * PHASES;
   const p = floor(place);
   if (p > REACH * PHASES) return 0;
-  const here = half[p] as number;
-  return here + (place - p) * ((half[p + 1] as number) - here);
+  const here = half[p];
+  return here + (place - p) * (half[p + 1] - here);
 }
 
 let table: Float64Array | null = null;
@@ -48,12 +48,12 @@ export function tapsAt(fraction: number, weights: Float64Array): void {
   const later = place - p;
   const at = p * TAPS;
   if (p >= PHASES) {
-    for (let j = 0; j < TAPS; j++) weights[j] = all[PHASES * TAPS + j] as number;
+    for (let j = 0; j < TAPS; j++) weights[j] = all[PHASES * TAPS + j];
     return;
   }
   for (let j = 0; j < TAPS; j++) {
-    const here = all[at + j] as number;
-    weights[j] = here + later * ((all[at + TAPS + j] as number) - here);
+    const here = all[at + j];
+    weights[j] = here + later * (all[at + TAPS + j] - here);
   }
 }
 

@@ -85,8 +85,8 @@ export class Stretcher {
     for (let n = 0; n < HALF; n++) {
       for (let c = 0; c < channels; c++) {
         const i = n * channels + c;
-        falling[i] = (falling[i] as number) + gain * (shape[n] as number) * held.at(place - HALF + n, c);
-        next[i] = gain * (shape[HALF + n] as number) * held.at(place + n, c);
+        falling[i] = falling[i] + gain * shape[n] * held.at(place - HALF + n, c);
+        next[i] = gain * shape[HALF + n] * held.at(place + n, c);
       }
     }
     this.falling = next;
@@ -135,8 +135,8 @@ export class Stretcher {
       let [product, energy] = [0, 1e-9];
       const from = place - low;
       for (let n = 0; n < HALF; n += COARSE) {
-        const value = around[from + n] as number;
-        product += value * (goesOn[n] as number);
+        const value = around[from + n];
+        product += value * goesOn[n];
         energy += value * value;
       }
       // Of places that are alike, in a tone say, the nearest.
@@ -149,8 +149,7 @@ export class Stretcher {
   /** All channels added up. */
   private guide(from: number, count: number): Float32Array {
     const out = new Float32Array(count);
-    for (let n = 0; n < count; n++)
-      for (let c = 0; c < this.channels; c++) out[n] = (out[n] as number) + this.held.at(from + n, c);
+    for (let n = 0; n < count; n++) for (let c = 0; c < this.channels; c++) out[n] = out[n] + this.held.at(from + n, c);
     return out;
   }
 }
@@ -172,7 +171,7 @@ class OnsetFinder {
     for (let n = 0; n < block.length; n += this.channels) {
       let height = 0;
       for (let c = 0; c < this.channels; c++) {
-        const value = block[n + c] as number;
+        const value = block[n + c];
         this.sum += value * value;
         height = max(height, abs(value));
       }
@@ -205,14 +204,14 @@ class OnsetFinder {
   /** The first sample of a stretch that comes near its highest. */
   private exactly(from: number, count: number): number {
     let most = 0;
-    for (let n = from; n < from + count; n++) most = max(most, this.heights[n % 512] as number);
-    for (let n = from; n < from + count; n++) if ((this.heights[n % 512] as number) > SETS_IN * most) return n;
+    for (let n = from; n < from + count; n++) most = max(most, this.heights[n % 512]);
+    for (let n = from; n < from + count; n++) if (this.heights[n % 512] > SETS_IN * most) return n;
     return from;
   }
 
   private mean(from: number, count: number): number {
     let sum = 0;
-    for (let k = from; k < from + count; k++) sum += this.recent[(k + 32) % 32] as number;
+    for (let k = from; k < from + count; k++) sum += this.recent[(k + 32) % 32];
     return sum / count;
   }
 }

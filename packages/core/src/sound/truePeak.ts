@@ -44,7 +44,7 @@ export class TruePeak {
       this.age = 0;
       // The old largest one has passed: the next is looked for among those that are held.
       for (let i = 0; i < TAPS; i++) {
-        const held = abs(ring[i] as number);
+        const held = abs(ring[i]);
         if (held > this.largest) this.largest = held;
       }
     }
@@ -53,7 +53,7 @@ export class TruePeak {
     for (const row of ROWS) {
       let sum = 0;
       // The newest sample meets the first tap.
-      for (let k = 0; k < TAPS; k++) sum += (row[k] as number) * (ring[this.at + TAPS - 1 - k] as number);
+      for (let k = 0; k < TAPS; k++) sum += row[k] * ring[this.at + TAPS - 1 - k];
       found = max(found, abs(sum));
     }
     return found;

@@ -61,7 +61,7 @@ export class Varispeed {
       }
       for (let c = 0; c < channels; c++) {
         let sum = 0;
-        for (let j = 0; j < weights.length; j++) sum += (weights[j] as number) * held.at(first + j, c);
+        for (let j = 0; j < weights.length; j++) sum += weights[j] * held.at(first + j, c);
         out[m * channels + c] = this.gain * sum;
       }
     }

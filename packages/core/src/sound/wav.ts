@@ -76,12 +76,12 @@ export function wavSamples(block: Float32Array, form: WavForm): Uint8Array {
   const out = new Uint8Array(block.length * BYTES[form]);
   if (form === 's16' && LITTLE) {
     const whole = new Int16Array(out.buffer);
-    for (let i = 0; i < block.length; i++) whole[i] = max(-32768, min(32767, round((block[i] as number) * 32768)));
+    for (let i = 0; i < block.length; i++) whole[i] = max(-32768, min(32767, round(block[i] * 32768)));
     return out;
   }
   const view = new DataView(out.buffer);
   for (let i = 0; i < block.length; i++) {
-    const value = block[i] as number;
+    const value = block[i];
     if (form === 'f32') view.setFloat32(4 * i, value, true);
     else if (form === 's16') view.setInt16(2 * i, max(-32768, min(32767, round(value * 32768))), true);
     else {

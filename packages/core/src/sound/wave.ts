@@ -34,7 +34,7 @@ export class WaveMaker {
     const { channels } = this;
     for (let n = 0; n < block.length; n += channels) {
       for (let c = 0; c < channels; c++) {
-        const value = block[n + c] as number;
+        const value = block[n + c];
         this.low = min(this.low, value);
         this.high = max(this.high, value);
       }

@@ -114,7 +114,7 @@ export class ChangeMeter {
     columns.energy[k] = topMean(fine.energy);
     columns.displacement[k] = meanDisplacement(coarse);
     // With slower motion every picture is nearly a mix of its neighbours.
-    if (k > 0 && min(columns.displacement[k - 1] as number, columns.displacement[k] as number) > MIX_FROM) {
+    if (k > 0 && min(columns.displacement[k - 1], columns.displacement[k]) > MIX_FROM) {
       const mix = bestMix(steps.mix());
       columns.mixShare[k - 1] = mix.share;
       columns.mixLeft[k - 1] = mix.left;
@@ -159,7 +159,7 @@ export class ChangeMeter {
     for (let k = 0; k < length; k++) {
       if (!broken[k]) continue;
       const [before, after] = [nearest(broken, k, -1, length), nearest(broken, k, 1, length)];
-      level[k] = max(before < 0 ? -9 : (level[before] as number), after < 0 ? -9 : (level[after] as number), -9);
+      level[k] = max(before < 0 ? -9 : level[before], after < 0 ? -9 : level[after], -9);
       soft[k] = 0;
       mixLeft[k] = 1;
       if (k > 0) mixLeft[k - 1] = 1;
@@ -178,7 +178,7 @@ function topMean(values: Float32Array): number {
   const sorted = values.slice().sort();
   const count = max(1, round(sorted.length * TOP_SHARE));
   let sum = 0;
-  for (let i = sorted.length - count; i < sorted.length; i++) sum += sorted[i] as number;
+  for (let i = sorted.length - count; i < sorted.length; i++) sum += sorted[i];
   return sum / count;
 }
 
@@ -187,8 +187,8 @@ function meanDisplacement({ u, v, explained }: BlockStep): number {
   let weighted = 0;
   let weights = 0;
   for (let b = 0; b < u.length; b++) {
-    const weight = explained[b] as number;
-    weighted += weight * hypot(u[b] as number, v[b] as number);
+    const weight = explained[b];
+    weighted += weight * hypot(u[b], v[b]);
     weights += weight;
   }
   return weights > 0 ? weighted / weights : 0;

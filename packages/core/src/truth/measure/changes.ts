@@ -92,11 +92,11 @@ export class Changes {
    */
   within(k: number): readonly [first: number, end: number] {
     this.bounds ??= boundsOf(this.columns.broken, this.length);
-    return [this.bounds.first[k] as number, this.bounds.end[k] as number];
+    return [this.bounds.first[k], this.bounds.end[k]];
   }
 
   at(measure: Measure, k: number): number {
-    return this.columns[measure][k] as number;
+    return this.columns[measure][k];
   }
 }
 

@@ -35,7 +35,7 @@ export class LoudBlocks {
     const limit = LOUD * middleNoise + LOUD_FROM;
     for (let b = 0; b < energy.length; b++) {
       const at = k * this.bytes + (b >> 3);
-      if ((energy[b] as number) > limit) this.bits[at] = (this.bits[at] as number) | (1 << (b & 7));
+      if (energy[b] > limit) this.bits[at] = this.bits[at] | (1 << (b & 7));
     }
   }
 
@@ -47,10 +47,10 @@ export class LoudBlocks {
     for (const picture of held) {
       const row = (picture - 1) * this.bytes;
       for (let b = 0; b < grid.blocks; b++) {
-        if ((this.bits[row + (b >> 3)] as number) & (1 << (b & 7))) times[b] = (times[b] as number) + 1;
+        if (this.bits[row + (b >> 3)] & (1 << (b & 7))) times[b] = times[b] + 1;
       }
     }
-    const loud = Array.from(times.keys()).filter((b) => (times[b] as number) >= ALWAYS * held.length);
+    const loud = Array.from(times.keys()).filter((b) => times[b] >= ALWAYS * held.length);
     if (loud.length === 0) return null;
     const columns = loud.map((b) => b % grid.columns);
     const rows = loud.map((b) => Math.floor(b / grid.columns));
@@ -71,7 +71,7 @@ export class LoudBlocks {
 
 /** Where column (or row) of blocks i begins, as a share; blocks leave the outermost sample out, a part does not. */
 function edge(i: number, begins: Int32Array, length: number): number {
-  return i === 0 ? 0 : i >= begins.length ? 1 : (begins[i] as number) / length;
+  return i === 0 ? 0 : i >= begins.length ? 1 : begins[i] / length;
 }
 
 /** The largest part of the picture that has nothing of the given one: what to look at instead. */

@@ -49,7 +49,7 @@ export class BlockVotes {
 
   at(k: number, block: number): number {
     if (k >= this.length) return VOTES.none;
-    return ((this.bytes[k * this.row + (block >> 2)] as number) >> ((block & 3) * 2)) & 3;
+    return (this.bytes[k * this.row + (block >> 2)] >> ((block & 3) * 2)) & 3;
   }
 
   /**
@@ -66,35 +66,32 @@ export class BlockVotes {
     this.length = max(this.length, k + 1);
     const { grid, tileOf } = this;
     for (let b = 0; b < grid.blocks; b++) {
-      const often = usual.energy[b] as number;
+      const often = usual.energy[b];
       if (often < LOUD_FROM) continue;
-      const energy = step.energy[b] as number;
+      const energy = step.energy[b];
       let vote: number = VOTES.none;
       if (energy < HOLDS * often) {
-        if ((step.detail[b] as number) >= THERE * (usual.detail[b] as number)) vote = VOTES.held;
-      } else vote = energy > IS_NEW * often && this.moves(b, step, tiles, tileOf[b] as number) ? VOTES.moved : VOTES.changed;
+        if (step.detail[b] >= THERE * usual.detail[b]) vote = VOTES.held;
+      } else vote = energy > IS_NEW * often && this.moves(b, step, tiles, tileOf[b]) ? VOTES.moved : VOTES.changed;
       const at = k * this.row + (b >> 2);
-      this.bytes[at] = (this.bytes[at] as number) | (vote << ((b & 3) * 2));
+      this.bytes[at] = this.bytes[at] | (vote << ((b & 3) * 2));
     }
   }
 
   private moves(b: number, { energy, explained }: BlockStep, { u, v, left, still }: TileStep, t: number): boolean {
     const { grid } = this;
     const [row, column] = [floor(b / grid.columns), b % grid.columns];
-    const samples =
-      ((grid.bottoms[row] as number) - (grid.tops[row] as number)) *
-      ((grid.rights[column] as number) - (grid.lefts[column] as number));
-    if (2 * (explained[b] as number) > EXPLAINED * (energy[b] as number) * samples) return true;
+    const samples = (grid.bottoms[row] - grid.tops[row]) * (grid.rights[column] - grid.lefts[column]);
+    if (2 * explained[b] > EXPLAINED * energy[b] * samples) return true;
     if (t < 0) return false;
-    const far = (u[t] as number) ** 2 + (v[t] as number) ** 2;
-    return far > ELSEWHERE * ELSEWHERE && (left[t] as number) < FOUND * (still[t] as number);
+    const far = u[t] ** 2 + v[t] ** 2;
+    return far > ELSEWHERE * ELSEWHERE && left[t] < FOUND * still[t];
   }
 }
 
 function nearestTile(grid: Grid, tiles: TileGrid, b: number): number {
   if (tiles.tiles === 0) return -1;
-  const middle = (starts: Int32Array, ends: Int32Array, i: number): number =>
-    ((starts[i] as number) + (ends[i] as number)) / 2 / COARSE;
+  const middle = (starts: Int32Array, ends: Int32Array, i: number): number => (starts[i] + ends[i]) / 2 / COARSE;
   const place = (at: number, first: number, count: number): number => max(0, min(count - 1, floor((at - first) / TILE)));
   const column = place(middle(grid.lefts, grid.rights, b % grid.columns), tiles.left, tiles.columns);
   const row = place(middle(grid.tops, grid.bottoms, floor(b / grid.columns)), tiles.top, tiles.rows);

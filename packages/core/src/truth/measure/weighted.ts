@@ -34,35 +34,35 @@ export class Weighted {
     let low = 0;
     let high = this.length - 1;
     while (low < high) {
-      const pivot = values[(low + high) >> 1] as number;
+      const pivot = values[(low + high) >> 1];
       let i = low;
       let j = high;
       while (i <= j) {
-        while ((values[i] as number) < pivot) i++;
-        while ((values[j] as number) > pivot) j--;
+        while (values[i] < pivot) i++;
+        while (values[j] > pivot) j--;
         if (i > j) break;
         this.swap(i++, j--);
       }
       // low … j are at most the pivot, i … high at least; between them lies the pivot itself, or nothing.
       let below = 0;
-      for (let k = low; k <= j; k++) below += weights[k] as number;
+      for (let k = low; k <= j; k++) below += weights[k];
       if (wanted <= below) {
         high = j;
         continue;
       }
-      const between = i - j > 1 ? (weights[j + 1] as number) : 0;
+      const between = i - j > 1 ? weights[j + 1] : 0;
       if (between > 0 && wanted <= below + between) return pivot;
       wanted -= below + between;
       low = i;
     }
-    return values[Math.min(low, this.length - 1)] as number;
+    return values[Math.min(low, this.length - 1)];
   }
 
   private swap(i: number, j: number): void {
     const { values, weights } = this;
-    const [value, weight] = [values[i] as number, weights[i] as number];
-    values[i] = values[j] as number;
-    weights[i] = weights[j] as number;
+    const [value, weight] = [values[i], weights[i]];
+    values[i] = values[j];
+    weights[i] = weights[j];
     values[j] = value;
     weights[j] = weight;
   }

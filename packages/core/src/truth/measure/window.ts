@@ -113,12 +113,12 @@ export class Window {
     let pulls = 0;
     let all = 0;
     for (let b = 0; b < own.u.length; b++) {
-      const [mu, mv] = [u[b] as number, v[b] as number];
-      const [xx, xy, yy] = [own.xx[b] as number, own.xy[b] as number, own.yy[b] as number];
+      const [mu, mv] = [u[b], v[b]];
+      const [xx, xy, yy] = [own.xx[b], own.xy[b], own.yy[b]];
       const pull = mu * mu * xx + 2 * mu * mv * xy + mv * mv * yy;
       if (!(pull > 0)) continue;
       // Least squares along the common direction, in the metric of the block's own slopes: flat directions do not vote.
-      const mine = (own.u[b] as number) * (mu * xx + mv * xy) + (own.v[b] as number) * (mu * xy + mv * yy);
+      const mine = own.u[b] * (mu * xx + mv * xy) + own.v[b] * (mu * xy + mv * yy);
       shares.add(mine / pull, sqrt(pull));
       pulls += pull;
       all += mine;
@@ -147,21 +147,21 @@ export class Window {
     let [variation, all] = [0, 0];
     let [softness, softWeights] = [0, 0];
     for (let b = 0; b < this.blocks; b++) {
-      const mine = own.energy[b] as number;
-      const before = around.before[b] as number;
-      const after = around.after[b] as number;
+      const mine = own.energy[b];
+      const before = around.before[b];
+      const after = around.after[b];
       const reached = enoughBefore && enoughAfter ? min(before, after) : enoughBefore ? before : enoughAfter ? after : mine;
-      const rhythm = count < AROUND ? reached : (often[b] as number);
+      const rhythm = count < AROUND ? reached : often[b];
       const usual = max(mine, min(reached, rhythm));
       this.usual[b] = usual;
-      const moving = max(0, usual - 1.5 * (around.least[b] as number));
+      const moving = max(0, usual - 1.5 * around.least[b]);
       all += usual;
       variation += moving;
       const weight = sqrt(moving) + 1e-3 * sqrt(usual);
       shares.add(log((mine + STEP_NOISE) / (usual + STEP_NOISE)), weight);
       levels.add(log(mine + STEP_NOISE), weight);
       const moved = sqrt(max(before, after));
-      softness += moved * log(((own.detail[b] as number) + 0.5) / ((details[b] as number) + 0.5));
+      softness += moved * log((own.detail[b] + 0.5) / (details[b] + 0.5));
       softWeights += moved;
     }
     const { columns } = changes;
@@ -178,8 +178,8 @@ export class Window {
 function agreement(own: BlockStep, a: Motion, b: Motion): number {
   let [aa, bb, ab] = [0, 0, 0];
   for (let i = 0; i < own.u.length; i++) {
-    const [xx, xy, yy] = [own.xx[i] as number, own.xy[i] as number, own.yy[i] as number];
-    const [au, av, bu, bv] = [a.u[i] as number, a.v[i] as number, b.u[i] as number, b.v[i] as number];
+    const [xx, xy, yy] = [own.xx[i], own.xy[i], own.yy[i]];
+    const [au, av, bu, bv] = [a.u[i], a.v[i], b.u[i], b.v[i]];
     aa += au * au * xx + 2 * au * av * xy + av * av * yy;
     bb += bu * bu * xx + 2 * bu * bv * xy + bv * bv * yy;
     ab += au * bu * xx + (au * bv + av * bu) * xy + av * bv * yy;

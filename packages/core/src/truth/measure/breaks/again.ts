@@ -25,9 +25,9 @@ function spread(track: TileTrack, k: number): number {
   const { own, still } = track.at(k).tiles;
   let [changed, all] = [0, 0];
   for (let t = 0; t < track.tiles; t++) {
-    if ((own[t] as number) < PLAIN) continue;
+    if (own[t] < PLAIN) continue;
     all++;
-    if ((still[t] as number) > CHANGED.coding + CHANGED.ofDetail * (own[t] as number)) changed++;
+    if (still[t] > CHANGED.coding + CHANGED.ofDetail * own[t]) changed++;
   }
   return all > 0 ? changed / all : 0;
 }
@@ -41,11 +41,11 @@ function spread(track: TileTrack, k: number): number {
 export function comesAgain(track: TileTrack, k: number, near: readonly number[]): number {
   if (k < 1 || k + 1 >= track.length || min(spread(track, k), spread(track, k + 1)) < SPREAD) return 0;
   const [before, here, next] = [track.at(k - 1).apart, track.at(k).apart, track.at(k + 1).apart];
-  const usual = median(near.map((i) => track.at(i).apart[0] as number));
-  const [to, from, home] = [here[0] as number, next[0] as number, next[1] as number];
+  const usual = median(near.map((i) => track.at(i).apart[0]));
+  const [to, from, home] = [here[0], next[0], next[1]];
   for (let back = 2; back <= here.length; back++) {
-    const same = here[back - 1] as number;
-    const beside = min(before[back - 1] as number, next[back - 1] as number);
+    const same = here[back - 1];
+    const beside = min(before[back - 1], next[back - 1]);
     const exact = same < EXACTLY.ofStep * usual + EXACTLY.coding;
     const clearly = exact && same < SAME * usual && same < SAME * beside && min(to, from) > MOVES * usual;
     // What swings shows the same pictures on its way back, one after the other.

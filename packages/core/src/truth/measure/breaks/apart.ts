@@ -28,7 +28,7 @@ const MISSING = { most: 3, within: 0.25, usually: 0.15, alone: 4, aSide: 6 } as 
 
 /** Logarithm of how far the later picture of step k is from the one so many steps before it. */
 function farness(track: TileTrack, k: number, steps: number): number {
-  return log((track.at(k).apart[steps - 1] as number) + NOISE);
+  return log(track.at(k).apart[steps - 1] + NOISE);
 }
 
 /** How much further pictures two apart are than those one apart, at step k and the one before it: the lesser of both. */

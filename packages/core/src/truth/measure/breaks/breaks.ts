@@ -207,12 +207,11 @@ export class Breaks {
     const [now, then] = [here.tiles, track.at(known).tiles];
     let [same, all] = [0, 0];
     for (let t = 0; t < track.tiles; t++) {
-      const [own, other] = [now.own[t] as number, now.other[t] as number];
+      const [own, other] = [now.own[t], now.other[t]];
       if (own < PLAIN || other < PLAIN) continue;
       all++;
-      const common = (own + other - (now.left[t] as number)) / 2;
-      const along =
-        max(abs((now.u[t] as number) - (then.u[t] as number)), abs((now.v[t] as number) - (then.v[t] as number))) < ALONG;
+      const common = (own + other - now.left[t]) / 2;
+      const along = max(abs(now.u[t] - then.u[t]), abs(now.v[t] - then.v[t])) < ALONG;
       if (along && common > 0 && common * common > SAME_DETAIL * own * other) same++;
     }
     return all >= LEAST_TILES && same > MOSTLY_SAME * all;

@@ -231,4 +231,4 @@ export function detailStep(track: TileTrack, k: number): number {
 const doubled = ({ u, v }: Shift): Shift => ({ u: 2 * u, v: 2 * v });
 
 /** The middle of the motion of the tiles with detail. */
-const middleMotion = (tiles: TileStep): Shift => commonMotion(tiles, (t) => (tiles.own[t] as number) >= PLAIN);
+const middleMotion = (tiles: TileStep): Shift => commonMotion(tiles, (t) => tiles.own[t] >= PLAIN);

@@ -77,7 +77,7 @@ export class Likenesses {
     const means = all.map(meanOf);
     const best = all[means.indexOf(max(...means))] as Sums;
     const rows = Array.from(best.counts, (count, i) =>
-      count === 0 ? null : max(...all.map((sums) => (sums.rows[i] as number) / max(1, sums.counts[i] as number))),
+      count === 0 ? null : max(...all.map((sums) => sums.rows[i] / max(1, sums.counts[i]))),
     );
     return { ...this.told(a, b, best), rows };
   }
@@ -93,8 +93,8 @@ export class Likenesses {
       if (one <= PLAIN) continue;
       const { row } = grid.blocks[n] as HalfBlock;
       correlations[n] = one;
-      rows[row] = (rows[row] as number) + one;
-      counts[row] = (counts[row] as number) + 1;
+      rows[row] = rows[row] + one;
+      counts[row] = counts[row] + 1;
     }
     return { dx: x, dy: y, rows, counts, correlations };
   }
@@ -104,7 +104,7 @@ export class Likenesses {
     const { dx, dy, correlations } = best;
     let [count, lit, litSum, lighter] = [0, 0, 0, 0];
     halves.grid.blocks.forEach(({ x, y }, n) => {
-      const one = correlations[n] as number;
+      const one = correlations[n];
       if (one <= PLAIN) return;
       const change = halves.levelAt(b, x, y) - halves.levelAt(a, x + dx, y + dy);
       count++;
@@ -129,7 +129,7 @@ const PLAIN = -2;
 /** Of block n; PLAIN where it is plain in both pictures. */
 function correlationOf(products: Int32Array, n: number): number {
   const at = n * PRODUCTS;
-  const [aa, bb, ab] = [products[at] as number, products[at + 1] as number, products[at + 2] as number];
+  const [aa, bb, ab] = [products[at], products[at + 1], products[at + 2]];
   return max(aa, bb) < LEAST_PRODUCT ? PLAIN : ab / sqrt(aa * bb + CODING_PRODUCT ** 2);
 }
 

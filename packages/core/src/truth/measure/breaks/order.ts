@@ -133,18 +133,18 @@ export class Order {
     const tiles = track.at(k).tiles;
     let [mine, all, count] = [0, 0, 0];
     for (let t = 0; t < track.tiles; t++) {
-      if ((tiles.own[t] as number) < PLAIN) continue;
+      if (tiles.own[t] < PLAIN) continue;
       count++;
       let [u, v] = [0, 0];
       for (const i of near) {
-        u += track.at(i).tiles.u[t] as number;
-        v += track.at(i).tiles.v[t] as number;
+        u += track.at(i).tiles.u[t];
+        v += track.at(i).tiles.v[t];
       }
       u /= near.length;
       v /= near.length;
-      const [xx, xy, yy] = [tiles.xx[t] as number, tiles.xy[t] as number, tiles.yy[t] as number];
+      const [xx, xy, yy] = [tiles.xx[t], tiles.xy[t], tiles.yy[t]];
       const [a, b] = [u * xx + v * xy, u * xy + v * yy];
-      mine += (tiles.u[t] as number) * a + (tiles.v[t] as number) * b;
+      mine += tiles.u[t] * a + tiles.v[t] * b;
       all += u * a + v * b;
     }
     return count > 0 && all > LEAST_PACE * count ? max(0, min(8, mine / all)) : 0;
@@ -156,18 +156,11 @@ export class Order {
     const tiles = track.at(here.at).tiles;
     let [moving, agreeing, detailed] = [0, 0, 0];
     for (let t = 0; t < track.tiles; t++) {
-      if ((tiles.own[t] as number) < PLAIN) continue;
+      if (tiles.own[t] < PLAIN) continue;
       detailed++;
       const change = (by: number): number =>
         [before, after].reduce(
-          (sum, other) =>
-            sum +
-            this.seen(
-              tiles,
-              t,
-              by * (here.u[t] as number) - (other.u[t] as number),
-              by * (here.v[t] as number) - (other.v[t] as number),
-            ),
+          (sum, other) => sum + this.seen(tiles, t, by * here.u[t] - other.u[t], by * here.v[t] - other.v[t]),
           0,
         );
       const asIs = change(1);
@@ -203,15 +196,12 @@ export class Order {
     let [total, count] = [0, 0];
     const tiles = this.track.at((steps[0] as Step).at).tiles;
     for (let t = 0; t < this.track.tiles; t++) {
-      const own = tiles.own[t] as number;
+      const own = tiles.own[t];
       if (own < PLAIN) continue;
       count++;
       for (let i = 1; i < steps.length; i++) {
         const [a, b] = [steps[i - 1] as Step, steps[i] as Step];
-        total += min(
-          sqrt(own),
-          this.seen(tiles, t, (b.u[t] as number) - (a.u[t] as number), (b.v[t] as number) - (a.v[t] as number)),
-        );
+        total += min(sqrt(own), this.seen(tiles, t, b.u[t] - a.u[t], b.v[t] - a.v[t]));
       }
     }
     return count > 0 ? total / count : 0;
@@ -219,7 +209,7 @@ export class Order {
 
   private lengthOf({ u, v }: Step): number {
     let total = 0;
-    for (let t = 0; t < this.track.tiles; t++) total += sqrt((u[t] as number) ** 2 + (v[t] as number) ** 2);
+    for (let t = 0; t < this.track.tiles; t++) total += sqrt(u[t] ** 2 + v[t] ** 2);
     return total;
   }
 
@@ -230,7 +220,7 @@ export class Order {
     u: number,
     v: number,
   ): number {
-    return sqrt(max(0, u * u * (xx[t] as number) + 2 * u * v * (xy[t] as number) + v * v * (yy[t] as number)));
+    return sqrt(max(0, u * u * xx[t] + 2 * u * v * xy[t] + v * v * yy[t]));
   }
 }
 
@@ -242,7 +232,7 @@ interface Step {
 }
 
 function sum(a: Step, b: Step): Step {
-  return { at: a.at, u: a.u.map((u, t) => u + (b.u[t] as number)), v: a.v.map((v, t) => v + (b.v[t] as number)) };
+  return { at: a.at, u: a.u.map((u, t) => u + b.u[t]), v: a.v.map((v, t) => v + b.v[t]) };
 }
 
 function scaled(a: Step, by: number): Step {

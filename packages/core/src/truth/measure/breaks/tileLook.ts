@@ -59,8 +59,8 @@ export function lookAtTiles(track: TileTrack, k: number, sides: readonly (readon
   let [unusual, lost, all] = [0, 0, 0];
   const lostBeside = sides.map(() => 0);
   for (let t = 0; t < count; t++) {
-    const own = max(tiles.own[t] as number, was ? (was.tiles.own[t] as number) : 0);
-    const around = sides.map((steps) => medianOf(steps, (i) => track.at(i).tiles.left[t] as number));
+    const own = max(tiles.own[t], was ? was.tiles.own[t] : 0);
+    const around = sides.map((steps) => medianOf(steps, (i) => track.at(i).tiles.left[t]));
     usual[t] = max(...around, 0);
     if (own < PLAIN) continue;
     detailed[t] = 1;
@@ -68,14 +68,14 @@ export function lookAtTiles(track: TileTrack, k: number, sides: readonly (readon
     const left = unexplained(tiles, t, gain);
     found[t] = left;
     const isLost = left > LOST * own;
-    const most = UNUSUAL.times * (usual[t] as number) + UNUSUAL.ofDetail * own + UNUSUAL.coding;
-    if (left > most || (isLost && (usual[t] as number) < (LOST / 2) * own)) {
+    const most = UNUSUAL.times * usual[t] + UNUSUAL.ofDetail * own + UNUSUAL.coding;
+    if (left > most || (isLost && usual[t] < (LOST / 2) * own)) {
       odd[t] = 1;
       unusual++;
     }
     if (isLost) lost++;
     around.forEach((one, i) => {
-      if (one > LOST * own) lostBeside[i] = (lostBeside[i] as number) + 1;
+      if (one > LOST * own) lostBeside[i] = lostBeside[i] + 1;
     });
   }
   const contrast = was?.deviation ?? deviation;
@@ -104,11 +104,11 @@ export function tornShare(track: TileTrack, k: number, { detailed, usual, left }
     if (!detailed[t]) continue;
     all++;
     if (times(left, usual, here, t) <= TORN.times) continue;
-    const us = steps.map((step, i) => (step.u[t] as number) - (others[i]?.u as number));
-    const vs = steps.map((step, i) => (step.v[t] as number) - (others[i]?.v as number));
+    const us = steps.map((step, i) => step.u[t] - (others[i]?.u as number));
+    const vs = steps.map((step, i) => step.v[t] - (others[i]?.v as number));
     const [u, v] = [median(us), median(vs)];
-    const off = max(abs((here.u[t] as number) - own.u - u), abs((here.v[t] as number) - own.v - v));
-    const usually = median(us.map((x, i) => max(abs(x - u), abs((vs[i] as number) - v))));
+    const off = max(abs(here.u[t] - own.u - u), abs(here.v[t] - own.v - v));
+    const usually = median(us.map((x, i) => max(abs(x - u), abs(vs[i] - v))));
     if (off > TORN.elsewhere && usually < TORN.usually) torn++;
   }
   return all > 0 ? torn / all : 0;
@@ -119,10 +119,10 @@ export function shareBack({ odd, usual, left, detailed, collapsed }: TileLook, t
   let [back, all] = [0, 0];
   for (let t = 0; t < odd.length; t++) {
     if (!detailed[t] || !(odd[t] || collapsed)) continue;
-    const own = twoBack.own[t] as number;
+    const own = twoBack.own[t];
     all++;
-    const limit = 2 * UNUSUAL.times * (usual[t] as number) + 2 * UNUSUAL.ofDetail * own + 2 * UNUSUAL.coding;
-    if ((twoBack.left[t] as number) <= max(limit, RETURNED * (left[t] as number))) back++;
+    const limit = 2 * UNUSUAL.times * usual[t] + 2 * UNUSUAL.ofDetail * own + 2 * UNUSUAL.coding;
+    if (twoBack.left[t] <= max(limit, RETURNED * left[t])) back++;
   }
   return all > 0 ? back / all : 0;
 }
@@ -157,7 +157,7 @@ export function isRisen(tiles: TileStep, { detailed, usual, left, unusual, lost 
 
 /** How many times as much as usual a tile differs. */
 function times(left: Float32Array, usual: Float32Array, { own }: TileStep, t: number): number {
-  return (left[t] as number) / ((usual[t] as number) + FLOOR.ofDetail * (own[t] as number) + FLOOR.coding);
+  return left[t] / (usual[t] + FLOOR.ofDetail * own[t] + FLOOR.coding);
 }
 
 /** The middle of the motion of some tiles, in coarse samples; 0 where there are none. @param has whether tile t is one of them */
@@ -173,7 +173,7 @@ export function isNotFound({ lost, usualLost }: TileLook): boolean {
 
 /** What is left of a tile where contrast changed all over by so many times: a flash or a fade leaves nothing. */
 function unexplained(tiles: TileStep, t: number, gain: number): number {
-  const [left, own, other] = [tiles.left[t] as number, tiles.own[t] as number, tiles.other[t] as number];
+  const [left, own, other] = [tiles.left[t], tiles.own[t], tiles.other[t]];
   return min(left, max(0, own + gain * gain * other - gain * (own + other - left)));
 }
 

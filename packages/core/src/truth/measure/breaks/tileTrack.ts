@@ -76,12 +76,12 @@ export class TileTrack {
     if (max(contrast, deviation) + 3 > 2 * (min(contrast, deviation) + 3)) return true;
     let [odd, all] = [0, 0];
     for (let t = 0; t < this.tiles; t++) {
-      const own = max(tiles.own[t] as number, was?.tiles.own[t] ?? 0);
+      const own = max(tiles.own[t], was?.tiles.own[t] ?? 0);
       if (own < PLAIN) continue;
       const weight = sqrt(own);
       all += weight;
-      const usual = was ? (was.tiles.left[t] as number) : 0;
-      if ((tiles.left[t] as number) > UNUSUAL.times * usual + UNUSUAL.ofDetail * own + UNUSUAL.coding) odd += weight;
+      const usual = was ? was.tiles.left[t] : 0;
+      if (tiles.left[t] > UNUSUAL.times * usual + UNUSUAL.ofDetail * own + UNUSUAL.coding) odd += weight;
     }
     return odd > LOOK_BACK * all;
   }

@@ -102,21 +102,21 @@ export function fitStep(sums: Float64Array, grid: Grid, scale: number, step: Blo
   const slope = 4 * scale;
   let total = 0;
   for (let row = 0; row < grid.rows; row++) {
-    const height = (grid.bottoms[row] as number) - (grid.tops[row] as number);
+    const height = grid.bottoms[row] - grid.tops[row];
     for (let column = 0; column < grid.columns; column++) {
-      const count = max(4, height * ((grid.rights[column] as number) - (grid.lefts[column] as number)));
+      const count = max(4, height * (grid.rights[column] - grid.lefts[column]));
       const at = row * grid.columns + column;
       const own = at * SUMS;
-      const sd = (sums[own] as number) / scale;
-      const sx = (sums[own + 1] as number) / slope;
-      const sy = (sums[own + 2] as number) / slope;
-      const square = (sums[own + 3] as number) / (scale * scale);
+      const sd = sums[own] / scale;
+      const sx = sums[own + 1] / slope;
+      const sy = sums[own + 2] / slope;
+      const square = sums[own + 3] / (scale * scale);
       const dd = square - (sd * sd) / count;
-      const dx = (sums[own + 4] as number) / (scale * slope) - (sd * sx) / count;
-      const dy = (sums[own + 5] as number) / (scale * slope) - (sd * sy) / count;
-      const xx = (sums[own + 6] as number) / (slope * slope) - (sx * sx) / count;
-      const xy = (sums[own + 7] as number) / (slope * slope) - (sx * sy) / count;
-      const yy = (sums[own + 8] as number) / (slope * slope) - (sy * sy) / count;
+      const dx = sums[own + 4] / (scale * slope) - (sd * sx) / count;
+      const dy = sums[own + 5] / (scale * slope) - (sd * sy) / count;
+      const xx = sums[own + 6] / (slope * slope) - (sx * sx) / count;
+      const xy = sums[own + 7] / (slope * slope) - (sx * sy) / count;
+      const yy = sums[own + 8] / (slope * slope) - (sy * sy) / count;
       total += square;
       const determinant = xx * yy - xy * xy;
       let u = 0;
@@ -134,10 +134,10 @@ export function fitStep(sums: Float64Array, grid: Grid, scale: number, step: Blo
       step.xx[at] = xx;
       step.xy[at] = xy;
       step.yy[at] = yy;
-      step.detail[at] = (sums[own + 9] as number) / (scale * scale * count);
+      step.detail[at] = sums[own + 9] / (scale * scale * count);
     }
   }
   const sorted = step.noise.slice().sort();
-  step.middleNoise = max(sorted[sorted.length >> 1] as number, ROUNDING);
+  step.middleNoise = max(sorted[sorted.length >> 1], ROUNDING);
   return total / (grid.width * grid.height);
 }

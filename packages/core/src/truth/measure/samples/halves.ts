@@ -64,7 +64,7 @@ export interface Halves {
 /** Sum of a block of halved samples as a mean in 8-bit steps. */
 export function levelOf(samples: Int16Array, width: number, x: number, y: number): number {
   let sum = 0;
-  for (let j = y; j < y + HALF_BLOCK; j++) for (let i = x; i < x + HALF_BLOCK; i++) sum += samples[j * width + i] as number;
+  for (let j = y; j < y + HALF_BLOCK; j++) for (let i = x; i < x + HALF_BLOCK; i++) sum += samples[j * width + i];
   return sum / (HALF_BLOCK * HALF_BLOCK * HALF * HALF);
 }
 
@@ -88,7 +88,7 @@ export class ReferenceHalves implements Halves {
     const halved = Int16Array.from({ length: width * height }, (_, i) => {
       const fine = floor(i / width) * HALF * this.fineWidth + (i % width) * HALF;
       const below = fine + this.fineWidth;
-      return (bytes[fine] as number) + (bytes[fine + 1] as number) + (bytes[below] as number) + (bytes[below + 1] as number);
+      return bytes[fine] + bytes[fine + 1] + bytes[below] + bytes[below + 1];
     });
     this.halved[at] = halved;
     this.details[at] = halved.map((value, i) => {
@@ -96,7 +96,7 @@ export class ReferenceHalves implements Halves {
       let [sum, count] = [0, 0];
       for (let j = max(0, y - AROUND_HALF); j <= min(height - 1, y + AROUND_HALF); j++)
         for (let k = max(0, x - AROUND_HALF); k <= min(width - 1, x + AROUND_HALF); k++) {
-          sum += halved[j * width + k] as number;
+          sum += halved[j * width + k];
           count++;
         }
       return trunc((value * count - sum) / count);
@@ -111,7 +111,7 @@ export class ReferenceHalves implements Halves {
       let [aa, bb, ab] = [0, 0, 0];
       for (let j = y; j < y + HALF_BLOCK; j++)
         for (let i = x; i < x + HALF_BLOCK; i++) {
-          const [p, q] = [before[(j + dy) * width + i + dx] as number, after[j * width + i] as number];
+          const [p, q] = [before[(j + dy) * width + i + dx], after[j * width + i]];
           aa += p * p;
           bb += q * q;
           ab += p * q;

@@ -34,20 +34,20 @@ export class KernelHalves implements Halves {
 
   push(bytes: Uint8Array): void {
     const slot = this.pushed++ % KEPT_HALVES;
-    this.heap.u8(this.bytes[slot] as number, this.fineWidth * this.fineHeight).set(bytes);
+    this.heap.u8(this.bytes[slot], this.fineWidth * this.fineHeight).set(bytes);
     this.made.delete(slot);
   }
 
   products(a: number, b: number, dx: number, dy: number): Int32Array {
     const { heap, grid, found, blocks } = this;
-    const [before, after] = [this.details[this.make(a)] as number, this.details[this.make(b)] as number];
+    const [before, after] = [this.details[this.make(a)], this.details[this.make(b)]];
     heap.kernels.blockProducts(before, after, grid.width, dy * grid.width + dx, blocks, grid.blocks.length, found);
     return heap.i32(found, grid.blocks.length * PRODUCTS);
   }
 
   levelAt(picture: number, x: number, y: number): number {
     const { width, height } = this.grid;
-    return levelOf(this.heap.i16(this.halved[this.make(picture)] as number, width * height), width, x, y);
+    return levelOf(this.heap.i16(this.halved[this.make(picture)], width * height), width, x, y);
   }
 
   /** Halves a picture if that was not done yet. @returns its slot */
@@ -56,8 +56,8 @@ export class KernelHalves implements Halves {
     if (this.made.has(slot)) return slot;
     const { width, height } = this.grid;
     const { kernels } = this.heap;
-    const [halved, detail] = [this.halved[slot] as number, this.details[slot] as number];
-    kernels.shrink2(this.bytes[slot] as number, this.fineWidth, halved, width, height);
+    const [halved, detail] = [this.halved[slot], this.details[slot]];
+    kernels.shrink2(this.bytes[slot], this.fineWidth, halved, width, height);
     kernels.takeSurroundings(halved, width, height, AROUND_HALF, 1, this.work, detail);
     this.made.add(slot);
     return slot;

@@ -54,7 +54,7 @@ export class ReferenceRing implements Ring {
     const row = (): Float32Array => new Float32Array(this.blocks);
     const out = { before: row(), after: row(), least: row(), most: row(), second: row(), third: row() };
     for (let b = 0; b < this.blocks; b++) {
-      const energies = Array.from({ length: count }, (_, i) => this.at(first + i).energy[b] as number);
+      const energies = Array.from({ length: count }, (_, i) => this.at(first + i).energy[b]);
       const [most = -1, second = -1, third = -1] = [...energies].sort((x, y) => y - x);
       out.before[b] = Math.max(-1, ...energies.slice(0, k - first));
       out.after[b] = Math.max(-1, ...energies.slice(k - first + 1));
@@ -77,7 +77,7 @@ export class ReferenceRing implements Ring {
   private mean(name: keyof Kept, first: number, count: number): Float32Array {
     return Float32Array.from({ length: this.blocks }, (_, b) => {
       let sum = 0;
-      for (let i = 0; i < count; i++) sum += this.at(first + i)[name][b] as number;
+      for (let i = 0; i < count; i++) sum += this.at(first + i)[name][b];
       return sum * (1 / count);
     });
   }

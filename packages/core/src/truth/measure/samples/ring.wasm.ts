@@ -52,7 +52,7 @@ export class KernelRing implements Ring {
 
   private mean(name: 'detail' | 'u' | 'v', first: number, count: number, to: number): Float32Array {
     const { heap, rows, strideBytes, slots } = this;
-    heap.kernels.means(rows[name], strideBytes, slots, first % slots, count, this.meansAt[to] as number);
+    heap.kernels.means(rows[name], strideBytes, slots, first % slots, count, this.meansAt[to]);
     return this.meansOut[to] as Float32Array;
   }
 }

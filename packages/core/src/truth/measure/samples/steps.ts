@@ -55,8 +55,8 @@ export class ReferenceSteps implements Steps {
     const [before, middle, next] = this.pictures as [Int16Array, Int16Array, Int16Array];
     let [cross, span, own] = [0, 0, 0];
     for (let i = 0; i < middle.length; i++) {
-      const e = (before[i] as number) - (next[i] as number);
-      const d = (middle[i] as number) - (next[i] as number);
+      const e = before[i] - next[i];
+      const d = middle[i] - next[i];
       cross += d * e;
       span += e * e;
       own += d * d;
@@ -71,7 +71,7 @@ function shrink(picture: Int16Array, width: number, out: Int16Array, { width: w,
     for (let i = 0; i < w; i++) {
       let sum = 0;
       for (let y = j * COARSE; y < (j + 1) * COARSE; y++) {
-        for (let x = i * COARSE; x < (i + 1) * COARSE; x++) sum += picture[y * width + x] as number;
+        for (let x = i * COARSE; x < (i + 1) * COARSE; x++) sum += picture[y * width + x];
       }
       out[j * w + i] = sum;
     }
@@ -81,19 +81,19 @@ function shrink(picture: Int16Array, width: number, out: Int16Array, { width: w,
 function stepSums(a: Int16Array, b: Int16Array, grid: Grid): Float64Array {
   const { width, columns, rows } = grid;
   const sums = new Float64Array(grid.blocks * SUMS);
-  const at = (picture: Int16Array, i: number): number => picture[i] as number;
+  const at = (picture: Int16Array, i: number): number => picture[i];
   for (let block = 0; block < columns * rows; block++) {
     const column = block % columns;
     const row = (block - column) / columns;
     const own = sums.subarray(block * SUMS, (block + 1) * SUMS);
-    for (let j = grid.tops[row] as number; j < (grid.bottoms[row] as number); j++) {
-      for (let i = j * width + (grid.lefts[column] as number); i < j * width + (grid.rights[column] as number); i++) {
+    for (let j = grid.tops[row]; j < grid.bottoms[row]; j++) {
+      for (let i = j * width + grid.lefts[column]; i < j * width + grid.rights[column]; i++) {
         const d = at(b, i) - at(a, i);
         const x = at(b, i + 1) - at(b, i - 1) + at(a, i + 1) - at(a, i - 1);
         const y = at(b, i + width) - at(b, i - width) + at(a, i + width) - at(a, i - width);
         const f = 2 * at(b, i) - at(b, i - 1) - at(b, i + 1);
         for (const [k, value] of [d, x, y, d * d, d * x, d * y, x * x, x * y, y * y, f * f].entries()) {
-          own[k] = (own[k] as number) + value;
+          own[k] = own[k] + value;
         }
       }
     }

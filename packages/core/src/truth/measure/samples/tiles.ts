@@ -81,7 +81,7 @@ export const NUMBERS = 13;
 export function momentsOf(coarse: Int16Array): { mean: number; deviation: number } {
   let [sum, square] = [0, 0];
   for (let i = 0; i < coarse.length; i++) {
-    const value = coarse[i] as number;
+    const value = coarse[i];
     sum += value;
     square += value * value;
   }
@@ -96,7 +96,7 @@ export function tileStepOf(numbers: Int32Array, tiles: number): TileStep {
   const out = { u: row(), v: row(), left: row(), still: row(), own: row(), other: row(), xx: row(), xy: row(), yy: row() };
   const square = TILE * TILE * STEP * STEP;
   for (let t = 0; t < tiles; t++) {
-    const at = (i: number): number => numbers[t * NUMBERS + i] as number;
+    const at = (i: number): number => numbers[t * NUMBERS + i];
     const [xx, xy, yy, xd, yd] = [at(6) / 4, at(7) / 4, at(8) / 4, at(9) / 2, at(10) / 2];
     // The rest of the way by one step of least squares, as in blocks.ts; a little is added where there is one slope only.
     const more = (xx + yy) * ONE_SLOPE + 1;
@@ -161,7 +161,7 @@ export class ReferenceTiles implements Tiles {
   apart(back: number): number {
     const [b, a] = [this.at(0), this.at(back)];
     let sum = 0;
-    for (let i = 0; i < b.length; i++) sum += ((b[i] as number) - (a[i] as number)) ** 2;
+    for (let i = 0; i < b.length; i++) sum += (b[i] - a[i]) ** 2;
     return sum / (b.length * STEP * STEP);
   }
 
@@ -174,7 +174,7 @@ export class ReferenceTiles implements Tiles {
     return Int16Array.from({ length: width * height }, (_, i) => {
       const [x, y] = [(i % width) * COARSE, floor(i / width) * COARSE];
       let sum = 0;
-      for (let j = y; j < y + COARSE; j++) for (let k = x; k < x + COARSE; k++) sum += bytes[j * this.fineWidth + k] as number;
+      for (let j = y; j < y + COARSE; j++) for (let k = x; k < x + COARSE; k++) sum += bytes[j * this.fineWidth + k];
       return sum;
     });
   }
@@ -186,7 +186,7 @@ export class ReferenceTiles implements Tiles {
       let [sum, count] = [0, 0];
       for (let j = max(0, y - SURROUNDINGS); j <= min(height - 1, y + SURROUNDINGS); j++)
         for (let k = max(0, x - SURROUNDINGS); k <= min(width - 1, x + SURROUNDINGS); k++) {
-          sum += coarse[j * width + k] as number;
+          sum += coarse[j * width + k];
           count++;
         }
       return trunc((value * count - sum) / (count * QUARTER));
@@ -208,7 +208,7 @@ export class ReferenceTiles implements Tiles {
       x0 + dx > min(width - TILE, x0 + REACH.across) ||
       y0 + dy > min(height - TILE, y0 + REACH.down)
         ? -1
-        : sumOver((i) => ((b[i] as number) - (a[i + dy * width + dx] as number)) ** 2);
+        : sumOver((i) => (b[i] - a[i + dy * width + dx]) ** 2);
     let [bestX, bestY, least] = [0, 0, apart(0, 0)];
     for (let dy = -REACH.down; dy <= REACH.down; dy++)
       for (let dx = -REACH.across; dx <= REACH.across; dx++) {
@@ -216,7 +216,7 @@ export class ReferenceTiles implements Tiles {
         const cost = sum + (sum >> 8) * (abs(dx) + abs(dy));
         if (sum >= 0 && cost < least) [bestX, bestY, least] = [dx, dy, cost];
       }
-    const at = (picture: Int16Array, i: number): number => picture[i] as number;
+    const at = (picture: Int16Array, i: number): number => picture[i];
     const gx = (i: number): number => at(b, i + 1) - at(b, i - 1);
     const gy = (i: number): number => at(b, i + width) - at(b, i - width);
     const found = (i: number): number => at(a, i + bestY * width + bestX);

@@ -69,6 +69,6 @@ export class KernelTiles implements Tiles {
   }
 
   private at(back: number): number {
-    return this.pictures[back] as number;
+    return this.pictures[back];
   }
 }
