@@ -6,7 +6,7 @@ export type { JobKind, JobResult, JobSpecification, StartJob } from './definitio
 export { JOB_KINDS, JOBS, jobOf, kindStartedBy, startJobSchema } from './definitions.js';
 export { heldOutSchema } from './heldout/definition.js';
 export { panSchema } from './pan/definition.js';
-export { receiptFactsSchema } from './receipt/facts.js';
+export { receiptFactsSchema } from './receipt/receiptFacts.js';
 export { JOB_REFUSAL_SENTENCES, JOB_REFUSALS, type JobRefusalCode, JobRefused } from './refusals.js';
 export { type Region, rangeSchema, regionSchema } from './shared.js';
 export { loudnessSchema } from './sound/definition.js';

@@ -3,7 +3,7 @@ import { idSchema } from '../../document/document.js';
 import { findFileSource } from '../../refusals/guards.js';
 import { defineCommand } from '../define.js';
 import { frameSchema } from '../schemas.js';
-import { checkPicture, putAtPicture } from './notes.js';
+import { checkPicture, putAtPicture } from './atPicture.js';
 
 /** A note on a picture of a source; null takes it away. */
 export const markPicture = defineCommand({

@@ -1,7 +1,7 @@
 import { idSchema } from '@thawline/project';
 import { z } from 'zod';
 import { defineJob } from '../define.js';
-import { receiptFactsSchema } from './facts.js';
+import { receiptFactsSchema } from './receiptFacts.js';
 
 /** Measures a rendered file again, as it is on the disk now. */
 export const receipt = defineJob({

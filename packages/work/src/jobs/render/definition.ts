@@ -1,7 +1,7 @@
 import { formSchema, idSchema } from '@thawline/project';
 import { z } from 'zod';
 import { defineJob } from '../define.js';
-import { receiptFactsSchema } from '../receipt/facts.js';
+import { receiptFactsSchema } from '../receipt/receiptFacts.js';
 import { rangeSchema } from '../shared.js';
 import { storedProjectSchema } from './storedProject.js';
 
