@@ -14,7 +14,15 @@ const ANY = {
 };
 const spec = (more: object): DeskSpec => deskSpecSchema.parse({ ...ANY, ...more });
 const file = (fields: FileFacts['fields']): FileFacts => ({
-  ...{ name: 'cut.mp4', rate: rate(25), even: true, width: 720, height: 576, bytes: 1, loudness: null, peak: null, held: null },
+  name: 'cut.mp4',
+  rate: rate(25),
+  even: true,
+  width: 720,
+  height: 576,
+  bytes: 1,
+  loudness: null,
+  peak: null,
+  held: null,
   timecode: null,
   fields,
 });

@@ -124,7 +124,9 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   }
   const smoothless = request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width && !known.fieldsRead;
   const process = decoding(path, known, request, {
-    ...{ inputFormat, filters, before: smoothless ? ['-skip_loop_filter', 'noref'] : [] },
+    inputFormat,
+    filters,
+    before: smoothless ? ['-skip_loop_filter', 'noref'] : [],
     output: ['-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'],
   });
   yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);

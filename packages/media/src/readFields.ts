@@ -91,7 +91,9 @@ export async function* picturesOfFields(
         await frames.at(kept + FRAMES_BESIDE);
         const around = await Promise.all(beside.map((n) => frames.at(n)));
         const window = {
-          ...{ number: kept, frames: around, keeps: top === null ? ('bottom' as const) : ('top' as const) },
+          number: kept,
+          frames: around,
+          keeps: top === null ? ('bottom' as const) : ('top' as const),
           first: run.way === 'progressive' ? ('top' as const) : run.first,
         };
         const out = new Uint8Array(bytes);

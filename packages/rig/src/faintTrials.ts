@@ -57,7 +57,9 @@ export function faintTrials(seed: number): FaintTrial[] {
       const pictures = Array.from({ length: PICTURES }, (_, k) => k);
       return {
         ...{ name: `${about}, ${place.name}`, about, keptOut: place.keptOut, rate: rate(25) },
-        ...{ width: WIDTH, height: HEIGHT, pictures: PICTURES },
+        width: WIDTH,
+        height: HEIGHT,
+        pictures: PICTURES,
         truth: { trueRate: 25 * newShare, held: pictures.filter((k) => k > 0 && of(k) === of(k - 1)) },
         *cook() {
           const picture = dimmed(place.shot(own), new Sensor(own + i, grain), contrast);

@@ -38,8 +38,12 @@ function boards(seed: number): World {
   const next = random(seed);
   const size = 1024;
   const all = Array.from({ length: 130 }, () => ({
-    ...{ x: next() * size, y: next() * size, light: 25 + next() * 205, turn: next() * 3.14 },
-    ...{ long: 12 + next() * 120, thin: 1.2 + next() ** 2 * 40 },
+    x: next() * size,
+    y: next() * size,
+    light: 25 + next() * 205,
+    turn: next() * 3.14,
+    long: 12 + next() * 120,
+    thin: 1.2 + next() ** 2 * 40,
   }));
   const near = Array.from({ length: 256 }, (_, cell) =>
     all.filter((b) => {
@@ -164,7 +168,9 @@ export function fieldScenes(seed: number): FieldScene[] {
   const of = (name: string, keptOut: boolean, build: () => FieldScene['scene'], noise = 0.5): FieldScene => {
     let built: FieldScene['scene'] | null = null;
     return {
-      ...{ name, keptOut, noise },
+      name,
+      keptOut,
+      noise,
       scene: (moment, width, height) => {
         built ??= build();
         return built(moment, width, height);

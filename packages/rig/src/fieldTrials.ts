@@ -73,7 +73,10 @@ export function fieldTrials(seed: number): FieldTrial[] {
       const orders: readonly (Order | null)[] = stretches.every((s) => s.kind === 'none') ? [null] : ['top', 'bottom'];
       return orders.map((first) => ({
         ...{ name: `${first ? `${about}, ${first} first` : about}, ${place.name}`, about, keptOut: place.keptOut },
-        ...{ rate: ntsc ? rate(30000, 1001) : rate(25), width: WIDTH, height: HEIGHT, pictures: PICTURES },
+        rate: ntsc ? rate(30000, 1001) : rate(25),
+        width: WIDTH,
+        height: HEIGHT,
+        pictures: PICTURES,
         truth: { stretches, first, breaks },
         *cook() {
           const shot: Shot = place.shot(13_000 + seed * 811 + p * 37);

@@ -33,7 +33,8 @@ export function pulldownScenes(seed: number): PulldownScene[] {
     const keptOut = SCENES[moving.name];
     if (keptOut === undefined) return [];
     return {
-      ...{ name: moving.name, keptOut },
+      name: moving.name,
+      keptOut,
       picture: (k: number, width: number, height: number) => new Filmed(moving, width, height, seed).truth(k * STEP),
     };
   });

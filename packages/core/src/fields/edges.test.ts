@@ -34,7 +34,11 @@ function straightDown(truth: Samples, parity: number, bits = 8): Samples {
 }
 
 const frame = (parity: number, bits = 8, source = OWN, v = 0) => ({
-  ...{ width: WIDTH, height: HEIGHT, bits, parity, columns: COLUMNS },
+  width: WIDTH,
+  height: HEIGHT,
+  bits,
+  parity,
+  columns: COLUMNS,
   v: new Int16Array(COLUMNS * ROWS).fill(v),
   sources: new Uint8Array(COLUMNS * ROWS).fill(source),
 });
@@ -126,7 +130,7 @@ test.each([8, 10, 12])('the kernel takes the very samples of the reference, of %
       const kept = bits > 8 ? heap.i16(picture, n) : heap.u8(picture, n);
       kept.set(made);
       alongEdges(made, frame(parity, bits));
-      heap.kernels.alongEdges(...([picture, WIDTH, HEIGHT, parity, bytes, bits, COLUMNS, ROWS, v, sources, hides] as const));
+      heap.kernels.alongEdges(picture, WIDTH, HEIGHT, parity, bytes, bits, COLUMNS, ROWS, v, sources, hides);
       expect(Array.from(kept)).toEqual(Array.from(made));
     }
 });

@@ -24,7 +24,10 @@ export const fieldStride = (width: number): number => (width + 2 * FIELD_PAD + 1
 export function emptyPlane(width: number, height: number): FieldPlane {
   const stride = fieldStride(width);
   return {
-    ...{ width, height, stride, at: FIELD_PAD * stride + FIELD_PAD },
+    width,
+    height,
+    stride,
+    at: FIELD_PAD * stride + FIELD_PAD,
     data: new Uint8Array(stride * (height + 2 * FIELD_PAD)),
   };
 }

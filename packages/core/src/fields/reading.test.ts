@@ -11,7 +11,12 @@ import {
 } from './reading.js';
 
 const film = (from: number, to: number, passed = 0, beat: '2:3' | '2:12' | '2:2' = '2:3'): FieldRun => ({
-  ...{ way: 'film', from, to, first: 'top', beat, passed },
+  way: 'film',
+  from,
+  to,
+  first: 'top',
+  beat,
+  passed,
 });
 const pictures = (runs: readonly FieldRun[]) => {
   const plan = planFields(runs);

@@ -177,7 +177,8 @@ export class ReferenceRebuilder implements FieldRebuilder {
     const frameOf = (distance: number): Uint8Array | null =>
       window.frames[FRAMES_BESIDE + fieldAt(window, distance).frame] ?? null;
     const has = {
-      ...{ past: frameOf(-1) !== null, future: frameOf(1) !== null },
+      past: frameOf(-1) !== null,
+      future: frameOf(1) !== null,
       far: frameOf(-FARTHEST) !== null && frameOf(FARTHEST) !== null,
     };
     let sides = { past: has.past, future: has.future };

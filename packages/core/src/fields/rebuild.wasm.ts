@@ -121,16 +121,22 @@ export class KernelRebuilder implements FieldRebuilder {
     const both = sides.past && sides.future;
     const own = this.level(window, 0, 0);
     const met = kernels.fieldSources(
-      ...([
-        far ? this.level(window, -FARTHEST, 0).at : 0,
-        own.at,
-        far ? this.level(window, FARTHEST, 0).at : 0,
-        both ? this.level(window, -1, 0).at : 0,
-        both ? this.level(window, 1, 0).at : 0,
-        own.stride,
-      ] as const),
-      ...([finest.columns, finest.rows, finest.u, finest.v, finest.past, finest.future] as const),
-      ...([sides.past, sides.future, this.helps, sources] as const),
+      far ? this.level(window, -FARTHEST, 0).at : 0,
+      own.at,
+      far ? this.level(window, FARTHEST, 0).at : 0,
+      both ? this.level(window, -1, 0).at : 0,
+      both ? this.level(window, 1, 0).at : 0,
+      own.stride,
+      finest.columns,
+      finest.rows,
+      finest.u,
+      finest.v,
+      finest.past,
+      finest.future,
+      sides.past,
+      sides.future,
+      this.helps,
+      sources,
     );
     heap.u8(this.out, this.bytes).set(window.frames[FRAMES_BESIDE] as Uint8Array);
     let at = 0;
@@ -144,15 +150,39 @@ export class KernelRebuilder implements FieldRebuilder {
         table[place + 1] = parity;
       }
       kernels.makeLines(
-        ...([this.fields, width, height, shiftX, shiftY, window.keeps === 'top' ? 0 : 1, layout.bytes, layout.bits] as const),
-        ...([finest.columns, finest.rows, finest.u, finest.v, sources] as const),
-        ...([this.weights, i === 0 ? this.taps.luma : this.taps.chroma, this.work, i === 0 ? 1 : 2, this.out + at] as const),
+        this.fields,
+        width,
+        height,
+        shiftX,
+        shiftY,
+        window.keeps === 'top' ? 0 : 1,
+        layout.bytes,
+        layout.bits,
+        finest.columns,
+        finest.rows,
+        finest.u,
+        finest.v,
+        sources,
+        this.weights,
+        i === 0 ? this.taps.luma : this.taps.chroma,
+        this.work,
+        i === 0 ? 1 : 2,
+        this.out + at,
       );
       at += width * height * layout.bytes;
     });
     kernels.alongEdges(
-      ...([this.out, this.width, this.height, window.keeps === 'top' ? 0 : 1, layout.bytes, layout.bits] as const),
-      ...([finest.columns, finest.rows, finest.v, sources, this.hides] as const),
+      this.out,
+      this.width,
+      this.height,
+      window.keeps === 'top' ? 0 : 1,
+      layout.bytes,
+      layout.bits,
+      finest.columns,
+      finest.rows,
+      finest.v,
+      sources,
+      this.hides,
     );
     out.set(heap.u8(this.out, this.bytes));
     return met / Math.max(1, blocks);
@@ -203,9 +233,21 @@ export class KernelRebuilder implements FieldRebuilder {
       const own = this.vectors[level] as Vectors;
       const below = this.vectors[level + 1];
       heap.kernels.searchFields(
-        ...([a.at, o.at, b.at, o.width, o.height, o.stride] as const),
-        ...([below?.u ?? 0, below?.v ?? 0, below?.columns ?? 0, below?.rows ?? 0] as const),
-        ...([own.u, own.v, own.past, own.future, level] as const),
+        a.at,
+        o.at,
+        b.at,
+        o.width,
+        o.height,
+        o.stride,
+        below?.u ?? 0,
+        below?.v ?? 0,
+        below?.columns ?? 0,
+        below?.rows ?? 0,
+        own.u,
+        own.v,
+        own.past,
+        own.future,
+        level,
       );
     }
     const [{ columns, rows, u, v }] = this.vectors as [Vectors];

@@ -49,7 +49,9 @@ function linesOf(distance: number, phase: number): Line[] {
   const above = (((distance * phase + own) % PHASES) + PHASES) % PHASES;
   const noise = FIELD_NOISE * abs(distance);
   return [-above / PARTS, (PHASES - above) / PARTS].map((offset, i) => ({
-    ...{ at: OWN_LINES.length + 2 * side + i, offset, noise },
+    at: OWN_LINES.length + 2 * side + i,
+    offset,
+    noise,
   }));
 }
 

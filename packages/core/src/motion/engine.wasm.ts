@@ -217,10 +217,24 @@ export class KernelMotion implements MotionEngine {
       const n = a.columns * a.rows;
       const at = patches[turn & 1];
       kernels.searchPatches(
-        ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
-        ...([at, at + 4 * n, at + 8 * n, at + 12 * n] as const),
-        ...([before ? patches[(turn + 1) & 1] : 0, before?.columns ?? 0, before?.rows ?? 0] as const),
-        ...([this.common, commons, this.work, farAt(k, from.levels.length - 1)] as const),
+        a.at,
+        b.at,
+        a.width,
+        a.height,
+        a.stride,
+        a.columns,
+        a.rows,
+        at,
+        at + 4 * n,
+        at + 8 * n,
+        at + 12 * n,
+        before ? patches[(turn + 1) & 1] : 0,
+        before?.columns ?? 0,
+        before?.rows ?? 0,
+        this.common,
+        commons,
+        this.work,
+        farAt(k, from.levels.length - 1),
       );
       const part = (i: number): Float32Array => heap.f32(at + i * 4 * n, n);
       if (k > 1) {
@@ -231,9 +245,19 @@ export class KernelMotion implements MotionEngine {
         const { stride } = size;
         const vectors = [at, at + 4 * n] as const;
         kernels.chooseVectors(
-          ...([a.at, b.at, a.width, a.height, a.stride, a.columns, a.rows] as const),
+          a.at,
+          b.at,
+          a.width,
+          a.height,
+          a.stride,
+          a.columns,
+          a.rows,
           ...vectors,
-          ...([spare.u, spare.v, field.err, stride, this.work] as const),
+          spare.u,
+          spare.v,
+          field.err,
+          stride,
+          this.work,
         );
       }
       before = a;

@@ -208,7 +208,9 @@ test('a renewed source keeps its name, its marks and what a person judged, even 
   const now = { ...madeSequence('pan', rate(12), 90), name: 'another name' };
   const [source] = run(marked, { type: 'renewSource', source: now }).sources;
   expect(source).toMatchObject({
-    ...{ kind: 'sequence', name: 'pan', pictures: 90 },
+    kind: 'sequence',
+    name: 'pan',
+    pictures: 90,
     ...{ marks: [{ picture: 3, note: 'calving' }], judged: [{ picture: 4, as: 'held' }] },
   });
   expect(source).not.toHaveProperty('measured');

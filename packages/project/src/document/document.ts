@@ -125,8 +125,11 @@ const timed = {
 /** Stored frames of film that was spread over fields. */
 export const filmRunSchema = z.object({
   way: z.literal('film'),
-  ...{ from: count, to: count, first: z.enum(FIELD_ORDERS) },
-  ...{ beat: z.enum(FILM_BEATS), passed: z.int().min(0).max(24) },
+  from: count,
+  to: count,
+  first: z.enum(FIELD_ORDERS),
+  beat: z.enum(FILM_BEATS),
+  passed: z.int().min(0).max(24),
 });
 
 /** Stored frames whose fields are read in one way: core/fields says how. */
@@ -145,7 +148,9 @@ export const fieldsReadSchema = z.object({
   stored: z.object({
     mediaId: idSchema,
     pictures: count.min(1),
-    ...{ measured: timed.measured, variable: timed.variable, seconds: timed.seconds },
+    measured: timed.measured,
+    variable: timed.variable,
+    seconds: timed.seconds,
   }),
 });
 

@@ -16,21 +16,50 @@ const base = {
   variable: false,
 };
 const film = {
-  ...{ ...base, id: 'pan', name: 'pan', kind: 'film', pictures: 100, width: 640, height: 360, sound: null, readAt: null },
+  ...base,
+  id: 'pan',
+  name: 'pan',
+  kind: 'film',
+  pictures: 100,
+  width: 640,
+  height: 360,
+  sound: null,
+  readAt: null,
   ...{ stored: { num: 25, den: 1 }, measured: { rate: { num: 25, den: 1 }, ppm: 0 }, seconds: 4, numbers: null },
 };
 const still = { ...film, ...nothing, id: 'still', name: 'still', kind: 'still', pictures: 1 };
 const reading = { rate: { num: 24, den: 1 }, pictures: 'once', from: 'typed', sound: 'along' };
 const drips = {
-  ...{ ...still, id: 'drips', name: 'drips', kind: 'sequence', pictures: 48, readAt: reading },
+  ...still,
+  id: 'drips',
+  name: 'drips',
+  kind: 'sequence',
+  pictures: 48,
+  readAt: reading,
   numbers: { first: 1, last: 48, missing: 0 },
 };
 const voice = {
-  ...{ ...still, id: 'voice', name: 'voice', kind: 'sound', pictures: 2000, seconds: 2, width: 0, height: 0, pixelFormat: '' },
+  ...still,
+  id: 'voice',
+  name: 'voice',
+  kind: 'sound',
+  pictures: 2000,
+  seconds: 2,
+  width: 0,
+  height: 0,
+  pixelFormat: '',
   sound: { seconds: 2, sampleRate: 48_000, channels: 1, codec: 'pcm_s16le', startSeconds: 0 },
 };
 const clip = {
-  ...{ id: 'c', sourceId: 'pan', laneId: 'p1', link: null, start: 0, length: 10, inPicture: 0, headTrim: 0, kept: null },
+  id: 'c',
+  sourceId: 'pan',
+  laneId: 'p1',
+  link: null,
+  start: 0,
+  length: 10,
+  inPicture: 0,
+  headTrim: 0,
+  kept: null,
   ...{ fit: 'freeze', curve: [{ frame: 0, picture: 3 }], speed: { num: 1, den: 1 } },
   cut: { readAt: { ...reading, pictures: 'new' }, speed: { num: 1, den: 1 }, inPicture: 0, headTrim: 0, length: 10 },
 };

@@ -4,13 +4,29 @@ import { fieldOrderOf, fieldWayWords, outcomeOf, runsFor } from './fieldChoices.
 import { fieldKindWords, fieldStretchWords } from './partWords.js';
 
 const stretch = (from: number, to: number, kind: FieldStretch['kind'], first: 'top' | 'bottom' | null = 'top'): FieldStretch => ({
-  ...{ from, to, kind, first: kind === 'none' ? null : first, flag: 'right', certainty: 0.99 },
+  from,
+  to,
+  kind,
+  first: kind === 'none' ? null : first,
+  flag: 'right',
+  certainty: 0.99,
 });
 const beat = (from: number, to: number, passed = 0): Extract<FieldRun, { way: 'film' }> => ({
-  ...{ way: 'film', from, to, first: 'top', beat: '2:3', passed },
+  way: 'film',
+  from,
+  to,
+  first: 'top',
+  beat: '2:3',
+  passed,
 });
 const finding = (stretches: FieldStretch[], film: FieldFinding['film'] = []): FieldFinding => ({
-  ...{ kind: 'mixed', first: 'top', flag: 'wrong', certainty: 0.99, stretches, breaks: [], film },
+  kind: 'mixed',
+  first: 'top',
+  flag: 'wrong',
+  certainty: 0.99,
+  stretches,
+  breaks: [],
+  film,
 });
 const reel = {
   frames: 900,

@@ -91,7 +91,10 @@ export function outcomeOf(runs: readonly FieldRun[]): FieldsOutcome {
   const plan = planOf(runs);
   const breaks = runs.filter((run, i) => run.way === 'film' && runs[i - 1]?.way === 'film').length;
   return {
-    ...{ pictures: plan.pictures, rebuilt: plan.rebuilt, breaks, alone: plan.alone },
+    pictures: plan.pictures,
+    rebuilt: plan.rebuilt,
+    breaks,
+    alone: plan.alone,
     linesKept: plan.pictures > 0 ? 1 - plan.rebuilt / 2 / plan.pictures : 1,
   };
 }

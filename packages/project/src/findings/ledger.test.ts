@@ -3,7 +3,13 @@ import { madeSource } from '../document/project.fixture.js';
 import { emptyProject, ledgerOf } from '../index.js';
 
 const check = (fields: { readonly kind: 'none' | 'interlaced' | 'mixed'; readonly first: 'top' | 'bottom' | null }) => ({
-  ...{ kind: 'new' as const, trueRate: 25, storedRate: 25, certainty: 0.99, held: [], jumps: [], fields },
+  kind: 'new' as const,
+  trueRate: 25,
+  storedRate: 25,
+  certainty: 0.99,
+  held: [],
+  jumps: [],
+  fields,
   stretches: [{ from: 0, to: 100, pattern: 'new', trueRate: 25, certainty: 0.99, skips: null }],
 });
 const of = (fields: 'progressive' | 'top' | 'bottom') => ({ ...madeSource('reel', rate(25), 100), fields });

@@ -1,21 +1,21 @@
 /** What a receipt tells of a rendered file, line by line. */
 export const RECEIPT_WHAT = [
-  ...([
-    'rate',
-    'frames',
-    'length',
-    'timing',
-    'size',
-    'coding',
-    'colour',
-    'fields',
-    'order',
-    'timecode',
-    'sound',
-    'peak',
-    'sync',
-  ] as const),
-  ...(['held', 'hitches', 'pictures'] as const),
+  'rate',
+  'frames',
+  'length',
+  'timing',
+  'size',
+  'coding',
+  'colour',
+  'fields',
+  'order',
+  'timecode',
+  'sound',
+  'peak',
+  'sync',
+  'held',
+  'hitches',
+  'pictures',
 ] as const;
 export type ReceiptWhat = (typeof RECEIPT_WHAT)[number];
 

@@ -81,7 +81,8 @@ test('slow motion gets pictures made for each field', () => {
     type: 'retimeClip',
     timelineId: 't',
     clipId: only(project).clips[0]?.id ?? '',
-    ...{ speed: rate(1, 4), follow: 'move' as const },
+    speed: rate(1, 4),
+    follow: 'move' as const,
   });
   const fields = atFieldRate(only(slow));
   expect(tallyFrames(slow, fields, noTiming).made).toBeGreaterThan(1.9 * tallyFrames(slow, only(slow), noTiming).made);

@@ -39,7 +39,10 @@ export function readFacts(
   const timing = fieldTiming(runs, plan, storedTiming(stored, known));
   const rate = plan.share && !stored.variable ? times(stored.measured.rate, plan.share) : averageRate(timing);
   return {
-    ...{ mediaId, timing, pictures: plan.pictures, variable: timing.kind === 'variable' },
+    mediaId,
+    timing,
+    pictures: plan.pictures,
+    variable: timing.kind === 'variable',
     measured: { rate: rate ?? stored.measured.rate, ppm: stored.measured.ppm },
     seconds: timingSeconds(timing) ?? stored.seconds,
   };

@@ -91,7 +91,11 @@ async function measure(measured: Measured, progress: Progress) {
   let decoded = 0;
   const whole = from === 0 && to === pictureCount(probe.timing);
   const request = {
-    ...{ pixelFormat: 'gray', width: size.width, height, scaling: 'area' as const, fields: fieldMeter !== null },
+    pixelFormat: 'gray',
+    width: size.width,
+    height,
+    scaling: 'area' as const,
+    fields: fieldMeter !== null,
     ...part(measured, whole),
   };
   for await (const picture of media.openPictures(path, probe, request)) {

@@ -174,8 +174,16 @@ test('in to out, or one clip: the range that a render is of', () => {
 
 test('a check of an earlier version means what it did: all it held, and one picture at each jump', () => {
   const verdict = {
-    ...{ kind: 'padded', pictures: 6, storedRate: 25, trueRate: 12.5, held: [1, 3], jumps: [4], blends: [], stretches: [] },
-    ...{ certainty: 0.9, holdCeiling: null },
+    kind: 'padded',
+    pictures: 6,
+    storedRate: 25,
+    trueRate: 12.5,
+    held: [1, 3],
+    jumps: [4],
+    blends: [],
+    stretches: [],
+    certainty: 0.9,
+    holdCeiling: null,
   };
   expect(JOBS.check.result.parse({ verdict, decoded: 6 })).toMatchObject({
     verdict: { held: [1, 3], unchanged: [1, 3], missing: [1], cuts: [], faults: [] },

@@ -9,7 +9,11 @@ import { contentOf } from './cacheKey.js';
 const stored: Probe = {
   ...{ kind: 'film', pictures: 50, stored: rate(25), measured: { rate: rate(25), ppm: 0 }, variable: false, seconds: 2 },
   ...{ timing: constantTiming(rate(25), 50), firstSeconds: 0, width: 96, height: 64, sampleAspect: 1, codec: 'ffv1' },
-  ...{ pixelFormat: 'yuv420p', container: 'matroska', fields: 'top', sound: null, timecode: null },
+  pixelFormat: 'yuv420p',
+  container: 'matroska',
+  fields: 'top',
+  sound: null,
+  timecode: null,
 };
 
 /** The name of 20 frames of a file that is frozen at its first picture: what its pictures are is all that differs. */
@@ -34,7 +38,8 @@ function nameOf(probe: Probe): string {
     { type: 'placeClips', timelineId: 't', clips: [{ ...lane, id: 'c', fit: 'freeze', curve: null, kept: null }] },
   );
   const input: RenderInput = {
-    ...{ project, timeline: timelineOf(project) },
+    project,
+    timeline: timelineOf(project),
     // The very same file, used in place: what tells contents apart is the same.
     files: { tape: { path: '/footage/tape.mkv', probe, identity: 'these bytes' } },
   };

@@ -3,17 +3,36 @@ import { NO_FIELDS, type Verdict } from './verdict.js';
 import { withFields } from './withFields.js';
 
 const verdict: Verdict = {
-  ...{ kind: 'new', pictures: 100, storedRate: 30, trueRate: 30, held: [12, 80], unchanged: [12, 80], jumps: [20, 90] },
-  ...{ missing: [1, 2], cuts: [50], blends: [8, 70], shares: [0.5, 0.4], made: [], parts: [], passages: [], fields: NO_FIELDS },
+  kind: 'new',
+  pictures: 100,
+  storedRate: 30,
+  trueRate: 30,
+  held: [12, 80],
+  unchanged: [12, 80],
+  jumps: [20, 90],
+  missing: [1, 2],
+  cuts: [50],
+  blends: [8, 70],
+  shares: [0.5, 0.4],
+  made: [],
+  parts: [],
+  passages: [],
+  fields: NO_FIELDS,
   faults: [
     { picture: 30, kind: 'damaged', certainty: 0.9 },
     { picture: 31, kind: 'black', certainty: 0.9 },
   ],
   stretches: [{ from: 0, to: 100, pattern: 'new', trueRate: 30, certainty: 0.99, skips: null }],
-  ...{ certainty: 0.99, holdCeiling: 1 },
+  certainty: 0.99,
+  holdCeiling: 1,
 };
 const stretch = (from: number, to: number, kind: FieldStretch['kind']): FieldStretch => ({
-  ...{ from, to, kind, first: kind === 'none' ? null : 'top', flag: 'right', certainty: 0.97 },
+  from,
+  to,
+  kind,
+  first: kind === 'none' ? null : 'top',
+  flag: 'right',
+  certainty: 0.97,
 });
 const found = (stretches: readonly FieldStretch[]) => ({
   ...NO_FIELDS,

@@ -28,8 +28,12 @@ const fieldsSchema = z.object({
   stretches: z
     .array(
       z.object({
-        ...{ from: z.int(), to: z.int(), kind: z.enum(FIELD_KINDS), first: orderSchema },
-        ...{ flag: z.enum(FLAGS), certainty: z.number() },
+        from: z.int(),
+        to: z.int(),
+        kind: z.enum(FIELD_KINDS),
+        first: orderSchema,
+        flag: z.enum(FLAGS),
+        certainty: z.number(),
       }),
     )
     .readonly()
@@ -40,8 +44,13 @@ const fieldsSchema = z.object({
 
 /** A part of the picture with a rate of its own; its box in shares of the picture. */
 const ownRateSchema = z.object({
-  ...{ x: z.number(), y: z.number(), width: z.number(), height: z.number() },
-  ...{ trueRate: z.number(), pattern: z.string(), certainty: z.number() },
+  x: z.number(),
+  y: z.number(),
+  width: z.number(),
+  height: z.number(),
+  trueRate: z.number(),
+  pattern: z.string(),
+  certainty: z.number(),
 });
 
 /**

@@ -266,7 +266,13 @@ const odd = (more: Partial<CheckReply['verdict']> = {}): CheckReply => ({
   trace: Array.from({ length: 39 }, (_, i) => (i === 7 ? 8 : 4)),
   verdict: {
     ...VERDICT,
-    ...{ kind: 'new', held: [], unchanged: [], jumps: [8], missing: [1], cuts: [20], trueRate: 60 },
+    kind: 'new',
+    held: [],
+    unchanged: [],
+    jumps: [8],
+    missing: [1],
+    cuts: [20],
+    trueRate: 60,
     faults: [
       { picture: 12, kind: 'black', certainty: 0.99 },
       { picture: 30, kind: 'swapped', certainty: 0.99 },

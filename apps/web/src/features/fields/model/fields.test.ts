@@ -28,7 +28,12 @@ const finding = (frames: number, kind: FieldFinding['kind'], more: Partial<Field
   ...more,
 });
 const stored = (frames: number, found: FieldFinding | null, more: Partial<StoredFields> = {}): StoredFields => ({
-  ...{ mediaId: 'm', frames, rate: NTSC, even: true, flag: 'top', finding: found },
+  mediaId: 'm',
+  frames,
+  rate: NTSC,
+  even: true,
+  flag: 'top',
+  finding: found,
   ...more,
 });
 const readAs = (of: StoredFields, way: Parameters<typeof runsFor>[1]['way']) => runsFor(of, { way, order: 'measured' });

@@ -27,7 +27,11 @@ export function storedFields(source: Film, checks: ReadonlyMap<string, CheckSumm
   const { mediaId, pictures, measured, variable } = storedFacts(source);
   const finding = checks.get(mediaId)?.verdict.fields ?? null;
   return {
-    ...{ mediaId, frames: pictures, rate: measured.rate, even: !variable, flag: source.fields },
+    mediaId,
+    frames: pictures,
+    rate: measured.rate,
+    even: !variable,
+    flag: source.fields,
     finding: finding && finding.stretches.length > 0 ? finding : null,
   };
 }

@@ -11,7 +11,11 @@ const reel = film('old-reel', {
   ...{ stored: NTSC, measured: { rate: NTSC, ppm: 0 }, pictures: 240, seconds: 8.008, fields: 'bottom', sound: null },
 });
 const FOUND: FieldFinding = {
-  ...{ kind: 'mixed', first: 'top', flag: 'wrong', certainty: 0.998, breaks: [62] },
+  kind: 'mixed',
+  first: 'top',
+  flag: 'wrong',
+  certainty: 0.998,
+  breaks: [62],
   stretches: [
     { from: 0, to: 120, kind: 'pulldown', first: 'top', flag: 'wrong', certainty: 0.998 },
     { from: 120, to: 240, kind: 'interlaced', first: 'top', flag: 'wrong', certainty: 0.999 },
@@ -24,9 +28,25 @@ const FOUND: FieldFinding = {
 const summaryOf = (mediaId: string, fields: FieldFinding): CheckSummary => ({
   ...{ mediaId, jobId: 'k1', decoded: 240, range: { from: 0, to: 240 }, region: null, counter: null },
   verdict: {
-    ...{ kind: 'mixed' as const, pictures: 240, storedRate: 29.97, trueRate: 26.97, held: [], unchanged: [], jumps: [] },
-    ...{ missing: [], cuts: [], faults: [], blends: [], shares: [], made: [], parts: [], passages: [], stretches: [] },
-    ...{ fields, certainty: 0.99, holdCeiling: null },
+    kind: 'mixed' as const,
+    pictures: 240,
+    storedRate: 29.97,
+    trueRate: 26.97,
+    held: [],
+    unchanged: [],
+    jumps: [],
+    missing: [],
+    cuts: [],
+    faults: [],
+    blends: [],
+    shares: [],
+    made: [],
+    parts: [],
+    passages: [],
+    stretches: [],
+    fields,
+    certainty: 0.99,
+    holdCeiling: null,
   } satisfies Verdict,
 });
 
@@ -130,7 +150,11 @@ test.each([
   const all = { from: 0, to: 240, first: 'top' as const };
   await shown({
     found: {
-      ...{ kind: 'pulldown', first: 'top', flag: 'right', certainty: 0.99, breaks: [] },
+      kind: 'pulldown',
+      first: 'top',
+      flag: 'right',
+      certainty: 0.99,
+      breaks: [],
       stretches: [{ ...all, kind: 'pulldown', flag: 'right', certainty: 0.99 }],
       film: [{ ...all, way: 'film', beat, passed: 0 }],
     },

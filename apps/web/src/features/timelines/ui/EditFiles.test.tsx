@@ -114,7 +114,11 @@ describe('saving', () => {
     new FakeProject(
       changed(placed(projectOf(film('talk')), 'talk', 'talk'), {
         type: 'setTimelineFormat',
-        ...{ timelineId: 't', rate: rate(25), width: 640, height: 360, fields: 'top' },
+        timelineId: 't',
+        rate: rate(25),
+        width: 640,
+        height: 360,
+        fields: 'top',
       }),
     );
     const { user } = await show(<Saving onClose={() => undefined} />);
