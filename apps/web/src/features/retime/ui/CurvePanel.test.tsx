@@ -87,7 +87,7 @@ test('a key pressed while an undo is on its way moves the pin from where the und
   expect(pins(fake)?.[1]).toEqual([50, 101]);
 });
 
-test('so does one pressed on a handle', async () => {
+test('a handle is moved by keys, before and after an undo', async () => {
   const eased = changed(curved, {
     type: 'retimeClip',
     timelineId,
@@ -104,11 +104,11 @@ test('so does one pressed on a handle', async () => {
     return (pin as { handles?: readonly number[] } | undefined)?.handles;
   };
   fireEvent.focus(pin(0, 0));
-  const handle = () => screen.findByRole('button', { name: 'Handle of the end' });
-  fireEvent.keyDown(await handle(), { key: 'ArrowDown' });
+  const handle = await screen.findByRole('button', { name: 'Handle of the end' });
+  fireEvent.keyDown(handle, { key: 'ArrowDown' });
   await waitFor(() => expect(heights()).toEqual([0.3, 0.1, 0.7, 0.85]));
   fireEvent.click(screen.getByRole('button', { name: 'Undo' }));
-  fireEvent.keyDown(await handle(), { key: 'ArrowLeft' });
+  fireEvent.keyDown(handle, { key: 'ArrowLeft' });
   await waitFor(() => expect(fake.done).toHaveLength(2));
   expect(heights()).toEqual([0.3, 0.1, 0.65, 0.9]);
 });
