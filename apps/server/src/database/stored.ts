@@ -122,7 +122,7 @@ export function asProject(row: ProjectRow): StoredProject {
   return { id: row.id, version: row.version, document };
 }
 
-/** Null where what is stored of the file cannot be read: it counts as missing then, and is found again as any file is. */
+/** Null where what is stored of the file cannot be read: it counts as missing then, and can be added again. */
 export function asMedia(row: MediaRow): StoredMedia | null {
   try {
     const series = row.series === null ? null : seriesSchema.parse(JSON.parse(row.series));

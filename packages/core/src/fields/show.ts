@@ -38,12 +38,12 @@ export function fieldDifference(
   const out = a.slice();
   const most = 2 ** layout.bits - 1;
   const middle = (most + 1) / 2;
-  const [one, other, shown] = [a, b, out].map((picture) => planesOf(layout, picture, width, height));
-  shown?.forEach((plane, i) => {
+  const [[one], [other], shown] = [a, b, out].map((picture) => planesOf(layout, picture, width, height));
+  shown.forEach((plane, i) => {
     if (i > 0) plane.fill(middle);
     else
       for (let k = 0; k < plane.length; k++) {
-        const d = (other?.[0]?.[k] - one?.[0]?.[k]) * SHOWN_TIMES;
+        const d = (other[k] - one[k]) * SHOWN_TIMES;
         plane[k] = Math.max(0, Math.min(most, middle + d));
       }
   });

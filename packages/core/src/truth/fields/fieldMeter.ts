@@ -188,7 +188,7 @@ export class FieldMeter {
   private take(bytes: Uint8Array): void {
     const { width, rows, shift } = this;
     const [upper, lower] = this.pictures[0] as Pair;
-    // In parts of 256, of which a sixteenth is left.
+    // Shares of 256: sixteen of them are one of PARTS.
     const near = floor(256 * (1 - shift));
     const far = 256 - near;
     for (let row = 0; row < rows; row++) {

@@ -76,23 +76,22 @@ export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: Clip
     if (frame !== null) setChosenFrame(frame);
     return null;
   };
-  /** Changes pins from wherever an undo or change still on its way leaves them; returns why not where that is refused. */
-  const adjust = (change: (pins: Curve) => Curve, chosenAfter: (pins: Curve) => Pin | undefined): string | null => {
+  /** Changes one pin from wherever an undo or change still on its way leaves it, and chooses it; returns why not where that is refused. */
+  const adjust = (index: number, change: (pins: Curve) => Curve): string | null => {
     const pins = change(curve);
     if (JSON.stringify(pins) === JSON.stringify(curve)) return null;
     const wrong = faultOf(pins);
     if (wrong !== null) return wrong;
     store(pins, (now) => retimed(change(pinsIn(now, timeline.id, clip.id, timings) ?? curve)));
-    setChosenFrame(chosenAfter(pins)?.frame ?? null);
+    setChosenFrame(pins[index]?.frame ?? null);
     return null;
   };
   const nudge = (index: number, by: CurvePlace): string | null => {
     const limits = { first: mapping.headTrim, pictures: source.pictures };
-    const moved = (pins: Curve): Curve => {
+    return adjust(index, (pins) => {
       const pin = pins[index];
       return pin ? movedPin(pins, index, { frame: pin.frame + by.frame, picture: pin.picture + by.picture }, limits) : pins;
-    };
-    return adjust(moved, (pins) => pins[index]);
+    });
   };
   const here = (n: number): number => n + mapping.headTrim;
   return {
@@ -108,10 +107,7 @@ export function useCurveEdit(timeline: Timeline, { clip, source, mapping }: Clip
     tryPins,
     nudge,
     nudgeHandle: (by: Parameters<typeof nudgedHandle>[2]): string | null =>
-      adjust(
-        (pins) => nudgedHandle(pins, chosen, by, backward),
-        (pins) => pins[chosen],
-      ),
+      adjust(chosen, (pins) => nudgedHandle(pins, chosen, by, backward)),
     /** Changes the chosen pin. */
     set: (change: Partial<Pin>): string | null =>
       tryPins(
