@@ -170,6 +170,16 @@ test('a still has no rate to read it at and nothing to check', async () => {
   for (const name of [/^Read at/, 'Check it']) expect(ledger.queryByRole('button', { name })).not.toBeInTheDocument();
 });
 
+test.each([
+  ['missing', false, false],
+  ['missing', true, true],
+  ['here', false, true],
+] as const)('a picture stands where one can be had: file %s, proxy %s', async (state, proxy, shows) => {
+  const source = film('floe-drift');
+  const { ledger } = await shown(source, { file: { mediaId: source.mediaId, state, proxy, path: null, sentence: null } });
+  expect(ledger.queryAllByRole('img', { name: 'A picture of floe-drift' })).toHaveLength(shows ? 1 : 0);
+});
+
 test('numbered pictures say their numbers, and which are missing', async () => {
   const sequence = { ...madeSequence('shot', rate(24), 48), numbers: { first: 1, last: 50, missing: 2 } };
   const { ledger } = await shown(sequence);

@@ -51,11 +51,14 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
       {source.kind === 'sound' ? (
         <WholeWave source={source} width={268} height={90} className={classes.soundWide} />
       ) : (
-        <img
-          className={classes.preview}
-          src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))}
-          alt={`A picture of ${source.name}`}
-        />
+        // A file that is gone shows what its proxy kept of it, or nothing.
+        (file?.proxy || file?.state !== 'missing') && (
+          <img
+            className={classes.preview}
+            src={pictureAddress(source.mediaId, Math.floor(source.pictures / 3))}
+            alt={`A picture of ${source.name}`}
+          />
+        )
       )}
       <h2 className={classes.title} title={source.name}>
         {source.name}
