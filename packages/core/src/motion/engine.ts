@@ -1,4 +1,4 @@
-import { type PixelLayout, planeSizes } from '../picture/index.js';
+import { type PixelLayout, planeShifts, planeSizes } from '../picture/index.js';
 import { chooseVectors, type Field, fillMarked, settleMarks, smoothVectors, unconfirmed } from './field.js';
 import { atMoment, certaintyOf, type FieldBetween } from './fieldBetween.js';
 import { halved, narrowed, type Plane, padded } from './plane.js';
@@ -15,8 +15,11 @@ export interface MadePicture {
 
 /** Makes pictures between neighbours. Pictures go in one after the other; what is made lies between the last two. */
 export interface MotionEngine {
-  /** @param picture packed planes of the layout, copied */
-  push(picture: Uint8Array): void;
+  /**
+   * @param picture packed planes of the layout, copied
+   * @param steer eight bits a pixel to find motion by, instead of the first plane
+   */
+  push(picture: Uint8Array, steer?: Uint8Array): void;
   /** Whether two pictures are there to make one between. */
   readonly ready: boolean;
   /**
@@ -41,11 +44,12 @@ export function levelsOf(width: number, height: number): { width: number; height
 
 /** How the planes lie over the field, which is half the size of luma each way. */
 export function liesOf(layout: PixelLayout): Lie[] {
-  const luma = { shiftX: 1, shiftY: 1, scaleX: 2, scaleY: 2 };
-  if (!layout.chroma) return [luma];
-  const { shiftX, shiftY } = layout.chroma;
-  const chroma = { shiftX: 1 - shiftX, shiftY: 1 - shiftY, scaleX: 2 >> shiftX, scaleY: 2 >> shiftY };
-  return [luma, chroma, chroma];
+  return planeShifts(layout).map(({ shiftX, shiftY }) => ({
+    shiftX: 1 - shiftX,
+    shiftY: 1 - shiftY,
+    scaleX: 2 >> shiftX,
+    scaleY: 2 >> shiftY,
+  }));
 }
 
 /**
@@ -56,6 +60,19 @@ export function liesOf(layout: PixelLayout): Lie[] {
  */
 export function isCut(confirmed: number, left: number, still: number): boolean {
   return still > 8 && (confirmed < 0.25 || (confirmed < 0.35 && left > 0.3 * still));
+}
+
+/** What an engine is told of its pictures, beside their layout and size. */
+export interface EngineOptions {
+  /** Each picture is pushed with another one to find motion by. */
+  readonly steered?: boolean;
+  /** Pictures show the same again so many samples further on: a way that leads around by more than half of that is the short one the other way. */
+  readonly turn?: number;
+}
+
+/** The shorter of the two ways around, for each vector across. The array is changed. */
+export function shortWays(u: Float32Array, turn: number): void {
+  for (let i = 0; i < u.length; i++) if (Math.abs(u[i]) > turn / 2) u[i] -= Math.sign(u[i]) * turn;
 }
 
 /** The engine as it reads best: what the kernels do, and what they are compared with. Slow. */
@@ -72,13 +89,14 @@ export class ReferenceMotion implements MotionEngine {
     readonly layout: PixelLayout,
     readonly width: number,
     readonly height: number,
+    private readonly options: EngineOptions = {},
   ) {}
 
   get ready(): boolean {
     return this.pictures.length === 2;
   }
 
-  push(picture: Uint8Array): void {
+  push(picture: Uint8Array, steer?: Uint8Array): void {
     const { layout, width, height } = this;
     const samples = layout.bytes === 2 ? new Uint16Array(picture.slice().buffer) : picture;
     let at = 0;
@@ -88,7 +106,7 @@ export class ReferenceMotion implements MotionEngine {
       return plane;
     });
     const luma = planes[0] as Plane;
-    const levels = [layout.bytes === 2 ? narrowed(luma, layout.bits) : luma];
+    const levels = [steer ? padded(steer, width, height) : layout.bytes === 2 ? narrowed(luma, layout.bits) : luma];
     for (const _ of levelsOf(width, height).slice(1)) levels.push(halved(levels[levels.length - 1] as Plane));
     this.pictures = [...this.pictures.slice(-1), { planes, levels, packed: picture.slice() }];
     this.pair = null;
@@ -153,7 +171,10 @@ export class ReferenceMotion implements MotionEngine {
       });
       commons = commonVectors(patches);
     }
-    return smoothVectors(chooseVectors(a[1] as Plane, b[1] as Plane, patches as Patches));
+    const chosen = chooseVectors(a[1] as Plane, b[1] as Plane, patches as Patches);
+    // The field is half the size of luma.
+    if (this.options.turn) shortWays(chosen.u, this.options.turn / 2);
+    return smoothVectors(chosen);
   }
 
   private cutBetween(fields: readonly [Field, Field], marks: readonly [Uint8Array, Uint8Array]): boolean {

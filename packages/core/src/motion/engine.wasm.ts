@@ -1,6 +1,6 @@
 import { Heap } from '@thawline/kernels';
 import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js';
-import { isCut, levelsOf, liesOf, type MadePicture, type MotionEngine } from './engine.js';
+import { type EngineOptions, isCut, levelsOf, liesOf, type MadePicture, type MotionEngine, shortWays } from './engine.js';
 import { fieldStrideOf, MARGIN } from './field.js';
 import { certaintyOf } from './fieldBetween.js';
 import { PAD, strideOf } from './plane.js';
@@ -60,13 +60,19 @@ export class KernelMotion implements MotionEngine {
   private readonly table: number;
   private readonly sums: number;
   private readonly out: number;
+  /** Where a picture to find motion by comes in; 0 where the first plane is that. */
+  private readonly steer: number;
+  private readonly turn: number | undefined;
 
   constructor(
     readonly layout: PixelLayout,
     readonly width: number,
     readonly height: number,
+    { steered = false, turn }: EngineOptions = {},
   ) {
     const { heap } = this;
+    this.turn = turn;
+    this.steer = steered ? heap.take(width * height) : 0;
     this.bytes = pictureBytes(layout, width, height);
     this.most = 2 ** layout.bits - 1;
     this.lies = liesOf(layout);
@@ -96,8 +102,10 @@ export class KernelMotion implements MotionEngine {
     return this.pushed > 1;
   }
 
-  push(picture: Uint8Array): void {
+  push(picture: Uint8Array, steer?: Uint8Array): void {
     const { heap, layout } = this;
+    if (this.steer > 0 !== (steer !== undefined))
+      throw new RangeError('what motion is found by comes with each picture, or with none');
     const { kernels } = heap;
     const [older, newer] = this.slots;
     this.slots = [newer, older];
@@ -113,7 +121,10 @@ export class KernelMotion implements MotionEngine {
     older.levels.forEach((level, k) => {
       const finer = older.levels[k - 1];
       if (finer) kernels.halve(finer.at, finer.width, finer.height, finer.stride, level.at, level.stride);
-      else if (layout.bytes === 2 && luma)
+      else if (steer) {
+        heap.u8(this.steer, steer.length).set(steer);
+        kernels.place(this.steer, level.width, level.height, 1, level.at, level.stride);
+      } else if (layout.bytes === 2 && luma)
         kernels.narrow(luma.at, luma.stride, luma.width, luma.height, layout.bits - 8, level.at, level.stride);
       else return;
       kernels.padEdges8(level.at, level.width, level.height, level.stride);
@@ -172,7 +183,8 @@ export class KernelMotion implements MotionEngine {
         const [p2, q2] = [a[i + 1] as PictureAddresses, b[i + 1] as PictureAddresses];
         const field = [spare.u, spare.v, width, stride, share] as const;
         kernels.makePairs(p.at, p2.at, q.at, q2.at, ...plane, ...field, t, table, to, to + bytes, this.places);
-        return;
+        i++;
+        to += bytes;
       } else {
         const field = [spare.u, spare.v, width, height, stride, share] as const;
         const lie = [shiftX, shiftY, scaleX, scaleY] as const;
@@ -264,6 +276,8 @@ export class KernelMotion implements MotionEngine {
       turn++;
     }
     const { width, height, stride } = size;
+    // The field is half the size of luma.
+    if (this.turn) shortWays(heap.f32(spare.u, stride * height), this.turn / 2);
     for (const plane of [spare.u, spare.v]) kernels.padField(plane, width, height, stride);
     kernels.smoothVectors(spare.u, spare.v, width, height, stride, field.u, field.v);
     for (const plane of [field.u, field.v]) kernels.padField(plane, width, height, stride);
@@ -278,7 +292,7 @@ export class KernelMotion implements MotionEngine {
     };
     const planes = planeSizes(layout, width, height).map((size) => plane(size, layout.bytes));
     const levels = levelsOf(width, height).map((size, k) => ({
-      ...(k === 0 && layout.bytes === 1 ? (planes[0] as PictureAddresses) : plane(size, 1)),
+      ...(k === 0 && layout.bytes === 1 && this.steer === 0 ? (planes[0] as PictureAddresses) : plane(size, 1)),
       columns: patchesAlong(size.width),
       rows: patchesAlong(size.height),
     }));

@@ -70,6 +70,12 @@ describe('kernels do what the reference says', () => {
     ['yuv422p10le', 64, 48, 1.3, 0.2, 0.1],
     ['yuv444p10le', 50, 51, 1.3, 0.2, 0.9],
     ['gray', 60, 44, 2.2, 1.4, 0.5],
+    ['gray16le', 60, 44, 2.2, 1.4, 0.5],
+    ['yuv420p16le', 64, 48, -1.8, 0.7, 0.3],
+    ['gbrp', 64, 49, 2.5, -0.5, 0.6],
+    ['gbrp12le', 63, 48, 1.5, 1.5, 0.5],
+    ['yuva420p', 66, 50, 3.1, 0.4, 0.5],
+    ['gbrap16le', 64, 48, -2.2, 1.1, 0.7],
   ] as const)('%s of %d x %d moved by %d, %d at %d', (name, width, height, dx, dy, t) => {
     const layout = layoutOf(name);
     const a = waves(layout, width, height, 0, 0);

@@ -1,11 +1,32 @@
+export type { AlphaKind, PictureKind } from './alpha.js';
+export {
+  ALPHA_KINDS,
+  AlphaMeter,
+  flatLayout,
+  flatten,
+  isStraight,
+  multipliedLayout,
+  multiply,
+  steering,
+  unmultiply,
+} from './alpha.js';
 export { Average } from './average.js';
-export type { PixelLayout } from './format.js';
-export { pictureBytes, pixelLayout, planeSizes } from './format.js';
+export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
+export { codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES } from './coded.js';
+export { colourName, colourWords } from './colourWords.js';
+export type { PixelFacts } from './facts.js';
+export { pixelFacts, pixelWords, planarName, workingFormat } from './facts.js';
+export type { PixelLayout, PlaneSize } from './format.js';
+export { pictureBytes, pixelLayout, planeShifts, planeSizes } from './format.js';
 export type { Mix } from './light.js';
 export { MIXES, mixLight, mixLightRgba } from './light.js';
 export { meanSquare, psnrOf, ssim } from './likeness.js';
 export { differenceRgba, mix8, mix16 } from './mix.js';
+export type { Paint } from './paint.js';
+export { lumaShares, PAINTS, paintOf, paintSamples } from './paint.js';
 export type { Box, Framed, FramingWay, Shape, Size } from './place.js';
 export { fillBlack, frameBox, placeBox, placePicture } from './place.js';
-export { rgbaToYuv420, yuv420ToRgba } from './rgba.js';
+export type { PictureSaid, Remark } from './remarks.js';
+export { isHighRange, REMARKS, remarksOf, remarkWords } from './remarks.js';
+export { rgbaToPlanes, rgbaToYuv420, yuv420ToRgba } from './rgba.js';
 export { shrinkPlane } from './shrink.js';

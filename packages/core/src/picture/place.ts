@@ -1,4 +1,4 @@
-import { type PixelLayout, planeSizes } from './format.js';
+import { type PixelLayout, planeShifts, planeSizes } from './format.js';
 
 export interface Box {
   readonly x: number;
@@ -55,7 +55,7 @@ export function frameBox(source: Size, frame: Size, framing: FramingWay): Framed
   return { box, seen, cropped: 1 - (seen.width * seen.height) / (box.width * box.height) };
 }
 
-/** Fills a picture with black: luma 16 of 255 in limited range, 0 in full, chroma in the middle. */
+/** Fills a picture with black: luma 16 of 255 in limited range, 0 in full, chroma in the middle, red, green and blue 0. Alpha is 0: nothing is there. */
 export function fillBlack(
   layout: PixelLayout,
   {
@@ -68,8 +68,9 @@ export function fillBlack(
   const samples = samplesOf(layout, out);
   const up = layout.bits - 8;
   const luma = width * height;
-  samples.fill(full ? 0 : 16 << up, 0, luma);
-  if (layout.chroma) samples.fill(128 << up, luma);
+  samples.fill(full || layout.rgb ? 0 : 16 << up, 0, luma);
+  if (layout.chroma) samples.fill(layout.rgb ? 0 : 128 << up, luma);
+  if (layout.alpha) samples.fill(0, samples.length - luma);
 }
 
 /**
@@ -87,14 +88,15 @@ export function placePicture(
 ): void {
   const from = planeSizes(layout, box.width, box.height);
   const to = planeSizes(layout, frame.width, frame.height);
+  const shifts = planeShifts(layout);
   const { bytes } = layout;
   let source = 0;
   let target = 0;
   for (let plane = 0; plane < from.length; plane++) {
     const small = from[plane] as Size;
     const large = to[plane] as Size;
-    const x = plane === 0 ? box.x : box.x >> (layout.chroma?.shiftX ?? 0);
-    const y = plane === 0 ? box.y : box.y >> (layout.chroma?.shiftY ?? 0);
+    const { shiftX, shiftY } = shifts[plane] as { shiftX: number; shiftY: number };
+    const [x, y] = [box.x >> shiftX, box.y >> shiftY];
     const skip = Math.max(0, -x);
     const wide = Math.min(small.width, large.width - x) - skip;
     const first = Math.max(0, -y);

@@ -80,3 +80,14 @@ export function yuv420ToRgba(yuv: Uint8Array, width: number, height: number, out
 function byte(value: number): number {
   return Math.max(0, Math.min(255, value));
 }
+
+/** Packed red, green, blue and alpha as planes of green, blue, red and alpha: the same samples. Both of width * height * 4 bytes. */
+export function rgbaToPlanes(rgba: Uint8Array, out: Uint8Array): void {
+  const n = rgba.length >> 2;
+  for (let i = 0; i < n; i++) {
+    out[i] = rgba[4 * i + 1];
+    out[n + i] = rgba[4 * i + 2];
+    out[2 * n + i] = rgba[4 * i];
+    out[3 * n + i] = rgba[4 * i + 3];
+  }
+}

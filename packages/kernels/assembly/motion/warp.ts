@@ -35,13 +35,17 @@ function cubic8(plane: usize, stride: usize, x: i32, y: i32, table: usize): i32 
   return i32x4.extract_lane(half, 0) + i32x4.extract_lane(half, 1);
 }
 
-/** 10- and 12-bit samples: sums across take 32 bits. */
+/** Half of what 16 bits hold. */
+const HALF: i32 = 0x8000;
+
+/** Samples of 9 to 16 bits: sums across take 32 bits. Pairs are made of signed ones, so all are taken from the middle; taps sum up to 64 each way. */
 function cubic16(plane: usize, line: usize, x: i32, y: i32, table: usize): i32 {
   const at = plane + <usize>((y >> 6) - 1) * line + ((<usize>((x >> 6) - 1)) << 1);
   const h = taps(table, x & 63);
-  const low = i32x4.dot_i16x8_s(v128.load64_lane(at + line, v128.load64_zero(at), 1), h);
-  const high = i32x4.dot_i16x8_s(v128.load64_lane(at + 3 * line, v128.load64_zero(at + 2 * line), 1), h);
-  return summed(low, high, taps(table, y & 63));
+  const half = i16x8.splat(<i16>HALF);
+  const low = i32x4.dot_i16x8_s(v128.xor(half, v128.load64_lane(at + line, v128.load64_zero(at), 1)), h);
+  const high = i32x4.dot_i16x8_s(v128.xor(half, v128.load64_lane(at + 3 * line, v128.load64_zero(at + 2 * line), 1)), h);
+  return summed(low, high, taps(table, y & 63)) + (HALF << 12);
 }
 
 /**
