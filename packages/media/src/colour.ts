@@ -8,6 +8,23 @@ export interface Colour {
   readonly range: PixelRange | null;
 }
 
+/** The display that a picture was made on, and the light in it (SMPTE ST 2086, CTA-861.3). */
+export interface HighRange {
+  /** Least and greatest luminance of the display, in cd/m2; and its primaries and white, as x and y of CIE 1931. */
+  readonly display?: {
+    readonly least: number;
+    readonly most: number;
+    readonly red: Chromaticity;
+    readonly green: Chromaticity;
+    readonly blue: Chromaticity;
+    readonly white: Chromaticity;
+  };
+  /** Lightest pixel, and lightest mean of a picture, in cd/m2. */
+  readonly light?: { readonly most: number; readonly average: number };
+}
+
+export type Chromaticity = readonly [x: number, y: number];
+
 /** How numbers of a picture become light: matrix and range, both settled. */
 export interface Encoding {
   readonly matrix: string;
@@ -49,6 +66,20 @@ export function colourOf(said: {
     transfer: known(said.color_transfer),
     range: full ? 'full' : limited ? 'limited' : null,
   };
+}
+
+/** The matrix that goes with primaries; none where the primaries do not say. */
+const MATRIX_OF: Readonly<Record<string, string>> = {
+  bt709: 'bt709',
+  smpte170m: 'smpte170m',
+  bt470bg: 'bt470bg',
+  bt2020: 'bt2020nc',
+};
+
+/** The luma and chroma that red, green and blue of a file are brought to where nothing else is asked for. */
+export function lumaFor(colour: Colour | undefined, height: number): Encoding {
+  const matrix = colour?.matrix ?? MATRIX_OF[colour?.primaries ?? ''] ?? settledColour(undefined, height).matrix;
+  return { matrix, range: colour?.matrix ? (colour.range ?? 'limited') : 'limited' };
 }
 
 /** The same with what is not said settled as players do. */

@@ -1,7 +1,7 @@
 import type { StdioOptions } from 'node:child_process';
 import type { Writable } from 'node:stream';
-import { pixelLayout } from '@thawline/core/picture';
-import { nameOf } from './colour.js';
+import { type CodedAs, codedAs, type PictureCoder, pixelFacts } from '@thawline/core/picture';
+import { lumaFor, nameOf, settledColour } from './colour.js';
 import { type AnyIterable, type ContainerForm, type EncodeRequest, MediaError, type VideoCodec } from './port.js';
 import { type Running, run, safePath } from './process.js';
 
@@ -18,10 +18,28 @@ const CODECS: Record<EncodeRequest['form'], VideoCodec | null> = {
 const [X264_QUALITY, MPEG2_QUALITY, OTHER_QUALITY] = [18, 3, 24];
 /** Closed groups and pictures by themselves at cuts do not go together in FFmpeg's coder of MPEG-2. */
 const NO_CUTS = '1000000000';
-/** The best of 4:2:2 in ProRes' numbers. */
-const PRORES_HQ = '3';
+/** The best of 4:2:2 in ProRes' numbers, and the kind with colour for each pixel, and alpha. */
+const [PRORES_HQ, PRORES_4444] = ['3', '4'];
+
+/** Packed forms that FFmpeg's coders want of what is in planes here: the same samples. */
+const PACKED: Partial<Record<PictureCoder, Readonly<Record<string, string>>>> = {
+  ffv1: { gbrp: 'bgr0', gbrap: 'bgra' },
+  png: { gbrp: 'rgb24', gbrap: 'rgba', gbrp16le: 'rgb48be', gbrap16le: 'rgba64be', gray16le: 'gray16be' },
+  tiff: { gbrp: 'rgb24', gbrap: 'rgba', gbrp16le: 'rgb48le', gbrap16le: 'rgba64le' },
+};
+
+/** What codes the pictures of a request. */
+function coderOf({ form, codec }: Pick<EncodeRequest, 'form' | 'codec'>): PictureCoder {
+  return form === 'png' ? 'png' : form === 'y4m' ? 'raw' : (codec ?? CODECS[form] ?? 'ffv1');
+}
+
+/** How the pictures of a request are coded. */
+export function codedOf(request: Pick<EncodeRequest, 'form' | 'codec' | 'pixelFormat'>): CodedAs {
+  return codedAs(coderOf(request), request.pixelFormat);
+}
 
 function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
+  const { format } = codedAs(codec, request.pixelFormat);
   const usual = codec === 'h264' ? X264_QUALITY : codec === 'mpeg2' ? MPEG2_QUALITY : OTHER_QUALITY;
   const quality = String(request.crf ?? usual);
   switch (codec) {
@@ -37,9 +55,15 @@ function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
     case 'ffv1':
       return ['-c:v', 'ffv1', '-level', '3', '-g', '1'];
     case 'prores':
-      return ['-c:v', 'prores_ks', '-profile:v', PRORES_HQ];
+      return [
+        '-c:v',
+        'prores_ks',
+        '-profile:v',
+        /444/.test(format) ? PRORES_4444 : PRORES_HQ,
+        ...(/^yuva/.test(format) ? ['-alpha_bits', '16'] : []),
+      ];
     case 'dnxhr':
-      return ['-c:v', 'dnxhd', '-profile:v', /10/.test(request.pixelFormat) ? 'dnxhr_hqx' : 'dnxhr_hq'];
+      return ['-c:v', 'dnxhd', '-profile:v', /444|gbr/.test(format) ? 'dnxhr_444' : /10/.test(format) ? 'dnxhr_hqx' : 'dnxhr_hq'];
     case 'mpeg2':
       // Groups that stand by themselves: parts are joined where one ends.
       return ['-c:v', 'mpeg2video', '-q:v', quality, '-qmin', '1', '-g', '12', '-bf', '2', '-sc_threshold', NO_CUTS];
@@ -90,38 +114,52 @@ function fieldFilters({ fields }: EncodeRequest): string[] {
 }
 
 function videoArgs(request: EncodeRequest): string[] {
-  const { form, pixelFormat } = request;
-  if (form === 'y4m') return ['-strict', '-1', '-f', 'yuv4mpegpipe'];
-  if (form === 'png') return ['-c:v', 'png', '-start_number', '0', '-f', 'image2'];
+  const { form } = request;
+  const { format } = codedOf(request);
+  const coded = ['-pix_fmt', PACKED[coderOf(request)]?.[format] ?? format];
+  if (form === 'y4m') return ['-strict', '-1', ...coded, '-f', 'yuv4mpegpipe'];
+  if (form === 'png') return ['-c:v', 'png', ...coded, '-start_number', '0', '-f', 'image2'];
   const codec = request.codec ?? CODECS[form] ?? 'ffv1';
-  const args = [...codecArgs(codec, request), ...fieldArgs(codec, request), '-pix_fmt', pixelFormat];
+  const args = [...codecArgs(codec, request), ...fieldArgs(codec, request), ...coded];
   const container = request.ticks ? ['-movflags', '+faststart', '-f', 'mp4'] : containerArgs(form, request.rate);
   return [...args, ...SOUND_ARGS[form], ...container];
 }
 
-/** Filters that name the pictures' encoding, or make PNG's red, green and blue of it; and the encoder's own tags. */
-function colourArgs({ colour, form, pixelFormat }: EncodeRequest): { filters: string[]; tags: string[] } {
-  if (!colour) return { filters: [], tags: [] };
-  if (form === 'png') {
-    const rgb = (pixelLayout(pixelFormat)?.bits ?? 8) > 8 ? 'rgb48be' : 'rgb24';
-    const from = `in_color_matrix=${nameOf(colour.matrix)}:in_range=${colour.range}:out_range=full`;
-    return { filters: [`scale=${from}:flags=bicubic+accurate_rnd+full_chroma_int`, `format=${rgb}`], tags: [] };
-  }
-  const range = colour.range === 'full' ? 'pc' : 'tv';
-  const { primaries, transfer } = colour;
-  const named = [
-    ...(primaries ? ['-color_primaries', primaries] : []),
-    ...(transfer ? ['-color_trc', transfer] : []),
-    ...['-colorspace', colour.matrix, '-color_range', range],
-  ];
-  // Some coders ask the pictures, others the stream.
-  const own = [
-    `range=${range}`,
-    `colorspace=${colour.matrix}`,
-    ...(primaries ? [`color_primaries=${primaries}`] : []),
-    ...(transfer ? [`color_trc=${transfer}`] : []),
-  ];
-  return { filters: [`setparams=${own.join(':')}`], tags: named };
+/**
+ * Filters that bring pictures from luma and chroma to red, green and blue, or back, where the coder has no other; those that name their colours;
+ * and the encoder's own tags.
+ */
+function colourArgs(request: EncodeRequest): { filters: string[]; tags: string[] } {
+  const { colour, pixelFormat, height } = request;
+  const { format } = codedOf(request);
+  const [from, to] = [pixelFacts(pixelFormat), pixelFacts(format)];
+  const [fromRgb, rgb] = [from?.model === 'rgb', to?.model === 'rgb'];
+  // What was red, green and blue has no matrix of its own, and its range is none of luma's: it gets what is usual, and is told so.
+  const made = fromRgb && !rgb;
+  const { matrix, range } = made ? lumaFor(colour, height) : settledColour(colour, height);
+  const flags = 'flags=bicubic+accurate_rnd+full_chroma_int';
+  const scale = fromRgb
+    ? `out_color_matrix=${nameOf(matrix)}:in_range=full:out_range=${range}`
+    : `in_color_matrix=${nameOf(matrix)}:in_range=${range}:out_range=full`;
+  const coded = PACKED[coderOf(request)]?.[format] ?? format;
+  const filters = fromRgb === rgb ? [] : [`scale=${scale}:${flags}`, `format=${coded}`];
+  if (!colour || request.form === 'png') return { filters, tags: [] };
+  // Each named twice: some coders ask the pictures, others the stream; FFmpeg has two names for red, green and blue.
+  const said = [
+    {
+      own: 'range',
+      tag: 'color_range',
+      value: rgb || (made ? range : colour.range) === 'full' ? 'pc' : made || colour.range ? 'tv' : null,
+    },
+    { own: 'colorspace', tag: 'colorspace', value: rgb ? 'gbr' : made ? matrix : colour.matrix },
+    { own: 'color_primaries', tag: 'color_primaries', value: colour.primaries },
+    { own: 'color_trc', tag: 'color_trc', value: colour.transfer },
+  ].filter((one) => one.value !== null);
+  if (said.length === 0) return { filters, tags: [] };
+  return {
+    filters: [...filters, `setparams=${said.map(({ own, value }) => `${own}=${value}`).join(':')}`],
+    tags: said.flatMap(({ tag, value }) => [`-${tag}`, value === 'gbr' ? 'rgb' : (value as string)]),
+  };
 }
 
 /** Sets each picture's timestamp to its tick: FFmpeg counts N, and every gap is added once N has reached it. */
@@ -140,7 +178,15 @@ const TIMING_ARGS = ['-enc_time_base', '1:90000', '-video_track_timescale', '900
 /** What raw pictures on standard input are. */
 export function rawInput(request: Pick<EncodeRequest, 'pixelFormat' | 'width' | 'height' | 'rate'>): string[] {
   return [
-    ...['-f', 'rawvideo', '-pix_fmt', request.pixelFormat, '-video_size', `${request.width}x${request.height}`],
+    // Full range is named by itself: FFmpeg would take the older names for a reason to convert.
+    ...[
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      request.pixelFormat.replace('yuvj', 'yuv'),
+      '-video_size',
+      `${request.width}x${request.height}`,
+    ],
     ...['-framerate', `${request.rate.num}/${request.rate.den}`, '-i', 'pipe:0'],
   ];
 }
@@ -149,6 +195,9 @@ export function rawInput(request: Pick<EncodeRequest, 'pixelFormat' | 'width' | 
 export function rawSound(sound: { sampleRate: number; channels: number }): string[] {
   return ['-f', 'f32le', '-ar', String(sound.sampleRate), '-ac', String(sound.channels), '-i', 'pipe:3'];
 }
+
+/** Numbers that a sample's aspect is written with go up to this. */
+const ASPECT_PARTS = 10_000;
 
 /** Pictures go in on standard input, sound (when asked for) on file descriptor 3; FFmpeg's own re-timing is switched off. */
 export async function encode(
@@ -159,7 +208,9 @@ export async function encode(
 ): Promise<void> {
   const heard = sound && request.sound;
   const { filters, tags } = colourArgs(request);
-  const chain = [...filters, ...fieldFilters(request), ...(request.ticks ? timingFilters(request.ticks) : [])];
+  const { sampleAspect = 1 } = request;
+  const aspect = sampleAspect === 1 ? [] : [`setsar=sar=${sampleAspect}:max=${ASPECT_PARTS}`];
+  const chain = [...filters, ...aspect, ...fieldFilters(request), ...(request.ticks ? timingFilters(request.ticks) : [])];
   const args = [
     ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe'],
     ...rawInput(request),
@@ -168,6 +219,9 @@ export async function encode(
     ...(chain.length > 0 ? ['-vf', chain.join(',')] : []),
     ...videoArgs(request),
     ...tags,
+    ...(request.siting && pixelFacts(codedOf(request).format)?.chroma === '4:2:0'
+      ? ['-chroma_sample_location', request.siting]
+      : []),
     ...(request.ticks ? TIMING_ARGS : []),
     ...(request.threads ? ['-threads', String(request.threads)] : []),
     safePath(path),

@@ -7,8 +7,9 @@ import { probe, probeSeries } from './probe.js';
 import { openSound } from './sound.js';
 import { version } from './version.js';
 
-export type { Colour, Encoding, PixelRange } from './colour.js';
+export type { Chromaticity, Colour, Encoding, HighRange, PixelRange } from './colour.js';
 export { settledColour } from './colour.js';
+export { codedOf } from './encode.js';
 export type {
   AnyIterable,
   EncodeRequest,
@@ -45,4 +46,5 @@ export const ffmpeg: Media = {
 export { namesIfThere, readIfThere, statIfThere } from './ifThere.js';
 export { seriesName, seriesPattern } from './process.js';
 export { asStored, probeWithFields } from './readFields.js';
+export { saidOf } from './said.js';
 export { sentence } from './sentences.js';

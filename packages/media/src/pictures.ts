@@ -1,5 +1,5 @@
 import type { Readable, Writable } from 'node:stream';
-import { pictureBytes, pixelLayout } from '@thawline/core/picture';
+import { pictureBytes, pixelFacts, pixelLayout, rgbaToPlanes } from '@thawline/core/picture';
 import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
 import { conversion, type Encoding, nameOf, settledColour } from './colour.js';
 import { feed, rawInput } from './encode.js';
@@ -35,6 +35,9 @@ function inputArgs(
     : seekTo(known, request.from ?? 0, request.about);
   // What FFmpeg would make of a picture's name is not asked.
   if (series || /_pipe$/.test(known.container)) options.unshift('-f', known.container);
+  // FFmpeg's own decoders of these drop the alpha beside them.
+  if (pixelFacts(known.pixelFormat)?.alpha && /^vp[89]$/.test(known.codec ?? ''))
+    options.unshift('-c:v', `libvpx${known.codec === 'vp9' ? '-vp9' : ''}`);
   const chain = [...(drop > 0 ? [`select=gte(n\\,${drop})`] : []), ...filters];
   return [
     '-nostdin',
@@ -67,6 +70,12 @@ const WITH_LUMA = /^(yuv|gray)/;
  */
 const UNFILTERED_FROM = 4;
 
+/** What makes pictures with alpha ready to be seen without it, over black: what lies where nothing is seen is not to show. */
+function overBlack({ pixelFormat, alpha }: Known): string[] {
+  const hides = pixelFacts(pixelFormat)?.alpha && alpha !== 'multiplied' && alpha !== 'opaque';
+  return hides ? ['premultiply=inplace=1'] : [];
+}
+
 /** Decodes to packed raw pictures. */
 export function openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
   return complete(rawPictures(path, known, request), known, request);
@@ -97,12 +106,17 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const width = request.width ?? crop?.width ?? known.width;
   const height = request.height ?? crop?.height ?? known.height;
   const flags = `flags=${request.scaling === 'area' ? 'area' : 'bicubic'}${request.fields ? ':interl=1' : ''}`;
+  const hidden = layout.alpha ? [] : overBlack(known);
   const luma = request.pixelFormat === 'gray' && WITH_LUMA.test(known.pixelFormat);
   // Of luma alone no chroma is rebuilt.
   const inputFormat = luma ? 'gray' : formatOfFields(known.pixelFormat);
   // Pictures of a series may differ in size; all are given at the first one's.
   const scaled = request.width !== undefined || known.container === SERIES;
   const filters: string[] = [];
+  // FFmpeg 5.1 rounds alpha of 8 bit on its way into planes; packed it is as it was.
+  const isPacked = request.pixelFormat === 'gbrap' && known.pixelFormat !== 'gbrap';
+  const outFormat = isPacked ? 'rgba' : request.pixelFormat;
+  filters.push(...hidden);
   if (crop) filters.push(`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`);
   // Luma as stored: a conversion to grey would stretch its range, were both not said to be the same; chroma is not scaled to be thrown away.
   if (luma && scaled) filters.push(`scale=${width}:${height}:${flags}:in_range=full:out_range=full`, 'format=gray');
@@ -116,7 +130,7 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
     if (request.pixelFormat === 'gray' && !(luma && known.fieldsRead))
       filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
     // Named here, or FFmpeg would put a conversion of its own behind.
-    else if (request.pixelFormat !== 'gray' && (changed.length > 0 || reformed)) filters.push(`format=${request.pixelFormat}`);
+    else if (request.pixelFormat !== 'gray' && (changed.length > 0 || reformed)) filters.push(`format=${outFormat}`);
   }
   if (known.fieldsRead && filters.length === 0) {
     yield* readFields(path, known, request, inputFormat);
@@ -127,9 +141,18 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
     inputFormat,
     filters,
     before: smoothless ? ['-skip_loop_filter', 'noref'] : [],
-    output: ['-f', 'rawvideo', '-pix_fmt', request.pixelFormat, 'pipe:1'],
+    output: ['-f', 'rawvideo', '-pix_fmt', outFormat, 'pipe:1'],
   });
-  yield* slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);
+  const pictures = slices(process.child.stdout as Readable, pictureBytes(layout, width, height), process, request.count);
+  if (!isPacked) {
+    yield* pictures;
+    return;
+  }
+  for await (const packed of pictures) {
+    const picture = new Uint8Array(packed.length);
+    rgbaToPlanes(packed, picture);
+    yield picture;
+  }
 }
 
 /** A file's pictures as its fields are read, in a planar format, whole. */
@@ -246,7 +269,7 @@ async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGe
     ? [...(matrix ? [`in_color_matrix=${nameOf(matrix)}`] : []), `in_range=${range ?? 'limited'}`]
     : [];
   const scale = [`scale=${request.width}:${request.height}:flags=bicubic`, ...said, 'out_range=full'].join(':');
-  const filters = [scale, 'format=yuvj420p'];
+  const filters = [...overBlack(known), scale, 'format=yuvj420p'];
   const quality = String(request.quality);
   const output = ['-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
   const process = decoding(path, known, request, { inputFormat: formatOfFields(known.pixelFormat), filters, output });

@@ -1,6 +1,7 @@
 import type { FieldRun } from '@thawline/core/fields';
+import type { AlphaKind } from '@thawline/core/picture';
 import type { Rate, Timing } from '@thawline/core/time';
-import type { Colour, Encoding } from './colour.js';
+import type { Colour, Encoding, HighRange } from './colour.js';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
@@ -31,6 +32,16 @@ export interface Probe {
   readonly pixelFormat: string;
   /** What the file says of its colours. Files that were read before this was asked have none. */
   readonly colour?: Colour;
+  /** Where samples of chroma lie among those of luma ("left", "center", "topleft"); left out where the file does not say, or has none. */
+  readonly siting?: string;
+  /** Of pictures with alpha: how colour is stored beside it, as measured on some of them. */
+  readonly alpha?: AlphaKind;
+  /** What the file says of the display and the light it was made for. */
+  readonly highRange?: HighRange;
+  /** Degrees counterclockwise that the file asks to turn its pictures by; they are given turned. Left out: none. */
+  readonly rotation?: number;
+  /** How a picture of all around is laid out, as the file says ("equirectangular"). Left out: it is an ordinary one. */
+  readonly projection?: string;
   readonly container: string;
   readonly fields: 'progressive' | 'top' | 'bottom';
   /** Whether the file says that; false where `fields` is what is usual. Files that were read before this was asked have none. */
@@ -95,7 +106,7 @@ export class MediaError extends Error {
 }
 
 export interface PictureRequest {
-  /** A planar format of core/picture ("gray", "yuv420p", "yuv422p10le" …). */
+  /** A planar format of core/picture ("gray", "yuv420p", "yuva444p10le" …). Without alpha, pictures that have it come over black. */
   readonly pixelFormat: string;
   /** Scaled to exactly this; both or neither. Without: as stored. */
   readonly width?: number;
@@ -137,7 +148,10 @@ export type ContainerForm = 'mp4' | 'webm' | 'mkv' | 'mov';
 export interface EncodeRequest {
   readonly width: number;
   readonly height: number;
+  /** Width over height of one sample, written into the file; default 1. */
+  readonly sampleAspect?: number;
   readonly rate: Rate;
+  /** A planar format of core/picture. What the coder cannot take as it is comes to what loses least (codedAs). */
   readonly pixelFormat: string;
   /** png: numbered files; the path then is a pattern such as seriesPattern gives. */
   readonly form: ContainerForm | 'y4m' | 'png';
@@ -153,8 +167,13 @@ export interface EncodeRequest {
   readonly threads?: number;
   /** x264 preset; default "veryfast". */
   readonly preset?: string;
-  /** Written into the file where the form has it; numbered PNGs are converted from it. */
-  readonly colour?: Encoding & Pick<Colour, 'primaries' | 'transfer'>;
+  /**
+   * Written into the file where the form has it. Where luma and chroma become red, green and blue it is what they are; where these become luma
+   * and chroma, what they get; what is null is then as players take it.
+   */
+  readonly colour?: Colour;
+  /** Where samples of chroma lie, as Probe says it; written where the form has it. */
+  readonly siting?: string;
   /** When each picture begins, in ticks of 1/90000 s, rising; for variable timing (mp4 only, at most 2,000 pictures). */
   readonly ticks?: readonly number[];
   readonly signal?: AbortSignal;
@@ -184,7 +203,8 @@ export interface SoundEncodeRequest {
 export type Known = Pick<
   Probe,
   'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour' | 'fieldsRead'
->;
+> &
+  Partial<Pick<Probe, 'codec' | 'alpha'>>;
 
 export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
 

@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
+import { AlphaMeter, pixelFacts } from '@thawline/core/picture';
 import {
   constantTiming,
   measureTiming,
@@ -14,9 +15,10 @@ import {
   type Timing,
   timingSeconds,
 } from '@thawline/core/time';
-import { colourOf } from './colour.js';
+import { type Chromaticity, colourOf, type HighRange } from './colour.js';
 import { endsEarly } from './ending.js';
 import { statIfThere } from './ifThere.js';
+import { openPictures } from './pictures.js';
 import { MediaError, type Probe, type SoundFacts } from './port.js';
 import { GUARD, lastLine, run, SERIES, SERIES_GUARD, safePath, stillDemuxer } from './process.js';
 
@@ -31,6 +33,7 @@ interface Stream {
   readonly color_space?: string;
   readonly color_primaries?: string;
   readonly color_transfer?: string;
+  readonly chroma_location?: string;
   readonly field_order?: string;
   readonly r_frame_rate?: string;
   readonly avg_frame_rate?: string;
@@ -42,7 +45,26 @@ interface Stream {
   readonly channels?: number;
   readonly disposition?: { readonly attached_pic?: number };
   readonly tags?: Readonly<Record<string, string>>;
-  readonly side_data_list?: readonly { readonly rotation?: number }[];
+  readonly side_data_list?: readonly SideData[];
+}
+
+/** What goes beside a stream or a picture; each kind has some of these. */
+interface SideData {
+  readonly side_data_type?: string;
+  readonly rotation?: number;
+  readonly projection?: string;
+  readonly red_x?: string;
+  readonly red_y?: string;
+  readonly green_x?: string;
+  readonly green_y?: string;
+  readonly blue_x?: string;
+  readonly blue_y?: string;
+  readonly white_point_x?: string;
+  readonly white_point_y?: string;
+  readonly min_luminance?: string;
+  readonly max_luminance?: string;
+  readonly max_content?: number;
+  readonly max_average?: number;
 }
 
 interface Described {
@@ -52,7 +74,12 @@ interface Described {
     readonly start_time?: string;
     readonly tags?: Readonly<Record<string, string>>;
   };
-  readonly frames?: readonly { readonly interlaced_frame?: number; readonly top_field_first?: number }[];
+  readonly frames?: readonly {
+    readonly interlaced_frame?: number;
+    readonly top_field_first?: number;
+    readonly chroma_location?: string;
+    readonly side_data_list?: readonly SideData[];
+  }[];
 }
 
 const COMMON = ['-hide_banner', '-v', 'error', ...GUARD];
@@ -73,7 +100,24 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const { probed, soundEnd } = await probeFile(path, signal);
   const trouble = rangeTrouble(probed);
   if (trouble) throw new MediaError('out-of-range', trouble);
-  return { ...probed, endsEarly: await endsEarly(path, probed, soundEnd) };
+  return { ...probed, ...(await alphaOf(path, probed, signal)), endsEarly: await endsEarly(path, probed, soundEnd) };
+}
+
+/** Pictures that are asked how colour goes with alpha, spread over the file. */
+const ALPHA_LOOKS = 5;
+
+/** How colour is stored beside alpha, where there is alpha. */
+async function alphaOf(path: string, probed: Probe, signal?: AbortSignal): Promise<Pick<Probe, 'alpha'>> {
+  if (!pixelFacts(probed.pixelFormat)?.alpha) return {};
+  const meter = new AlphaMeter();
+  const last = probed.kind === 'sequence' ? 0 : probed.pictures - 1;
+  const looks = new Set(Array.from({ length: ALPHA_LOOKS }, (_, i) => Math.round((i * last) / (ALPHA_LOOKS - 1))));
+  for (const from of looks) {
+    const request = { pixelFormat: 'gbrap16le', from, count: 1, about: true, signal };
+    for await (const picture of openPictures(path, probed, request))
+      meter.add(new Uint16Array(picture.buffer, picture.byteOffset, picture.byteLength >> 1), probed.width, probed.height);
+  }
+  return { alpha: meter.verdict() };
 }
 
 /** Widest and highest picture that is taken, in samples. */
@@ -173,7 +217,8 @@ export async function probeSeries(pattern: string, pictures: number, asked: Rate
   const described = await describe(pattern, signal, ['-f', SERIES, '-start_number', '0'], SERIES_GUARD);
   const video = described.streams?.find((s) => s.codec_type === 'video');
   if (!video?.width || !video.height) throw new MediaError('no-picture');
-  return { ...still(described, video), kind: 'sequence', pictures, timing: constantTiming(asked, pictures) };
+  const probed: Probe = { ...still(described, video), kind: 'sequence', pictures, timing: constantTiming(asked, pictures) };
+  return { ...probed, ...(await alphaOf(pattern, probed, signal)) };
 }
 
 /** Sound is counted in so many parts of a second where there are no pictures to count by. */
@@ -232,21 +277,76 @@ function timecodeOf(described: Described): string | null {
   return said && /^\d{1,2}:\d{2}:\d{2}[:;.]\d{2,3}$/.test(said) ? said.replace('.', ';') : null;
 }
 
+/** Formats of 4:2:0, whose decoders know nothing of the alpha that goes beside it in a file. */
+const ALPHA_BESIDE = /^vp[89]$/;
+
 function looks(
   described: Described,
   video: Stream,
-): Pick<Probe, 'width' | 'height' | 'sampleAspect' | 'codec' | 'pixelFormat' | 'colour' | 'container'> {
-  const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
+): Pick<
+  Probe,
+  | 'width'
+  | 'height'
+  | 'sampleAspect'
+  | 'codec'
+  | 'pixelFormat'
+  | 'colour'
+  | 'siting'
+  | 'highRange'
+  | 'rotation'
+  | 'projection'
+  | 'container'
+> {
+  const beside = [...(video.side_data_list ?? []), ...(described.frames ?? []).flatMap((f) => f.side_data_list ?? [])];
+  const rotation = Math.round(beside.find((d) => d.rotation !== undefined)?.rotation ?? 0);
+  const turned = Math.abs(rotation) % 180 === 90;
   const [width, height] = [video.width ?? 0, video.height ?? 0];
+  const codec = video.codec_name ?? 'unknown';
+  const pixelFormat = video.pix_fmt ?? 'yuv420p';
+  const siting = [video.chroma_location, ...(described.frames ?? []).map((f) => f.chroma_location)].find(
+    (said) => said !== undefined && said !== 'unspecified',
+  );
+  const projection = beside.find((d) => d.side_data_type === 'Spherical Mapping')?.projection;
+  const highRange = highRangeOf(beside);
   return {
     width: turned ? height : width,
     height: turned ? width : height,
     sampleAspect: sampleAspect(video, turned),
-    codec: video.codec_name ?? 'unknown',
-    pixelFormat: video.pix_fmt ?? 'yuv420p',
+    codec,
+    pixelFormat: ALPHA_BESIDE.test(codec) && video.tags?.alpha_mode === '1' ? pixelFormat.replace(/^yuv4/, 'yuva4') : pixelFormat,
     colour: colourOf(video),
+    ...(siting ? { siting } : {}),
+    ...(highRange ? { highRange } : {}),
+    ...(rotation ? { rotation } : {}),
+    ...(projection ? { projection } : {}),
     container: described.format?.format_name ?? '',
   };
+}
+
+/** What is said of the display and the light that a picture was made for; null where nothing is. */
+function highRangeOf(beside: readonly SideData[]): HighRange | null {
+  const mastering = beside.find((d) => d.max_luminance !== undefined && d.red_x !== undefined);
+  const light = beside.find((d) => d.max_content !== undefined && d.max_average !== undefined);
+  const point = (x: string | undefined, y: string | undefined): Chromaticity => [numberOf(x), numberOf(y)];
+  const display = mastering && {
+    least: numberOf(mastering.min_luminance),
+    most: numberOf(mastering.max_luminance),
+    red: point(mastering.red_x, mastering.red_y),
+    green: point(mastering.green_x, mastering.green_y),
+    blue: point(mastering.blue_x, mastering.blue_y),
+    white: point(mastering.white_point_x, mastering.white_point_y),
+  };
+  if (!display && !light) return null;
+  return {
+    ...(display ? { display } : {}),
+    ...(light ? { light: { most: light.max_content ?? 0, average: light.max_average ?? 0 } } : {}),
+  };
+}
+
+/** A fraction as FFmpeg writes it; 0 where there is none. */
+function numberOf(fraction: string | undefined): number {
+  const [num = 0, den = 1] = (fraction ?? '0').split('/').map(Number);
+  return Number.isFinite(num / den) ? num / den : 0;
 }
 
 async function describe(

@@ -41,6 +41,7 @@ export {
   idSchema,
   LEVEL_MAX,
   LEVEL_MIN,
+  looksSchema,
   rateSchema,
   SOUND_WAYS,
   soundSchema,

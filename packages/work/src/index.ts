@@ -36,7 +36,7 @@ export { type NewJob, PART, type SpecificationContext, type StartContext, type W
 export { specificationOf, startJob } from './jobs/startJob.js';
 export { type JobListener, runInThread } from './jobs/thread.js';
 export type { FieldsWritten, MakeMethod, MakeOptions, MakeResult } from './make/make.js';
-export { formOf, make } from './make/make.js';
+export { formOf, make, makeLosses, makeRefusal } from './make/make.js';
 export { makeProxy, PROXY_WIDTH, proxyFiles, proxySize, THUMBS, thumbPictures } from './proxy/proxy.js';
 export type { ReceiptRequest } from './receipt/measure.js';
 export { measureReceipt } from './receipt/measure.js';

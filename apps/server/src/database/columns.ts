@@ -1,6 +1,6 @@
 import { timingSchema } from '@thawline/contract';
 import type { Probe } from '@thawline/media';
-import { fieldRunsSchema, rateSchema } from '@thawline/project';
+import { fieldRunsSchema, looksSchema, rateSchema } from '@thawline/project';
 import { z } from 'zod';
 
 /** What the JSON in columns of the database looks like; a project file has the same. */
@@ -22,14 +22,7 @@ export const probeSchema = z.object({
   sampleAspect: z.number().positive(),
   codec: z.string().max(100),
   pixelFormat: z.string().max(100),
-  colour: z
-    .object({
-      matrix: z.string().max(40).nullable(),
-      primaries: z.string().max(40).nullable(),
-      transfer: z.string().max(40).nullable(),
-      range: z.enum(['limited', 'full']).nullable(),
-    })
-    .optional(),
+  ...looksSchema.shape,
   container: z.string().max(200),
   fields: z.enum(['progressive', 'top', 'bottom']),
   flagged: z.boolean().optional(),

@@ -1,6 +1,6 @@
 import { FITS, HANDLE_REACH, PIN_WAYS, SHUTTER_MAX } from '@thawline/core/cadence';
 import { FIELD_ORDERS, FILM_BEATS } from '@thawline/core/fields';
-import { MIXES } from '@thawline/core/picture';
+import { ALPHA_KINDS, MIXES } from '@thawline/core/picture';
 import { CLIP_FRAMES, PICTURES_MAX, RATE_MAX, RATE_MIN, rateToNumber } from '@thawline/core/time';
 import { z } from 'zod';
 
@@ -102,12 +102,54 @@ const sourceBase = {
     .default(null),
 };
 
+const chromaticitySchema = z.tuple([z.number(), z.number()]).readonly();
+
+/** What a file says of its pictures' samples, colours and shape. Names are those of ITU-T H.273 as FFmpeg spells them; null where it says nothing. */
+export const looksSchema = z.object({
+  colour: z
+    .object({
+      matrix: z.string().max(40).nullable(),
+      primaries: z.string().max(40).nullable(),
+      transfer: z.string().max(40).nullable(),
+      range: z.enum(['limited', 'full']).nullable(),
+    })
+    .optional(),
+  /** Where samples of chroma lie among those of luma. */
+  siting: z.string().max(40).optional(),
+  /** How colour is stored beside alpha, as measured. */
+  alpha: z.enum(ALPHA_KINDS).optional(),
+  /** The display and the light that it was made for, in cd/m2. */
+  highRange: z
+    .object({
+      display: z
+        .object({
+          least: z.number(),
+          most: z.number(),
+          red: chromaticitySchema,
+          green: chromaticitySchema,
+          blue: chromaticitySchema,
+          white: chromaticitySchema,
+        })
+        .optional(),
+      light: z.object({ most: z.number(), average: z.number() }).optional(),
+    })
+    .optional(),
+  /** Degrees that the file asks to turn its pictures by; they are shown turned. */
+  rotation: z.int().optional(),
+  /** How a picture of all around is laid out. */
+  projection: z.string().max(40).optional(),
+});
+
 /** What a source with pictures has. */
 const pictured = {
   /** As shown: samples that are not square are counted in. */
   width: z.int().min(0),
   height: z.int().min(0),
   pixelFormat: z.string(),
+  /** Width over height of one stored sample, where that is not 1. */
+  sampleAspect: z.number().positive().optional(),
+  /** Left out where nobody asked when the file was read. */
+  looks: looksSchema.optional(),
   fields: z.enum(['progressive', 'top', 'bottom']),
 };
 

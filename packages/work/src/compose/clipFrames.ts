@@ -1,6 +1,6 @@
 import { type Exposed, type FrameContent, repeats, SHARES } from '@thawline/core/cadence';
 import type { MadePicture } from '@thawline/core/motion';
-import { Average, type PixelLayout } from '@thawline/core/picture';
+import { Average, type PictureKind, type PixelLayout, pictureBytes, type Size } from '@thawline/core/picture';
 import { MediaError } from '@thawline/media';
 import type { MotionPool } from '../motion/pool.js';
 import { type Between, Moving } from './interpolate.js';
@@ -30,7 +30,9 @@ export interface FrameSource {
   /** Frames that may be on their way, so that no thread waits for the encoder. */
   readonly ahead: number;
   readonly layout: PixelLayout;
-  readonly bytes: number;
+  readonly size: Size;
+  /** What the pictures are, beside their samples. */
+  readonly kind: PictureKind;
   readonly frames: number;
   /** How frames are mixed that motion would make; left out where none is. */
   readonly mixing?: Between;
@@ -56,8 +58,10 @@ interface WeighedPicture {
 
 /** Frame after frame; each is good until the next is asked for. The tally is kept while they are taken. */
 export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGenerator<Uint8Array> {
-  const { walk, between, pool, layout, bytes } = source;
-  const average = new Average(layout, bytes);
+  const { walk, between, pool, layout, size, kind } = source;
+  const bytes = pictureBytes(layout, size.width, size.height);
+  /** Made when it is first needed. */
+  let average: Average | null = null;
   let before: FrameContent | null = null;
 
   /** In a box: what is on its way must not be waited for here. */
@@ -90,6 +94,7 @@ export async function* framesOf(source: FrameSource, tally: FrameTally): AsyncGe
     else if (parts.some((p) => p.made?.moved)) tally.made++;
     else if (parts.some((p) => p.made)) tally.cuts++;
     if (only && parts.length === 1) return only.picture;
+    average ??= new Average(layout, size, kind);
     for (const { picture, weight } of parts) average.add(picture, weight);
     const out = new Uint8Array(bytes);
     average.take(out);

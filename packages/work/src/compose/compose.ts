@@ -21,6 +21,7 @@ import {
   boxAt,
   type FieldsWanted,
   type FrameRange,
+  kindOf,
   layoutOf,
   PLAIN,
   type RenderInput,
@@ -80,7 +81,7 @@ async function* inFields(
   const timeline = atFieldRate(input.timeline);
   const pictures = composed(context, { ...input, timeline, range: { from: 2 * range.from, to: 2 * range.to } }, size);
   const whole = height === input.timeline.height && width === input.timeline.width;
-  const { make } = mixing(layout, width, height);
+  const { make } = mixing(layout, { width, height });
   const out = new Uint8Array(pictureBytes(layout, width, height));
   let first: Uint8Array | null = null;
   for await (const picture of pictures) {
@@ -102,7 +103,7 @@ async function* dissolved(
   { dissolve, range, size }: { readonly dissolve: Dissolving; readonly range: FrameRange; readonly size: Size },
 ): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
-  const { make } = mixing(layout, size.width, size.height);
+  const { make } = mixing(layout, size);
   const mixed = new Uint8Array(pictureBytes(layout, size.width, size.height));
   const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(context, input, { clip, range, size }));
   try {
@@ -152,20 +153,22 @@ function clipFrames(
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
   const layout = layoutOf(input);
   const moving = clip.fit === 'motion';
-  const mixed = mixing(layout, box.width, box.height, clip.mix);
-  const between = moving ? new Moving(layout, box.width, box.height) : mixed;
-  const bytes = pictureBytes(layout, box.width, box.height);
-  const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width: box.width, height: box.height }) : null;
+  const kind = kindOf(input.files[source.mediaId]?.probe);
+  const { width, height } = box;
+  const mixed = mixing(layout, box, clip.mix, kind);
+  const between = moving ? new Moving(layout, box, kind) : mixed;
+  const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width, height, kind }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
   const open = (at: number) => picturesOf(context, input, { source, first: at, box });
   const frames: FrameSource = {
-    walk: new PictureWalk(open, first, between, bytes),
+    walk: new PictureWalk(open, first, between, pictureBytes(layout, width, height)),
     between,
     ...(moving ? { mixing: mixed } : {}),
     pool,
     ahead: pool ? framesAhead(pool, clip.shutter) : 0,
     layout,
-    bytes,
+    size: box,
+    kind,
     frames: to - from,
     content: (n) => frameContent(mapping, from - clip.start + n),
   };

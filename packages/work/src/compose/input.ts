@@ -1,5 +1,5 @@
 import type { FieldOrder, LowPass } from '@thawline/core/fields';
-import { type Box, type PixelLayout, pixelLayout, placeBox, type Size } from '@thawline/core/picture';
+import { type Box, type PictureKind, type PixelLayout, pixelLayout, placeBox, type Size } from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
 import { type Encoding, MediaError, type Probe } from '@thawline/media';
 import {
@@ -67,6 +67,11 @@ export function layoutOf({ look = PLAIN }: Pick<RenderInput, 'look'>): PixelLayo
   const layout = pixelLayout(look.pixelFormat);
   if (!layout) throw new MediaError('encode-failed', `no such pixel format: ${look.pixelFormat}`);
   return layout;
+}
+
+/** What a file's pictures are, beside their samples. */
+export function kindOf(probe: Probe | undefined): PictureKind {
+  return { alpha: probe?.alpha ?? 'straight', sphere: probe?.projection === 'equirectangular' };
 }
 
 export function rangeOf(input: Pick<RenderInput, 'timeline' | 'range'>): FrameRange {

@@ -26,7 +26,22 @@ export function sourceFromProbe(probe: Probe, { numbers, readAt, ...named }: Nam
     timecode: probe.timecode ?? null,
     lost: null,
   };
-  const pictured = { width: Math.round(probe.width * probe.sampleAspect), height, pixelFormat, fields };
+  const { colour, siting, alpha, highRange, rotation, projection, sampleAspect } = probe;
+  const pictured = {
+    width: Math.round(probe.width * sampleAspect),
+    height,
+    pixelFormat,
+    ...(sampleAspect === 1 ? {} : { sampleAspect }),
+    looks: {
+      ...(colour ? { colour } : {}),
+      ...(siting ? { siting } : {}),
+      ...(alpha ? { alpha } : {}),
+      ...(highRange ? { highRange } : {}),
+      ...(rotation ? { rotation } : {}),
+      ...(projection ? { projection } : {}),
+    },
+    fields,
+  };
   switch (probe.kind) {
     case 'film':
       if (!stored || !measured || seconds === null) throw new Error(`${named.name}: a film without a rate`);

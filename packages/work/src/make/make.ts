@@ -1,11 +1,27 @@
 import { extname } from 'node:path';
 import { type Curve, curveFault, frameContent, furthestRun } from '@thawline/core/cadence';
 import { type FieldOrder, filmOfField, framesOfFilm, type LowPass, weaveFields } from '@thawline/core/fields';
-import { type Mix, type PixelLayout, pictureBytes, pixelLayout } from '@thawline/core/picture';
+import {
+  flatLayout,
+  flatten,
+  lossWords,
+  type Mix,
+  type Paint,
+  type PictureKind,
+  type PixelLayout,
+  paintSamples,
+  pictureBytes,
+  pixelFacts,
+  pixelLayout,
+  planarName,
+  type Size,
+  workingFormat,
+} from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, spedUp, times, timingLength } from '@thawline/core/time';
-import { type EncodeRequest, MediaError, type Probe } from '@thawline/media';
+import { codedOf, type EncodeRequest, MediaError, type Probe, settledColour } from '@thawline/media';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from '../audio/stretch.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/clipFrames.js';
+import { kindOf } from '../compose/input.js';
 import { Moving, mixing } from '../compose/interpolate.js';
 import { PictureWalk } from '../compose/pictureWalk.js';
 import { atomicWrite } from '../files/atomicWrite.js';
@@ -30,6 +46,10 @@ export interface MakeOptions {
   readonly fields?: FieldsWritten;
   /** Threads for pictures made by motion: how many, and the compiled file motion/worker. Else they are made here. */
   readonly threads?: MotionThreads;
+  /** Pictures with alpha are written over this colour, without alpha. */
+  readonly over?: Paint;
+  /** Pictures are of all around, or are not, whatever the file says. */
+  readonly sphere?: boolean;
 }
 
 /** How fields are written. */
@@ -45,15 +65,62 @@ export interface MakeResult extends Readonly<FrameTally> {
   /** Of the file: with pulldown another one than was asked for. */
   readonly rate: Rate;
   readonly frames: number;
+  /** What of the source the file does not hold, in words. */
+  readonly notKept: readonly string[];
 }
 
 type MakeForm = Exclude<EncodeRequest['form'], 'png'>;
 
-const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.y4m': 'y4m' };
+const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.mov': 'mov', '.webm': 'webm', '.y4m': 'y4m' };
 
 /** The form that a file's ending means; null for any other ending. */
 export function formOf(path: string): MakeForm | null {
   return FORMS[extname(path).toLowerCase()] ?? null;
+}
+
+/** The planar format that the pictures of a file are written in. */
+function writtenFormat({ pixelFormat }: Pick<Probe, 'pixelFormat'>, over: Paint | undefined): string {
+  const working = workingFormat(pixelFormat);
+  const facts = pixelFacts(working);
+  return over && facts?.alpha ? planarName({ ...facts, alpha: false }) : working;
+}
+
+/** Why a file cannot be written so, in a sentence; null where it can. */
+export function makeRefusal(probe: Probe, output: string, { over }: Pick<MakeOptions, 'over'>): string | null {
+  const form = formOf(output);
+  if (!form || probe.alpha === 'opaque' || !pixelFacts(probe.pixelFormat)?.alpha || over) return null;
+  const { losses } = codedOf({ form, pixelFormat: writtenFormat(probe, over) });
+  if (!losses.includes('alpha')) return null;
+  return `Its pictures have alpha, which .${form} cannot hold here. Write .mkv, .mov or .webm, or say what colour they go over.`;
+}
+
+/** What of a file is not kept when it is written so, in words; empty where all is. */
+export function makeLosses(probe: Probe, output: string, { over, ...options }: Partial<MakeOptions>): string[] {
+  const form = formOf(output);
+  if (!form) return [];
+  const lost: string[] = [];
+  const pixelFormat = writtenFormat(probe, over);
+  const [stored, working] = [pixelFacts(probe.pixelFormat), pixelFacts(workingFormat(probe.pixelFormat))];
+  if (stored?.chroma !== working?.chroma && stored?.model === working?.model)
+    lost.push(`colour of ${stored?.chroma} is spread to ${working?.chroma}`);
+  if (form === 'webm' && probe.sampleAspect !== 1) lost.push('the shape of its samples is rounded to whole pixels');
+  if (over && stored?.alpha) lost.push('alpha is not kept: pictures go over a colour');
+  lost.push(...lossWords(pixelFormat, codedOf({ form, pixelFormat })));
+  if (pixelFacts(probe.pixelFormat)?.float)
+    lost.push('floating-point samples become 16 bit, and what is lighter than white is cut off');
+  const { colour } = probe;
+  if (form === 'y4m' && (colour?.matrix ?? colour?.primaries ?? colour?.transfer))
+    lost.push('what it says of its colours is not kept');
+  if (probe.highRange) lost.push('what it says of the display and the light it was made for is not kept');
+  if (probe.projection) lost.push('what it says of being all around is not kept');
+  if (probe.timecode) lost.push('its timecode is not kept');
+  if (probe.sound) {
+    const timed = rateToNumber(options.speed ?? rate(1)) === 1 && !options.curve;
+    if (form === 'y4m' || !timed) lost.push('its sound is not kept');
+    else if (probe.sound.channels > SOUND_CHANNELS)
+      lost.push(`${probe.sound.channels} channels of sound are mixed to ${SOUND_CHANNELS}`);
+  }
+  return lost;
 }
 
 /** A curve that ends on its furthest picture is continued to the source's end. */
@@ -112,6 +179,25 @@ async function* woven(
   }
 }
 
+/** Puts frames over a colour where that is asked for; null where nothing is to be done. The frame given is good until the next. */
+function flattening(
+  layout: PixelLayout,
+  {
+    size,
+    kind,
+    probe,
+    over,
+  }: { readonly size: Size; readonly kind: PictureKind; readonly probe: Probe; readonly over: Paint | undefined },
+): ((frame: Uint8Array) => Uint8Array) | null {
+  if (!layout.alpha || !over) return null;
+  const samples = paintSamples(layout, over, settledColour(probe.colour, probe.height));
+  const out = new Uint8Array(pictureBytes(flatLayout(layout), size.width, size.height));
+  return (picture) => {
+    flatten(layout, { ...size, picture, kind, over: samples, out });
+    return out;
+  };
+}
+
 /**
  * Writes the source at another rate, in real time: frame n shows the source at n / rate, frame 0 is picture 0, and there
  * are floor(length x rate) frames, at least 1. Sound goes along untouched where the form holds sound.
@@ -129,9 +215,14 @@ export async function make(
   const form = formOf(output);
   if (!form) throw new MediaError('encode-failed', 'the output has to end in .y4m, .mkv or .mp4');
   if (probe.kind === 'still') throw new MediaError('no-picture');
-  const pixelFormat = pixelLayout(probe.pixelFormat) ? probe.pixelFormat : 'yuv420p';
-  const layout = pixelLayout(pixelFormat);
-  if (!layout) throw new MediaError('decode-failed', pixelFormat);
+  const pixelFormat = workingFormat(probe.pixelFormat);
+  const stored = pixelLayout(pixelFormat);
+  if (!stored) throw new MediaError('decode-failed', pixelFormat);
+  const refusal = makeRefusal(probe, output, options);
+  if (refusal) throw new MediaError('encode-failed', refusal);
+  const layout = stored;
+  const kind: PictureKind = { ...kindOf(probe), ...(options.sphere === undefined ? {} : { sphere: options.sphere }) };
+  const size = { width: probe.width, height: probe.height };
   const bytes = pictureBytes(layout, probe.width, probe.height);
   const speed = options.speed ?? { num: 1, den: 1 };
   const timing = spedUp(probe.timing, speed);
@@ -140,6 +231,7 @@ export async function make(
   // Each field is a frame of twice the rate; a curve's frames are those of the file.
   const pictureRate = written && !written.pulldown ? times(options.rate, rate(2)) : options.rate;
   const curve = options.curve && pictureRate !== options.rate ? doubled(options.curve) : (options.curve ?? null);
+  const flat = flattening(layout, { size, kind, probe, over: options.over });
   const fault = curve && curveFault(curve, probe.pictures);
   if (fault) throw new RangeError(`the pins make no curve: ${fault}`);
   const run = { timing, timeline: pictureRate, fit: options.method, inPicture: 0, headTrim: 0, curve, shutterDegrees: shutter };
@@ -149,18 +241,17 @@ export async function make(
   const rateOfFile = written?.pulldown ? times(options.rate, rate(5, 4)) : options.rate;
   const tally = noFrames();
   const moving = options.method === 'motion';
-  const between = moving ? new Moving(layout, probe.width, probe.height) : mixing(layout, probe.width, probe.height, options.mix);
+  const between = moving ? new Moving(layout, size, kind) : mixing(layout, size, options.mix, kind);
   const pictures = async function* (): AsyncGenerator<Uint8Array> {
     const { threads } = options;
-    const size = { layout, width: probe.width, height: probe.height };
-    const pool = moving && threads ? new MotionPool(threads, size) : null;
+    const pool = moving && threads ? new MotionPool(threads, { layout, ...size, kind }) : null;
     const walk = new PictureWalk((from) => media.openPictures(input, probe, { pixelFormat, from, signal }), 0, between, bytes);
     const content = (n: number) => frameContent(mapping, n);
     const ahead = pool ? framesAhead(pool, shutter) : 0;
     let n = 0;
-    const made = framesOf({ walk, between, pool, ahead, layout, bytes, frames: pictureFrames, content }, tally);
-    for await (const frame of written ? woven(made, { ...size, frames, written }) : made) {
-      yield frame;
+    const made = framesOf({ walk, between, pool, ahead, layout, size, kind, frames: pictureFrames, content }, tally);
+    for await (const frame of written ? woven(made, { layout, ...size, frames, written }) : made) {
+      yield flat ? flat(frame) : frame;
       if (n++ % 10 === 0) progress(n, frames, 'writing frames');
     }
   };
@@ -172,8 +263,11 @@ export async function make(
         width: probe.width,
         height: probe.height,
         rate: rateOfFile,
+        sampleAspect: probe.sampleAspect,
         ...(written ? { fields: written.order } : {}),
-        pixelFormat,
+        pixelFormat: writtenFormat(probe, options.over),
+        ...(probe.colour ? { colour: probe.colour } : {}),
+        ...(probe.siting ? { siting: probe.siting } : {}),
         form,
         ...(withSound ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
         signal,
@@ -189,5 +283,5 @@ export async function make(
     ),
   );
   progress(frames, frames, 'done');
-  return { file: output, rate: rateOfFile, frames, ...tally };
+  return { file: output, rate: rateOfFile, frames, notKept: makeLosses(probe, output, options), ...tally };
 }

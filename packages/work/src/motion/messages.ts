@@ -1,10 +1,11 @@
-import type { PixelLayout } from '@thawline/core/picture';
+import type { PictureKind, PixelLayout } from '@thawline/core/picture';
 
 /** What a motion worker is given when it starts. */
 export interface MotionWorkerData {
   readonly layout: PixelLayout;
   readonly width: number;
   readonly height: number;
+  readonly kind?: PictureKind;
 }
 
 /** To a motion worker: two neighbouring pictures, then the positions wanted between them. */

@@ -1,11 +1,11 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { KernelMotion } from '@thawline/core/motion';
+import { openMotion } from '@thawline/core/motion';
 import { pictureBytes } from '@thawline/core/picture';
 import type { FromMotionWorker, MotionWorkerData, ToMotionWorker } from './messages.js';
 
 /** A motion thread's whole life: pairs come, pictures between them go. */
-const { layout, width, height } = workerData as MotionWorkerData;
-const engine = new KernelMotion(layout, width, height);
+const { layout, width, height, kind } = workerData as MotionWorkerData;
+const engine = openMotion(layout, { width, height }, kind);
 const bytes = pictureBytes(layout, width, height);
 
 parentPort?.on('message', (message: ToMotionWorker) => {

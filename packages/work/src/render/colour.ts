@@ -1,10 +1,10 @@
-import type { EncodeRequest, Encoding } from '@thawline/media';
+import type { Colour, Encoding } from '@thawline/media';
 import { settledColour } from '@thawline/media';
 import { filesOf, pixelFormatOf, type SettledForm } from '@thawline/project';
 import type { Look, RenderInput } from '../compose/input.js';
 
 /** Tags of a render's colours, settled. */
-export type RenderColour = NonNullable<EncodeRequest['colour']>;
+export type RenderColour = Encoding & Pick<Colour, 'primaries' | 'transfer'>;
 
 /** What a timeline's sources do not agree in is brought to this, by the frame's height as players take it. */
 function common(height: number): Encoding {

@@ -45,7 +45,7 @@ async function make({ id, seen }: Ask): Promise<void> {
   const { width, height, data } = await planesOf(first.from);
   const out = new Uint8Array(data.length);
   // What is of one moment stays as it was made.
-  const average = seen.length === 1 && first.share > 0 ? null : new Average(LAYOUT, data.length);
+  const average = seen.length === 1 && first.share > 0 ? null : new Average(LAYOUT, { width, height });
   let [certainty, moved] = [1, false];
   for (const { from, to, share, weight } of seen) {
     if (share === 0) {
