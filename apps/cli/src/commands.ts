@@ -49,6 +49,8 @@ const COMMANDS: Readonly<Record<string, ShellCommand>> = {
       'interlaced',
       'lowpass',
       'pulldown',
+      'over',
+      'projection',
       'json',
     ],
     load: async () => (await import('./make.js')).makeCommand,

@@ -1,6 +1,7 @@
+import { pixelFacts, remarksOf } from '@thawline/core/picture';
 import { formatExact, formatRate, rateToNumber, type SoundGap, soundGap } from '@thawline/core/time';
 import type { Verdict } from '@thawline/core/truth';
-import type { Probe } from '@thawline/media';
+import { type Probe, saidOf } from '@thawline/media';
 import { toldRate } from '@thawline/project';
 import type { AlignResult, Comparison } from '@thawline/work';
 
@@ -23,11 +24,39 @@ export function probeJson(file: string, probe: Probe) {
     width: probe.width,
     height: probe.height,
     codec: probe.codec,
+    ...pictureJson(probe),
     fields: probe.fields,
     timecode: probe.timecode,
     endsEarly: probe.endsEarly ?? false,
     sound: sound ? { seconds: round(sound.seconds, 6), sampleRate: sound.sampleRate, channels: sound.channels } : null,
     gap: gap && { ...gap, seconds: round(gap.seconds, 6) },
+  };
+}
+
+/** What a file says of its pictures' samples, colour and shape; null where it says nothing. Sound alone has none of it. */
+function pictureJson(probe: Probe) {
+  if (probe.kind === 'sound') return {};
+  const { pixelFormat, colour, highRange, sampleAspect } = probe;
+  const facts = pixelFacts(pixelFormat);
+  const rgb = facts?.model === 'rgb';
+  return {
+    pixelFormat,
+    depth: facts?.bits ?? null,
+    model: facts?.model ?? null,
+    chroma: facts?.chroma ?? null,
+    siting: probe.siting ?? null,
+    alpha: facts?.alpha ? (probe.alpha ?? 'unknown') : null,
+    primaries: colour?.primaries ?? null,
+    transfer: colour?.transfer ?? null,
+    // Red, green and blue have none.
+    matrix: rgb ? null : (colour?.matrix ?? null),
+    range: colour?.range ?? null,
+    masteringDisplay: highRange?.display ?? null,
+    lightLevel: highRange?.light ?? null,
+    pixelAspect: round(sampleAspect, 6),
+    rotation: probe.rotation ?? 0,
+    projection: probe.projection ?? null,
+    remarks: remarksOf(saidOf(probe)),
   };
 }
 
@@ -47,6 +76,10 @@ export function probeRow(file: string, probe: Probe) {
     width: probe.width,
     height: probe.height,
     codec: probe.codec,
+    pixelFormat: probe.pixelFormat,
+    primaries: probe.colour?.primaries ?? '',
+    transfer: probe.colour?.transfer ?? '',
+    alpha: probe.alpha ?? '',
     fields: probe.fields,
     soundSeconds: sound ? round(sound.seconds, 6) : '',
     soundSampleRate: sound?.sampleRate ?? '',

@@ -11,12 +11,24 @@ import {
   settledForm,
   unheldBy,
 } from '@thawline/project';
-import { type FieldsWritten, formOf, make, measureFields } from '@thawline/work';
+import { type FieldsWritten, formOf, make, makeLosses, makeRefusal, measureFields } from '@thawline/work';
 import { checkCurve, readCurve } from './curve.js';
 import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
 import { type Values, WrongCall } from './usage.js';
-import { fieldsOf, lowPassOf, methodOf, mixOf, optional, orderOf, shutterOf, speedOf, threadsOf } from './values.js';
+import {
+  fieldsOf,
+  lowPassOf,
+  methodOf,
+  mixOf,
+  optional,
+  orderOf,
+  overOf,
+  shutterOf,
+  speedOf,
+  sphereOf,
+  threadsOf,
+} from './values.js';
 
 export async function makeCommand(files: string[], values: Values): Promise<void> {
   if (files.length !== 2) throw new WrongCall('make wants a file to read and a file to write.');
@@ -33,10 +45,13 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     count: threadsOf(values.threads),
     entry: new URL(import.meta.resolve('@thawline/work/motion/worker')),
   };
-  if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv or .mp4.');
+  if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv, .mov, .mp4 or .webm.');
+  const over = values.over === undefined ? undefined : overOf(values.over);
+  const sphere = values.projection === undefined ? undefined : sphereOf(values.projection);
   const fields = fieldsWritten(values);
   if (fields && formOf(output) === 'y4m')
-    throw new WrongCall('Fields are written as .mp4 or .mkv: Y4M here holds whole pictures.');
+    throw new WrongCall('Fields are written as .mp4, .mov or .mkv: Y4M here holds whole pictures.');
+  if (fields && formOf(output) === 'webm') throw new WrongCall('VP9 has no fields. Write .mp4, .mov or .mkv.');
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
   const stored = await namingFile(input, ffmpeg.probe(input));
   const probe = asked ? await namingFile(input, withFields(input, stored, asked)) : stored;
@@ -52,11 +67,16 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     threads,
     ...(curve ? { curve } : {}),
     ...(fields ? { fields } : {}),
+    ...(over ? { over } : {}),
+    ...(sphere === undefined ? {} : { sphere }),
   };
+  const refusal = makeRefusal(probe, output, options);
+  if (refusal) throw new Error(`${input}: ${refusal} (--over black, say)`);
+  for (const lost of makeLosses(probe, output, options)) process.stderr.write(`Not kept: ${lost}.\n`);
   const made = await namingFile(input, make({ media: ffmpeg, progress: progressLine() }, { input, probe, output, options }));
   if (values.json) return print({ ...made, speed, ...(probe.fieldsRead ? { fields: probe.fieldsRead.runs } : {}) });
   process.stdout.write(
-    `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(made.rate)}${fields ? `, ${fields.order} field first; ${fields.pulldown ? 'of film' : 'of its fields'} ` : ', '}${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}${probe.fieldsRead ? fieldsWords(probe.fieldsRead.runs) : ''}\n`,
+    `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(made.rate)}${fields ? `, ${fields.order} field first; ${fields.pulldown ? 'of film' : 'of its fields'} ` : ', '}${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}${probe.fieldsRead ? fieldsWords(probe.fieldsRead.runs) : ''}${made.notKept.length > 0 ? `; not kept: ${made.notKept.join('; ')}` : ''}\n`,
   );
 }
 

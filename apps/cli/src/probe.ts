@@ -2,8 +2,9 @@ import { mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
 import { availableParallelism, tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { findSeries, passedOver, type Series } from '@thawline/core/files';
+import { pixelWords, remarksOf, remarkWords } from '@thawline/core/picture';
 import { formatRate, type Rate } from '@thawline/core/time';
-import { ffmpeg, type Probe, seriesName, seriesPattern, statIfThere } from '@thawline/media';
+import { ffmpeg, type Probe, saidOf, seriesName, seriesPattern, statIfThere } from '@thawline/media';
 import Papa from 'papaparse';
 import { probeJson, probeRow } from './json.js';
 import { namingFile } from './namingFile.js';
@@ -104,8 +105,16 @@ async function* inOrder(items: readonly Item[]): AsyncGenerator<{ item: Item; ou
 
 function inWords(file: string, probe: Probe): string {
   const pictures = `${probe.pictures} ${probe.pictures === 1 ? 'picture' : 'pictures'}`;
+  const looks = probe.kind === 'sound' ? '' : `; ${pixelWords(probe.pixelFormat)}`;
+  const remarks =
+    probe.kind === 'sound'
+      ? ''
+      : remarksOf(saidOf(probe))
+          .map((remark) => ` ${remarkWords(remark)}`)
+          .join('');
+  const said = `${looks}${remarks === '' ? '' : `.${remarks}`}`;
   if (!probe.measured || !probe.stored)
-    return `${file}: ${probe.kind === 'still' ? 'a still' : `a sequence of ${pictures}`}, no rate of its own`;
+    return `${file}: ${probe.kind === 'still' ? 'a still' : `a sequence of ${pictures}`}, no rate of its own${said}`;
   const variable = probe.variable ? ', variable timing' : '';
-  return `${file}: ${pictures}, stored ${formatRate(probe.stored)}, measured ${formatRate(probe.measured.rate)}${variable}`;
+  return `${file}: ${pictures}, stored ${formatRate(probe.stored)}, measured ${formatRate(probe.measured.rate)}${variable}${said}`;
 }

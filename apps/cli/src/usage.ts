@@ -15,6 +15,7 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                 [--mix stored|light] [--curve FILE.json] [--threads N] [--json]
                 [--fields progressive|one-a-field|one-a-frame|film|measured [--order top|bottom]]
                 [--interlaced top|bottom] [--lowpass off|light|strong] [--pulldown 2:3]
+                [--over black|grey|white|#rrggbb] [--projection flat|equirectangular]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
                                     between two pictures stands the earlier one, a mix, or one made by motion
                                     (in N threads; as many as there are cores if nothing is said);
@@ -29,7 +30,11 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                                     moment; a low-pass takes out the finest detail from line to line, which flickers in
                                     fields; pulldown spreads film at R (23.976) over fields by 2:3 (29.97, top first if
                                     nothing is said);
-                                    OUT ends in .y4m, .mkv (FFV1) or .mp4
+                                    pictures keep their depth, chroma, alpha, colours and pixel shape as far as OUT can
+                                    bear them, and what it cannot is told; alpha that it cannot bear goes over a colour,
+                                    or is refused; pictures of all around (360°) go on over their edges, as the file
+                                    says or as --projection does;
+                                    OUT ends in .y4m, .mkv (FFV1), .mov (ProRes), .mp4 (H.264) or .webm (VP9)
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
   thawline pan IN [--json] [--rate R]
@@ -80,6 +85,8 @@ export const OPTIONS = {
   order: '--order <order>',
   interlaced: '--interlaced <order>',
   lowpass: '--lowpass <strength>',
+  over: '--over <colour>',
+  projection: '--projection <kind>',
   pulldown: '--pulldown <beat>',
   from: '--from <rate>',
   pictures: '--pictures <range>',

@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { SHUTTER_MAX } from '@thawline/core/cadence';
 import { LOW_PASSES, type LowPass } from '@thawline/core/fields';
-import { MIXES, type Mix } from '@thawline/core/picture';
+import { MIXES, type Mix, PAINTS, type Paint, paintOf } from '@thawline/core/picture';
 import { parseRate, parseSpeed, type Rate, SPEED_MAX, SPEED_MIN } from '@thawline/core/time';
 import { FIELD_CHOICES, type FieldChoice, ORDER_CHOICES, type OrderChoice } from '@thawline/project';
 import type { CheckOptions, MakeMethod } from '@thawline/work';
@@ -59,6 +59,20 @@ export function lowPassOf(text: string): LowPass {
   const found = LOW_PASSES.find((strength) => strength === text);
   if (!found) throw new WrongCall(`"${text}" is no low-pass. These are: ${LOW_PASSES.join(', ')}.`);
   return found;
+}
+
+/** A colour by name or number. */
+export function overOf(text: string): Paint {
+  const paint = paintOf(text);
+  if (!paint) throw new WrongCall(`"${text}" is no colour. These are: ${Object.keys(PAINTS).join(', ')}, or #rrggbb.`);
+  return paint;
+}
+
+/** Whether pictures are of all around. */
+export function sphereOf(text: string): boolean {
+  if (text !== 'flat' && text !== 'equirectangular')
+    throw new WrongCall(`"${text}" is no projection. These are: flat, equirectangular.`);
+  return text === 'equirectangular';
 }
 
 export function shutterOf(text: string): number {

@@ -80,7 +80,7 @@ test('each of its rates stands with where it came from', async () => {
 
 test('what its file holds is told in one line', async () => {
   const { ledger } = await shown(burst);
-  expect(ledger.getByText('200 pictures · 0:03.3 · 640×360 · h264 · yuv420p · progressive · no sound')).toBeVisible();
+  expect(ledger.getByText('200 pictures · 0:03.3 · 640×360 · h264 · progressive · no sound')).toBeVisible();
 });
 
 test('a claim is typed, kept by Enter, and judged against what is there', async () => {

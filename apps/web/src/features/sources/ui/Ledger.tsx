@@ -15,6 +15,7 @@ import type { ReadChoice } from '../model/readings.js';
 import { Comb } from './Comb.js';
 import { FileNotice } from './FileNotice.js';
 import { LostNotice } from './LostNotice.js';
+import { PictureFacts, PictureRemarks } from './PictureFacts.js';
 import classes from './sources.module.css';
 
 const TimingChart = lazy(async () => ({ default: (await import('./TimingChart.js')).TimingChart }));
@@ -109,6 +110,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
         </div>
       ))}
       <Notices source={source} check={check} ledger={ledger} onReadAt={onReadAt} />
+      <PictureRemarks source={source} />
       <Group gap="xs" mt="sm">
         {isMoving(source) && (
           <Button size="compact-md" variant="default" onClick={() => onReadAt({})}>
@@ -149,6 +151,7 @@ export function Ledger({ source, check, checking, file, onCheck, onReadAt }: Pro
           Save as JSON
         </Button>
       </Group>
+      <PictureFacts source={source} />
     </aside>
   );
 }
@@ -168,7 +171,7 @@ function factsOf(source: Source): string {
       `${source.sound.sampleRate / 1000} kHz`,
       plural(source.sound.channels, 'channel'),
     ].join(' \u00b7 ');
-  const parts = [`${source.width}\u00d7${source.height}`, source.codec, source.pixelFormat];
+  const parts = [`${source.width}\u00d7${source.height}`, source.codec];
   if (source.kind === 'still') return ['a still', ...parts].join(' \u00b7 ');
   const length = source.seconds === undefined ? [] : [clock(source.seconds)];
   const stored = source.fields === 'progressive' ? 'progressive' : `${source.fields} field first`;
