@@ -1,12 +1,4 @@
-export type PixelRange = 'limited' | 'full';
-
-/** Names of ITU-T H.273 as FFmpeg spells them ("bt709", "smpte170m"); null where the file says nothing. */
-export interface Colour {
-  readonly matrix: string | null;
-  readonly primaries: string | null;
-  readonly transfer: string | null;
-  readonly range: PixelRange | null;
-}
+import type { Colour, Encoding } from '@thawline/core/picture';
 
 /** The display that a picture was made on, and the light in it (SMPTE ST 2086, CTA-861.3). */
 export interface HighRange {
@@ -24,15 +16,6 @@ export interface HighRange {
 }
 
 export type Chromaticity = readonly [x: number, y: number];
-
-/** How numbers of a picture become light: matrix and range, both settled. */
-export interface Encoding {
-  readonly matrix: string;
-  readonly range: PixelRange;
-}
-
-/** From this height on pictures that do not say so are taken for BT.709, below it for BT.601: what players do. */
-const HIGH_DEFINITION = 720;
 
 /** FFmpeg's scale filter has names of its own for some of H.273's matrix coefficients. */
 const SCALE_NAMES: Readonly<Record<string, string>> = {
@@ -65,28 +48,6 @@ export function colourOf(said: {
     primaries: known(said.color_primaries),
     transfer: known(said.color_transfer),
     range: full ? 'full' : limited ? 'limited' : null,
-  };
-}
-
-/** The matrix that goes with primaries; none where the primaries do not say. */
-const MATRIX_OF: Readonly<Record<string, string>> = {
-  bt709: 'bt709',
-  smpte170m: 'smpte170m',
-  bt470bg: 'bt470bg',
-  bt2020: 'bt2020nc',
-};
-
-/** The luma and chroma that red, green and blue of a file are brought to where nothing else is asked for. */
-export function lumaFor(colour: Colour | undefined, height: number): Encoding {
-  const matrix = colour?.matrix ?? MATRIX_OF[colour?.primaries ?? ''] ?? settledColour(undefined, height).matrix;
-  return { matrix, range: colour?.matrix ? (colour.range ?? 'limited') : 'limited' };
-}
-
-/** The same with what is not said settled as players do. */
-export function settledColour(colour: Colour | undefined, height: number): Encoding {
-  return {
-    matrix: colour?.matrix ?? (height >= HIGH_DEFINITION ? 'bt709' : 'smpte170m'),
-    range: colour?.range ?? 'limited',
   };
 }
 

@@ -1,7 +1,7 @@
 import type { StdioOptions } from 'node:child_process';
 import type { Writable } from 'node:stream';
-import { type CodedAs, codedAs, type PictureCoder, pixelFacts } from '@thawline/core/picture';
-import { lumaFor, nameOf, settledColour } from './colour.js';
+import { type CodedAs, codedAs, lumaFor, type PictureCoder, pixelFacts, settledColour } from '@thawline/core/picture';
+import { nameOf } from './colour.js';
 import { type AnyIterable, type ContainerForm, type EncodeRequest, MediaError, type VideoCodec } from './port.js';
 import { type Running, run, safePath } from './process.js';
 

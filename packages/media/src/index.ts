@@ -7,8 +7,7 @@ import { probe, probeSeries } from './probe.js';
 import { openSound } from './sound.js';
 import { version } from './version.js';
 
-export type { Chromaticity, Colour, Encoding, HighRange, PixelRange } from './colour.js';
-export { settledColour } from './colour.js';
+export type { Chromaticity, HighRange } from './colour.js';
 export { codedOf } from './encode.js';
 export type {
   AnyIterable,

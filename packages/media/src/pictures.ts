@@ -1,8 +1,18 @@
 import type { Readable, Writable } from 'node:stream';
-import { pictureBytes, pixelFacts, pixelLayout, rgbaToPlanes } from '@thawline/core/picture';
+import {
+  type Colour,
+  type Encoding,
+  isHighRange,
+  pictureBytes,
+  pixelFacts,
+  pixelLayout,
+  rgbaToPlanes,
+  settledColour,
+} from '@thawline/core/picture';
 import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
-import { conversion, type Encoding, nameOf, settledColour } from './colour.js';
+import { conversion, nameOf } from './colour.js';
 import { feed, rawInput } from './encode.js';
+import { lightFilters } from './light.js';
 import { type Known, MediaError, type PictureRequest, type Pictures } from './port.js';
 import { GUARD, run, SERIES, SERIES_GUARD, safePath } from './process.js';
 import { formatOfFields, picturesOfFields } from './readFields.js';
@@ -107,7 +117,8 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const height = request.height ?? crop?.height ?? known.height;
   const flags = `flags=${request.scaling === 'area' ? 'area' : 'bicubic'}${request.fields ? ':interl=1' : ''}`;
   const hidden = layout.alpha ? [] : overBlack(known);
-  const luma = request.pixelFormat === 'gray' && WITH_LUMA.test(known.pixelFormat);
+  const grey = request.pixelFormat === 'gray';
+  const luma = grey && WITH_LUMA.test(known.pixelFormat);
   // Of luma alone no chroma is rebuilt.
   const inputFormat = luma ? 'gray' : formatOfFields(known.pixelFormat);
   // Pictures of a series may differ in size; all are given at the first one's.
@@ -118,8 +129,16 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const outFormat = isPacked ? 'rgba' : request.pixelFormat;
   filters.push(...hidden);
   if (crop) filters.push(`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`);
+  const lights = request.colour
+    ? lightFilters({ ...known, width, height }, request.colour, {
+        pixelFormat: grey ? 'yuv444p' : outFormat,
+        alpha: layout.alpha,
+      })
+    : [];
+  if (lights.length > 0)
+    filters.push(...(scaled ? [`scale=${width}:${height}:${flags}`] : []), ...lights, ...(grey ? ['extractplanes=y'] : []));
   // Luma as stored: a conversion to grey would stretch its range, were both not said to be the same; chroma is not scaled to be thrown away.
-  if (luma && scaled) filters.push(`scale=${width}:${height}:${flags}:in_range=full:out_range=full`, 'format=gray');
+  else if (luma && scaled) filters.push(`scale=${width}:${height}:${flags}:in_range=full:out_range=full`, 'format=gray');
   else {
     const stored = settledColour(known.colour, known.height);
     const changed = request.colour ? conversion(known.pixelFormat, stored, request.colour) : [];
@@ -127,10 +146,9 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
     if (scaled || changed.length > 0)
       filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...changed].join(':'));
     // What has no luma of its own gets one first, in the very range that was asked for; then it is taken as it is.
-    if (request.pixelFormat === 'gray' && !(luma && known.fieldsRead))
-      filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
+    if (grey && !(luma && known.fieldsRead)) filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
     // Named here, or FFmpeg would put a conversion of its own behind.
-    else if (request.pixelFormat !== 'gray' && (changed.length > 0 || reformed)) filters.push(`format=${outFormat}`);
+    else if (!grey && (changed.length > 0 || reformed)) filters.push(`format=${outFormat}`);
   }
   if (known.fieldsRead && filters.length === 0) {
     yield* readFields(path, known, request, inputFormat);
@@ -252,6 +270,17 @@ export function openJpegs(path: string, known: Known, request: JpegRequest): Asy
   return complete(jpegs(path, known, request), known, request);
 }
 
+/** Primaries beyond those that screens are made for. */
+const WIDE = /^(bt2020|smpte428|smpte431|smpte432|film)$/;
+
+/** Whether colours look wrong where nobody converts them. */
+function isWide(colour: Colour | undefined): boolean {
+  return isHighRange(colour?.transfer ?? null) || WIDE.test(colour?.primaries ?? '');
+}
+
+/** What screens show. */
+const SCREEN = { matrix: 'bt709', range: 'limited', primaries: 'bt709', transfer: 'bt709' } as const;
+
 interface JpegRequest {
   readonly width: number;
   readonly height: number;
@@ -268,8 +297,16 @@ async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGe
   const said = known.fieldsRead
     ? [...(matrix ? [`in_color_matrix=${nameOf(matrix)}`] : []), `in_range=${range ?? 'limited'}`]
     : [];
-  const scale = [`scale=${request.width}:${request.height}:flags=bicubic`, ...said, 'out_range=full'].join(':');
-  const filters = [...overBlack(known), scale, 'format=yuvj420p'];
+  const sized = `scale=${request.width}:${request.height}:flags=bicubic`;
+  // For looking at: high range and wide colours are brought to what screens show.
+  const lights = isWide(known.colour)
+    ? lightFilters({ ...known, ...request }, SCREEN, { pixelFormat: 'yuv444p', alpha: false })
+    : [];
+  const seen =
+    lights.length > 0
+      ? [sized, ...lights, 'scale=iw:ih:in_color_matrix=bt709:in_range=limited:out_color_matrix=bt601:out_range=full']
+      : [[sized, ...said, 'out_range=full'].join(':')];
+  const filters = [...overBlack(known), ...seen, 'format=yuvj420p'];
   const quality = String(request.quality);
   const output = ['-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
   const process = decoding(path, known, request, { inputFormat: formatOfFields(known.pixelFormat), filters, output });

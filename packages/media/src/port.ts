@@ -1,7 +1,7 @@
 import type { FieldRun } from '@thawline/core/fields';
-import type { AlphaKind } from '@thawline/core/picture';
+import type { AlphaKind, Colour, Encoding, Light } from '@thawline/core/picture';
 import type { Rate, Timing } from '@thawline/core/time';
-import type { Colour, Encoding, HighRange } from './colour.js';
+import type { HighRange } from './colour.js';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
@@ -119,8 +119,11 @@ export interface PictureRequest {
   readonly count?: number;
   /** Scaling by area average (checks) or bicubic (pictures for people). Default bicubic. */
   readonly scaling?: 'area' | 'bicubic';
-  /** Matrix and range wanted; the file's own are converted where they differ. Default: as stored. */
-  readonly colour?: Encoding;
+  /**
+   * Matrix and range wanted, and what red, green and blue are to mean; the file's own are converted where they differ, through linear light where
+   * their meaning does (ITU-R BT.1886, BT.2100; white of standard range by BT.2408; high range into standard by BT.2390). Default: as stored.
+   */
+  readonly colour?: Encoding & Partial<Light>;
   /** Only this part of each picture (its own pixels, even numbers), cut out before scaling. */
   readonly crop?: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
   /** Scales the two fields apart, so that each of the result's lines is of one moment. The height has to be a multiple of 4. */
@@ -204,7 +207,7 @@ export type Known = Pick<
   Probe,
   'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour' | 'fieldsRead'
 > &
-  Partial<Pick<Probe, 'codec' | 'alpha'>>;
+  Partial<Pick<Probe, 'codec' | 'alpha' | 'highRange'>>;
 
 export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
 

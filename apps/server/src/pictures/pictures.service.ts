@@ -10,8 +10,8 @@ import {
   oneWay,
   unsureParts,
 } from '@thawline/core/fields';
-import { pictureBytes, pixelLayout } from '@thawline/core/picture';
-import { asStored, type Media, type Probe, probeWithFields, readIfThere, settledColour } from '@thawline/media';
+import { pictureBytes, pixelLayout, settledColour } from '@thawline/core/picture';
+import { asStored, type Media, type Probe, probeWithFields, readIfThere } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';

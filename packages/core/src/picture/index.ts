@@ -13,6 +13,23 @@ export {
 export { Average } from './average.js';
 export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
 export { codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES } from './coded.js';
+export type { Colour, Encoding, Light, PixelRange } from './colour.js';
+export {
+  bent,
+  curveOf,
+  differsInLight,
+  HLG,
+  isHighRange,
+  lumaFor,
+  luminanceOf,
+  PIXEL_RANGES,
+  PQ,
+  pqOf,
+  settledColour,
+  settledLight,
+  USUAL_PEAK,
+  WHITE,
+} from './colour.js';
 export { colourName, colourWords } from './colourWords.js';
 export type { PixelFacts } from './facts.js';
 export { pixelFacts, pixelWords, planarName, workingFormat } from './facts.js';
@@ -27,6 +44,6 @@ export { lumaShares, PAINTS, paintOf, paintSamples } from './paint.js';
 export type { Box, Framed, FramingWay, Shape, Size } from './place.js';
 export { fillBlack, frameBox, placeBox, placePicture } from './place.js';
 export type { PictureSaid, Remark } from './remarks.js';
-export { isHighRange, REMARKS, remarksOf, remarkWords } from './remarks.js';
+export { REMARKS, remarksOf, remarkWords } from './remarks.js';
 export { rgbaToPlanes, rgbaToYuv420, yuv420ToRgba } from './rgba.js';
 export { shrinkPlane } from './shrink.js';

@@ -1,4 +1,5 @@
 import type { AlphaKind } from './alpha.js';
+import { HLG, PQ } from './colour.js';
 import { pixelFacts } from './facts.js';
 
 /** What a file says of its pictures, as far as a person has to know it before working with them. */
@@ -26,14 +27,6 @@ export const REMARKS = [
   'odd-size',
 ] as const;
 export type Remark = (typeof REMARKS)[number];
-
-/** Transfer characteristics of high dynamic range, as ITU-T H.273 is spelt by FFmpeg: SMPTE ST 2084, and ARIB STD-B67. */
-const [PQ, HLG] = ['smpte2084', 'arib-std-b67'];
-
-/** Whether a transfer characteristic is one of high dynamic range. */
-export function isHighRange(transfer: string | null): boolean {
-  return transfer === PQ || transfer === HLG;
-}
 
 /** What is to be said of a file's pictures, the weightiest first. */
 export function remarksOf({ pixelFormat, width, height, sampleAspect, transfer, alpha, projection }: PictureSaid): Remark[] {

@@ -1,7 +1,16 @@
 import type { FieldOrder, LowPass } from '@thawline/core/fields';
-import { type Box, type PictureKind, type PixelLayout, pixelLayout, placeBox, type Size } from '@thawline/core/picture';
+import {
+  type Box,
+  type Encoding,
+  type Light,
+  type PictureKind,
+  type PixelLayout,
+  pixelLayout,
+  placeBox,
+  type Size,
+} from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
-import { type Encoding, MediaError, type Probe } from '@thawline/media';
+import { MediaError, type Probe } from '@thawline/media';
 import {
   type Clip,
   type Project,
@@ -26,7 +35,7 @@ export interface Look {
   /** A planar format of core/picture. */
   readonly pixelFormat: string;
   /** Sources of other colours are converted. Null: each as it is stored. */
-  readonly colour: Encoding | null;
+  readonly colour: (Encoding & Partial<Light>) | null;
 }
 
 export interface RenderInput {

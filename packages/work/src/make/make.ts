@@ -15,10 +15,11 @@ import {
   pixelLayout,
   planarName,
   type Size,
+  settledColour,
   workingFormat,
 } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, spedUp, times, timingLength } from '@thawline/core/time';
-import { codedOf, type EncodeRequest, MediaError, type Probe, settledColour } from '@thawline/media';
+import { codedOf, type EncodeRequest, MediaError, type Probe } from '@thawline/media';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from '../audio/stretch.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/clipFrames.js';
 import { kindOf } from '../compose/input.js';

@@ -1,5 +1,4 @@
 import { SequenceComparer, type SequenceComparison, type WrongRun, wrongRuns } from '@thawline/core/truth';
-import type { Encoding } from '@thawline/media';
 import { formFields, type SettledForm, segmentAt, shownAt } from '@thawline/project';
 import { type RenderInput, rangeOf, timingFrom } from '../compose/input.js';
 import { smallFrames } from '../compose/smallLuma.js';
@@ -47,8 +46,7 @@ export async function shownSmall(
   const { media, progress, signal } = context;
   const { from, to } = rangeOf(input);
   const wanted = to - from;
-  const { matrix, range } = colourFor(input);
-  const colour: Encoding = { matrix, range };
+  const colour = colourFor(input);
   const meter = new SequenceComparer();
   const asked = smallFrames(context, { ...input, look: { pixelFormat: 'yuv420p', colour } }, MEASURED_SIZE);
   const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area', colour, signal });

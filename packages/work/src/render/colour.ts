@@ -1,5 +1,4 @@
-import type { Colour, Encoding } from '@thawline/media';
-import { settledColour } from '@thawline/media';
+import { type Colour, type Encoding, settledColour } from '@thawline/core/picture';
 import { filesOf, pixelFormatOf, type SettledForm } from '@thawline/project';
 import type { Look, RenderInput } from '../compose/input.js';
 
