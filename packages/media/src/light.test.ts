@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
@@ -187,10 +187,28 @@ test('where both mean the same, samples stay', async () => {
   expect(Buffer.compare(same, stored)).toBe(0);
 });
 
-test('pictures for screens are of standard range: white of high range is no white there', async () => {
-  const path = await patches(spaceOf('PQ'));
+test('pictures for screens are of standard range: 100 cd/m2 of high range are grey there, not dim', async () => {
+  const path = join(folder, 'grey.mkv');
+  const level = Math.round(64 + 876 * pqOf(100));
+  const samples = new Uint16Array((3 * N) / 2).fill(level, 0, N).fill(512, N);
+  const { primaries, transfer, matrix, range } = spaceOf('PQ');
+  const colour = { primaries, transfer, matrix, range };
+  const picture = new Uint8Array(samples.buffer);
+  const request = { width: WIDTH, height: HEIGHT, rate: rate(25), pixelFormat: 'yuv420p10le', form: 'mkv' as const, colour };
+  await ffmpeg.encode(path, request, [picture]);
   const probe = await ffmpeg.probe(path);
-  const request = { width: WIDTH, height: HEIGHT, quality: 2 };
-  const { value } = await ffmpeg.openJpegs(path, probe, request)[Symbol.asyncIterator]().next();
-  expect((value as Uint8Array).length).toBeGreaterThan(100);
+  const wanted = 255 * (luminanceOf(bent(pqOf(100), 1000, WHITE)) / WHITE) ** (1 / 2.4);
+  const jpegs = [
+    (await ffmpeg.openJpegs(path, probe, { width: WIDTH, height: HEIGHT, quality: 2 })[Symbol.asyncIterator]().next()).value,
+    await ffmpeg.jpegOf(picture, { width: WIDTH, height: HEIGHT, pixelFormat: 'yuv420p10le', colour, most: WIDTH }),
+  ] as Uint8Array[];
+  for (const [i, jpeg] of jpegs.entries()) {
+    const file = join(folder, `grey-${i}.jpg`);
+    writeFileSync(file, jpeg);
+    const shown = await ffmpeg
+      .openPictures(file, await ffmpeg.probe(file), { pixelFormat: 'gbrp' })
+      [Symbol.asyncIterator]()
+      .next();
+    expect(Math.abs(((shown.value as Uint8Array)[N / 2] as number) - wanted)).toBeLessThan(2.5);
+  }
 });

@@ -3,6 +3,7 @@ import {
   type Colour,
   type Encoding,
   isHighRange,
+  type Light,
   pictureBytes,
   pixelFacts,
   pixelLayout,
@@ -339,17 +340,23 @@ async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGe
 /** A raw picture as a JPEG: see the port. */
 export async function jpegOf(
   picture: Uint8Array,
-  request: { width: number; height: number; pixelFormat: string; colour?: Encoding; most: number },
+  request: { width: number; height: number; pixelFormat: string; colour?: Encoding & Partial<Light>; most: number },
   signal?: AbortSignal,
 ): Promise<Uint8Array> {
   const even = (n: number): number => Math.max(2, Math.round(n / 2) * 2);
   const width = even(Math.min(request.most, request.width));
   const height = even((request.height * width) / request.width);
-  const { matrix, range } = request.colour ?? settledColour(undefined, request.height);
+  const encoding = request.colour ?? settledColour(undefined, request.height);
+  const colour: Colour = { primaries: null, transfer: null, ...encoding };
+  const known = { width, height, pixelFormat: request.pixelFormat, colour };
+  const lights = isWide(colour) ? lightFilters(known, SCREEN, { pixelFormat: 'yuv444p', alpha: false }) : [];
+  const { matrix, range } = lights.length > 0 ? SCREEN : encoding;
   const colours = `in_color_matrix=${nameOf(matrix)}:in_range=${range}:out_color_matrix=bt601:out_range=full`;
+  const sized = `scale=${width}:${height}:flags=bicubic`;
+  const filters = lights.length > 0 ? [sized, ...lights, `scale=iw:ih:${colours}`] : [`${sized}:${colours}`];
   const args = [
     ...['-hide_banner', '-v', 'error', '-protocol_whitelist', 'file,pipe', ...rawInput({ ...request, rate: rate(25) })],
-    ...['-vf', `scale=${width}:${height}:flags=bicubic:${colours},format=yuvj420p`, '-frames:v', '1'],
+    ...['-vf', [...filters, 'format=yuvj420p'].join(','), '-frames:v', '1'],
     ...['-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', 'pipe:1'],
   ];
   return collected(run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure: 'decode-failed', signal }), [picture]);

@@ -253,10 +253,10 @@ export interface Media {
   packetBytes(path: string, signal?: AbortSignal): Promise<number[]>;
   /** What decodes and encodes, and of which version: changes whenever the same request may give other bytes. */
   version(): Promise<string>;
-  /** One raw picture as a JPEG, scaled to at most `most` wide. */
+  /** One raw picture as a JPEG for looking at, scaled to at most `most` wide; high range and wide colours as screens show them. */
   jpegOf(
     picture: Uint8Array,
-    request: { width: number; height: number; pixelFormat: string; colour?: Encoding; most: number },
+    request: { width: number; height: number; pixelFormat: string; colour?: Encoding & Partial<Light>; most: number },
     signal?: AbortSignal,
   ): Promise<Uint8Array>;
   /** One JPEG of several, side by side, each scaled to exactly width x height. */

@@ -30,6 +30,8 @@ export type {
   WholeReading,
 } from './document/document.js';
 export {
+  COLOUR_CHOICES,
+  type ColourChoice,
   clipSchema,
   curveSchema,
   documentSchema,
@@ -108,10 +110,13 @@ export {
   unheldBy,
   writtenFrames,
 } from './output/form.js';
+export { colourReason, lightWords, pictureNotes } from './output/pictureWords.js';
 export type { ReceiptWhat } from './output/receiptWords.js';
 export { RECEIPT_WHAT, RECEIPT_WORDS } from './output/receiptWords.js';
 export type { Refusal } from './refusals/refusals.js';
 export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './refusals/refusals.js';
+export type { ColourFinding, TimelineColour } from './resolve/colour.js';
+export { COLOUR_SPACES, colourOf, timelineColour } from './resolve/colour.js';
 export type { Dissolving } from './resolve/dissolves.js';
 export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './resolve/dissolves.js';
 export type { ClipCadence, Layer, Segment, ShownPicture } from './resolve/plan.js';

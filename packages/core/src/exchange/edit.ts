@@ -12,6 +12,8 @@ export interface Edit {
   readonly startFrame: number;
   /** Which field of its frames comes first; left out: they are whole pictures. */
   readonly fields?: FieldOrder;
+  /** What its pictures are composed in, as Thawline names it. */
+  readonly colour?: string;
   /** Frame size, where the file tells it. */
   readonly size: { readonly width: number; readonly height: number } | null;
   /** Picture lanes bottom to top, then sound lanes. */

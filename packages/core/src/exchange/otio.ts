@@ -137,6 +137,7 @@ class Reader extends OtioValues {
       dropFrame: own.dropFrame === true && allowsDropFrame(base),
       startFrame: global ? Math.max(0, frameNear(global.moment, base)) : 0,
       ...fieldsOf(own.fields, base),
+      ...(typeof own.colour === 'string' ? { colour: own.colour } : {}),
       size: sizeOf(own),
       lanes: [...lanes.filter((l) => l.kind === 'picture'), ...lanes.filter((l) => l.kind === 'sound')],
       marks: marks.sort((a, b) => a.frame - b.frame),

@@ -23,8 +23,8 @@ function timelineOf(edit: Edit): Json {
 }
 
 /** What the standard's own fields have no place for. */
-function factsOf({ dropFrame, fields, size }: Edit): Json {
-  return { dropFrame, ...(fields ? { fields } : {}), ...size };
+function factsOf({ dropFrame, fields, colour, size }: Edit): Json {
+  return { dropFrame, ...(fields ? { fields } : {}), ...(colour ? { colour } : {}), ...size };
 }
 
 function stackOf(edit: Edit): Json {

@@ -93,6 +93,12 @@ export function codedAs(coder: PictureCoder, name: string): CodedAs {
   return best ?? { format: taken[0] as string, losses: ['model'] };
 }
 
+/** What of pictures of one format does not hold once they are another, in words; empty where all of them does. */
+export function pictureLosses(from: string, to: string): string[] {
+  const [a, b] = [pixelFacts(from), pixelFacts(to)];
+  return a && b ? lossWords(from, { format: to, losses: lossesOf(a, b) }) : [];
+}
+
 const modelWords = ({ model, chroma }: PixelFacts): string =>
   model === 'yuv' ? (chroma as string) : model === 'rgb' ? 'RGB' : 'grey';
 
@@ -100,7 +106,9 @@ const modelWords = ({ model, chroma }: PixelFacts): string =>
 export function lossWords(from: string, { format, losses }: CodedAs): string[] {
   const [a, b] = [pixelFacts(from), pixelFacts(format)];
   if (!a || !b) return losses.length > 0 ? [`${from} becomes ${format}`] : [];
-  return losses.map((loss) => {
+  // Another model with less colour is said once.
+  const said = losses.includes('model') ? losses.filter((loss) => loss !== 'chroma') : losses;
+  return said.map((loss) => {
     switch (loss) {
       case 'alpha':
         return 'alpha is not kept';

@@ -12,7 +12,7 @@ export {
 } from './alpha.js';
 export { Average } from './average.js';
 export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
-export { codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES } from './coded.js';
+export { codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES, pictureLosses } from './coded.js';
 export type { Colour, Encoding, Light, PixelRange } from './colour.js';
 export {
   bent,

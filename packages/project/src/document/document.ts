@@ -140,6 +140,10 @@ export const looksSchema = z.object({
   projection: z.string().max(40).optional(),
 });
 
+/** Colours that a person can choose for a timeline. */
+export const COLOUR_CHOICES = ['bt709', 'bt2020', 'pq', 'hlg'] as const;
+export type ColourChoice = (typeof COLOUR_CHOICES)[number];
+
 /** What a source with pictures has. */
 const pictured = {
   /** As shown: samples that are not square are counted in. */
@@ -384,6 +388,8 @@ export const timelineSchema = z.object({
   dropFrame: z.boolean().default(false),
   /** Its frames are of two fields, each at its own moment: which comes first. Left out: whole pictures. */
   fields: z.enum(FIELD_ORDERS).optional(),
+  /** What its pictures are composed in. Left out: as its sources have it. */
+  colour: z.enum(COLOUR_CHOICES).optional(),
   /** In to out, to loop and to render; `to` is not included. Null: all of it. */
   range: z
     .object({ from: count, to: count })

@@ -27,6 +27,7 @@ import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, seconds
 import { z } from 'zod';
 import {
   type Clip,
+  COLOUR_CHOICES,
   type Dissolve,
   type FileSource,
   type Film,
@@ -81,13 +82,14 @@ export function toEdit(project: Project, timeline: Timeline, options: SaveOption
         const source = sourceOf(project, clip.sourceId);
         return source ? [toEditClip(project, timeline, { clip, source, options })] : [];
       });
-  const { name, rate: base, dropFrame, startFrame, fields, width, height } = timeline;
+  const { name, rate: base, dropFrame, startFrame, fields, colour, width, height } = timeline;
   return {
     name,
     rate: base,
     dropFrame,
     startFrame,
     ...(fields ? { fields } : {}),
+    ...(colour ? { colour } : {}),
     size: { width, height },
     lanes: timeline.lanes.map((lane) => ({
       kind: lane.kind,
@@ -383,6 +385,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
   const size = edit.size && evenSize(edit.size.width, edit.size.height);
   const atHand = new Map(options.sources.map((s) => [s.id, s]));
   const first = clips.map((c) => atHand.get(c.sourceId)).find((s) => s !== undefined);
+  const colour = COLOUR_CHOICES.find((choice) => choice === edit.colour);
   const made: Timeline = {
     id: options.newId(),
     name: edit.name.trim().slice(0, 120) || 'Opened edit',
@@ -391,6 +394,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
     startFrame: edit.startFrame,
     dropFrame: edit.dropFrame,
     ...(edit.fields ? { fields: edit.fields } : {}),
+    ...(colour ? { colour } : {}),
     range: null,
     lanes,
     clips,

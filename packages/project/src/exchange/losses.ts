@@ -65,6 +65,7 @@ function frames(form: EditForm): string {
 
 function edlLosses(project: Project, timeline: Timeline, shown: readonly Clip[]): string[] {
   const losses: string[] = [];
+  if (timeline.colour) losses.push('What its pictures are composed in is left out.');
   if (timeline.fields) losses.push('That its frames are of two fields is left out: the list counts frames.');
   if (!edlHoldsRate(timeline.rate)) losses.push('Timecode of more than 100 frames a second is not read by others.');
   const seen = new Set(segmentsOf(timeline).map((s) => s.clip?.id));

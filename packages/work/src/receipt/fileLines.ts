@@ -1,3 +1,4 @@
+import { colourName, curveOf } from '@thawline/core/picture';
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
 import { FORMS, type FormCodec, pixelFormatOf, type SettledForm } from '@thawline/project';
@@ -57,9 +58,13 @@ function codingLines(input: RenderInput, form: SettledForm, probe: Probe): Recei
   lines.push({ what: 'coding', asked, measured: coding, same: coding === asked });
   const colour = colourFor(input);
   if (FORMS[form.kind].codecs.length > 0) {
-    const [wanted, said] = [colour, probe.colour].map(
-      (c) => `${matrixWords(c?.matrix ?? null)}, ${c?.range ?? 'range not said'}`,
-    );
+    const [wanted, said] = [colour, probe.colour].map((c) => {
+      // What red, green and blue mean is held to only where it was asked for.
+      const light = (['primaries', 'transfer'] as const).flatMap((what) =>
+        colour[what] === null ? [] : [`${what} ${c?.[what] ? colourName(curveNamed(what, c[what])) : 'not said'}`],
+      );
+      return [matrixWords(c?.matrix ?? null), c?.range ?? 'range not said', ...light].join(', ');
+    });
     lines.push({ what: 'colour', asked: wanted ?? '', measured: said ?? '', same: said === wanted });
   }
   if (form.timecode && FORMS[form.kind].timecode && form.kind !== 'wav') {
@@ -67,6 +72,11 @@ function codingLines(input: RenderInput, form: SettledForm, probe: Probe): Recei
     lines.push({ what: 'timecode', asked: first, measured: probe.timecode ?? 'none', same: probe.timecode === first });
   }
   return lines;
+}
+
+/** Curves that are the same under several names count as one. */
+function curveNamed(what: 'primaries' | 'transfer', said: string): string {
+  return what === 'transfer' ? curveOf(said) : said;
 }
 
 /** Matrix coefficients by the recommendation they come from; BT.601's have two names, for 525 and 625 lines. */

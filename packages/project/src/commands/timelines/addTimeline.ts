@@ -9,7 +9,7 @@ export const addTimeline = defineCommand({
   schema: z.object({
     type: z.literal('addTimeline'),
     timeline: timelineSchema
-      .pick({ id: true, width: true, height: true, rate: true, startFrame: true, dropFrame: true, fields: true })
+      .pick({ id: true, width: true, height: true, rate: true, startFrame: true, dropFrame: true, fields: true, colour: true })
       .extend({ name: nameSchema }),
   }),
   change(draft, command) {

@@ -1,8 +1,9 @@
 import { FIELD_ORDERS } from '@thawline/core/fields';
 import { allowsDropFrame, formatRate, sameRate } from '@thawline/core/time';
 import { z } from 'zod';
-import { idSchema, rateSchema } from '../../document/document.js';
+import { COLOUR_CHOICES, idSchema, rateSchema } from '../../document/document.js';
 import { findTimeline, Refused } from '../../refusals/guards.js';
+import { COLOUR_SPACES } from '../../resolve/colour.js';
 import { placedIn } from '../../resolve/sources.js';
 import { carryStart } from '../../timelines/carry.js';
 import { defineCommand } from '../define.js';
@@ -21,6 +22,8 @@ export const setTimelineFormat = defineCommand({
     dropFrame: z.boolean().optional(),
     /** Which field of its frames comes first; null: they are whole pictures. Left out: as they are. */
     fields: z.enum(FIELD_ORDERS).nullable().optional(),
+    /** What its pictures are composed in; null: as its sources have it. Left out: as it is. */
+    colour: z.enum(COLOUR_CHOICES).nullable().optional(),
   }),
   change(draft, command) {
     const timeline = findTimeline(draft, command.timelineId);
@@ -43,7 +46,9 @@ export const setTimelineFormat = defineCommand({
     Object.assign(timeline, next);
     if (fields) timeline.fields = fields;
     else delete timeline.fields;
+    if (command.colour) timeline.colour = command.colour;
+    else if (command.colour === null) delete timeline.colour;
   },
-  label: ({ timelineId, rate, width, height, fields }, names) =>
-    `Set ${names.timeline(timelineId)} to ${formatRate(rate)}, ${width}x${height}${fields ? `, ${fields} field first` : fields === null ? ', whole pictures' : ''}`,
+  label: ({ timelineId, rate, width, height, fields, colour }, names) =>
+    `Set ${names.timeline(timelineId)} to ${formatRate(rate)}, ${width}x${height}${fields ? `, ${fields} field first` : fields === null ? ', whole pictures' : ''}${colour ? `, ${COLOUR_SPACES[colour].words}` : ''}`,
 });

@@ -4,6 +4,7 @@ import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/cor
 import {
   atFieldRate,
   cadenceOf,
+  colourReason,
   FORMS,
   type FormFields,
   fileNameOf,
@@ -11,10 +12,12 @@ import {
   formFields,
   otherRate,
   peakWords,
+  pictureNotes,
   renderedAt,
   settledForm,
   type Timeline,
   tallyFrames,
+  timelineColour,
   unheldBy,
 } from '@thawline/project';
 import { useMemo, useState } from 'react';
@@ -54,6 +57,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
   const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
   const { rate } = rendered.timeline;
+  const colours = useMemo(() => timelineColour(project, timeline, part.frames), [project, timeline, part]);
   const rows: [string, string][] = [
     [
       'Rate',
@@ -61,10 +65,12 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
     ],
     ['Size', `${timeline.width}\u00d7${timeline.height}`],
     ...(inFields || timeline.fields ? [['Frames', frameWords(timeline, fields)] as [string, string]] : []),
+    ...(form.kind === 'wav' ? [] : [['Colours', colourReason(colours)] as [string, string]]),
     ['Range', `${clockTimecode(range.from, rendered.timeline)} \u2013 ${clockTimecode(range.to, rendered.timeline)}`],
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
   ];
+  const notes = useMemo(() => pictureNotes(project, timeline, part.frames, form), [project, timeline, part, form]);
   const blocked =
     unheld !== null ||
     frames <= 0 ||
@@ -110,6 +116,13 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
               ? 'No hitches.'
               : `${plural(tally.hitches.length, 'hitch stays', 'hitches stay')}, in ${tally.hitching.join(', ')}.`}
         </div>
+      )}
+      {frames > 0 && notes.length > 0 && (
+        <ul className={`notice ${classes.notes}`} aria-label="What becomes of its pictures">
+          {notes.map((note) => (
+            <li key={note}>{note}</li>
+          ))}
+        </ul>
       )}
       {lost.length > 0 && (
         <div className="notice" data-testid="price-lost">

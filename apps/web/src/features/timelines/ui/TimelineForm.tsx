@@ -10,7 +10,15 @@ import {
   sameRate,
   times,
 } from '@thawline/core/time';
-import type { Timeline } from '@thawline/project';
+import {
+  COLOUR_CHOICES,
+  COLOUR_SPACES,
+  type ColourChoice,
+  colourReason,
+  type Project,
+  type Timeline,
+  timelineColour,
+} from '@thawline/project';
 import { useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { RateField } from '../../../shared/rates/RateField.js';
@@ -18,6 +26,7 @@ import { suggestRate } from '../../../shared/rates/rateMismatches.js';
 import { TWO_FIELDS } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
 import { newId } from '../../../shared/state/view.js';
+import { plural } from '../../../shared/words.js';
 
 const SIZES = ['1280x720', '1920x1080', '3840x2160', '1080x1920'];
 
@@ -28,6 +37,19 @@ function fieldHint(rate: Rate | null, fields: FieldOrder | null): string {
   if (!rate) return '';
   if (!allowsFields(rate)) return 'fields go with frames up to 30 a second';
   return fields ? `${formatRate(times(rate, { num: 2, den: 1 }))} moments a second, half of the lines at each` : '';
+}
+
+const COLOURS = [
+  { value: 'sources', label: 'as its sources have them' },
+  ...COLOUR_CHOICES.map((value) => ({ value, label: COLOUR_SPACES[value].words })),
+];
+
+/** What a choice of colours means for what is on a timeline. */
+function colourHint(project: Project, timeline: Timeline): string {
+  if (timeline.clips.length === 0) return '';
+  const finding = timelineColour(project, timeline);
+  const converted = finding.converted.length;
+  return `${colourReason(finding)}${converted > 0 ? `; ${plural(converted, 'source is', 'sources are')} converted` : ''}`;
 }
 
 interface Props {
@@ -51,6 +73,8 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
     timeline ? formatTimecode(timeline.startFrame, timeline.rate, { dropFrame: timeline.dropFrame }) : '00:00:00:00',
   );
   const [held, setHeld] = useState<FieldOrder | 'whole'>(timeline?.fields ?? 'whole');
+  const [space, setSpace] = useState<ColourChoice | 'sources'>(timeline?.colour ?? 'sources');
+  const colour = space === 'sources' ? null : space;
   const rate = parseRate(typed);
   const fields = held !== 'whole' && rate !== null && allowsFields(rate) ? held : null;
   const dropFrame = dropped && rate !== null && allowsDropFrame(rate);
@@ -66,13 +90,18 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
       const named =
         name.trim() === timeline.name || (await run({ type: 'renameTimeline', timelineId: timeline.id, name: name.trim() }));
       const was = [timeline.width, timeline.height, timeline.startFrame, timeline.dropFrame].join();
-      const same = sameRate(rate, timeline.rate) && Object.values(size).join() === was && fields === (timeline.fields ?? null);
-      if (named && (same || (await run({ type: 'setTimelineFormat', timelineId: timeline.id, rate, ...size, fields }))))
+      const same =
+        sameRate(rate, timeline.rate) &&
+        Object.values(size).join() === was &&
+        fields === (timeline.fields ?? null) &&
+        colour === (timeline.colour ?? null);
+      if (named && (same || (await run({ type: 'setTimelineFormat', timelineId: timeline.id, rate, ...size, fields, colour }))))
         onClose();
       return;
     }
     const id = newId();
-    if (await run({ type: 'addTimeline', timeline: { id, name: name.trim(), rate, ...size, ...(fields ? { fields } : {}) } })) {
+    const held = { ...(fields ? { fields } : {}), ...(colour ? { colour } : {}) };
+    if (await run({ type: 'addTimeline', timeline: { id, name: name.trim(), rate, ...size, ...held } })) {
       onClose();
       go('timelines', id);
     }
@@ -141,6 +170,19 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
           />
           <Text size="sm" className="quiet" mb={8} style={{ flex: 1 }}>
             {fieldHint(rate, fields)}
+          </Text>
+        </Group>
+        <Group mt="md" align="flex-end">
+          <Select
+            label="Colours"
+            w={260}
+            data={COLOURS}
+            value={space}
+            allowDeselect={false}
+            onChange={(value) => value && setSpace(value as ColourChoice | 'sources')}
+          />
+          <Text size="sm" className="quiet" mb={8} style={{ flex: 1 }}>
+            {timeline && colourHint(project, { ...timeline, colour: colour ?? undefined })}
           </Text>
         </Group>
         <Text size="sm" fw={500} mt="md" mb={4}>

@@ -1,0 +1,64 @@
+import { colourName, isHighRange, type Light, pictureLosses } from '@thawline/core/picture';
+import type { Project, Timeline } from '../document/document.js';
+import { type ColourFinding, timelineColour } from '../resolve/colour.js';
+import { filesOf } from '../resolve/sources.js';
+import { FORMS, pixelFormatOf, type SettledForm } from './form.js';
+
+/** Primaries and curve in words: "BT.2020, PQ"; one word where both are of one recommendation. */
+export function lightWords({ primaries, transfer }: Light): string {
+  const said = [primaries, transfer].filter((name) => name !== null).map(colourName);
+  return said.length === 0 ? 'what its sources are' : [...new Set(said)].join(', ');
+}
+
+/** A timeline's colours and why it has them: "BT.709: most frames have it". */
+export function colourReason({ colour, reason, share }: ColourFinding): string {
+  const words = lightWords(colour);
+  switch (reason) {
+    case 'agree':
+      return (colour.primaries ?? colour.transfer) ? `${words}, as all its sources` : 'as stored: no source says what they are';
+    case 'most':
+      return `${words}, as ${Math.round(share * 100)} % of its frames`;
+    case 'asked':
+      return `${words}, as chosen`;
+    default:
+      return reason satisfies never;
+  }
+}
+
+/** How many of a kind are named before the rest is counted. */
+const NAMED = 3;
+
+function named(names: readonly string[]): string {
+  const few = names.slice(0, NAMED).join(', ');
+  return names.length > NAMED ? `${few} and ${names.length - NAMED} more` : few;
+}
+
+/** What becomes of the samples and colours of a timeline's sources when it is rendered so, a sentence each; empty where all come through as they are. */
+export function pictureNotes(
+  project: Project,
+  timeline: Timeline,
+  range: Timeline['range'],
+  form: Pick<SettledForm, 'kind' | 'codec' | 'depth'>,
+): string[] {
+  if (form.kind === 'wav') return [];
+  const finding = timelineColour(project, timeline, range);
+  const notes: string[] = [];
+  for (const { name, from, bent } of finding.converted)
+    notes.push(
+      `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${bent ? ', and what is lighter than white is bent under it (BT.2390)' : ''}.`,
+    );
+  const format = pixelFormatOf(form);
+  // By what is lost, whose pictures lose it.
+  const losing = new Map<string, string[]>();
+  for (const source of filesOf(project, timeline, range)) {
+    if (source.kind === 'sound') continue;
+    const losses = pictureLosses(source.pixelFormat, format).join(', ');
+    if (losses) losing.set(losses, [...(losing.get(losses) ?? []), source.name]);
+  }
+  for (const [losses, names] of losing) notes.push(`${named(names)}: ${losses}.`);
+  if (isHighRange(finding.colour.transfer) && form.depth === 8)
+    notes.push('High dynamic range in 8 bit shows bands in smooth shades. Take 10 bit.');
+  if (isHighRange(finding.colour.transfer) && FORMS[form.kind].codecs.length === 0)
+    notes.push(`${FORMS[form.kind].words} says nothing of high dynamic range: whoever opens it has to be told.`);
+  return notes;
+}

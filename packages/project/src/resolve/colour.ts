@@ -1,0 +1,144 @@
+import {
+  type Colour,
+  curveOf,
+  differsInLight,
+  type Encoding,
+  isHighRange,
+  type Light,
+  pixelFacts,
+  settledColour,
+  settledLight,
+} from '@thawline/core/picture';
+import type { ColourChoice, Project, Timeline } from '../document/document.js';
+import { filesOf, isOff, timelineOf } from './sources.js';
+
+/** What a timeline's pictures are composed in, and a render is tagged with. Primaries and transfer are null where no source says. */
+export type TimelineColour = Encoding & Light;
+
+export const COLOUR_SPACES: Record<ColourChoice, TimelineColour & { readonly words: string }> = {
+  bt709: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'limited', words: 'BT.709' },
+  bt2020: { primaries: 'bt2020', transfer: 'bt2020-10', matrix: 'bt2020nc', range: 'limited', words: 'BT.2020, standard range' },
+  pq: { primaries: 'bt2020', transfer: 'smpte2084', matrix: 'bt2020nc', range: 'limited', words: 'BT.2020, PQ' },
+  hlg: { primaries: 'bt2020', transfer: 'arib-std-b67', matrix: 'bt2020nc', range: 'limited', words: 'BT.2020, HLG' },
+};
+
+/** A source as its colours count. */
+export interface ColouredSource {
+  readonly name: string;
+  readonly pixelFormat: string;
+  readonly height: number;
+  readonly colour?: Colour | undefined;
+  /** Frames of the timeline that clips of it fill. */
+  readonly frames: number;
+}
+
+/** A timeline's colours, why they are these, and what has to be converted into them. */
+export interface ColourFinding {
+  readonly colour: TimelineColour;
+  /** agree: all sources say the same, or nothing. most: these fill most frames. asked: a person chose them. */
+  readonly reason: 'agree' | 'most' | 'asked';
+  /** Share of frames whose sources had these colours anyway. */
+  readonly share: number;
+  /** Sources that go through linear light. */
+  readonly converted: readonly {
+    readonly name: string;
+    readonly from: Light;
+    /** Lights above white of standard range are bent under it. */
+    readonly bent: boolean;
+  }[];
+}
+
+/** Meaning of red, green and blue as one word: what is not said is plain. */
+function meaningOf(colour: Colour | undefined): string {
+  const { primaries, transfer } = settledLight(colour, { primaries: 'bt709', transfer: 'bt709' });
+  return `${primaries} ${curveOf(transfer ?? 'bt709')}`;
+}
+
+/** What a timeline's sources do not agree in is brought to this, by the frame's height as players take it. */
+function usual(height: number, { transfer, primaries }: Light): Encoding {
+  if (isHighRange(transfer) || primaries === 'bt2020') return { matrix: 'bt2020nc', range: 'limited' };
+  return settledColour(undefined, height);
+}
+
+/**
+ * The colours in which pictures of several sources meet. Where they agree they stay as they are, tags and samples; else those count that fill most
+ * frames, of equal ones those of standard range, which every screen shows. Never simply the first.
+ * @param height of the timeline's frames
+ */
+export function colourOf(sources: readonly ColouredSource[], height: number, choice: ColourChoice | undefined): ColourFinding {
+  const own = (one: ColouredSource): Encoding => settledColour(one.colour, one.height);
+  const frames = sources.reduce((sum, s) => sum + s.frames, 0);
+  const finish = (colour: TimelineColour, reason: ColourFinding['reason']): ColourFinding => {
+    const converted = sources.flatMap(({ name, colour: said }) => {
+      const from = settledLight(said, colour);
+      if (!differsInLight(from, colour)) return [];
+      return [{ name, from, bent: isHighRange(from.transfer) && !isHighRange(colour.transfer) }];
+    });
+    const kept = sources.filter((s) => !converted.some((c) => c.name === s.name)).reduce((sum, s) => sum + s.frames, 0);
+    return { colour, reason, share: frames === 0 ? 1 : kept / frames, converted };
+  };
+  if (choice) {
+    const { words: _, ...space } = COLOUR_SPACES[choice];
+    return finish(space, 'asked');
+  }
+  const meanings = new Map<string, number>();
+  for (const s of sources) meanings.set(meaningOf(s.colour), (meanings.get(meaningOf(s.colour)) ?? 0) + s.frames);
+  const plain = (meaning: string): number => (/smpte2084|arib/.test(meaning) ? 1 : 0);
+  const [winner] = [...meanings].sort(([a, m], [b, n]) => n - m || plain(a) - plain(b) || (a < b ? -1 : 1));
+  const chosen = sources.filter((s) => meaningOf(s.colour) === winner?.[0]);
+  // What is stored as red, green and blue, or as grey, has no matrix of its own to keep.
+  const lumas = chosen.filter((s) => pixelFacts(s.pixelFormat)?.model === 'yuv');
+  const [first] = lumas.map(own);
+  const agree = first !== undefined && lumas.every((s) => own(s).matrix === first.matrix && own(s).range === first.range);
+  const said = (what: 'primaries' | 'transfer', of: readonly ColouredSource[]): string | null => {
+    const [one = null, ...others] = new Set(of.map((s) => s.colour?.[what] ?? null));
+    return others.length === 0 ? one : null;
+  };
+  if (meanings.size <= 1) {
+    const light = { primaries: said('primaries', lumas), transfer: said('transfer', lumas) };
+    return finish({ ...(agree ? first : usual(height, light)), ...light }, 'agree');
+  }
+  // Where several meet each has to say what it is.
+  const [primaries = 'bt709', transfer = 'bt709'] = winner?.[0].split(' ') ?? [];
+  const light = { primaries: said('primaries', chosen) ?? primaries, transfer: said('transfer', chosen) ?? transfer };
+  return finish({ ...(agree ? first : usual(height, light)), ...light }, 'most');
+}
+
+/** Frames of a timeline (or a range of it) that clips of each file fill, by the source's id; those of timelines placed in it included. */
+export function framesOfFiles(project: Project, timeline: Timeline, range: Timeline['range'] = null): Map<string, number> {
+  const found = new Map<string, number>();
+  const look = (within: Timeline, of: Timeline['range'], share: number): void => {
+    for (const clip of within.clips) {
+      if (isOff(within, clip)) continue;
+      const from = Math.max(clip.start, of?.from ?? 0);
+      const to = Math.min(clip.start + clip.length, of?.to ?? Number.POSITIVE_INFINITY);
+      if (to <= from) continue;
+      const inner = timelineOf(project, clip.sourceId);
+      const whole = inner ? inner.clips.reduce((end, c) => Math.max(end, c.start + c.length), 0) : 0;
+      if (inner) look(inner, null, (share * (to - from)) / Math.max(1, whole));
+      else found.set(clip.sourceId, (found.get(clip.sourceId) ?? 0) + share * (to - from));
+    }
+  };
+  look(timeline, range, 1);
+  return found;
+}
+
+/**
+ * The colours of a timeline's frames, or of a range of them.
+ * @param said what is known of a file's pictures; left out: what the project keeps of it
+ */
+export function timelineColour(
+  project: Project,
+  timeline: Timeline,
+  range: Timeline['range'] = null,
+  said?: (mediaId: string) => Pick<ColouredSource, 'pixelFormat' | 'height' | 'colour'> | undefined,
+): ColourFinding {
+  const frames = framesOfFiles(project, timeline, range);
+  const sources = filesOf(project, timeline, range).flatMap((source): ColouredSource[] => {
+    if (source.kind === 'sound') return [];
+    const kept = { pixelFormat: source.pixelFormat, height: source.height, colour: source.looks?.colour };
+    const known = said ? said(source.mediaId) : kept;
+    return known ? [{ name: source.name, frames: frames.get(source.id) ?? 0, ...known }] : [];
+  });
+  return colourOf(sources, timeline.height, timeline.colour);
+}
