@@ -265,7 +265,7 @@ export const routes = {
   picture: {
     method: 'get',
     path: '/media/{media}/pictures/{picture}',
-    summary: 'Exactly that picture, as JPEG',
+    summary: 'Exactly that picture, as JPEG, or as WebP where it has alpha',
     reply: { type: 'image/jpeg' },
   },
   fieldPicture: {

@@ -1,10 +1,11 @@
 import { encode } from './encode.js';
 import { encodeSound, join } from './join.js';
 import { packetBytes } from './packets.js';
-import { jpegOf, openJpegs, openPictures, tileJpegs } from './pictures.js';
+import { openPictures } from './pictures.js';
 import type { Media } from './port.js';
 import { probe, probeSeries } from './probe.js';
 import { openSound } from './sound.js';
+import { jpegOf, openStills, tileStills } from './stills.js';
 import { version } from './version.js';
 
 export type { Chromaticity, HighRange } from './colour.js';
@@ -33,9 +34,9 @@ export const ffmpeg: Media = {
   probeSeries,
   openPictures,
   openSound,
-  openJpegs,
+  openStills,
   jpegOf,
-  tileJpegs,
+  tileStills,
   encode,
   encodeSound,
   packetBytes,
@@ -47,3 +48,4 @@ export { seriesName, seriesPattern } from './process.js';
 export { asStored, probeWithFields } from './readFields.js';
 export { saidOf } from './said.js';
 export { sentence } from './sentences.js';
+export { stillType } from './stills.js';

@@ -199,7 +199,7 @@ test('pictures for screens are of standard range: 100 cd/m2 of high range are gr
   const probe = await ffmpeg.probe(path);
   const wanted = 255 * (luminanceOf(bent(pqOf(100), 1000, WHITE)) / WHITE) ** (1 / 2.4);
   const jpegs = [
-    (await ffmpeg.openJpegs(path, probe, { width: WIDTH, height: HEIGHT, quality: 2 })[Symbol.asyncIterator]().next()).value,
+    (await ffmpeg.openStills(path, probe, { width: WIDTH, height: HEIGHT, quality: 2 })[Symbol.asyncIterator]().next()).value,
     await ffmpeg.jpegOf(picture, { width: WIDTH, height: HEIGHT, pixelFormat: 'yuv420p10le', colour, most: WIDTH }),
   ] as Uint8Array[];
   for (const [i, jpeg] of jpegs.entries()) {

@@ -159,7 +159,7 @@ describe.each(adapters)('%s', (_name, media) => {
 
   test('every picture comes as a JPEG of its own', async () => {
     const probe = await media.probe(files.mp4 as string);
-    const jpegs = await all(media.openJpegs(files.mp4 as string, probe, { width: 80, height: 60, quality: 4 }));
+    const jpegs = await all(media.openStills(files.mp4 as string, probe, { width: 80, height: 60, quality: 4 }));
     expect(jpegs).toHaveLength(probe.pictures);
     expect(jpegs.every((j) => j[0] === 0xff && j[1] === 0xd8 && j.at(-1) === 0xd9)).toBe(true);
   });
@@ -382,9 +382,9 @@ describe('stills and numbered pictures', () => {
   test('several JPEGs become one, side by side', async () => {
     const path = files.mp4 as string;
     const probe = await ffmpeg.probe(path);
-    const jpegs = await all(ffmpeg.openJpegs(path, probe, { width: 160, height: 120, quality: 4, count: 5 }));
+    const jpegs = await all(ffmpeg.openStills(path, probe, { width: 160, height: 120, quality: 4, count: 5 }));
     const strip = join(folder, 'strip.jpg');
-    writeFileSync(strip, await ffmpeg.tileJpegs(jpegs, { width: 40, height: 30 }));
+    writeFileSync(strip, await ffmpeg.tileStills(jpegs, { width: 40, height: 30 }));
     expect(await ffmpeg.probe(strip)).toMatchObject({ width: 200, height: 30 });
   });
 });

@@ -1,17 +1,15 @@
 import type { Readable, Writable } from 'node:stream';
 import {
-  type Colour,
   type Encoding,
-  isHighRange,
-  type Light,
   pictureBytes,
   pixelFacts,
   pixelLayout,
   rgbaToPlanes,
   settledColour,
+  workingFormat,
 } from '@thawline/core/picture';
 import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
-import { conversion, nameOf } from './colour.js';
+import { conversion } from './colour.js';
 import { feed, rawInput } from './encode.js';
 import { lightFilters } from './light.js';
 import { type Known, MediaError, type PictureRequest, type Pictures } from './port.js';
@@ -82,9 +80,15 @@ const WITH_LUMA = /^(yuv|gray)/;
 const UNFILTERED_FROM = 4;
 
 /** What makes pictures with alpha ready to be seen without it, over black: what lies where nothing is seen is not to show. */
-function overBlack({ pixelFormat, alpha }: Known): string[] {
+export function overBlack({ pixelFormat, alpha }: Known): string[] {
   const hides = pixelFacts(pixelFormat)?.alpha && alpha !== 'multiplied' && alpha !== 'opaque';
   return hides ? ['premultiply=inplace=1'] : [];
+}
+
+/** Brings red, green and blue that were converted already to luma and chroma, where these are wanted. */
+function recoded(from: string, to: string, colour: Encoding | undefined): string[] {
+  if (!colour || pixelFacts(from)?.model !== 'rgb' || pixelFacts(to)?.model === 'rgb') return [];
+  return [`scale=iw:ih:${conversion(from, colour, colour).join(':')}`];
 }
 
 /** Decodes to packed raw pictures. */
@@ -93,7 +97,7 @@ export function openPictures(path: string, known: Known, request: PictureRequest
 }
 
 /** FFmpeg ends a series quietly at a file that is gone or cannot be read; here that is a failure. */
-async function* complete(
+export async function* complete(
   pictures: AsyncGenerator<Uint8Array>,
   known: Known,
   { from = 0, count = Number.POSITIVE_INFINITY }: { from?: number; count?: number },
@@ -117,7 +121,8 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const width = request.width ?? crop?.width ?? known.width;
   const height = request.height ?? crop?.height ?? known.height;
   const flags = `flags=${request.scaling === 'area' ? 'area' : 'bicubic'}${request.fields ? ':interl=1' : ''}`;
-  const hidden = layout.alpha ? [] : overBlack(known);
+  // Colour is multiplied by alpha where that is asked for, or where alpha is left out.
+  const multiplied = !layout.alpha || request.multiplied ? overBlack(known) : [];
   const grey = request.pixelFormat === 'gray';
   const luma = grey && WITH_LUMA.test(known.pixelFormat);
   // Of luma alone no chroma is rebuilt.
@@ -128,16 +133,23 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   // FFmpeg 5.1 rounds alpha of 8 bit on its way into planes; packed it is as it was.
   const isPacked = request.pixelFormat === 'gbrap' && known.pixelFormat !== 'gbrap';
   const outFormat = isPacked ? 'rgba' : request.pixelFormat;
-  filters.push(...hidden);
   if (crop) filters.push(`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`);
+  const lit = grey ? 'yuv444p' : outFormat;
+  const clear = multiplied.length > 0 ? workingFormat(known.pixelFormat) : lit;
   const lights = request.colour
     ? lightFilters({ ...known, width, height }, request.colour, {
-        pixelFormat: grey ? 'yuv444p' : outFormat,
-        alpha: layout.alpha,
+        pixelFormat: clear,
+        alpha: layout.alpha || multiplied.length > 0,
       })
     : [];
+  if (lights.length === 0) filters.unshift(...multiplied);
   if (lights.length > 0)
-    filters.push(...(scaled ? [`scale=${width}:${height}:${flags}`] : []), ...lights, ...(grey ? ['extractplanes=y'] : []));
+    filters.push(
+      ...(scaled ? [`scale=${width}:${height}:${flags}`] : []),
+      ...lights,
+      ...(multiplied.length > 0 ? [...multiplied, ...recoded(clear, lit, request.colour), `format=${lit}`] : []),
+      ...(grey ? ['extractplanes=y'] : []),
+    );
   // Luma as stored: a conversion to grey would stretch its range, were both not said to be the same; chroma is not scaled to be thrown away.
   else if (luma && scaled) filters.push(`scale=${width}:${height}:${flags}:in_range=full:out_range=full`, 'format=gray');
   else {
@@ -188,7 +200,7 @@ function readFields(
 }
 
 /** FFmpeg with a file's pictures going in: those that the file stores, or what reading its fields makes of them. */
-function decoding(
+export function decoding(
   path: string,
   known: Known,
   request: Pick<PictureRequest, 'from' | 'about' | 'count' | 'threads' | 'signal'>,
@@ -264,126 +276,4 @@ async function* slices(
     if (!finished) process.child.kill('SIGKILL');
   }
   if (given < count) await process.done;
-}
-
-/** Decodes to one JPEG a picture (baseline, from FFmpeg's mjpeg), cut at the markers. */
-export function openJpegs(path: string, known: Known, request: JpegRequest): AsyncGenerator<Uint8Array> {
-  return complete(jpegs(path, known, request), known, request);
-}
-
-/** Primaries beyond those that screens are made for. */
-const WIDE = /^(bt2020|smpte428|smpte431|smpte432|film)$/;
-
-/** Whether colours look wrong where nobody converts them. */
-function isWide(colour: Colour | undefined): boolean {
-  return isHighRange(colour?.transfer ?? null) || WIDE.test(colour?.primaries ?? '');
-}
-
-/** What screens show. */
-const SCREEN = { matrix: 'bt709', range: 'limited', primaries: 'bt709', transfer: 'bt709' } as const;
-
-interface JpegRequest {
-  readonly width: number;
-  readonly height: number;
-  /** FFmpeg's scale: 2 is finest, 31 coarsest. */
-  readonly quality: number;
-  readonly from?: number;
-  readonly count?: number;
-  readonly signal?: AbortSignal;
-}
-
-async function* jpegs(path: string, known: Known, request: JpegRequest): AsyncGenerator<Uint8Array> {
-  const { matrix, range } = known.colour ?? { matrix: null, range: null };
-  // Raw pictures do not say what the file said of itself.
-  const said = known.fieldsRead
-    ? [...(matrix ? [`in_color_matrix=${nameOf(matrix)}`] : []), `in_range=${range ?? 'limited'}`]
-    : [];
-  const sized = `scale=${request.width}:${request.height}:flags=bicubic`;
-  // For looking at: high range and wide colours are brought to what screens show.
-  const lights = isWide(known.colour)
-    ? lightFilters({ ...known, ...request }, SCREEN, { pixelFormat: 'yuv444p', alpha: false })
-    : [];
-  const seen =
-    lights.length > 0
-      ? [sized, ...lights, 'scale=iw:ih:in_color_matrix=bt709:in_range=limited:out_color_matrix=bt601:out_range=full']
-      : [[sized, ...said, 'out_range=full'].join(':')];
-  const filters = [...overBlack(known), ...seen, 'format=yuvj420p'];
-  const quality = String(request.quality);
-  const output = ['-c:v', 'mjpeg', '-q:v', quality, '-f', 'image2pipe', 'pipe:1'];
-  const process = decoding(path, known, request, { inputFormat: formatOfFields(known.pixelFormat), filters, output });
-  let rest: Uint8Array = new Uint8Array(0);
-  let searched = 0;
-  let finished = false;
-  try {
-    for await (const chunk of process.child.stdout as unknown as AsyncIterable<Uint8Array>) {
-      const joined = new Uint8Array(rest.length + chunk.length);
-      joined.set(rest);
-      joined.set(chunk, rest.length);
-      rest = joined;
-      // Entropy-coded data never holds FF D9 (FF is stuffed with 00), so the end marker ends the picture.
-      for (let at = Math.max(1, searched); at < rest.length; at++) {
-        if (rest[at] === 0xd9 && rest[at - 1] === 0xff) {
-          yield rest.slice(0, at + 1);
-          rest = rest.slice(at + 1);
-          at = 0;
-        }
-      }
-      searched = rest.length;
-    }
-    finished = true;
-  } finally {
-    if (!finished) process.child.kill('SIGKILL');
-  }
-  await process.done;
-}
-
-/** A raw picture as a JPEG: see the port. */
-export async function jpegOf(
-  picture: Uint8Array,
-  request: { width: number; height: number; pixelFormat: string; colour?: Encoding & Partial<Light>; most: number },
-  signal?: AbortSignal,
-): Promise<Uint8Array> {
-  const even = (n: number): number => Math.max(2, Math.round(n / 2) * 2);
-  const width = even(Math.min(request.most, request.width));
-  const height = even((request.height * width) / request.width);
-  const encoding = request.colour ?? settledColour(undefined, request.height);
-  const colour: Colour = { primaries: null, transfer: null, ...encoding };
-  const known = { width, height, pixelFormat: request.pixelFormat, colour };
-  const lights = isWide(colour) ? lightFilters(known, SCREEN, { pixelFormat: 'yuv444p', alpha: false }) : [];
-  const { matrix, range } = lights.length > 0 ? SCREEN : encoding;
-  const colours = `in_color_matrix=${nameOf(matrix)}:in_range=${range}:out_color_matrix=bt601:out_range=full`;
-  const sized = `scale=${width}:${height}:flags=bicubic`;
-  const filters = lights.length > 0 ? [sized, ...lights, `scale=iw:ih:${colours}`] : [`${sized}:${colours}`];
-  const args = [
-    ...['-hide_banner', '-v', 'error', '-protocol_whitelist', 'file,pipe', ...rawInput({ ...request, rate: rate(25) })],
-    ...['-vf', [...filters, 'format=yuvj420p'].join(','), '-frames:v', '1'],
-    ...['-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', 'pipe:1'],
-  ];
-  return collected(run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure: 'decode-failed', signal }), [picture]);
-}
-
-/** Several JPEGs as one, side by side: see the port. */
-export async function tileJpegs(
-  jpegs: readonly Uint8Array[],
-  tile: { width: number; height: number },
-  signal?: AbortSignal,
-): Promise<Uint8Array> {
-  const args = [
-    ...['-hide_banner', '-v', 'error', ...GUARD, '-f', 'jpeg_pipe', '-i', 'pipe:0'],
-    ...['-vf', `scale=${tile.width}:${tile.height}:flags=bicubic,tile=${jpegs.length}x1`, '-frames:v', '1'],
-    ...['-c:v', 'mjpeg', '-q:v', '5', '-f', 'image2pipe', 'pipe:1'],
-  ];
-  return collected(run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure: 'decode-failed', signal }), jpegs);
-}
-
-/** What a process gives back for what it is given. */
-async function collected(process: ReturnType<typeof run>, given: readonly Uint8Array[]): Promise<Uint8Array> {
-  const stdin = process.child.stdin as Writable;
-  stdin.on('error', () => undefined);
-  for (const bytes of given) stdin.write(bytes);
-  stdin.end();
-  const parts: Buffer[] = [];
-  for await (const part of process.child.stdout as Readable) parts.push(part as Buffer);
-  await process.done;
-  return Buffer.concat(parts);
 }

@@ -108,6 +108,8 @@ export class MediaError extends Error {
 export interface PictureRequest {
   /** A planar format of core/picture ("gray", "yuv420p", "yuva444p10le" …). Without alpha, pictures that have it come over black. */
   readonly pixelFormat: string;
+  /** With a format that has alpha: colour comes multiplied by it, however it is stored. Default: as stored. */
+  readonly multiplied?: boolean;
   /** Scaled to exactly this; both or neither. Without: as stored. */
   readonly width?: number;
   readonly height?: number;
@@ -236,8 +238,8 @@ export interface Media {
     pictures: AnyIterable<Uint8Array>,
     sound?: AnyIterable<Float32Array>,
   ): Promise<void>;
-  /** Writes every picture as a JPEG, one after the other, at most `width` wide; returns when all are written to the sink. */
-  openJpegs(
+  /** Every picture for looking at, one after the other: as JPEG, or as WebP where it has alpha. High range and wide colours as screens show them. */
+  openStills(
     path: string,
     probe: Known,
     request: { width: number; height: number; quality: number; from?: number; count?: number; signal?: AbortSignal },
@@ -259,6 +261,6 @@ export interface Media {
     request: { width: number; height: number; pixelFormat: string; colour?: Encoding & Partial<Light>; most: number },
     signal?: AbortSignal,
   ): Promise<Uint8Array>;
-  /** One JPEG of several, side by side, each scaled to exactly width x height. */
-  tileJpegs(jpegs: readonly Uint8Array[], tile: { width: number; height: number }, signal?: AbortSignal): Promise<Uint8Array>;
+  /** One JPEG of several pictures of openStills, side by side, each scaled to exactly width x height. */
+  tileStills(stills: readonly Uint8Array[], tile: { width: number; height: number }, signal?: AbortSignal): Promise<Uint8Array>;
 }

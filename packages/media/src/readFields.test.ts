@@ -103,7 +103,7 @@ test('scaled, grey and as JPEG, pictures as read are given like any other', asyn
   }
   expect(count).toBe(40);
   const jpegs: Uint8Array[] = [];
-  for await (const jpeg of ffmpeg.openJpegs(tape, probe, { width: 48, height: 32, quality: 4, from: 30, count: 5 }))
+  for await (const jpeg of ffmpeg.openStills(tape, probe, { width: 48, height: 32, quality: 4, from: 30, count: 5 }))
     jpegs.push(jpeg);
   expect(jpegs.map((j) => [j[0], j[1]])).toEqual(Array.from({ length: 5 }, () => [0xff, 0xd8]));
 });

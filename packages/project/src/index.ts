@@ -132,7 +132,19 @@ export {
   segmentsOf,
   shownAt,
 } from './resolve/plan.js';
-export { filesOf, holds, isMoving, isOff, nestedOf, sourceOf, timelineAsSource, withNested } from './resolve/sources.js';
+export {
+  beneath,
+  filesOf,
+  holds,
+  isClear,
+  isMoving,
+  isOff,
+  nestedOf,
+  seesThrough,
+  sourceOf,
+  timelineAsSource,
+  withNested,
+} from './resolve/sources.js';
 export type { FrameTally, TimelineFrameState } from './resolve/tally.js';
 export { stateAt, tallyFrames } from './resolve/tally.js';
 export type { CarryReport, ClipCarry, CutMove } from './timelines/carry.js';

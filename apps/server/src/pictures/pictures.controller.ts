@@ -1,5 +1,6 @@
 import { Controller, Inject, Param, Query, Res } from '@nestjs/common';
 import { FIELD_VIEWS, type FieldView, fieldPictureQuerySchema } from '@thawline/contract';
+import { stillType } from '@thawline/media';
 import type { Response } from 'express';
 import { z } from 'zod';
 import { Checked, checkedId } from '../http/checked.js';
@@ -21,10 +22,10 @@ export class PicturesController {
     @Param('picture', pictureNumber) picture: number,
     @Res() response: Response,
   ) {
-    const jpeg = await this.pictures.picture(media, picture);
+    const still = await this.pictures.picture(media, picture);
     // A file's pictures never change: changed bytes get another id.
-    response.set({ 'Content-Type': 'image/jpeg', 'Cache-Control': 'private, max-age=31536000, immutable' });
-    response.end(jpeg);
+    response.set({ 'Content-Type': stillType(still), 'Cache-Control': 'private, max-age=31536000, immutable' });
+    response.end(still);
   }
 
   @Route('fieldPicture')

@@ -51,7 +51,7 @@ export class PicturesService {
     if (from !== undefined && to !== undefined) return readRange(proxyFiles(folder).pictures, from, to);
     const request = { ...proxySize(media.probe), quality: 4, from: picture, count: 1 };
     const { path } = await this.media.open(mediaId);
-    const jpeg = await this.turns.take(() => first(this.port.openJpegs(path, media.probe, request)));
+    const jpeg = await this.turns.take(() => first(this.port.openStills(path, media.probe, request)));
     if (jpeg) return jpeg;
     throw new Failure('unknown-picture', { picture }, `Picture ${picture} of ${media.name} cannot be decoded.`);
   }

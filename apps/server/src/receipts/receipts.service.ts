@@ -150,7 +150,7 @@ export class ReceiptsService {
     const width = even(Math.min(SHOWN_WIDTH, probe.width));
     const size = { width, height: even((probe.height * width) / probe.width) };
     const source = series ? seriesPattern(path, 'png') : path;
-    for await (const jpeg of this.port.openJpegs(source, probe, { ...size, quality: 4, from: frame, count: 1 })) return jpeg;
+    for await (const jpeg of this.port.openStills(source, probe, { ...size, quality: 4, from: frame, count: 1 })) return jpeg;
     return null;
   }
 

@@ -1,3 +1,4 @@
+import { stillType } from '@thawline/media';
 /** Text in a page. */
 export const inPage = (text: string): string =>
   text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] as string);
@@ -19,8 +20,8 @@ ${body}
 `;
 }
 
-/** A JPEG with words beneath it. */
-export function pictureIn(jpeg: Uint8Array, alt: string, words: string): string {
-  const data = Buffer.from(jpeg).toString('base64');
-  return `<figure><img alt="${inPage(alt)}" src="data:image/jpeg;base64,${data}"/><figcaption>${inPage(words)}</figcaption></figure>`;
+/** A picture with words beneath it. */
+export function pictureIn(still: Uint8Array, alt: string, words: string): string {
+  const data = Buffer.from(still).toString('base64');
+  return `<figure><img alt="${inPage(alt)}" src="data:${stillType(still)};base64,${data}"/><figcaption>${inPage(words)}</figcaption></figure>`;
 }

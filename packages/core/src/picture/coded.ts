@@ -90,7 +90,7 @@ export function codedAs(coder: PictureCoder, name: string): CodedAs {
     const cost = format === planar ? -1 : lost * 1000 + size;
     if (!best || cost < best.cost) best = { format, losses: format === planar ? [] : losses, cost };
   }
-  return best ?? { format: taken[0] as string, losses: ['model'] };
+  return best ? { format: best.format, losses: best.losses } : { format: taken[0] as string, losses: ['model'] };
 }
 
 /** What of pictures of one format does not hold once they are another, in words; empty where all of them does. */
@@ -102,6 +102,9 @@ export function pictureLosses(from: string, to: string): string[] {
 const modelWords = ({ model, chroma }: PixelFacts): string =>
   model === 'yuv' ? (chroma as string) : model === 'rgb' ? 'RGB' : 'grey';
 
+/** What is said where alpha is lost. */
+export const ALPHA_LOST = 'alpha is not kept';
+
 /** What is not kept of pictures of one format when they are coded as another, in words; empty where all of them is. */
 export function lossWords(from: string, { format, losses }: CodedAs): string[] {
   const [a, b] = [pixelFacts(from), pixelFacts(format)];
@@ -111,7 +114,7 @@ export function lossWords(from: string, { format, losses }: CodedAs): string[] {
   return said.map((loss) => {
     switch (loss) {
       case 'alpha':
-        return 'alpha is not kept';
+        return ALPHA_LOST;
       case 'depth':
         return `${a.bits} bit becomes ${b.bits}`;
       case 'chroma':

@@ -12,7 +12,7 @@ export {
 } from './alpha.js';
 export { Average } from './average.js';
 export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
-export { codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES, pictureLosses } from './coded.js';
+export { ALPHA_LOST, codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES, pictureLosses } from './coded.js';
 export type { Colour, Encoding, Light, PixelRange } from './colour.js';
 export {
   bent,
@@ -39,6 +39,7 @@ export type { Mix } from './light.js';
 export { MIXES, mixLight, mixLightRgba } from './light.js';
 export { meanSquare, psnrOf, ssim } from './likeness.js';
 export { differenceRgba, mix8, mix16 } from './mix.js';
+export { layOver, overlay } from './overlay.js';
 export type { Paint } from './paint.js';
 export { lumaShares, PAINTS, paintOf, paintSamples } from './paint.js';
 export type { Box, Framed, FramingWay, Shape, Size } from './place.js';

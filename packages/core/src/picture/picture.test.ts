@@ -1,15 +1,21 @@
 import {
+  codedAs,
   differenceRgba,
   fillBlack,
   frameBox,
+  layOver,
   mix8,
   mix16,
+  overlay,
   pictureBytes,
+  pictureLosses,
   pixelLayout,
+  pixelWords,
   placeBox,
   placePicture,
   rgbaToYuv420,
   shrinkPlane,
+  workingFormat,
   yuv420ToRgba,
 } from './index.js';
 
@@ -133,4 +139,40 @@ test('what reaches over the edges of the frame is cut, plane by plane', () => {
   placePicture(layout, { picture, box: { x: -2, y: 2, width: 8, height: 4 }, frame, out });
   expect([...out.subarray(0, 12)]).toEqual([16, 16, 16, 16, 16, 16, 16, 16, 2, 3, 4, 5]);
   expect([...out.subarray(32, 40)]).toEqual([128, 128, 33, 34, 37, 38, 128, 128]);
+});
+
+test('a picture with alpha over a frame: colour for several pixels takes its part of each', () => {
+  const over = pixelLayout('yuva444p') as NonNullable<ReturnType<typeof pixelLayout>>;
+  const frame = { width: 4, height: 2 };
+  const out = new Uint8Array(pictureBytes(YUV, 4, 2)).fill(100, 0, 8).fill(128, 8);
+  // Two by two pixels at (2, 0): the left column opaque and light, with colour, the right one not there.
+  const picture = Uint8Array.of(...[200, 16, 200, 16], ...[168, 128, 168, 128], ...[128, 128, 128, 128], ...[255, 0, 255, 0]);
+  overlay(over, YUV, { picture, box: { x: 2, y: 0, width: 2, height: 2 }, frame, full: false, out });
+  expect([...out.subarray(0, 8)]).toEqual([100, 100, 200, 100, 100, 100, 200, 100]);
+  // Half of the block has 40 more than no colour.
+  expect([...out.subarray(8)]).toEqual([128, 148, 128, 128]);
+  const half = new Uint8Array(12).fill(100, 0, 8).fill(128, 8);
+  layOver(YUV, {
+    picture: Uint8Array.of(200, 200, 200, 200, 128, 128),
+    box: { x: 2, y: 0, width: 2, height: 2 },
+    frame,
+    opacity: 0.5,
+    out: half,
+  });
+  expect([...half.subarray(0, 8)]).toEqual([100, 100, 150, 150, 100, 100, 150, 150]);
+});
+
+test('formats are told by name: what planar one holds their samples, and what a coder loses of them', () => {
+  expect(
+    ['nv12', 'rgb24', 'bgra', 'p010le', 'yuyv422', 'ya8', 'pal8', 'rgb48be', 'yuv411p', 'gbrpf32le'].map(workingFormat),
+  ).toEqual([...['yuv420p', 'gbrp', 'gbrap', 'yuv420p10le', 'yuv422p', 'gbrap', 'gbrap', 'gbrp16le', 'yuv422p', 'gbrp16le']]);
+  expect(codedAs('h264', 'yuv444p12le')).toEqual({ format: 'yuv444p10le', losses: ['depth'] });
+  expect(codedAs('prores', 'gbrap')).toEqual({ format: 'yuva444p10le', losses: ['model'] });
+  expect(codedAs('ffv1', 'yuva420p12le').losses).toEqual([]);
+  expect(pictureLosses('yuva422p10le', 'yuv420p')).toEqual([
+    'alpha is not kept',
+    'colour of 4:2:2 becomes that of 4:2:0',
+    '10 bit becomes 8',
+  ]);
+  expect(pixelWords('yuva444p10le')).toBe('4:4:4, 10 bit, with alpha');
 });

@@ -41,6 +41,7 @@ import { retimeClip } from './treatment/retimeClip.js';
 import { setFit } from './treatment/setFit.js';
 import { setFraming } from './treatment/setFraming.js';
 import { setMix } from './treatment/setMix.js';
+import { setOpacity } from './treatment/setOpacity.js';
 import { setShutter } from './treatment/setShutter.js';
 import { setSound } from './treatment/setSound.js';
 
@@ -78,6 +79,7 @@ export const COMMANDS = [
   setMix,
   chooseFrames,
   setFraming,
+  setOpacity,
   setSound,
   setTies,
   placeAligned,

@@ -321,6 +321,9 @@ const STEPS: Record<CommandType, readonly Step[]> = {
       framing: pick(['inside', 'fill', 'as-is'] as const, c) ?? 'inside',
     })),
   ],
+  setOpacity: [
+    ofClip(({ id }, clip, [, , c]) => ({ type: 'setOpacity', timelineId: id, clipIds: [clip.id], opacity: (c % 5) / 4 })),
+  ],
   setTies: [
     (project, [a, b, c, d]) => {
       const [one, other] = [fileBy(project, a), fileBy(project, b)];

@@ -291,6 +291,9 @@ export const dissolveSchema = z
   .object({ before: z.int().min(0).max(CLIP_FRAMES), after: z.int().min(0).max(CLIP_FRAMES), kept: kept.optional() })
   .refine(({ before, after }) => before + after > 0);
 
+/** How much of a picture is seen over what lies beneath it. */
+export const opacitySchema = z.number().min(0).max(1);
+
 /** What every clip has. */
 const clipBase = {
   id: idSchema,
@@ -319,6 +322,8 @@ const clipBase = {
     })
     .nullable(),
   framing: z.enum(FRAMINGS).default('inside'),
+  /** Left out: all of it is seen. */
+  opacity: opacitySchema.optional(),
   /** How two pictures are mixed where they are: as stored, or as light adds up. */
   mix: z.enum(MIXES).default('stored'),
   /** How much of a frame the shutter is open, in degrees; 0 shows a frame's own moment alone. */

@@ -33,7 +33,12 @@ export const FORMAT_STEPS: readonly FormatStep[] = [
   // Left out of what came before: its frames were whole pictures.
   { name: 'timelines of two fields a frame', to: 5, document: (document) => document, patches: (patches) => patches },
   // Left out of what came before: nobody asked the files.
-  { name: 'looks of sources, colours of timelines', to: 6, document: (document) => document, patches: (patches) => patches },
+  {
+    name: 'looks of sources, colours of timelines, opacity of clips',
+    to: 6,
+    document: (document) => document,
+    patches: (patches) => patches,
+  },
 ];
 
 /** A document of an earlier format as this program has it. */

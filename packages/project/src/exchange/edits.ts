@@ -54,6 +54,7 @@ const EXACT = {
   fit: true,
   speed: true,
   framing: true,
+  opacity: true,
   keptAt: true,
   curve: true,
   mix: true,
@@ -109,8 +110,26 @@ export function toEditClip(
   { clip, source, options }: { readonly clip: Clip; readonly source: Source; readonly options: SaveOptions },
 ): EditClip {
   const inner = timelineOf(project, clip.sourceId);
-  const { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link } = clip;
-  const exact = { inPicture, headTrim, fit, speed, framing, keptAt, curve, mix, shutter, instead, sound, level, slip, link };
+  const { inPicture, headTrim, fit, speed, framing, opacity, keptAt, curve, mix, shutter, instead, sound, level, slip, link } =
+    clip;
+  const seen = opacity === undefined ? {} : { opacity };
+  const exact = {
+    inPicture,
+    headTrim,
+    fit,
+    speed,
+    framing,
+    ...seen,
+    keptAt,
+    curve,
+    mix,
+    shutter,
+    instead,
+    sound,
+    level,
+    slip,
+    link,
+  };
   const { reference = null, ...kept } = (clip.kept ?? {}) as { reference?: Kept } & Record<string, unknown>;
   const metadata = (clip.kept?.metadata ?? {}) as Record<string, unknown>;
   const marks = marksOn(timeline, clip).map((mark) => ({ ...markOf(mark), frame: mark.frame - clip.start }));

@@ -40,6 +40,11 @@ export function lossesOf(project: Project, timeline: Timeline, form: EditForm): 
     `has an open shutter. ${frames(form)}`,
     `have an open shutter. ${frames(form)}`,
   );
+  tell(
+    shown.filter((c) => c.opacity !== undefined),
+    `is seen through. ${frames(form)}`,
+    `are seen through. ${frames(form)}`,
+  );
   const framed = shown.filter((c) => c.framing !== 'inside');
   tell(
     framed,

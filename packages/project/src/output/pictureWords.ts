@@ -1,4 +1,4 @@
-import { colourName, isHighRange, type Light, pictureLosses } from '@thawline/core/picture';
+import { ALPHA_LOST, colourName, isHighRange, type Light, pictureLosses } from '@thawline/core/picture';
 import type { Project, Timeline } from '../document/document.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
 import { filesOf } from '../resolve/sources.js';
@@ -52,7 +52,10 @@ export function pictureNotes(
   const losing = new Map<string, string[]>();
   for (const source of filesOf(project, timeline, range)) {
     if (source.kind === 'sound') continue;
-    const losses = pictureLosses(source.pixelFormat, format).join(', ');
+    // Alpha has done its work by then: what lies beneath is seen through it.
+    const losses = pictureLosses(source.pixelFormat, format)
+      .filter((loss) => loss !== ALPHA_LOST)
+      .join(', ');
     if (losses) losing.set(losses, [...(losing.get(losses) ?? []), source.name]);
   }
   for (const [losses, names] of losing) notes.push(`${named(names)}: ${losses}.`);

@@ -5,7 +5,7 @@ import type { Clip, Project, Source, Timeline } from '../document/document.js';
 import { asSeen, clipAsSeen } from '../timing/fieldRate.js';
 import { clipEnd, mappingOf, type TimingOf, timelineLength } from '../timing/mapping.js';
 import { type Dissolving, dissolveShare, dissolvesOf } from './dissolves.js';
-import { nestedOf, sourceOf } from './sources.js';
+import { beneath, isClear, nestedOf, sourceOf } from './sources.js';
 
 /** A run of frames that show one clip, or nothing. */
 export interface Segment {
@@ -155,7 +155,14 @@ function stack(
     return;
   }
   const { clip, dissolve } = segment;
-  const one = (of: Clip, part: Within): void => stackClip(stacking, { timeline, clip: of, frame, within: part, depth });
+  const one = (of: Clip, part: Within): void => {
+    const source = sourceOf(project, of.sourceId);
+    // Seen through it is what the lanes beneath show.
+    if (isClear(of, source)) stack(stacking, { timeline: beneath(timeline, of), frame, within: part, depth });
+    const { opacity = 1 } = of;
+    if (opacity > 0)
+      stackClip(stacking, { timeline, clip: of, frame, within: { ...part, opacity: part.opacity * opacity }, depth });
+  };
   if (!dissolve) {
     one(clip, within);
     return;
@@ -209,12 +216,12 @@ function stackClip(
   const pictures = [...picturesIn(content)];
   // Of very many only some are drawn, evenly chosen: this is for looking at, and each has to be loaded.
   const drawn = pictures.filter((_, i) => i % Math.ceil(pictures.length / LAYERS_MOST) === 0);
-  let beneath = 0;
+  let covered = 0;
   for (const [number, weight] of drawn) {
-    beneath += weight;
+    covered += weight;
     // Over what lies beneath it, a picture covers its own part of all that is there then.
-    const opacity = (within.opacity * weight) / (1 - within.opacity + within.opacity * beneath);
-    const next = { box, seen, opacity, toBeMade: within.toBeMade || (content.kind === 'made' && beneath !== weight) };
+    const opacity = (within.opacity * weight) / (1 - within.opacity + within.opacity * covered);
+    const next = { box, seen, opacity, toBeMade: within.toBeMade || (content.kind === 'made' && covered !== weight) };
     const at = Math.min(source.pictures - 1, number);
     if (inner) stack(stacking, { timeline: inner, frame: at, within: next, depth: depth + 1 });
     else layers.push({ source, picture: at, ...next });

@@ -1,3 +1,4 @@
+import { pixelFacts } from '@thawline/core/picture';
 import { secondsOf } from '@thawline/core/time';
 import { isDraft } from 'immer';
 import type { Clip, FileSource, Project, Source, Timeline } from '../document/document.js';
@@ -91,6 +92,38 @@ export function holds(project: Project, inner: string, outer: string): boolean {
 /** Whether a clip is neither seen nor heard: it, or its lane, is switched off. */
 export function isOff(timeline: Timeline, clip: Clip): boolean {
   return clip.off === true || timeline.lanes.some((l) => l.id === clip.laneId && l.off);
+}
+
+/** Whether what lies beneath a source's pictures is seen through them. */
+export function seesThrough(source: Source): boolean {
+  return (
+    source.kind !== 'sound' &&
+    source.kind !== 'timeline' &&
+    pixelFacts(source.pixelFormat)?.alpha === true &&
+    source.looks?.alpha !== 'opaque'
+  );
+}
+
+/** Whether what lies beneath a clip is seen through it. */
+export function isClear(clip: Pick<Clip, 'opacity'>, source: Source | undefined): boolean {
+  return clip.opacity !== undefined || (source !== undefined && seesThrough(source));
+}
+
+const lowered = new WeakMap<Timeline, Map<string, Timeline>>();
+
+/** The same timeline without a clip's lane and all above it: what lies beneath the clip. Made once for each lane. */
+export function beneath(timeline: Timeline, clip: Pick<Clip, 'laneId'>): Timeline {
+  const known = lowered.get(timeline) ?? new Map<string, Timeline>();
+  lowered.set(timeline, known);
+  const found = known.get(clip.laneId);
+  if (found) return found;
+  const lane = timeline.lanes.findIndex((l) => l.id === clip.laneId);
+  const made = {
+    ...timeline,
+    lanes: timeline.lanes.map((l, i) => (l.kind === 'picture' && i >= lane ? { ...l, off: true as const } : l)),
+  };
+  known.set(clip.laneId, made);
+  return made;
 }
 
 /** The files that a timeline (or a range of its frames) needs, those of timelines placed in it included, each once. */

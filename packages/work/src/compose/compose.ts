@@ -1,9 +1,20 @@
 import { frameContent, positionAt, SHARES } from '@thawline/core/cadence';
 import { weaveFields } from '@thawline/core/fields';
-import { fillBlack, pictureBytes, placePicture, type Size } from '@thawline/core/picture';
-import { MediaError } from '@thawline/media';
+import {
+  fillBlack,
+  layOver,
+  overlay,
+  pictureBytes,
+  pixelFacts,
+  placePicture,
+  planarName,
+  type Size,
+  workingFormat,
+} from '@thawline/core/picture';
+import { MediaError, type Probe } from '@thawline/media';
 import {
   atFieldRate,
+  beneath,
   type Clip,
   type Dissolving,
   dissolveShare,
@@ -21,7 +32,9 @@ import {
   boxAt,
   type FieldsWanted,
   type FrameRange,
+  hasAlpha,
   kindOf,
+  type Look,
   layoutOf,
   PLAIN,
   type RenderInput,
@@ -58,7 +71,7 @@ export async function* composed(context: MediaContext, input: RenderInput, size:
       continue;
     }
     if (whole.clip) {
-      yield* clipAlone(context, input, { clip: whole.clip, range: { from, to }, size });
+      yield* clipSeen(context, input, { clip: whole.clip, range: { from, to }, size });
       continue;
     }
     fillBlack(layout, { width: size.width, height: size.height, out: frame, full });
@@ -105,7 +118,7 @@ async function* dissolved(
   const layout = layoutOf(input);
   const { make } = mixing(layout, size);
   const mixed = new Uint8Array(pictureBytes(layout, size.width, size.height));
-  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipAlone(context, input, { clip, range, size }));
+  const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipSeen(context, input, { clip, range, size }));
   try {
     for (let frame = range.from; frame < range.to; frame++) {
       const [a, b] = await Promise.all([out?.next(), into?.next()]);
@@ -116,6 +129,70 @@ async function* dissolved(
   } finally {
     await Promise.all([out?.return(undefined), into?.return(undefined)]);
   }
+}
+
+/** Whole frames of one clip, over what lies beneath it where that is seen; each is good until the next. */
+function clipSeen(
+  context: MediaContext,
+  input: RenderInput,
+  wanted: { readonly clip: Clip; readonly range: FrameRange; readonly size: Size },
+): AsyncGenerator<Uint8Array> {
+  const source = sourceOf(input.project, wanted.clip.sourceId);
+  const probe = source && input.files[source.mediaId]?.probe;
+  // What the file says now counts, as for all else that is composed.
+  const clear = probe && hasAlpha(probe);
+  if (source && (clear || wanted.clip.opacity !== undefined))
+    return clipOver(context, input, { ...wanted, source, clear: clear ? probe : null });
+  return clipAlone(context, input, wanted);
+}
+
+/** Frames of what lies beneath a clip, with its pictures over it as far as they are seen. */
+async function* clipOver(
+  context: MediaContext,
+  input: RenderInput,
+  {
+    clip,
+    source,
+    clear,
+    range,
+    size,
+  }: {
+    readonly clip: Clip;
+    readonly source: Source;
+    /** Its file, where that has alpha. */
+    readonly clear: Probe | null;
+    readonly range: FrameRange;
+    readonly size: Size;
+  },
+): AsyncGenerator<Uint8Array> {
+  const layout = layoutOf(input);
+  const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
+  const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
+  const { opacity = 1 } = clip;
+  const { look: own = PLAIN } = input;
+  const look: Look = clear ? { ...own, pixelFormat: overFormat(clear.pixelFormat) } : own;
+  const over = layoutOf({ look });
+  const full = look.colour?.range === 'full';
+  const under = composed(context, { ...input, timeline: beneath(input.timeline, clip), range }, size);
+  const pictures = clipFrames(context, { ...input, look }, { clip, source, range, box });
+  try {
+    for (;;) {
+      const [below, above] = await Promise.all([under.next(), pictures.next()]);
+      if (below.done || above.done) return;
+      frame.set(below.value);
+      if (clear) overlay(over, layout, { picture: above.value, box, frame: size, full, opacity, out: frame });
+      else layOver(layout, { picture: above.value, box, frame: size, opacity, out: frame });
+      yield frame;
+    }
+  } finally {
+    await Promise.all([under.return(undefined), pictures.return(undefined)]);
+  }
+}
+
+/** Pictures that are laid over others have colour for each pixel, at their own depth: brought to another, all of alpha would be a little less. */
+function overFormat(pixelFormat: string): string {
+  const bits = pixelFacts(workingFormat(pixelFormat))?.bits ?? 8;
+  return planarName({ model: 'yuv', bits, chroma: '4:4:4', alpha: true });
 }
 
 /** Whole frames with one clip in them; each is good until the next. */
@@ -153,7 +230,7 @@ function clipFrames(
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
   const layout = layoutOf(input);
   const moving = clip.fit === 'motion';
-  const kind = kindOf(input.files[source.mediaId]?.probe);
+  const kind = { ...kindOf(input.files[source.mediaId]?.probe), ...(layout.alpha ? { alpha: 'multiplied' as const } : {}) };
   const { width, height } = box;
   const mixed = mixing(layout, box, clip.mix, kind);
   const between = moving ? new Moving(layout, box, kind) : mixed;
@@ -197,6 +274,7 @@ async function* picturesOf(
   yield* media.openPictures(file.path, file.probe, {
     pixelFormat,
     from: first,
+    multiplied: true,
     ...scaled,
     ...(colour ? { colour } : {}),
     signal,

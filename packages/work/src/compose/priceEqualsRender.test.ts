@@ -100,6 +100,7 @@ function edited(chance: (below: number) => number): Partial<MovingClip> {
 /** What the composed bytes are: a picture of the source, the frame before once more, black, or something made of several. */
 async function shownBy(project: Project, of: Timeline, range: RenderInput['range']): Promise<Record<string, number>> {
   const probe = {
+    pixelFormat: 'yuv420p10le',
     width: WIDTH,
     height: HEIGHT,
     sampleAspect: 1,

@@ -49,14 +49,14 @@ export async function makeProxy(
   const offsets = [0];
   async function* jpegs(): AsyncGenerator<Uint8Array> {
     const request = { ...proxySize(probe), quality: PROXY_QUALITY, signal };
-    for await (const jpeg of media.openJpegs(path, probe, request)) {
+    for await (const jpeg of media.openStills(path, probe, request)) {
       offsets.push((offsets.at(-1) ?? 0) + jpeg.length);
       if (offsets.length % 25 === 0) progress(offsets.length - 1, probe.pictures, 'making a proxy');
       yield jpeg;
     }
   }
   await atomicWrite(files.pictures, (temporary) => pipeline(jpegs, createWriteStream(temporary)));
-  const strip = await media.tileJpegs(await stripOf(files.pictures, offsets), thumbSize(proxySize(probe)), signal);
+  const strip = await media.tileStills(await stripOf(files.pictures, offsets), thumbSize(proxySize(probe)), signal);
   await atomicWriteFile(files.thumbs, strip);
   await atomicWriteFile(files.offsets, JSON.stringify({ ...proxySize(probe), offsets }));
   return { pictures: offsets.length - 1 };

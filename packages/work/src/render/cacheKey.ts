@@ -3,6 +3,7 @@ import { frameContent } from '@thawline/core/cadence';
 import type { Size } from '@thawline/core/picture';
 import {
   atFieldRate,
+  beneath,
   type Clip,
   dissolveShare,
   filesOf,
@@ -14,7 +15,7 @@ import {
   sourceOf,
   withNested,
 } from '@thawline/project';
-import { boxAt, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
+import { boxAt, hasAlpha, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
 import type { RenderColour } from './colour.js';
 import type { Chunk } from './plan.js';
 
@@ -46,19 +47,35 @@ export function contentOf(
   const hash = createHash('sha256');
   if (fields) hash.update(JSON.stringify(['fields', fields.order, fields.lowPass]));
   hash.update(JSON.stringify([makers, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
+  shownOn(hash, input, { from, to });
+  return hash.digest('hex').slice(0, 40);
+}
+
+/** What a range of frames shows, and where that is seen through, what lies beneath it. */
+function shownOn(hash: Hash, input: RenderInput, { from, to }: Chunk): void {
+  const { timeline } = input;
+  const clear = (clip: Clip): boolean => {
+    const probe = input.files[sourceOf(input.project, clip.sourceId)?.mediaId ?? '']?.probe;
+    return clip.opacity !== undefined || (probe !== undefined && hasAlpha(probe));
+  };
+  const seen = (clip: Clip, part: Chunk): void => {
+    shownBy(hash, input, clip, part);
+    if (!clear(clip)) return;
+    hash.update(`over ${clip.opacity ?? 1}\n`);
+    shownOn(hash, { ...input, timeline: beneath(timeline, clip) }, part);
+  };
   for (let at = from; at < to; ) {
     const segment = segmentAt(timeline, at);
     const end = Math.min(to, segment?.to ?? to);
     const { clip = null, dissolve } = segment ?? {};
     if (dissolve) {
       for (let frame = at; frame < end; frame++) hash.update(`${dissolveShare(dissolve, frame)} `);
-      shownBy(hash, input, dissolve.out, { from: at, to: end });
-      shownBy(hash, input, dissolve.into, { from: at, to: end });
-    } else if (clip) shownBy(hash, input, clip, { from: at, to: end });
+      seen(dissolve.out, { from: at, to: end });
+      seen(dissolve.into, { from: at, to: end });
+    } else if (clip) seen(clip, { from: at, to: end });
     else hash.update(`black ${end - at}\n`);
     at = end;
   }
-  return hash.digest('hex').slice(0, 40);
 }
 
 function shownBy(hash: Hash, input: RenderInput, clip: Clip, { from, to }: Chunk): void {

@@ -29,7 +29,7 @@ async function answer({ id, mediaId, from, count }: ToDecoder): Promise<void> {
   }
 }
 
-/** Count, lengths (32-bit, little-endian), then the JPEGs one after the other. */
+/** Count, lengths (32-bit, little-endian), then the pictures one after the other. */
 function split(bytes: ArrayBuffer): Blob[] {
   const view = new DataView(bytes);
   const count = view.getUint32(0, true);
@@ -37,7 +37,8 @@ function split(bytes: ArrayBuffer): Blob[] {
   return Array.from({ length: count }, (_, i) => {
     const length = view.getUint32(4 + i * 4, true);
     at += length;
-    return new Blob([new Uint8Array(bytes, at - length, length)], { type: 'image/jpeg' });
+    // Pictures with alpha are WebP; a browser tells both by their first bytes.
+    return new Blob([new Uint8Array(bytes, at - length, length)]);
   });
 }
 

@@ -4,6 +4,7 @@ import {
   boxOf,
   type ClipCadence,
   cadenceOf,
+  isClear,
   layersOf,
   type Project,
   pictureSize,
@@ -128,6 +129,8 @@ export function madeAt(project: Project, timeline: Timeline, frame: number, know
   const cadence = clip && (clip.fit === 'motion' || clip.shutter > 0) ? cadenceOf(project, timeline, clip, known) : null;
   if (!clip || !cadence) return null;
   const { source } = cadence;
+  // What is made here has no alpha, so it would hide what lies beneath: the mix that stands for it does not.
+  if (isClear(clip, source)) return null;
   const moment = momentOf(clipPictures(project, source, known), lookOf(cadence, frame - clip.start));
   return moment && { moment, framed: boxOf(source, timeline, clip) };
 }

@@ -80,6 +80,19 @@ test('a picture of another shape says what its framing costs; one of the same si
   await waitFor(() => expect(screen.getByTestId('framing')).toHaveTextContent('11.1 % of the picture is cut off'));
 });
 
+test('opacity is typed in per cent, and what is none changes nothing', async () => {
+  const { fake, user } = await shown(['c1']);
+  const field = screen.getByRole('textbox', { name: 'Opacity' });
+  expect(field).toHaveValue('100 %');
+  await user.clear(field);
+  await user.type(field, '40{Enter}');
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'setOpacity', clipIds: ['c1'], opacity: 0.4 }]));
+  const again = await screen.findByDisplayValue('40 %');
+  await user.clear(again);
+  await user.tab();
+  expect(fake.done).toHaveLength(1);
+});
+
 test('a picture of the size of the frame has no framing', async () => {
   await shown(['c0']);
   expect(screen.queryByTestId('framing')).not.toBeInTheDocument();

@@ -1,4 +1,4 @@
-import { Button, Group, Menu, SegmentedControl } from '@mantine/core';
+import { Button, Group, Menu, NumberInput, SegmentedControl } from '@mantine/core';
 import { IconDots } from '@tabler/icons-react';
 import { formatRate } from '@thawline/core/time';
 import { actionSpeed, boxOf, type Clip, clipEnd, type Framing, type Source, sourceOf, type Timeline } from '@thawline/project';
@@ -156,6 +156,7 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
         </Button>
       </Group>
       {one && lane?.kind === 'picture' && <DissolveRow key={clip.id} timeline={timeline} clip={clip} />}
+      {lane?.kind === 'picture' && <OpacityRow timeline={timeline} chosen={chosen} clip={clip} />}
       {lane?.kind === 'picture' && <FramingRow timeline={timeline} chosen={chosen} clip={clip} source={source} />}
     </section>
   );
@@ -166,6 +167,35 @@ const FRAMINGS: readonly { readonly value: Framing; readonly label: string }[] =
   { value: 'fill', label: 'Fill' },
   { value: 'as-is', label: 'As is' },
 ];
+
+/** How much of a clip is seen over what lies beneath it; typed in per cent. */
+function OpacityRow({ timeline, chosen, clip }: { timeline: Timeline; chosen: readonly Clip[]; clip: Clip }) {
+  const { run } = useProject();
+  const own = Math.round((clip.opacity ?? 1) * 100);
+  const keep = (typed: string): void => {
+    const value = Number(typed.replace('%', ''));
+    if (typed.trim() === '' || !(value >= 0 && value <= 100) || value === own) return;
+    void run({ type: 'setOpacity', timelineId: timeline.id, clipIds: chosen.map((c) => c.id), opacity: value / 100 });
+  };
+  return (
+    <Group gap="sm" mt={6}>
+      <NumberInput
+        key={`${clip.id} ${own}`}
+        aria-label="Opacity"
+        size="xs"
+        w={90}
+        min={0}
+        max={100}
+        step={5}
+        suffix=" %"
+        defaultValue={own}
+        onBlur={(e) => keep(e.currentTarget.value)}
+        onKeyDown={(e) => e.key === 'Enter' && keep(e.currentTarget.value)}
+      />
+      <span className="quiet">opacity over what lies beneath</span>
+    </Group>
+  );
+}
 
 /** How a picture of another size lies in the frame, with what is cut off; not there where sizes agree. */
 function FramingRow({

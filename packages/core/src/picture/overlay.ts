@@ -1,0 +1,114 @@
+import { type PixelLayout, planeShifts, planeSizes } from './format.js';
+import { type Box, type Size, samplesOf } from './place.js';
+
+const { max, min, round } = Math;
+
+/**
+ * Lays a picture with alpha over a frame: out = a + b (1 - alpha of a), with a multiplied (Porter and Duff 1984, "Compositing digital images"). Where
+ * the frame has colour for several pixels, each of them takes its part in it.
+ * @param over layout of the picture: luma and chroma for each pixel, and alpha; colour multiplied around black
+ * @param picture packed, of the box's size
+ * @param layout of the frame: luma and chroma, or luma alone, without alpha
+ * @param full luma goes from 0, not from black at 16 of 255
+ * @param opacity how much of it is seen, 0 to 1
+ * @param out the frame, packed; changed where the box is
+ */
+export function overlay(
+  over: PixelLayout,
+  layout: PixelLayout,
+  {
+    picture,
+    box,
+    frame,
+    full,
+    opacity = 1,
+    out,
+  }: {
+    readonly picture: Uint8Array;
+    readonly box: Box;
+    readonly frame: Size;
+    readonly full: boolean;
+    readonly opacity?: number;
+    readonly out: Uint8Array;
+  },
+): void {
+  const [from, to] = [samplesOf(over, picture), samplesOf(layout, out)];
+  const n = box.width * box.height;
+  const alphaAt = 3 * n;
+  const [mostOver, up] = [2 ** over.bits - 1, 2 ** (layout.bits - over.bits)];
+  const most = 2 ** layout.bits - 1;
+  const shifts = planeShifts(layout);
+  let at = 0;
+  planeSizes(layout, frame.width, frame.height).forEach((size, plane) => {
+    const { shiftX, shiftY } = shifts[plane];
+    // What stands for nothing: multiplied colour goes around it.
+    const none = plane === 0 ? (full ? 0 : 16 << (layout.bits - 8)) : 1 << (layout.bits - 1);
+    const noneOver = plane === 0 ? (full ? 0 : 16 << (over.bits - 8)) : 1 << (over.bits - 1);
+    const pixels = (1 << shiftX) * (1 << shiftY);
+    const [left, top] = [max(0, box.x >> shiftX), max(0, box.y >> shiftY)];
+    const right = min(size.width, (box.x + box.width + (1 << shiftX) - 1) >> shiftX);
+    const bottom = min(size.height, (box.y + box.height + (1 << shiftY) - 1) >> shiftY);
+    for (let y = top; y < bottom; y++) {
+      for (let x = left; x < right; x++) {
+        let [colour, alpha] = [0, 0];
+        for (let j = 0; j < 1 << shiftY; j++) {
+          const py = (y << shiftY) + j - box.y;
+          if (py < 0 || py >= box.height) continue;
+          for (let i = 0; i < 1 << shiftX; i++) {
+            const px = (x << shiftX) + i - box.x;
+            if (px < 0 || px >= box.width) continue;
+            const k = py * box.width + px;
+            colour += from[plane * n + k] - noneOver;
+            alpha += from[alphaAt + k];
+          }
+        }
+        if (alpha === 0) continue;
+        const place = at + y * size.width + x;
+        const kept = 1 - (opacity * alpha) / (pixels * mostOver);
+        to[place] = max(0, min(most, round(none + (opacity * colour * up) / pixels + (to[place] - none) * kept)));
+      }
+    }
+    at += size.width * size.height;
+  });
+}
+
+/**
+ * Lays a picture without alpha over a frame of the same layout, so much of it as is seen.
+ * @param picture packed, of the box's size
+ * @param opacity 0 to 1
+ * @param out the frame, packed; changed where the box is
+ */
+export function layOver(
+  layout: PixelLayout,
+  {
+    picture,
+    box,
+    frame,
+    opacity,
+    out,
+  }: {
+    readonly picture: Uint8Array;
+    readonly box: Box;
+    readonly frame: Size;
+    readonly opacity: number;
+    readonly out: Uint8Array;
+  },
+): void {
+  const [from, to] = [samplesOf(layout, picture), samplesOf(layout, out)];
+  const shifts = planeShifts(layout);
+  const small = planeSizes(layout, box.width, box.height);
+  let [source, target] = [0, 0];
+  planeSizes(layout, frame.width, frame.height).forEach((size, plane) => {
+    const { shiftX, shiftY } = shifts[plane];
+    const { width, height } = small[plane];
+    const [left, top] = [box.x >> shiftX, box.y >> shiftY];
+    for (let y = max(0, -top); y < min(height, size.height - top); y++) {
+      for (let x = max(0, -left); x < min(width, size.width - left); x++) {
+        const place = target + (y + top) * size.width + x + left;
+        to[place] = round(to[place] + (from[source + y * width + x] - to[place]) * opacity);
+      }
+    }
+    source += width * height;
+    target += size.width * size.height;
+  });
+}
