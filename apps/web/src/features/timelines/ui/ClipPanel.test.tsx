@@ -80,8 +80,15 @@ test('a picture of another shape says what its framing costs; one of the same si
   await waitFor(() => expect(screen.getByTestId('framing')).toHaveTextContent('11.1 % of the picture is cut off'));
 });
 
-test('opacity is typed in per cent, and what is none changes nothing', async () => {
-  const { fake, user } = await shown(['c1']);
+test('opacity over a lower lane is typed in per cent, and what is none changes nothing', async () => {
+  const project = placed(projectOf(pan, wide), 'jetty-pan', 'ridge-wide');
+  const { unmount } = await shown(['c1'], 0, project);
+  expect(screen.queryByRole('textbox', { name: 'Opacity' })).not.toBeInTheDocument();
+  unmount();
+  const [timeline] = project.timelines;
+  const clips = timeline?.clips.map((c) => (c.id === 'c1' ? { ...c, laneId: 'p2', start: 10 } : c)) ?? [];
+  const over = { ...project, timelines: timeline ? [{ ...timeline, clips }] : [] };
+  const { fake, user } = await shown(['c1'], 0, over);
   const field = screen.getByRole('textbox', { name: 'Opacity' });
   expect(field).toHaveValue('100 %');
   await user.clear(field);

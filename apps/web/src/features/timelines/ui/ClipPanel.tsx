@@ -156,7 +156,9 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
         </Button>
       </Group>
       {one && lane?.kind === 'picture' && <DissolveRow key={clip.id} timeline={timeline} clip={clip} />}
-      {lane?.kind === 'picture' && <OpacityRow timeline={timeline} chosen={chosen} clip={clip} />}
+      {lane?.kind === 'picture' && (clip.opacity !== undefined || liesOver(timeline, clip)) && (
+        <OpacityRow timeline={timeline} chosen={chosen} clip={clip} />
+      )}
       {lane?.kind === 'picture' && <FramingRow timeline={timeline} chosen={chosen} clip={clip} source={source} />}
     </section>
   );
@@ -167,6 +169,17 @@ const FRAMINGS: readonly { readonly value: Framing; readonly label: string }[] =
   { value: 'fill', label: 'Fill' },
   { value: 'as-is', label: 'As is' },
 ];
+
+/** Whether clips of lower lanes lie beneath a clip. */
+function liesOver({ lanes, clips }: Timeline, clip: Clip): boolean {
+  const lower = lanes
+    .slice(
+      0,
+      lanes.findIndex((l) => l.id === clip.laneId),
+    )
+    .filter((l) => l.kind === 'picture');
+  return clips.some((c) => lower.some((l) => l.id === c.laneId) && c.start < clipEnd(clip) && clip.start < clipEnd(c));
+}
 
 /** How much of a clip is seen over what lies beneath it; typed in per cent. */
 function OpacityRow({ timeline, chosen, clip }: { timeline: Timeline; chosen: readonly Clip[]; clip: Clip }) {

@@ -1,6 +1,7 @@
 import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
 import { IconRepeat } from '@tabler/icons-react';
 import { SHARES } from '@thawline/core/cadence';
+import { isHighRange } from '@thawline/core/picture';
 import {
   asSeen,
   dissolveShare,
@@ -11,6 +12,7 @@ import {
   segmentAt,
   shownAt,
   type Timeline,
+  timelineColour,
   timelineLength,
 } from '@thawline/project';
 import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
@@ -70,6 +72,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
   const pictures = useMade('view', playing.on ? NOTHING : ahead);
   const first = useMoment(seen, at);
   const made = first.own ? pictures.get(first.own.moment) : undefined;
+  const isHigh = useMemo(() => isHighRange(timelineColour(project, timeline).colour.transfer), [project, timeline]);
   const looping = useView((s) => s.looping);
   const set = useView((s) => s.set);
   return (
@@ -125,7 +128,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
       </Group>
       <Group
         justify="space-between"
-        wrap={timeline.fields ? 'wrap' : 'nowrap'}
+        wrap={timeline.fields || isHigh ? 'wrap' : 'nowrap'}
         gap="4px 10px"
         className={classes.transport ?? ''}
       >
@@ -150,6 +153,11 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         >
           {playing.count ? `${count(playing.count.shown)} shown, player left out ${count(playing.count.dropped)}` : ''}
         </span>
+        {isHigh && (
+          <span className={classes.counted} data-testid="high-range-shown" title="The render keeps its light">
+            high range, shown as for standard screens
+          </span>
+        )}
         {timeline.fields && <FieldsShown timeline={timeline} playing={playing} />}
       </Group>
     </section>
