@@ -63,12 +63,13 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     const [name = '', value] = part.split('=', 2);
     if (value === undefined && FORMS[kind as FormKind].codecs.includes(name as never)) asked.codec = name;
     else if (name === 'quality' || name === 'depth' || name === 'peak') asked[name] = Number(value);
+    else if (name === 'chroma') asked.chroma = value;
     else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
     else if (name === 'fields') fields.order = value;
     else if (name === 'lowpass') fields.lowPass = value;
     else if (name === 'pulldown' && value === '2:3') fields.pulldown = true;
     else if (name === 'timecode') asked.timecode = value !== 'off';
-    else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,peak=-1,sound=off.`;
+    else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,chroma=422,peak=-1,sound=off.`;
   }
   if (fields.order === 'whole') asked.fields = 'whole';
   else if (Object.keys(fields).length > 0) {

@@ -82,17 +82,23 @@ export { foreseen, setApart, whyWords } from './findings/whyWords.js';
 export type { Rendered } from './output/atRenderRate.js';
 export { AT_RATE, otherRate, renderedAt } from './output/atRenderRate.js';
 export type {
+  Chroma,
   FormCodec,
   FormFacts,
   FormFields,
   FormKind,
+  FormSamples,
   Preset,
   RenderForm,
   RenderFormInput,
   SettledForm,
 } from './output/form.js';
 export {
+  CHROMAS,
   CODECS,
+  chromasOf,
+  chromaWords,
+  codecWords,
   depthsOf,
   FORM_KINDS,
   FORMS,

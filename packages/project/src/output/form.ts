@@ -11,6 +11,10 @@ export type FormKind = (typeof FORM_KINDS)[number];
 export const VIDEO_CODECS = ['h264', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2'] as const;
 export type FormCodec = (typeof VIDEO_CODECS)[number];
 
+/** Colour for every second pixel across and down, for every second across, or for each. */
+export const CHROMAS = ['420', '422', '444'] as const;
+export type Chroma = (typeof CHROMAS)[number];
+
 /** How frames of another rate come from the timeline's. */
 export const RATE_WAYS = ['nearest', 'blend', 'motion'] as const;
 
@@ -26,6 +30,8 @@ export const formSchema = z.object({
   /** Constant quality, see CODECS and qualityWords; null: as good as the original to the eye. */
   quality: z.int().min(0).max(63).nullable().default(null),
   depth: z.union([z.literal(8), z.literal(10)]).default(8),
+  /** Null: the codec's first. */
+  chroma: z.enum(CHROMAS).nullable().default(null),
   sound: z.enum(['stereo', 'off']).default('stereo'),
   /** True peak that the file's sound is brought to, up or down, in dB of full scale; null: as it is mixed. */
   peak: z.number().min(-40).max(0).nullable().default(null),
@@ -56,7 +62,13 @@ export type RenderFormInput = z.input<typeof formSchema>;
 /** How frames of two fields are written. */
 export type FormFields = Exclude<RenderForm['fields'], 'whole' | null>;
 /** A form of which everything is said that no timeline has to say. */
-export type SettledForm = Omit<RenderForm, 'codec' | 'quality'> & { readonly codec: FormCodec; readonly quality: number };
+export type SettledForm = Omit<RenderForm, 'codec' | 'quality' | 'chroma'> & {
+  readonly codec: FormCodec;
+  readonly quality: number;
+  readonly chroma: Chroma;
+};
+/** What of a form says how its pictures are stored. */
+export type FormSamples = Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma'>;
 
 /** A form under a name that a person gave it. */
 export const presetSchema = z.object({ id: idSchema, name: z.string().trim().min(1).max(60), form: formSchema });
@@ -156,24 +168,30 @@ export interface CodecFacts {
   readonly depths: readonly Depth[];
   /** Null: it has one quality alone. */
   readonly quality: QualityRange | null;
-  /** Colour for each sample, or for every second one across, or across and down. */
-  readonly chroma: '420' | '422';
+  /** Colours that it can have; the first is taken where nothing else is asked for. */
+  readonly chromas: readonly Chroma[];
 }
 
 export const CODECS: Record<FormCodec, CodecFacts> = {
-  h264: { words: 'H.264', depths: [8, 10], quality: { best: 0, like: 18, worst: 51 }, chroma: '420' },
-  vp9: { words: 'VP9', depths: [8, 10], quality: { best: 0, like: 24, worst: 63 }, chroma: '420' },
-  av1: { words: 'AV1', depths: [8, 10], quality: { best: 1, like: 24, worst: 63 }, chroma: '420' },
-  ffv1: { words: 'FFV1', depths: [8, 10], quality: null, chroma: '420' },
-  prores: { words: 'ProRes 422 HQ', depths: [10], quality: null, chroma: '422' },
-  dnxhr: { words: 'DNxHR', depths: [8, 10], quality: null, chroma: '422' },
-  mpeg2: { words: 'MPEG-2', depths: [8], quality: { best: 1, like: 3, worst: 31 }, chroma: '420' },
+  h264: { words: 'H.264', depths: [8, 10], quality: { best: 0, like: 18, worst: 51 }, chromas: CHROMAS },
+  vp9: { words: 'VP9', depths: [8, 10], quality: { best: 0, like: 24, worst: 63 }, chromas: CHROMAS },
+  av1: { words: 'AV1', depths: [8, 10], quality: { best: 1, like: 24, worst: 63 }, chromas: ['420'] },
+  ffv1: { words: 'FFV1', depths: [8, 10], quality: null, chromas: CHROMAS },
+  prores: { words: 'ProRes', depths: [10], quality: null, chromas: ['422', '444'] },
+  dnxhr: { words: 'DNxHR', depths: [8, 10], quality: null, chromas: ['422', '444'] },
+  mpeg2: { words: 'MPEG-2', depths: [8], quality: { best: 1, like: 3, worst: 31 }, chromas: ['420', '422'] },
 };
 
 /** Depths that a form's pictures can have. */
-export function depthsOf({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): readonly Depth[] {
-  if (FORMS[kind].codecs.length > 0) return CODECS[codec].depths;
+export function depthsOf({ kind, codec, chroma }: Pick<SettledForm, 'kind' | 'codec' | 'chroma'>): readonly Depth[] {
+  // FFmpeg's coder of DNxHR has colour for each pixel at 10 bit alone.
+  if (FORMS[kind].codecs.length > 0) return codec === 'dnxhr' && chroma === '444' ? [10] : CODECS[codec].depths;
   return kind === 'wav' ? [8] : [8, 10];
+}
+
+/** Colours that a form's pictures can have. */
+export function chromasOf({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): readonly Chroma[] {
+  return FORMS[kind].codecs.length > 0 ? CODECS[codec].chromas : kind === 'wav' ? ['420'] : CHROMAS;
 }
 
 /** The range of a form's quality; null where it has none to choose. */
@@ -182,8 +200,7 @@ export function qualityRange({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'
 }
 
 /** The planar format that a form's pictures are composed and coded in. */
-export function pixelFormatOf({ kind, codec, depth }: Pick<SettledForm, 'kind' | 'codec' | 'depth'>): string {
-  const chroma = FORMS[kind].codecs.length > 0 ? CODECS[codec].chroma : '420';
+export function pixelFormatOf({ depth, chroma }: FormSamples): string {
   return `yuv${chroma}p${depth === 10 ? '10le' : ''}`;
 }
 
@@ -198,7 +215,9 @@ export function settledForm(form: RenderForm): SettledForm {
   const { codecs, sound } = FORMS[form.kind];
   const codec = form.codec && codecs.includes(form.codec) ? form.codec : (codecs[0] ?? 'ffv1');
   const range = qualityRange({ kind: form.kind, codec });
-  const depths = depthsOf({ kind: form.kind, codec });
+  const chromas = chromasOf({ kind: form.kind, codec });
+  const chroma = form.chroma && chromas.includes(form.chroma) ? form.chroma : (chromas[0] ?? '420');
+  const depths = depthsOf({ kind: form.kind, codec, chroma });
   // A number that was meant for another codec is none of this one's.
   const own = form.codec === null || form.codec === codec;
   const { quality } = form;
@@ -209,6 +228,7 @@ export function settledForm(form: RenderForm): SettledForm {
     codec,
     quality: known ? quality : (range?.like ?? 0),
     depth,
+    chroma,
     sound: sound === 'alone' ? 'stereo' : form.sound,
     fields: FORMS[form.kind].fields ? form.fields : null,
   };
@@ -267,6 +287,16 @@ export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'w
   return unheldWords(form.codec, { rate: perSecond, width, height }, fields !== null);
 }
 
+/** A codec by its name; ProRes has one for each kind of colour. */
+export function codecWords(codec: FormCodec, chroma: Chroma): string {
+  return codec === 'prores' ? `ProRes ${chroma === '444' ? '4444' : '422 HQ'}` : CODECS[codec].words;
+}
+
+/** "4:2:2". */
+export function chromaWords(chroma: Chroma): string {
+  return [...chroma].join(':');
+}
+
 /** What a number of constant quality means, in words. */
 export function qualityWords(codec: FormCodec, quality: number): string {
   if (codec === 'ffv1') return 'every picture comes back exactly';
@@ -283,11 +313,12 @@ export function qualityWords(codec: FormCodec, quality: number): string {
 
 /** The form in a line: "MP4 · H.264 quality 18 · AAC". */
 export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> = {}): string {
-  const { kind, codec, quality, depth, sound } = settledForm(form);
+  const { kind, codec, quality, depth, chroma, sound } = settledForm(form);
   const written = formFields(form, timeline);
   const facts = FORMS[kind];
   const coded = qualityRange({ kind, codec }) ? [`quality ${quality}`] : [];
-  const coding = facts.codecs.length > 0 ? [[CODECS[codec].words, ...coded].join(' ')] : [];
+  const coding = facts.codecs.length > 0 ? [[codecWords(codec, chroma), ...coded].join(' ')] : [];
+  const coloured = codec === 'prores' || chroma === chromasOf({ kind, codec })[0] ? [] : [chromaWords(chroma)];
   const heard =
     facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
   const fields = written
@@ -296,7 +327,9 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
       ? ['whole pictures']
       : [];
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
-  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...fields, ...heard, ...level].join(' \u00b7 ');
+  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...coloured, ...fields, ...heard, ...level].join(
+    ' \u00b7 ',
+  );
 }
 
 /** A true peak in words: "\u22121.0 dBTP". */

@@ -2,7 +2,7 @@ import { ALPHA_LOST, colourName, isHighRange, type Light, pictureLosses } from '
 import type { Project, Timeline } from '../document/document.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
 import { filesOf } from '../resolve/sources.js';
-import { FORMS, pixelFormatOf, type SettledForm } from './form.js';
+import { FORMS, type FormSamples, pixelFormatOf } from './form.js';
 
 /** Primaries and curve in words: "BT.2020, PQ"; one word where both are of one recommendation. */
 export function lightWords({ primaries, transfer }: Light): string {
@@ -34,12 +34,7 @@ function named(names: readonly string[]): string {
 }
 
 /** What becomes of the samples and colours of a timeline's sources when it is rendered so, a sentence each; empty where all come through as they are. */
-export function pictureNotes(
-  project: Project,
-  timeline: Timeline,
-  range: Timeline['range'],
-  form: Pick<SettledForm, 'kind' | 'codec' | 'depth'>,
-): string[] {
+export function pictureNotes(project: Project, timeline: Timeline, range: Timeline['range'], form: FormSamples): string[] {
   if (form.kind === 'wav') return [];
   const finding = timelineColour(project, timeline, range);
   const notes: string[] = [];

@@ -95,7 +95,9 @@ function matrixWords(matrix: string | null): string {
 function codingOf(form: SettledForm): string {
   const { kind, codec, depth } = form;
   if (kind === 'png') return depth === 10 ? 'png, rgb48be' : 'png, rgb24';
-  return `${kind === 'y4m' ? 'rawvideo' : (PROBED[codec] ?? codec)}, ${pixelFormatOf(form)}`;
+  // FFmpeg's decoder of ProRes 4444 gives 12 bit, whatever went in.
+  const samples = codec === 'prores' && form.chroma === '444' ? 'yuv444p12le' : pixelFormatOf(form);
+  return `${kind === 'y4m' ? 'rawvideo' : (PROBED[codec] ?? codec)}, ${samples}`;
 }
 
 /** Codecs whose family a probe names. */

@@ -1,5 +1,5 @@
 import type { Encoding, Light } from '@thawline/core/picture';
-import { pixelFormatOf, type SettledForm, type TimelineColour, timelineColour } from '@thawline/project';
+import { type FormSamples, pixelFormatOf, type TimelineColour, timelineColour } from '@thawline/project';
 import type { Look, RenderInput } from '../compose/input.js';
 
 /** Tags of a render's colours, settled. */
@@ -11,6 +11,6 @@ export function colourFor(input: RenderInput): RenderColour {
 }
 
 /** What frames of a form are composed as. */
-export function lookFor(form: Pick<SettledForm, 'kind' | 'codec' | 'depth'>, colour: Encoding & Light): Look {
+export function lookFor(form: FormSamples, colour: Encoding & Light): Look {
   return { pixelFormat: pixelFormatOf(form), colour };
 }

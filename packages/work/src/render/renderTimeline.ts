@@ -5,7 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
 import { type Known, MediaError, seriesPattern, statIfThere } from '@thawline/media';
-import { FORMS, formFields, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
+import { FORMS, type FormSamples, formFields, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import { hasSound, mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
@@ -68,7 +68,7 @@ export async function partsOf(
 /** The input with the look that a form gives it. */
 export function lookedAt(
   input: RenderInput,
-  form: Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'fields'>,
+  form: FormSamples & Pick<SettledForm, 'fields'>,
 ): { readonly input: RenderInput; readonly colour: RenderColour } {
   const colour = colourFor(input);
   const fields = formFields(form, input.timeline);

@@ -5,7 +5,11 @@ import type { OutputsReply } from '@thawline/contract';
 import { FIELD_ORDERS, LOW_PASSES, type LowPass } from '@thawline/core/fields';
 import { formatRate, parseRate } from '@thawline/core/time';
 import {
+  type Chroma,
   CODECS,
+  chromasOf,
+  chromaWords,
+  codecWords,
   depthsOf,
   FORM_KINDS,
   FORMS,
@@ -37,6 +41,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
   const { codec } = form;
   const quality = qualityRange(form);
   const depths = depthsOf(form);
+  const chromas = chromasOf(form);
   const badName = asked.name.trim() !== '' && fileNameOf(asked.name) === null;
   return (
     <div className={classes.form} data-testid="form">
@@ -92,8 +97,19 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
       )}
       {!quality && !facts.lossless && (
         <p className={`quiet ${classes.words}`}>
-          {CODECS[codec].words}, 4:2:2{depths.length === 1 && `, ${form.depth} bit`}: {qualityWords(codec, form.quality)}.
+          {codecWords(codec, form.chroma)}, {chromaWords(form.chroma)}
+          {depths.length === 1 && `, ${form.depth} bit`}: {qualityWords(codec, form.quality)}.
         </p>
+      )}
+      {chromas.length > 1 && (
+        <Select
+          label="Colour is kept"
+          size="xs"
+          data={chromas.map((value) => ({ value, label: CHROMA_LABELS[value] }))}
+          value={form.chroma}
+          allowDeselect={false}
+          onChange={(value) => value && change({ chroma: value as Chroma })}
+        />
       )}
       <Group gap="md">
         {depths.length > 1 && (
@@ -147,6 +163,13 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
     </div>
   );
 }
+
+/** Chroma as people name it, and what it is. */
+const CHROMA_LABELS: Record<Chroma, string> = {
+  '420': 'for every second pixel, across and down (4:2:0)',
+  '422': 'for every second pixel across (4:2:2)',
+  '444': 'for each pixel (4:4:4)',
+};
 
 function kindWords(kind: FormKind): string {
   const { words, codecs, sound } = FORMS[kind];

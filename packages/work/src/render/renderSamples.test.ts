@@ -1,0 +1,66 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type PixelLayout, pictureBytes, pixelLayout } from '@thawline/core/picture';
+import { rate } from '@thawline/core/time';
+import { ffmpeg } from '@thawline/media';
+import { formSchema, type RenderFormInput } from '@thawline/project';
+import { decoded } from '../fixtures/numbered.fixture.js';
+import { projectOf, rendered } from '../fixtures/project.fixture.js';
+import { measureReceipt } from '../index.js';
+
+/** Samples of sources through renders: where source and form have the same kind, every one is as it was. */
+const folder = mkdtempSync(join(tmpdir(), 'thawline-samples-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const SIZE = { width: 256, height: 128 };
+
+/** A ramp that moves, with colour that changes from pixel to pixel. */
+async function source(pixelFormat: string): Promise<{ path: string; pictures: Uint8Array[] }> {
+  const layout = pixelLayout(pixelFormat) as PixelLayout;
+  const pictures = [0, 1, 2, 3, 4, 5].map((k) => {
+    const out = new Uint8Array(pictureBytes(layout, SIZE.width, SIZE.height));
+    const samples = layout.bytes === 2 ? new Uint16Array(out.buffer) : out;
+    const unit = 2 ** (layout.bits - 8);
+    for (let i = 0; i < samples.length; i++) samples[i] = (32 + ((i * 3 + 17 * k) % 180)) * unit + (unit > 1 ? i % unit : 0);
+    return out;
+  });
+  const path = join(folder, `${pixelFormat}.mkv`);
+  const colour = { primaries: null, transfer: null, matrix: 'smpte170m', range: 'limited' as const };
+  await ffmpeg.encode(path, { ...SIZE, rate: rate(25), pixelFormat, form: 'mkv', colour }, pictures);
+  return { path, pictures };
+}
+
+const FORMS: readonly (readonly [string, RenderFormInput])[] = [
+  ['yuv444p', { kind: 'mkv', chroma: '444' }],
+  ['yuv422p', { kind: 'mkv', chroma: '422' }],
+  ['yuv422p10le', { kind: 'mkv', chroma: '422', depth: 10 }],
+  ['yuv444p10le', { kind: 'mkv', chroma: '444', depth: 10 }],
+  ['yuv444p', { kind: 'y4m', chroma: '444' }],
+  ['yuv444p', { kind: 'mp4', chroma: '444', quality: 0 }],
+  ['yuv422p10le', { kind: 'mp4', chroma: '422', depth: 10, quality: 0 }],
+];
+test.each(FORMS)('%s comes through %j as it was', async (pixelFormat, form) => {
+  const { path, pictures } = await source(pixelFormat);
+  const input = await projectOf(SIZE, [path, 'nearest', 0]);
+  const { paths } = await rendered(input, join(folder, `${pixelFormat}-${JSON.stringify(form).replace(/\W/g, '')}`), form);
+  const back = await decoded(paths[0] ?? '', pixelFormat);
+  expect(back.map((picture, k) => Buffer.compare(picture, pictures[k] as Uint8Array))).toEqual(pictures.map(() => 0));
+});
+
+const CODED: readonly RenderFormInput[] = [
+  { kind: 'mov', codec: 'prores', chroma: '444' },
+  { kind: 'mov', codec: 'dnxhr', chroma: '444' },
+  { kind: 'mov', codec: 'mpeg2', chroma: '422' },
+  { kind: 'webm', chroma: '444', depth: 10 },
+  { kind: 'mp4', chroma: '422', depth: 10 },
+  { kind: 'png', chroma: '444' },
+];
+test.each(CODED)('a render as %j is found to be what was asked', async (form) => {
+  const { path } = await source('yuv444p');
+  const input = await projectOf(SIZE, [path, 'nearest', 0]);
+  const { paths } = await rendered(input, join(folder, `coded-${JSON.stringify(form).replace(/\W/g, '')}`), form);
+  const request = { input, form: formSchema.parse(form), files: paths };
+  const receipt = await measureReceipt({ media: ffmpeg, progress: () => undefined }, request);
+  expect(receipt.lines.filter((line) => !line.same)).toEqual([]);
+  expect(receipt.differs).toBe(0);
+});
