@@ -1,4 +1,5 @@
 import { type PixelLayout, planeShifts, planeSizes } from './format.js';
+import type { LightOfPictures } from './light.js';
 import { samplesOf } from './place.js';
 
 const { max, min, round } = Math;
@@ -16,6 +17,8 @@ export interface PictureKind {
   readonly alpha?: AlphaKind;
   /** All around, equirectangular: the left edge goes on at the right one. */
   readonly sphere?: boolean;
+  /** What their numbers are, for mixes in linear light. Left out: BT.709 of limited range, for a display. */
+  readonly light?: LightOfPictures;
 }
 
 /** Whether colour has to be multiplied by alpha before it is mixed. */

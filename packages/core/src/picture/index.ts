@@ -35,7 +35,7 @@ export type { PixelFacts } from './facts.js';
 export { pixelFacts, pixelWords, planarName, workingFormat } from './facts.js';
 export type { PixelLayout, PlaneSize } from './format.js';
 export { pictureBytes, pixelLayout, planeShifts, planeSizes } from './format.js';
-export type { Mix } from './light.js';
+export type { LightOfPictures, Mix } from './light.js';
 export { MIXES, mixLight, mixLightRgba } from './light.js';
 export { meanSquare, psnrOf, ssim } from './likeness.js';
 export { differenceRgba, mix8, mix16 } from './mix.js';

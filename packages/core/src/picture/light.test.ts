@@ -1,4 +1,14 @@
-import { mixLight, mixLightRgba, type PixelLayout, pictureBytes, pixelLayout } from './index.js';
+import {
+  HLG,
+  type LightOfPictures,
+  mixLight,
+  mixLightRgba,
+  type PixelLayout,
+  PQ,
+  pictureBytes,
+  pixelLayout,
+  pqOf,
+} from './index.js';
 
 const layoutOf = (name: string): PixelLayout => pixelLayout(name) ?? fail();
 const fail = (): never => {
@@ -95,4 +105,51 @@ test('odd sizes are mixed to their edges', () => {
   });
   expect([...out.subarray(0, 15)].every((v) => v === 180)).toBe(true);
   expect([...out.subarray(15)].every((v) => v === 128)).toBe(true);
+});
+
+describe('light of other numbers', () => {
+  const half = (light: LightOfPictures, bright: number, dark: number): number => {
+    const layout = layoutOf('yuv444p10le');
+    const [a, b] = [bright, dark].map((level) => plain(layout, 4, 4, level, 512, 512)) as [Uint8Array, Uint8Array];
+    const out = new Uint8Array(a.length);
+    mixLight(layout, { width: 4, height: 4, a, b, share: 128, out, light });
+    return new Uint16Array(out.buffer)[0] as number;
+  };
+  const limited = (signal: number): number => Math.round(64 + 876 * signal);
+
+  test('PQ: half of 100 and 1 cd/m2 are 50.5', () => {
+    const pq = { matrix: 'bt2020nc', range: 'limited', transfer: PQ } as const;
+    expect(Math.abs(half(pq, limited(pqOf(100)), limited(pqOf(1))) - limited(pqOf(50.5)))).toBeLessThanOrEqual(1);
+    // Dark ones, too: 0.1 and 0.
+    expect(Math.abs(half(pq, limited(pqOf(0.1)), limited(0)) - limited(pqOf(0.05)))).toBeLessThanOrEqual(1);
+  });
+
+  test('HLG: light that reached the camera adds up: half of a signal of .5 and none is .5 over the root of 2', () => {
+    const hlg = { matrix: 'bt2020nc', range: 'limited', transfer: HLG } as const;
+    expect(Math.abs(half(hlg, limited(0.5), limited(0)) - limited(0.5 / Math.SQRT2))).toBeLessThanOrEqual(1);
+    expect(half(hlg, limited(1), limited(1))).toBe(limited(1));
+  });
+
+  test('full range: black is 0', () => {
+    const full = { matrix: 'bt709', range: 'full', transfer: null } as const;
+    expect(half(full, 1023, 0)).toBe(Math.round(1023 * 0.5 ** (1 / 2.4)));
+  });
+
+  test('red, green and blue each by themselves, at any depth', () => {
+    const layout = layoutOf('gbrp16le');
+    const picture = (level: number): Uint8Array => new Uint8Array(new Uint16Array(3 * 16).fill(level).buffer);
+    const out = new Uint8Array(96);
+    mixLight(layout, { width: 4, height: 4, a: picture(65535), b: picture(0), share: 128, out });
+    expect(Math.abs((new Uint16Array(out.buffer)[20] as number) - 65535 * 0.5 ** (1 / 2.4))).toBeLessThan(20);
+  });
+
+  test('with alpha, what is not seen in one has no say, and alpha itself is mixed', () => {
+    const layout = layoutOf('gbrap');
+    const picture = (level: number, alpha: number): Uint8Array => new Uint8Array(64).fill(level, 0, 48).fill(alpha, 48);
+    const out = new Uint8Array(64);
+    mixLight(layout, { width: 4, height: 4, a: picture(200, 255), b: picture(13, 0), share: 128, out });
+    expect([out[0], out[63]]).toEqual([200, 128]);
+    mixLight(layout, { width: 4, height: 4, a: picture(200, 0), b: picture(90, 255), share: 64, out });
+    expect([out[0], out[63]]).toEqual([90, 64]);
+  });
 });

@@ -4,6 +4,7 @@ import {
   fillBlack,
   layOver,
   overlay,
+  type PictureKind,
   pictureBytes,
   pixelFacts,
   placePicture,
@@ -230,7 +231,12 @@ function clipFrames(
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
   const layout = layoutOf(input);
   const moving = clip.fit === 'motion';
-  const kind = { ...kindOf(input.files[source.mediaId]?.probe), ...(layout.alpha ? { alpha: 'multiplied' as const } : {}) };
+  const colour = input.look?.colour;
+  const kind: PictureKind = {
+    ...kindOf(input.files[source.mediaId]?.probe),
+    ...(layout.alpha ? { alpha: 'multiplied' } : {}),
+    ...(colour ? { light: { ...colour, transfer: colour.transfer ?? null } } : {}),
+  };
   const { width, height } = box;
   const mixed = mixing(layout, box, clip.mix, kind);
   const between = moving ? new Moving(layout, box, kind) : mixed;

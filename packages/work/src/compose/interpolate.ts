@@ -36,11 +36,14 @@ const words = (bytes: Uint8Array): Uint16Array => new Uint16Array(bytes.buffer, 
 export function mixing(layout: PixelLayout, size: Size, mix: Mix = 'stored', kind: PictureKind = {}): Between {
   const { width, height } = size;
   const weightOf = (share: number): number => Math.round((share * MIX_PARTS) / SHARES);
-  if (mix === 'light')
+  // Multiplied colour is no light of its own: it is mixed as it is stored.
+  if (mix === 'light' && (!layout.alpha || isStraight(layout, kind))) {
+    const light = kind.light ? { light: kind.light } : {};
     return {
       make: ({ picture: a }, { picture: b }, share, out) =>
-        mixLight(layout, { width, height, a, b, share: weightOf(share), out }),
+        mixLight(layout, { width, height, a, b, share: weightOf(share), out, ...light }),
     };
+  }
   if (!isStraight(layout, kind))
     return {
       make: ({ picture: a }, { picture: b }, share, out) =>

@@ -222,7 +222,8 @@ export async function make(
   const refusal = makeRefusal(probe, output, options);
   if (refusal) throw new MediaError('encode-failed', refusal);
   const layout = stored;
-  const kind: PictureKind = { ...kindOf(probe), ...(options.sphere === undefined ? {} : { sphere: options.sphere }) };
+  const light = { ...settledColour(probe.colour, probe.height), transfer: probe.colour?.transfer ?? null };
+  const kind: PictureKind = { ...kindOf(probe), light, ...(options.sphere === undefined ? {} : { sphere: options.sphere }) };
   const size = { width: probe.width, height: probe.height };
   const bytes = pictureBytes(layout, probe.width, probe.height);
   const speed = options.speed ?? { num: 1, den: 1 };
