@@ -1,22 +1,5 @@
 import type { Colour, Encoding } from '@thawline/core/picture';
 
-/** The display that a picture was made on, and the light in it (SMPTE ST 2086, CTA-861.3). */
-export interface HighRange {
-  /** Least and greatest luminance of the display, in cd/m2; and its primaries and white, as x and y of CIE 1931. */
-  readonly display?: {
-    readonly least: number;
-    readonly most: number;
-    readonly red: Chromaticity;
-    readonly green: Chromaticity;
-    readonly blue: Chromaticity;
-    readonly white: Chromaticity;
-  };
-  /** Lightest pixel, and lightest mean of a picture, in cd/m2. */
-  readonly light?: { readonly most: number; readonly average: number };
-}
-
-export type Chromaticity = readonly [x: number, y: number];
-
 /** FFmpeg's scale filter has names of its own for some of H.273's matrix coefficients. */
 const SCALE_NAMES: Readonly<Record<string, string>> = {
   bt709: 'bt709',

@@ -8,7 +8,6 @@ import { openSound } from './sound.js';
 import { jpegOf, openStills, tileStills } from './stills.js';
 import { version } from './version.js';
 
-export type { Chromaticity, HighRange } from './colour.js';
 export { codedOf } from './encode.js';
 export type {
   AnyIterable,

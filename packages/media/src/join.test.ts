@@ -39,6 +39,7 @@ async function hashes(path: string): Promise<string[]> {
 
 test.each([
   ['mp4', 'h264', 'mp4'],
+  ['mp4', 'hevc', 'mp4'],
   ['webm', 'vp9', 'mp4'],
   ['webm', 'av1', 'mp4'],
   ['mkv', 'ffv1', 'mkv'],

@@ -1,7 +1,6 @@
 import type { FieldRun } from '@thawline/core/fields';
-import type { AlphaKind, Colour, Encoding, Light } from '@thawline/core/picture';
+import type { AlphaKind, Colour, Encoding, HighRange, Light } from '@thawline/core/picture';
 import type { Rate, Timing } from '@thawline/core/time';
-import type { HighRange } from './colour.js';
 
 /** What a file says and what its own timestamps say. Facts of the file alone: no project knows of them yet. */
 export interface Probe {
@@ -145,7 +144,7 @@ export interface SoundRequest {
   readonly signal?: AbortSignal;
 }
 
-export type VideoCodec = 'h264' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2';
+export type VideoCodec = 'h264' | 'hevc' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2';
 
 /** Containers that hold coded pictures and sound. */
 export type ContainerForm = 'mp4' | 'webm' | 'mkv' | 'mov';
@@ -164,7 +163,7 @@ export interface EncodeRequest {
   readonly codec?: VideoCodec;
   /** Interleaved 32-bit float samples come beside the pictures. */
   readonly sound?: { readonly sampleRate: number; readonly channels: number };
-  /** Constant quality of h264 (0 lossless to 51; default 18), vp9 (0 lossless to 63; default 24), av1 (1 to 63; default 24) and mpeg2 (1 to 31; default 3). */
+  /** Constant quality of h264 (0 lossless to 51; default 18), hevc (the same; default 20), vp9 (0 lossless to 63; default 24), av1 (1 to 63; default 24) and mpeg2 (1 to 31; default 3). */
   readonly crf?: number;
   /** Each picture holds two fields, this one first: coded as fields and flagged so (h264, prores, mpeg2), or flagged alone (ffv1). Left out: whole pictures. */
   readonly fields?: 'top' | 'bottom';
@@ -179,6 +178,8 @@ export interface EncodeRequest {
   readonly colour?: Colour;
   /** Where samples of chroma lie, as Probe says it; written where the form has it. */
   readonly siting?: string;
+  /** Of hevc: the display and the light that pictures were made for, written into the file. */
+  readonly highRange?: HighRange;
   /** When each picture begins, in ticks of 1/90000 s, rising; for variable timing (mp4 only, at most 2,000 pictures). */
   readonly ticks?: readonly number[];
   readonly signal?: AbortSignal;

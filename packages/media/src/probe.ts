@@ -1,7 +1,7 @@
 import { open } from 'node:fs/promises';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
-import { AlphaMeter, pixelFacts } from '@thawline/core/picture';
+import { AlphaMeter, type Chromaticity, type HighRange, pixelFacts } from '@thawline/core/picture';
 import {
   constantTiming,
   measureTiming,
@@ -15,7 +15,7 @@ import {
   type Timing,
   timingSeconds,
 } from '@thawline/core/time';
-import { type Chromaticity, colourOf, type HighRange } from './colour.js';
+import { colourOf } from './colour.js';
 import { endsEarly } from './ending.js';
 import { statIfThere } from './ifThere.js';
 import { openPictures } from './pictures.js';

@@ -18,6 +18,23 @@ export interface Encoding {
 /** What red, green and blue mean: which light, and how much of it. Null where nothing says. */
 export type Light = Pick<Colour, 'primaries' | 'transfer'>;
 
+/** The display that a picture was made on, and the light in it (SMPTE ST 2086, CTA-861.3). */
+export interface HighRange {
+  /** Least and greatest luminance of the display, in cd/m2; and its primaries and white, as x and y of CIE 1931. */
+  readonly display?: {
+    readonly least: number;
+    readonly most: number;
+    readonly red: Chromaticity;
+    readonly green: Chromaticity;
+    readonly blue: Chromaticity;
+    readonly white: Chromaticity;
+  };
+  /** Lightest pixel, and lightest mean of a picture, in cd/m2. */
+  readonly light?: { readonly most: number; readonly average: number };
+}
+
+export type Chromaticity = readonly [x: number, y: number];
+
 /** From this height on pictures that do not say so are taken for BT.709, below it for BT.601: what players do. */
 const HIGH_DEFINITION = 720;
 

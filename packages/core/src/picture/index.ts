@@ -13,7 +13,7 @@ export {
 export { Average } from './average.js';
 export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
 export { ALPHA_LOST, codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES, pictureLosses } from './coded.js';
-export type { Colour, Encoding, Light, PixelRange } from './colour.js';
+export type { Chromaticity, Colour, Encoding, HighRange, Light, PixelRange } from './colour.js';
 export {
   bent,
   curveOf,

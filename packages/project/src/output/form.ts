@@ -8,7 +8,7 @@ import { filmRate } from '../timing/fieldRate.js';
 export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'mov', 'y4m', 'png', 'wav'] as const;
 export type FormKind = (typeof FORM_KINDS)[number];
 
-export const VIDEO_CODECS = ['h264', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2'] as const;
+export const VIDEO_CODECS = ['h264', 'hevc', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2'] as const;
 export type FormCodec = (typeof VIDEO_CODECS)[number];
 
 /** Colour for every second pixel across and down, for every second across, or for each. */
@@ -94,7 +94,7 @@ export const FORMS: Record<FormKind, FormFacts> = {
   mp4: {
     ending: 'mp4',
     words: 'MP4',
-    codecs: ['h264'],
+    codecs: ['h264', 'hevc'],
     sound: { within: 'AAC' },
     timecode: true,
     lossless: false,
@@ -174,6 +174,7 @@ export interface CodecFacts {
 
 export const CODECS: Record<FormCodec, CodecFacts> = {
   h264: { words: 'H.264', depths: [8, 10], quality: { best: 0, like: 18, worst: 51 }, chromas: CHROMAS },
+  hevc: { words: 'HEVC', depths: [8, 10], quality: { best: 0, like: 20, worst: 51 }, chromas: CHROMAS },
   vp9: { words: 'VP9', depths: [8, 10], quality: { best: 0, like: 24, worst: 63 }, chromas: CHROMAS },
   av1: { words: 'AV1', depths: [8, 10], quality: { best: 1, like: 24, worst: 63 }, chromas: ['420'] },
   ffv1: { words: 'FFV1', depths: [8, 10], quality: null, chromas: CHROMAS },
@@ -257,6 +258,7 @@ function unheldWords(
   if (codec === 'dnxhr' && (width < DNXHR_LEAST.width || height < DNXHR_LEAST.height))
     return `DNxHR needs at least ${DNXHR_LEAST.width}x${DNXHR_LEAST.height}, and this is ${width}x${height}. ProRes takes it.`;
   if (!inFields) return null;
+  if (codec === 'hevc') return 'HEVC is coded here as whole pictures only. H.264, ProRes and MPEG-2 take fields.';
   if (codec === 'dnxhr') return 'DNxHR is coded here as whole pictures only. ProRes and MPEG-2 take fields.';
   if (height % 2 !== 0) return `Two fields a frame need an even number of lines, and this has ${height}.`;
   if (codec !== 'h264' || height % 4 === 0) return null;

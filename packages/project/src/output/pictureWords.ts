@@ -54,6 +54,8 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     if (losses) losing.set(losses, [...(losing.get(losses) ?? []), source.name]);
   }
   for (const [losses, names] of losing) notes.push(`${named(names)}: ${losses}.`);
+  if (finding.colour.highRange && form.codec !== 'hevc')
+    notes.push('What the sources say of the display and the light they were made for is not kept: HEVC keeps it.');
   if (isHighRange(finding.colour.transfer) && form.depth === 8)
     notes.push('High dynamic range in 8 bit shows bands in smooth shades. Take 10 bit.');
   if (isHighRange(finding.colour.transfer) && FORMS[form.kind].codecs.length === 0)

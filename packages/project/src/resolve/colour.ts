@@ -3,8 +3,10 @@ import {
   curveOf,
   differsInLight,
   type Encoding,
+  type HighRange,
   isHighRange,
   type Light,
+  PQ,
   pixelFacts,
   settledColour,
   settledLight,
@@ -13,7 +15,7 @@ import type { ColourChoice, Project, Timeline } from '../document/document.js';
 import { filesOf, isOff, timelineOf } from './sources.js';
 
 /** What a timeline's pictures are composed in, and a render is tagged with. Primaries and transfer are null where no source says. */
-export type TimelineColour = Encoding & Light;
+export type TimelineColour = Encoding & Light & { readonly highRange?: HighRange };
 
 export const COLOUR_SPACES: Record<ColourChoice, TimelineColour & { readonly words: string }> = {
   bt709: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'limited', words: 'BT.709' },
@@ -28,6 +30,7 @@ export interface ColouredSource {
   readonly pixelFormat: string;
   readonly height: number;
   readonly colour?: Colour | undefined;
+  readonly highRange?: HighRange | undefined;
   /** Frames of the timeline that clips of it fill. */
   readonly frames: number;
 }
@@ -75,7 +78,14 @@ export function colourOf(sources: readonly ColouredSource[], height: number, cho
       return [{ name, from, bent: isHighRange(from.transfer) && !isHighRange(colour.transfer) }];
     });
     const kept = sources.filter((s) => !converted.some((c) => c.name === s.name)).reduce((sum, s) => sum + s.frames, 0);
-    return { colour, reason, share: frames === 0 ? 1 : kept / frames, converted };
+    // What display and light they were made for is kept where all of that kind say the same.
+    const [made, ...others] = new Set(
+      sources
+        .filter((s) => s.colour?.transfer === PQ && !converted.some((c) => c.name === s.name))
+        .map((s) => JSON.stringify(s.highRange ?? null)),
+    );
+    const highRange = colour.transfer === PQ && made && others.length === 0 ? (JSON.parse(made) as HighRange | null) : null;
+    return { colour: highRange ? { ...colour, highRange } : colour, reason, share: frames === 0 ? 1 : kept / frames, converted };
   };
   if (choice) {
     const { words: _, ...space } = COLOUR_SPACES[choice];
@@ -131,12 +141,17 @@ export function timelineColour(
   project: Project,
   timeline: Timeline,
   range: Timeline['range'] = null,
-  said?: (mediaId: string) => Pick<ColouredSource, 'pixelFormat' | 'height' | 'colour'> | undefined,
+  said?: (mediaId: string) => Pick<ColouredSource, 'pixelFormat' | 'height' | 'colour' | 'highRange'> | undefined,
 ): ColourFinding {
   const frames = framesOfFiles(project, timeline, range);
   const sources = filesOf(project, timeline, range).flatMap((source): ColouredSource[] => {
     if (source.kind === 'sound') return [];
-    const kept = { pixelFormat: source.pixelFormat, height: source.height, colour: source.looks?.colour };
+    const kept = {
+      pixelFormat: source.pixelFormat,
+      height: source.height,
+      colour: source.looks?.colour,
+      highRange: source.looks?.highRange,
+    };
     const known = said ? said(source.mediaId) : kept;
     return known ? [{ name: source.name, frames: frames.get(source.id) ?? 0, ...known }] : [];
   });

@@ -1,4 +1,4 @@
-import { colourName, curveOf } from '@thawline/core/picture';
+import { colourName, curveOf, type HighRange } from '@thawline/core/picture';
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
 import { FORMS, type FormCodec, pixelFormatOf, type SettledForm } from '@thawline/project';
@@ -67,11 +67,23 @@ function codingLines(input: RenderInput, form: SettledForm, probe: Probe): Recei
     });
     lines.push({ what: 'colour', asked: wanted ?? '', measured: said ?? '', same: said === wanted });
   }
+  if (colour.highRange && form.codec === 'hevc' && form.kind === 'mp4') {
+    const [wanted, said] = [highRangeWords(colour.highRange), highRangeWords(probe.highRange)];
+    lines.push({ what: 'light', asked: wanted, measured: said, same: said === wanted });
+  }
   if (form.timecode && FORMS[form.kind].timecode && form.kind !== 'wav') {
     const first = firstTimecode(input);
     lines.push({ what: 'timecode', asked: first, measured: probe.timecode ?? 'none', same: probe.timecode === first });
   }
   return lines;
+}
+
+/** The display and the light that pictures were made for, in words. */
+function highRangeWords(said: HighRange | undefined): string {
+  const { display, light } = said ?? {};
+  const made = display ? [`display of ${display.least} to ${display.most} cd/m\u00b2`] : [];
+  const words = [...made, ...(light ? [`${light.most} at most, ${light.average} on average`] : [])];
+  return words.join(', ') || 'not said';
 }
 
 /** Curves that are the same under several names count as one. */

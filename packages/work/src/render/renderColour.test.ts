@@ -64,6 +64,37 @@ test('PQ as chosen: the dawn stays bit for bit, white of the day is at 203 cd/m2
   expect(receipt.lines.find((line) => line.what === 'colour')?.measured).toContain('transfer PQ');
 });
 
+test('display and light of high range are carried into HEVC, where the sources agree, and measured there', async () => {
+  const path = join(folder, 'lit.mp4');
+  const highRange = {
+    display: { least: 0.005, most: 1000, red: [0.68, 0.32], green: [0.265, 0.69], blue: [0.15, 0.06], white: [0.3127, 0.329] },
+    light: { most: 800, average: 200 },
+  } as const;
+  const request = {
+    ...SIZE,
+    rate: rate(25),
+    pixelFormat: 'yuv420p10le',
+    form: 'mp4' as const,
+    codec: 'hevc' as const,
+    colour: high,
+    highRange,
+  };
+  await ffmpeg.encode(
+    path,
+    request,
+    Array.from({ length: 12 }, (_, k) => grey(200 + 9 * k)),
+  );
+  const input = await projectOf(SIZE, [path, 'nearest', 0]);
+  const form = formSchema.parse({ kind: 'mp4', codec: 'hevc', depth: 10 });
+  const { paths } = await rendered(input, join(folder, 'lit-out'), { kind: 'mp4', codec: 'hevc', depth: 10 });
+  expect((await ffmpeg.probe(paths[0] ?? '')).highRange).toEqual(highRange);
+  const receipt = await measureReceipt({ media: ffmpeg, progress: () => undefined }, { input, form, files: paths });
+  expect(receipt.lines.filter((line) => !line.same)).toEqual([]);
+  expect(receipt.lines.find((line) => line.what === 'light')?.measured).toBe(
+    'display of 0.005 to 1000 cd/m\u00b2, 800 at most, 200 on average',
+  );
+});
+
 test('a file whose colours were only re-labelled is told by its receipt', async () => {
   const made = await lumas('asked', 'pq');
   // The very samples of a render in BT.709, under the tags of PQ.

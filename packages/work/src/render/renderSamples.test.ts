@@ -38,6 +38,7 @@ const FORMS: readonly (readonly [string, RenderFormInput])[] = [
   ['yuv444p', { kind: 'y4m', chroma: '444' }],
   ['yuv444p', { kind: 'mp4', chroma: '444', quality: 0 }],
   ['yuv422p10le', { kind: 'mp4', chroma: '422', depth: 10, quality: 0 }],
+  ['yuv444p10le', { kind: 'mp4', codec: 'hevc', chroma: '444', depth: 10, quality: 0 }],
 ];
 test.each(FORMS)('%s comes through %j as it was', async (pixelFormat, form) => {
   const { path, pictures } = await source(pixelFormat);
@@ -52,6 +53,8 @@ const CODED: readonly RenderFormInput[] = [
   { kind: 'mov', codec: 'dnxhr', chroma: '444' },
   { kind: 'mov', codec: 'mpeg2', chroma: '422' },
   { kind: 'webm', chroma: '444', depth: 10 },
+  { kind: 'mp4', codec: 'hevc', chroma: '422', depth: 10 },
+  { kind: 'mp4', codec: 'hevc', quality: 0 },
   { kind: 'mp4', chroma: '422', depth: 10 },
   { kind: 'png', chroma: '444' },
 ];

@@ -39,6 +39,7 @@ export function partRequest({ context, input, form, colour }: Omit<Writing, 'par
     height,
     rate,
     colour,
+    ...(colour.highRange ? { highRange: colour.highRange } : {}),
     form: partForm(form),
     codec: form.codec,
     crf: form.quality,
