@@ -106,6 +106,9 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
 /** Pictures that are asked how colour goes with alpha, spread over the file. */
 const ALPHA_LOOKS = 5;
 
+/** Up to this picture a file is decoded from its start. */
+const NEAR = 48;
+
 /** How colour is stored beside alpha, where there is alpha. */
 async function alphaOf(path: string, probed: Probe, signal?: AbortSignal): Promise<Pick<Probe, 'alpha'>> {
   if (!pixelFacts(probed.pixelFormat)?.alpha) return {};
@@ -113,7 +116,8 @@ async function alphaOf(path: string, probed: Probe, signal?: AbortSignal): Promi
   const last = probed.kind === 'sequence' ? 0 : probed.pictures - 1;
   const looks = new Set(Array.from({ length: ALPHA_LOOKS }, (_, i) => Math.round((i * last) / (ALPHA_LOOKS - 1))));
   for (const from of looks) {
-    const request = { pixelFormat: 'gbrap16le', from, count: 1, about: true, signal };
+    // Far into a long file the key picture before it will do.
+    const request = { pixelFormat: 'gbrap16le', from, count: 1, about: from > NEAR, signal };
     for await (const picture of openPictures(path, probed, request))
       meter.add(new Uint16Array(picture.buffer, picture.byteOffset, picture.byteLength >> 1), probed.width, probed.height);
   }

@@ -193,26 +193,32 @@ export function steering(layout: PixelLayout, { width, height }: Place, picture:
 const LIGHTER = 0.04;
 /** Alpha from here on counts as all there is: 255 of 8 bit is a little less than 65535 of 16. */
 const ALL = 0.99;
+/** Alpha up to here counts as none, and colour from here on as some. */
+const [NONE, SOME] = [0.02, 0.12];
 /** Alpha between these says something: below, rounding does; above, hardly anything is multiplied. */
 const [FAINT, NEARLY_ALL] = [0.08, 0.96];
 /** Pairs of pixels so far apart, whose alpha differs by so much, are compared. */
 const APART = [1, 2, 4];
 const DIFFERS = 0.05;
-/** Pixels that have to speak, and their share, before they are believed. */
-const [LEAST, LEAST_SHARE] = [12, 0.01];
+/** Pixels that have to speak before they are believed. */
+const LEAST = 12;
 /** A thing as light as its opaque part would be lighter than alpha wherever that is under this share of its lightness. */
 const SURELY = 0.7;
-/** Hardly any of those that would be. */
-const HARDLY = 0.02;
+/** Of the pixels that would be so, these shares are: hardly any where colour is multiplied, most where it is not. */
+const [HARDLY, MOSTLY] = [0.15, 0.5];
+/** A coder makes some pixels lighter at soft edges; fewer than this share of those that are partly seen say nothing. */
+const CODED = 0.05;
+/** Where nothing is seen colour lies under more than this share of the pixels: nobody multiplied it. */
+const UNDER = 0.3;
 /** One way has to leave this share of what the other leaves. */
-const BETTER = 0.75;
+const BETTER = 0.85;
 
 /**
- * Finds out whether colour was multiplied by alpha. Multiplied colour is nowhere lighter than alpha: soft edges of light things show it. Of dark ones,
- * colour of one thing is even across its soft edge as it is stored (straight), or once it is divided by alpha (multiplied).
+ * Finds out whether colour was multiplied by alpha. Multiplied colour is nowhere lighter than alpha, and none where that is none: light things show
+ * it. Of dark ones, colour is more even across a soft edge as it is stored (straight), or once it is divided by alpha (multiplied).
  */
 export class AlphaMeter {
-  private readonly seen = { clear: 0, lighter: 0, would: 0, pairs: 0, straight: 0, multiplied: 0 };
+  private readonly seen = { clear: 0, partial: 0, none: 0, under: 0, would: 0, lighter: 0, pairs: 0, straight: 0, multiplied: 0 };
 
   /** @param picture planes of green, blue, red and alpha, 16 bit */
   add(picture: Uint16Array, width: number, height: number): void {
@@ -233,9 +239,16 @@ export class AlphaMeter {
     for (let i = 0; i < n; i++) {
       const alpha = alphaAt(i);
       if (alpha > NEARLY_ALL) continue;
-      if (lightest(i) > alpha + LIGHTER) seen.lighter++;
+      if (alpha < NONE) {
+        seen.none++;
+        if (lightest(i) > SOME) seen.under++;
+      }
       if (alpha < FAINT) continue;
-      if (alpha + LIGHTER < SURELY * usual) seen.would++;
+      seen.partial++;
+      // Lighter than alpha it is straight, whatever its opaque part is like.
+      const isLighter = lightest(i) > alpha + LIGHTER;
+      if (isLighter || alpha + LIGHTER < SURELY * usual) seen.would++;
+      if (isLighter) seen.lighter++;
       for (const apart of APART) {
         const j = i + apart;
         // Not in the next row.
@@ -243,20 +256,23 @@ export class AlphaMeter {
         const other = alphaAt(j);
         if (other < FAINT || Math.abs(other - alpha) < DIFFERS) continue;
         seen.pairs++;
+        const mean = (alpha + other) / 2;
         for (let at = 0; at < 3 * n; at += n) {
           const [one, two] = [picture[at + i] / full, picture[at + j] / full];
           seen.straight += Math.abs(one - two);
-          seen.multiplied += Math.abs(one / alpha - two / other);
+          // At the size that it is stored at: texture then differs as much either way.
+          seen.multiplied += mean * Math.abs(one / alpha - two / other);
         }
       }
     }
   }
 
   verdict(): AlphaKind {
-    const { clear, lighter, would, pairs, straight, multiplied } = this.seen;
+    const { clear, partial, none, under, would, lighter, pairs, straight, multiplied } = this.seen;
     if (clear === 0) return 'opaque';
-    if (lighter >= LEAST && lighter >= LEAST_SHARE * clear) return 'straight';
-    if (would >= LEAST && lighter <= HARDLY * would) return 'multiplied';
+    if (lighter >= LEAST && lighter > CODED * partial && lighter > MOSTLY * would) return 'straight';
+    if (none >= LEAST && under > UNDER * none) return 'straight';
+    if (would >= LEAST && lighter < HARDLY * would) return 'multiplied';
     if (pairs < LEAST) return 'unknown';
     if (multiplied < BETTER * straight) return 'multiplied';
     return straight < BETTER * multiplied ? 'straight' : 'unknown';
