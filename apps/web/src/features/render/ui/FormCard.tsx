@@ -82,16 +82,28 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           )}
         </p>
       )}
-      {facts.codecs.length > 1 && (
-        <Select
-          label="Pictures are coded as"
-          size="xs"
-          data={facts.codecs.map((c) => ({ value: c, label: CODECS[c].words }))}
-          value={codec}
-          allowDeselect={false}
-          onChange={(c) => c && change({ codec: c as FormCodec, quality: CODECS[c as FormCodec].quality?.like ?? null })}
-        />
-      )}
+      <div className={classes.formPair}>
+        {facts.codecs.length > 1 && (
+          <Select
+            label="Pictures are coded as"
+            size="xs"
+            data={facts.codecs.map((c) => ({ value: c, label: CODECS[c].words }))}
+            value={codec}
+            allowDeselect={false}
+            onChange={(c) => c && change({ codec: c as FormCodec, quality: CODECS[c as FormCodec].quality?.like ?? null })}
+          />
+        )}
+        {chromas.length > 1 && (
+          <Select
+            label="Colour for pixels"
+            size="xs"
+            data={chromas.map((value) => ({ value, label: CHROMA_LABELS[value] }))}
+            value={form.chroma}
+            allowDeselect={false}
+            onChange={(value) => value && change({ chroma: value as Chroma })}
+          />
+        )}
+      </div>
       {facts.lossless && facts.sound !== 'alone' && (
         <p className={`quiet ${classes.words}`}>Lossless: every picture comes back exactly.</p>
       )}
@@ -100,16 +112,6 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           {codecWords(codec, form.chroma)}, {chromaWords(form.chroma)}
           {depths.length === 1 && `, ${form.depth} bit`}: {qualityWords(codec, form.quality)}.
         </p>
-      )}
-      {chromas.length > 1 && (
-        <Select
-          label="Colour is kept"
-          size="xs"
-          data={chromas.map((value) => ({ value, label: CHROMA_LABELS[value] }))}
-          value={form.chroma}
-          allowDeselect={false}
-          onChange={(value) => value && change({ chroma: value as Chroma })}
-        />
       )}
       <Group gap="md">
         {depths.length > 1 && (
@@ -166,9 +168,9 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
 
 /** Chroma as people name it, and what it is. */
 const CHROMA_LABELS: Record<Chroma, string> = {
-  '420': 'for every second pixel, across and down (4:2:0)',
-  '422': 'for every second pixel across (4:2:2)',
-  '444': 'for each pixel (4:4:4)',
+  '420': '4:2:0, a quarter',
+  '422': '4:2:2, every second',
+  '444': '4:4:4, each pixel',
 };
 
 function kindWords(kind: FormKind): string {
