@@ -175,6 +175,39 @@ test.each([
   });
 });
 
+test('what the file does not say goes by its own height, however small it is asked for', async () => {
+  const path = join(folder, 'silent.mkv');
+  const size = { width: 1280, height: 720 };
+  const n = size.width * size.height;
+  // A colour whose luma differs by matrix: green of BT.709.
+  const picture = new Uint8Array((n * 3) / 2)
+    .fill(173, 0, n)
+    .fill(42, n, n + n / 4)
+    .fill(26, n + n / 4);
+  const silent = { primaries: null, transfer: null, matrix: null, range: 'limited' as const };
+  await ffmpeg.encode(path, { ...size, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv', colour: silent }, [picture]);
+  const probe = await ffmpeg.probe(path);
+  const seen = async (asked: object): Promise<number> => {
+    const request = { pixelFormat: 'yuv444p10le', colour: spaceOf('PQ'), ...asked };
+    const { value } = await ffmpeg.openPictures(path, probe, request)[Symbol.asyncIterator]().next();
+    return new Uint16Array((value as Uint8Array).buffer)[100] as number;
+  };
+  expect(Math.abs((await seen({})) - (await seen({ width: 128, height: 72 })))).toBeLessThanOrEqual(1);
+});
+
+test('HLG of other primaries goes both ways through its system gamma', async () => {
+  const path = await patches({ primaries: 'bt709', transfer: HLG });
+  const { value } = await ffmpeg
+    .openPictures(path, await ffmpeg.probe(path), { pixelFormat: 'yuv444p10le', colour: spaceOf('HLG') })
+    [Symbol.asyncIterator]()
+    .next();
+  const samples = new Uint16Array((value as Uint8Array).buffer);
+  PATCHES.forEach((patch, k) => {
+    const [want] = codes(expected(patch, { primaries: 'bt709', transfer: HLG }, spaceOf('HLG')), 'bt2020nc');
+    expect({ patch, near: Math.abs((samples[8 * WIDTH + 3 * k + 1] as number) - want) < 1.5 }).toEqual({ patch, near: true });
+  });
+});
+
 test('where both mean the same, samples stay', async () => {
   const path = await patches(spaceOf('PQ'));
   const probe = await ffmpeg.probe(path);

@@ -83,15 +83,18 @@ function systemGamma(way: 'in' | 'out', primaries: string | null): string {
     return `lutrgb=r=${value}:g=${value}:b=${value}`;
   };
   const mix = `colorchannelmixer=${['r', 'g', 'b'].map(row).join(':')}`;
+  // Both ways may be in one graph: their labels differ.
+  const [own, light] = [`[own-${way}]`, `[light-${way}]`];
+  const halves = `split[a-${way}][b-${way}];[b-${way}]`;
   if (way === 'in') {
     const half = Math.sqrt(ROOT);
-    const light = [power(2, ROOT, ROOT), mix, power(1 / 12, ROOT, half)];
-    return `split[one][two];[two]${light.join(',')}[light];[one]${power(1 / 1.2, ROOT, half)}[own];[own][light]blend=all_mode=multiply`;
+    const steps = [power(2, ROOT, ROOT), mix, power(1 / 12, ROOT, half)];
+    return `${halves}${steps.join(',')}${light};[a-${way}]${power(1 / 1.2, ROOT, half)}${own};${own}${light}blend=all_mode=multiply`;
   }
   // Half of it is divided, and doubled: FFmpeg's numbers would run over.
-  const light = [power(2.4, ROOT, ROOT), mix, power(1 / 12, ROOT, ROOT)];
-  const twice = 'val*2';
-  return `split[one][two];[two]${light.join(',')}[light];[one]${power(1.2, ROOT, ROOT ** 2 / 2)}[own];[own][light]blend=all_mode=divide,lutrgb=r=${twice}:g=${twice}:b=${twice}`;
+  const steps = [power(2.4, ROOT, ROOT), mix, power(1 / 12, ROOT, ROOT)];
+  const divided = `${halves}${steps.join(',')}${light};[a-${way}]${power(1.2, ROOT, ROOT ** 2 / 2)}${own};${own}${light}blend=all_mode=divide`;
+  return `${divided},lutrgb=r=val*2:g=val*2:b=val*2`;
 }
 
 /** Signals of PQ at 16 bit, in some primaries: where all high range meets. */
@@ -134,7 +137,16 @@ function fromPq(wanted: Encoding & Light, format: string): string[] {
 export function lightFilters(
   known: Omit<Known, 'timing' | 'firstSeconds' | 'container'>,
   to: Encoding & Partial<Light>,
-  { pixelFormat, alpha: keepsAlpha }: { readonly pixelFormat: string; readonly alpha: boolean },
+  {
+    pixelFormat,
+    alpha: keepsAlpha,
+    size = known,
+  }: {
+    readonly pixelFormat: string;
+    readonly alpha: boolean;
+    /** Of the pictures by then, where they were scaled before; what the file does not say goes by its own. */
+    readonly size?: { readonly width: number; readonly height: number };
+  },
 ): string[] {
   const wanted: Light = { primaries: to.primaries ?? null, transfer: to.transfer ?? null };
   const own = settledLight(known.colour, wanted);
@@ -159,7 +171,7 @@ export function lightFilters(
   // All pixels get colour of their own, at 16 bit: what is converted is rounded once, at the end.
   const between = alpha ? 'gbrap16le' : 'gbrp16le';
   const middle = { matrix: 'gbr', range: 'full' as const, ...into };
-  const even = known.width % 2 === 0 && known.height % 2 === 0;
+  const even = size.width % 2 === 0 && size.height % 2 === 0;
   const apart = alpha && known.alpha === 'multiplied';
   const [highFrom, highInto] = [isHighRange(from.transfer), isHighRange(into.transfer)];
   const format = `format=${between}`;

@@ -137,7 +137,8 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
   const lit = grey ? 'yuv444p' : outFormat;
   const clear = multiplied.length > 0 ? workingFormat(known.pixelFormat) : lit;
   const lights = request.colour
-    ? lightFilters({ ...known, width, height }, request.colour, {
+    ? lightFilters(known, request.colour, {
+        size: { width, height },
         pixelFormat: clear,
         alpha: layout.alpha || multiplied.length > 0,
       })

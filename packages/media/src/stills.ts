@@ -66,9 +66,7 @@ function jpegs(path: string, known: Known, request: StillRequest): AsyncGenerato
     ? [...(matrix ? [`in_color_matrix=${nameOf(matrix)}`] : []), `in_range=${range ?? 'limited'}`]
     : [];
   const sized = `scale=${request.width}:${request.height}:flags=bicubic`;
-  const lights = isWide(known.colour)
-    ? lightFilters({ ...known, ...request }, SCREEN, { pixelFormat: 'yuv444p', alpha: false })
-    : [];
+  const lights = isWide(known.colour) ? lightFilters(known, SCREEN, { pixelFormat: 'yuv444p', alpha: false, size: request }) : [];
   const seen =
     lights.length > 0
       ? [sized, ...lights, 'scale=iw:ih:in_color_matrix=bt709:in_range=limited:out_color_matrix=bt601:out_range=full']
