@@ -63,7 +63,7 @@ async function cell(input, format, ending) {
   const output = join(folder, `${format}-out.${ending}`);
   const refused = makeRefusal(probe, output, {}) !== null;
   const options = { rate: { num: 25, den: 1 }, method: 'nearest', ...(refused ? { over: [0, 0, 0] } : {}) };
-  const told = makeLosses(probe, output, options).filter((loss) => !/what it says of its colours|alpha is not kept/.test(loss));
+  const told = makeLosses(probe, output, options).filter((loss) => !/colour tags|alpha is not kept/.test(loss));
   await make({ media: ffmpeg, progress: () => undefined }, { input, probe, output, options });
   const working = workingFormat(format);
   const coded = codedOf({ form: ending, pixelFormat: working });

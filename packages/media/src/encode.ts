@@ -34,7 +34,6 @@ const [PRORES_HQ, PRORES_4444] = ['3', '4'];
 const PACKED: Partial<Record<PictureCoder, Readonly<Record<string, string>>>> = {
   ffv1: { gbrp: 'bgr0', gbrap: 'bgra' },
   png: { gbrp: 'rgb24', gbrap: 'rgba', gbrp16le: 'rgb48be', gbrap16le: 'rgba64be', gray16le: 'gray16be' },
-  tiff: { gbrp: 'rgb24', gbrap: 'rgba', gbrp16le: 'rgb48le', gbrap16le: 'rgba64le' },
 };
 
 /** What codes the pictures of a request. */

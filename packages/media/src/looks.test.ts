@@ -87,7 +87,7 @@ describe('alpha', () => {
     );
     const probe = await ffmpeg.probe(path);
     expect(probe.alpha).toBe(colour);
-    // The very edge of the disc comes back, whatever codes it.
+    // What is opaque and what is not there come back so, whatever codes them.
     const [first] = await read(path, probe, 'gbrap');
     const n = WIDTH * HEIGHT;
     const middle = 24 * WIDTH + 24;

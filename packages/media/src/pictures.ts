@@ -1,6 +1,7 @@
 import type { Readable, Writable } from 'node:stream';
 import {
   type Encoding,
+  isSeenThrough,
   pictureBytes,
   pixelFacts,
   pixelLayout,
@@ -80,9 +81,8 @@ const WITH_LUMA = /^(yuv|gray)/;
 const UNFILTERED_FROM = 4;
 
 /** What makes pictures with alpha ready to be seen without it, over black: what lies where nothing is seen is not to show. */
-export function overBlack({ pixelFormat, alpha }: Known): string[] {
-  const hides = pixelFacts(pixelFormat)?.alpha && alpha !== 'multiplied' && alpha !== 'opaque';
-  return hides ? ['premultiply=inplace=1'] : [];
+export function overBlack(known: Known): string[] {
+  return isSeenThrough(known) && known.alpha !== 'multiplied' ? ['premultiply=inplace=1'] : [];
 }
 
 /** Brings red, green and blue that were converted already to luma and chroma, where these are wanted. */

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { type FieldRun, oneWay } from '@thawline/core/fields';
 import { constantTiming, rate } from '@thawline/core/time';
 import { asStored, ffmpeg, type Probe, probeWithFields } from './index.js';
+import { formatOfFields } from './readFields.js';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-fields-'));
 const [tape, reel] = [join(folder, 'tape.mkv'), join(folder, 'reel.mkv')];
@@ -129,4 +130,10 @@ test('a file’s own frames are known however its fields are read; runs that end
   const probe = probeWithFields(stored, oneWay('one-a-field', stored.pictures, 'top'));
   expect({ ...probe, ...asStored(probe) }).toMatchObject({ pictures: 40, timing: stored.timing });
   expect(() => probeWithFields(stored, oneWay('one-a-field', 30, 'top'))).toThrow(RangeError);
+});
+
+test('fields are taken apart in what missing lines can be made of: luma and chroma up to 12 bit, without alpha', () => {
+  expect(
+    ['yuv420p', 'yuv422p10le', 'yuv444p12le', 'yuva444p12le', 'yuva420p', 'gbrap', 'yuv420p16le', 'nv12'].map(formatOfFields),
+  ).toEqual([...['yuv420p', 'yuv422p10le', 'yuv444p12le', 'yuv444p10le', 'yuv444p', 'yuv444p', 'yuv444p10le', 'yuv420p']]);
 });

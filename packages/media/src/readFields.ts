@@ -27,6 +27,8 @@ export function probeWithFields(probe: Probe, runs: readonly FieldRun[]): Probe 
     seconds: timingSeconds(timing),
     fields: 'progressive',
     flagged: true,
+    // Lines of alpha are not rebuilt: pictures come without it.
+    ...(probe.alpha ? { alpha: 'opaque' as const } : {}),
     fieldsRead: { runs, stored },
   };
 }
@@ -40,9 +42,13 @@ export function asStored({ pictures, timing, fieldsRead }: Probe): Pick<Probe, '
 /** What is asked of the stored frames. */
 type OpenStored = (known: Known, request: PictureRequest) => Pictures;
 
-/** The planar format in which a file's fields are taken apart: its own, or one with all of its lines of chroma. */
+/** Bits that missing lines are made at, at most. */
+const REBUILT_BITS = 12;
+
+/** The planar format in which a file's fields are taken apart: its own luma and chroma, or one with all of its lines of chroma; without alpha. */
 export function formatOfFields(pixelFormat: string): string {
-  if (pixelLayout(pixelFormat)) return pixelFormat;
+  const layout = pixelLayout(pixelFormat);
+  if (layout && !layout.rgb && !layout.alpha && layout.bits <= REBUILT_BITS) return pixelFormat;
   if (/^nv(12|21)$/.test(pixelFormat)) return 'yuv420p';
   const deep = /(9|1[0246])(le|be)?$/.test(pixelFormat) ? '10le' : '';
   return /411|422|yuyv|uyvy|nv16|p210/.test(pixelFormat)

@@ -1,5 +1,5 @@
 import type { Readable, Writable } from 'node:stream';
-import { type Colour, type Encoding, isHighRange, type Light, pixelFacts, settledColour } from '@thawline/core/picture';
+import { type Colour, type Encoding, isHighRange, isSeenThrough, type Light, settledColour } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { nameOf } from './colour.js';
 import { rawInput } from './encode.js';
@@ -42,8 +42,7 @@ export function stillType(still: Uint8Array): 'image/jpeg' | 'image/webp' {
 
 /** One JPEG a picture (baseline, from FFmpeg's mjpeg), or one WebP where pictures have alpha. */
 export function openStills(path: string, known: Known, request: StillRequest): AsyncGenerator<Uint8Array> {
-  const clear = pixelFacts(known.pixelFormat)?.alpha && known.alpha !== 'opaque';
-  return complete(clear ? webps(path, known, request) : jpegs(path, known, request), known, request);
+  return complete(isSeenThrough(known) ? webps(path, known, request) : jpegs(path, known, request), known, request);
 }
 
 /** Where a JPEG ends: entropy-coded data never holds FF D9 (FF is stuffed with 00). 0 where the end is not there yet. */

@@ -11,7 +11,7 @@ import {
   unsureParts,
 } from '@thawline/core/fields';
 import { pictureBytes, pixelLayout, settledColour } from '@thawline/core/picture';
-import { asStored, type Media, type Probe, probeWithFields, readIfThere } from '@thawline/media';
+import { asStored, formatOfFields, type Media, type Probe, probeWithFields, readIfThere } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';
@@ -68,7 +68,7 @@ export class PicturesService {
       throw new Failure('unknown-picture', {}, `There are ${stored.pictures} frames, counted from 0.`);
     const { path } = await this.media.open(mediaId);
     const asRead = probeWithFields(stored, oneWay('one-a-field', stored.pictures, order));
-    const pixelFormat = pixelLayout(stored.pixelFormat) ? stored.pixelFormat : 'yuv422p';
+    const pixelFormat = formatOfFields(stored.pixelFormat);
     const layout = pixelLayout(pixelFormat);
     if (!layout) throw new Failure('unknown-picture', {});
     const one = async (probe: Probe, from: number): Promise<Uint8Array> => {

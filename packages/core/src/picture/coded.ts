@@ -1,8 +1,7 @@
 import { type PixelFacts, pixelFacts, planarName } from './facts.js';
 
 /** What codes pictures or holds them as they are; raw: Y4M. */
-export const PICTURE_CODERS = ['h264', 'hevc', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2', 'png', 'tiff', 'raw'] as const;
-export type PictureCoder = (typeof PICTURE_CODERS)[number];
+export type PictureCoder = 'h264' | 'hevc' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2' | 'png' | 'raw';
 
 /** All planar formats of a kind at some depths. */
 const deep = (forms: readonly string[], depths: readonly number[]): string[] =>
@@ -25,13 +24,11 @@ const TAKES: Record<PictureCoder, readonly string[]> = {
   dnxhr: ['yuv422p', 'yuv422p10le', 'yuv444p10le', 'gbrp10le'],
   mpeg2: ['yuv420p', 'yuv422p'],
   png: deep(['gray', 'gbrp', 'gbrap'], [8, 16]),
-  tiff: deep(['gray', 'gbrp', 'gbrap'], [8, 16]),
   raw: [...deep(YUV, [8, 9, 10, 12, 14, 16]), ...deep(['gray'], [8, 9, 10, 12, 16])],
 };
 
 /** What of a picture does not come through: alpha, the finest chroma, the last bits; or samples are of another model and are rounded. */
-export const PICTURE_LOSSES = ['alpha', 'chroma', 'depth', 'model'] as const;
-export type PictureLoss = (typeof PICTURE_LOSSES)[number];
+export type PictureLoss = 'alpha' | 'chroma' | 'depth' | 'model';
 
 /** How pictures of a format are coded. */
 export interface CodedAs {

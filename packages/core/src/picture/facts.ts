@@ -1,3 +1,4 @@
+import type { AlphaKind } from './alpha.js';
 import { pixelLayout } from './format.js';
 
 /** What the name of a pixel format says of its samples. */
@@ -98,6 +99,24 @@ export function workingFormat(name: string): string {
   const facts = pixelFacts(name);
   if (!facts) return 'yuv444p';
   return planarName(facts.float ? { ...facts, bits: 16 } : facts);
+}
+
+/** The same without alpha. */
+export function opaqueFormat(name: string): string {
+  const working = workingFormat(name);
+  const facts = pixelFacts(working);
+  return facts?.alpha ? planarName({ ...facts, alpha: false }) : working;
+}
+
+/** Whether what lies beneath pictures is seen through them: they have alpha, and it was not found to be all there is. */
+export function isSeenThrough({
+  pixelFormat,
+  alpha,
+}: {
+  readonly pixelFormat: string;
+  readonly alpha?: AlphaKind | undefined;
+}): boolean {
+  return pixelFacts(pixelFormat)?.alpha === true && alpha !== 'opaque';
 }
 
 /** A pixel format in words: "4:2:2, 10 bit, with alpha". */

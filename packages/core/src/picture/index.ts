@@ -12,7 +12,7 @@ export {
 } from './alpha.js';
 export { Average } from './average.js';
 export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
-export { ALPHA_LOST, codedAs, lossWords, PICTURE_CODERS, PICTURE_LOSSES, pictureLosses } from './coded.js';
+export { ALPHA_LOST, codedAs, lossWords, pictureLosses } from './coded.js';
 export type { Chromaticity, Colour, Encoding, HighRange, Light, PixelRange } from './colour.js';
 export {
   bent,
@@ -32,7 +32,7 @@ export {
 } from './colour.js';
 export { colourName, colourWords } from './colourWords.js';
 export type { PixelFacts } from './facts.js';
-export { pixelFacts, pixelWords, planarName, workingFormat } from './facts.js';
+export { isSeenThrough, opaqueFormat, pixelFacts, pixelWords, planarName, workingFormat } from './facts.js';
 export type { PixelLayout, PlaneSize } from './format.js';
 export { pictureBytes, pixelLayout, planeShifts, planeSizes } from './format.js';
 export type { LightOfPictures, Mix } from './light.js';

@@ -10,12 +10,12 @@ export function lightWords({ primaries, transfer }: Light): string {
   return said.length === 0 ? 'what its sources are' : [...new Set(said)].join(', ');
 }
 
-/** A timeline's colours and why it has them: "BT.709: most frames have it". */
+/** A timeline's colours and why it has them: "BT.709, as 70 % of its frames". */
 export function colourReason({ colour, reason, share }: ColourFinding): string {
   const words = lightWords(colour);
   switch (reason) {
     case 'agree':
-      return (colour.primaries ?? colour.transfer) ? `${words}, as all its sources` : 'as stored: no source says what they are';
+      return (colour.primaries ?? colour.transfer) ? `${words}, as all its sources` : 'as stored: no source says';
     case 'most':
       return `${words}, as ${Math.round(share * 100)} % of its frames`;
     case 'asked':
@@ -36,16 +36,17 @@ function named(names: readonly string[]): string {
 /** What becomes of the samples and colours of a timeline's sources when it is rendered so, a sentence each; empty where all come through as they are. */
 export function pictureNotes(project: Project, timeline: Timeline, range: Timeline['range'], form: FormSamples): string[] {
   if (form.kind === 'wav') return [];
-  const finding = timelineColour(project, timeline, range);
+  const finding = timelineColour(project, timeline);
+  const files = filesOf(project, timeline, range);
   const notes: string[] = [];
-  for (const { name, from, bent } of finding.converted)
+  for (const { name, from, bent } of finding.converted.filter((c) => files.some((f) => f.id === c.id)))
     notes.push(
-      `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${bent ? ', and what is lighter than white is bent under it (BT.2390)' : ''}.`,
+      `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${bent ? ', and what is lighter than white is compressed below it (BT.2390)' : ''}.`,
     );
   const format = pixelFormatOf(form);
   // By what is lost, whose pictures lose it.
   const losing = new Map<string, string[]>();
-  for (const source of filesOf(project, timeline, range)) {
+  for (const source of files) {
     if (source.kind === 'sound') continue;
     // Alpha has done its work by then: what lies beneath is seen through it.
     const losses = pictureLosses(source.pixelFormat, format)
@@ -55,7 +56,7 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
   }
   for (const [losses, names] of losing) notes.push(`${named(names)}: ${losses}.`);
   if (finding.colour.highRange && form.codec !== 'hevc')
-    notes.push('What the sources say of the display and the light they were made for is not kept: HEVC keeps it.');
+    notes.push('Mastering display and light level are not kept in this form: HEVC keeps them.');
   if (isHighRange(finding.colour.transfer) && form.depth === 8)
     notes.push('High dynamic range in 8 bit shows bands in smooth shades. Take 10 bit.');
   if (isHighRange(finding.colour.transfer) && FORMS[form.kind].codecs.length === 0)

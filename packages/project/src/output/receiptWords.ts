@@ -29,7 +29,7 @@ export const RECEIPT_WORDS: Record<ReceiptWhat, string> = {
   size: 'Size',
   coding: 'Coding',
   colour: 'Colour',
-  light: 'Display and light it was made for',
+  light: 'Mastering display, light level',
   fields: 'Fields, as the file says',
   order: 'Fields, as its pictures show',
   timecode: 'Timecode',

@@ -14,7 +14,7 @@ const SD = colour('smpte170m', 'smpte170m', 'smpte170m');
 const NONE = colour(null, null, null);
 
 function source(name: string, said: Colour, frames: number, more: Partial<ColouredSource> = {}): ColouredSource {
-  return { name, colour: said, frames, pixelFormat: 'yuv420p', height: 1080, ...more };
+  return { id: name, name, colour: said, frames, pixelFormat: 'yuv420p', height: 1080, ...more };
 }
 
 test('where all agree, tags and matrix stay as they are, high range too', () => {
@@ -33,7 +33,7 @@ test('where they differ those count that fill most frames, never the first', () 
   const { colour: found, reason, share, converted } = colourOf([source('dawn', PQ, 30), source('day', HD, 70)], 1080, undefined);
   expect(found).toEqual(HD);
   expect([reason, share]).toEqual(['most', 0.7]);
-  expect(converted).toEqual([{ name: 'dawn', from: { primaries: 'bt2020', transfer: 'smpte2084' }, bent: true }]);
+  expect(converted).toEqual([{ id: 'dawn', name: 'dawn', from: { primaries: 'bt2020', transfer: 'smpte2084' }, bent: true }]);
   const high = colourOf([source('day', HD, 30), source('dawn', PQ, 70)], 1080, undefined);
   expect(high.colour).toEqual(PQ);
   expect(high.converted).toMatchObject([{ name: 'day', bent: false }]);
@@ -51,7 +51,7 @@ test('what says nothing is plain: it stays among plain ones, and is converted in
   const plain = colourOf([source('day', HD, 60), source('old', NONE, 40)], 1080, undefined);
   expect(plain).toMatchObject({ reason: 'agree', converted: [] });
   const high = colourOf([source('dawn', PQ, 60), source('old', NONE, 40)], 1080, undefined);
-  expect(high.converted).toEqual([{ name: 'old', from: { primaries: 'bt709', transfer: 'bt709' }, bent: false }]);
+  expect(high.converted).toEqual([{ id: 'old', name: 'old', from: { primaries: 'bt709', transfer: 'bt709' }, bent: false }]);
 });
 
 test('what a person chose is that, whatever the sources are', () => {
@@ -63,4 +63,9 @@ test('what a person chose is that, whatever the sources are', () => {
 test('red, green and blue have no matrix to keep: the pictures beside them decide', () => {
   const still = source('still', NONE, 90, { pixelFormat: 'rgb24', height: 2000 });
   expect(colourOf([still, source('tape', SD, 10, { height: 480 })], 480, undefined).colour.matrix).toBe('smpte170m');
+});
+
+test('two sources of one name are two', () => {
+  const { share, converted } = colourOf([source('a', HD, 60), { ...source('a', PQ, 40), id: 'b' }], 1080, undefined);
+  expect([share, converted.map((c) => c.id)]).toEqual([0.6, ['b']]);
 });

@@ -26,6 +26,7 @@ export const COLOUR_SPACES: Record<ColourChoice, TimelineColour & { readonly wor
 
 /** A source as its colours count. */
 export interface ColouredSource {
+  readonly id: string;
   readonly name: string;
   readonly pixelFormat: string;
   readonly height: number;
@@ -44,6 +45,7 @@ export interface ColourFinding {
   readonly share: number;
   /** Sources that go through linear light. */
   readonly converted: readonly {
+    readonly id: string;
     readonly name: string;
     readonly from: Light;
     /** Lights above white of standard range are bent under it. */
@@ -72,17 +74,15 @@ export function colourOf(sources: readonly ColouredSource[], height: number, cho
   const own = (one: ColouredSource): Encoding => settledColour(one.colour, one.height);
   const frames = sources.reduce((sum, s) => sum + s.frames, 0);
   const finish = (colour: TimelineColour, reason: ColourFinding['reason']): ColourFinding => {
-    const converted = sources.flatMap(({ name, colour: said }) => {
-      const from = settledLight(said, colour);
-      if (!differsInLight(from, colour)) return [];
-      return [{ name, from, bent: isHighRange(from.transfer) && !isHighRange(colour.transfer) }];
+    const differs = (s: ColouredSource): boolean => differsInLight(settledLight(s.colour, colour), colour);
+    const converted = sources.filter(differs).map((s) => {
+      const from = settledLight(s.colour, colour);
+      return { id: s.id, name: s.name, from, bent: isHighRange(from.transfer) && !isHighRange(colour.transfer) };
     });
-    const kept = sources.filter((s) => !converted.some((c) => c.name === s.name)).reduce((sum, s) => sum + s.frames, 0);
+    const kept = sources.reduce((sum, s) => sum + (differs(s) ? 0 : s.frames), 0);
     // What display and light they were made for is kept where all of that kind say the same.
     const [made, ...others] = new Set(
-      sources
-        .filter((s) => s.colour?.transfer === PQ && !converted.some((c) => c.name === s.name))
-        .map((s) => JSON.stringify(s.highRange ?? null)),
+      sources.filter((s) => s.colour?.transfer === PQ && !differs(s)).map((s) => JSON.stringify(s.highRange ?? null)),
     );
     const highRange = colour.transfer === PQ && made && others.length === 0 ? (JSON.parse(made) as HighRange | null) : null;
     return { colour: highRange ? { ...colour, highRange } : colour, reason, share: frames === 0 ? 1 : kept / frames, converted };
@@ -114,37 +114,33 @@ export function colourOf(sources: readonly ColouredSource[], height: number, cho
   return finish({ ...(agree ? first : usual(height, light)), ...light }, 'most');
 }
 
-/** Frames of a timeline (or a range of it) that clips of each file fill, by the source's id; those of timelines placed in it included. */
-export function framesOfFiles(project: Project, timeline: Timeline, range: Timeline['range'] = null): Map<string, number> {
+/** Frames of a timeline that clips of each file fill, by the source's id; those of timelines placed in it included. */
+function framesOfFiles(project: Project, timeline: Timeline): Map<string, number> {
   const found = new Map<string, number>();
-  const look = (within: Timeline, of: Timeline['range'], share: number): void => {
+  const look = (within: Timeline, share: number): void => {
     for (const clip of within.clips) {
       if (isOff(within, clip)) continue;
-      const from = Math.max(clip.start, of?.from ?? 0);
-      const to = Math.min(clip.start + clip.length, of?.to ?? Number.POSITIVE_INFINITY);
-      if (to <= from) continue;
       const inner = timelineOf(project, clip.sourceId);
       const whole = inner ? inner.clips.reduce((end, c) => Math.max(end, c.start + c.length), 0) : 0;
-      if (inner) look(inner, null, (share * (to - from)) / Math.max(1, whole));
-      else found.set(clip.sourceId, (found.get(clip.sourceId) ?? 0) + share * (to - from));
+      if (inner) look(inner, (share * clip.length) / Math.max(1, whole));
+      else found.set(clip.sourceId, (found.get(clip.sourceId) ?? 0) + share * clip.length);
     }
   };
-  look(timeline, range, 1);
+  look(timeline, 1);
   return found;
 }
 
 /**
- * The colours of a timeline's frames, or of a range of them.
+ * The colours of a timeline. Ranges of it have the same, so that what is rendered in pieces goes together.
  * @param said what is known of a file's pictures; left out: what the project keeps of it
  */
 export function timelineColour(
   project: Project,
   timeline: Timeline,
-  range: Timeline['range'] = null,
   said?: (mediaId: string) => Pick<ColouredSource, 'pixelFormat' | 'height' | 'colour' | 'highRange'> | undefined,
 ): ColourFinding {
-  const frames = framesOfFiles(project, timeline, range);
-  const sources = filesOf(project, timeline, range).flatMap((source): ColouredSource[] => {
+  const frames = framesOfFiles(project, timeline);
+  const sources = filesOf(project, timeline).flatMap((source): ColouredSource[] => {
     if (source.kind === 'sound') return [];
     const kept = {
       pixelFormat: source.pixelFormat,
@@ -153,7 +149,7 @@ export function timelineColour(
       highRange: source.looks?.highRange,
     };
     const known = said ? said(source.mediaId) : kept;
-    return known ? [{ name: source.name, frames: frames.get(source.id) ?? 0, ...known }] : [];
+    return known ? [{ id: source.id, name: source.name, frames: frames.get(source.id) ?? 0, ...known }] : [];
   });
   return colourOf(sources, timeline.height, timeline.colour);
 }

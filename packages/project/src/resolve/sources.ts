@@ -1,4 +1,4 @@
-import { pixelFacts } from '@thawline/core/picture';
+import { isSeenThrough } from '@thawline/core/picture';
 import { secondsOf } from '@thawline/core/time';
 import { isDraft } from 'immer';
 import type { Clip, FileSource, Project, Source, Timeline } from '../document/document.js';
@@ -96,12 +96,8 @@ export function isOff(timeline: Timeline, clip: Clip): boolean {
 
 /** Whether what lies beneath a source's pictures is seen through them. */
 export function seesThrough(source: Source): boolean {
-  return (
-    source.kind !== 'sound' &&
-    source.kind !== 'timeline' &&
-    pixelFacts(source.pixelFormat)?.alpha === true &&
-    source.looks?.alpha !== 'opaque'
-  );
+  if (source.kind === 'sound' || source.kind === 'timeline') return false;
+  return isSeenThrough({ pixelFormat: source.pixelFormat, alpha: source.looks?.alpha });
 }
 
 /** Whether what lies beneath a clip is seen through it. */

@@ -1,7 +1,7 @@
-import { KernelMotion } from '@thawline/core/motion';
-import { meanSquare, pictureBytes, pixelLayout, psnrOf, ssim } from '@thawline/core/picture';
+import { openMotion } from '@thawline/core/motion';
+import { meanSquare, opaqueFormat, pictureBytes, pixelLayout, psnrOf, ssim } from '@thawline/core/picture';
 import { MediaError } from '@thawline/media';
-import type { SourceFile } from '../compose/input.js';
+import { kindOf, type SourceFile } from '../compose/input.js';
 import type { JobContext } from '../jobs/context.js';
 
 /** A real picture that was hidden and made again from its neighbours. */
@@ -30,11 +30,12 @@ export interface HeldOut {
 export async function heldOut(context: JobContext, { path, probe }: SourceFile): Promise<HeldOut> {
   const { media, progress, signal } = context;
   if (probe.pictures < 3) throw new MediaError('too-short', `${probe.pictures} of 3 pictures`);
-  const pixelFormat = pixelLayout(probe.pixelFormat) ? probe.pixelFormat : 'yuv420p';
+  // What is hidden under alpha is none of the material: pictures come over black.
+  const pixelFormat = opaqueFormat(probe.pixelFormat);
   const layout = pixelLayout(pixelFormat);
   if (!layout) throw new MediaError('decode-failed', pixelFormat);
   const { width, height } = probe;
-  const engine = new KernelMotion(layout, width, height);
+  const engine = openMotion(layout, { width, height }, kindOf(probe));
   const made = new Uint8Array(pictureBytes(layout, width, height));
   const most = 2 ** layout.bits - 1;
   const luma = (picture: Uint8Array): Uint8Array | Uint16Array =>

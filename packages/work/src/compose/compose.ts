@@ -2,6 +2,7 @@ import { frameContent, positionAt, SHARES } from '@thawline/core/cadence';
 import { weaveFields } from '@thawline/core/fields';
 import {
   fillBlack,
+  isSeenThrough,
   layOver,
   overlay,
   type PictureKind,
@@ -33,7 +34,6 @@ import {
   boxAt,
   type FieldsWanted,
   type FrameRange,
-  hasAlpha,
   kindOf,
   type Look,
   layoutOf,
@@ -141,7 +141,7 @@ function clipSeen(
   const source = sourceOf(input.project, wanted.clip.sourceId);
   const probe = source && input.files[source.mediaId]?.probe;
   // What the file says now counts, as for all else that is composed.
-  const clear = probe && hasAlpha(probe);
+  const clear = probe && isSeenThrough(probe);
   if (source && (clear || wanted.clip.opacity !== undefined))
     return clipOver(context, input, { ...wanted, source, clear: clear ? probe : null });
   return clipAlone(context, input, wanted);

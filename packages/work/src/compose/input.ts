@@ -5,7 +5,6 @@ import {
   type Light,
   type PictureKind,
   type PixelLayout,
-  pixelFacts,
   pixelLayout,
   placeBox,
   type Size,
@@ -82,11 +81,6 @@ export function layoutOf({ look = PLAIN }: Pick<RenderInput, 'look'>): PixelLayo
 /** What a file's pictures are, beside their samples. */
 export function kindOf(probe: Probe | undefined): PictureKind {
   return { alpha: probe?.alpha ?? 'straight', sphere: probe?.projection === 'equirectangular' };
-}
-
-/** Whether what lies beneath a file's pictures is seen through them. */
-export function hasAlpha({ pixelFormat, alpha }: Pick<Probe, 'pixelFormat' | 'alpha'>): boolean {
-  return pixelFacts(pixelFormat)?.alpha === true && alpha !== 'opaque';
 }
 
 export function rangeOf(input: Pick<RenderInput, 'timeline' | 'range'>): FrameRange {

@@ -4,8 +4,10 @@ import { type FieldOrder, filmOfField, framesOfFilm, type LowPass, weaveFields }
 import {
   flatLayout,
   flatten,
+  isSeenThrough,
   lossWords,
   type Mix,
+  opaqueFormat,
   type Paint,
   type PictureKind,
   type PixelLayout,
@@ -13,7 +15,6 @@ import {
   pictureBytes,
   pixelFacts,
   pixelLayout,
-  planarName,
   type Size,
   settledColour,
   workingFormat,
@@ -81,15 +82,13 @@ export function formOf(path: string): MakeForm | null {
 
 /** The planar format that the pictures of a file are written in. */
 function writtenFormat({ pixelFormat }: Pick<Probe, 'pixelFormat'>, over: Paint | undefined): string {
-  const working = workingFormat(pixelFormat);
-  const facts = pixelFacts(working);
-  return over && facts?.alpha ? planarName({ ...facts, alpha: false }) : working;
+  return over ? opaqueFormat(pixelFormat) : workingFormat(pixelFormat);
 }
 
 /** Why a file cannot be written so, in a sentence; null where it can. */
 export function makeRefusal(probe: Probe, output: string, { over }: Pick<MakeOptions, 'over'>): string | null {
   const form = formOf(output);
-  if (!form || probe.alpha === 'opaque' || !pixelFacts(probe.pixelFormat)?.alpha || over) return null;
+  if (!form || over || !isSeenThrough(probe)) return null;
   const { losses } = codedOf({ form, pixelFormat: writtenFormat(probe, over) });
   if (!losses.includes('alpha')) return null;
   return `Its pictures have alpha, which .${form} cannot hold here. Write .mkv, .mov or .webm, or say what colour they go over.`;
@@ -110,10 +109,9 @@ export function makeLosses(probe: Probe, output: string, { over, ...options }: P
   if (pixelFacts(probe.pixelFormat)?.float)
     lost.push('floating-point samples become 16 bit, and what is lighter than white is cut off');
   const { colour } = probe;
-  if (form === 'y4m' && (colour?.matrix ?? colour?.primaries ?? colour?.transfer))
-    lost.push('what it says of its colours is not kept');
-  if (probe.highRange) lost.push('what it says of the display and the light it was made for is not kept');
-  if (probe.projection) lost.push('what it says of being all around is not kept');
+  if (form === 'y4m' && (colour?.matrix ?? colour?.primaries ?? colour?.transfer)) lost.push('its colour tags are not kept');
+  if (probe.highRange) lost.push('its mastering display and light level are not kept');
+  if (probe.projection) lost.push('that it is a 360\u00b0 picture is not kept in the file');
   if (probe.timecode) lost.push('its timecode is not kept');
   if (probe.sound) {
     const timed = rateToNumber(options.speed ?? rate(1)) === 1 && !options.curve;
@@ -214,14 +212,13 @@ export async function make(
 ): Promise<MakeResult> {
   const { media, progress, signal } = context;
   const form = formOf(output);
-  if (!form) throw new MediaError('encode-failed', 'the output has to end in .y4m, .mkv or .mp4');
+  if (!form) throw new MediaError('encode-failed', 'the output has to end in .y4m, .mkv, .mov, .mp4 or .webm');
   if (probe.kind === 'still') throw new MediaError('no-picture');
   const pixelFormat = workingFormat(probe.pixelFormat);
-  const stored = pixelLayout(pixelFormat);
-  if (!stored) throw new MediaError('decode-failed', pixelFormat);
+  const layout = pixelLayout(pixelFormat);
+  if (!layout) throw new MediaError('decode-failed', pixelFormat);
   const refusal = makeRefusal(probe, output, options);
   if (refusal) throw new MediaError('encode-failed', refusal);
-  const layout = stored;
   const light = { ...settledColour(probe.colour, probe.height), transfer: probe.colour?.transfer ?? null };
   const kind: PictureKind = { ...kindOf(probe), light, ...(options.sphere === undefined ? {} : { sphere: options.sphere }) };
   const size = { width: probe.width, height: probe.height };

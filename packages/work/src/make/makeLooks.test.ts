@@ -96,7 +96,7 @@ test('what the file cannot hold is told beforehand, in words', async () => {
   const deep = { ...probe, pixelFormat: 'yuv444p12le', timecode: '01:00:00:00', projection: 'equirectangular' };
   expect(makeLosses(deep, 'x.mp4', {})).toEqual([
     '12 bit becomes 10',
-    'what it says of being all around is not kept',
+    'that it is a 360\u00b0 picture is not kept in the file',
     'its timecode is not kept',
   ]);
 });

@@ -1,6 +1,6 @@
 import { createHash, type Hash } from 'node:crypto';
 import { frameContent } from '@thawline/core/cadence';
-import type { Size } from '@thawline/core/picture';
+import { isSeenThrough, type Size } from '@thawline/core/picture';
 import {
   atFieldRate,
   beneath,
@@ -15,7 +15,7 @@ import {
   sourceOf,
   withNested,
 } from '@thawline/project';
-import { boxAt, hasAlpha, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
+import { boxAt, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
 import type { RenderColour } from './colour.js';
 import type { Chunk } from './plan.js';
 
@@ -56,7 +56,7 @@ function shownOn(hash: Hash, input: RenderInput, { from, to }: Chunk): void {
   const { timeline } = input;
   const clear = (clip: Clip): boolean => {
     const probe = input.files[sourceOf(input.project, clip.sourceId)?.mediaId ?? '']?.probe;
-    return clip.opacity !== undefined || (probe !== undefined && hasAlpha(probe));
+    return clip.opacity !== undefined || (probe !== undefined && isSeenThrough(probe));
   };
   const seen = (clip: Clip, part: Chunk): void => {
     shownBy(hash, input, clip, part);

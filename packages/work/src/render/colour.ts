@@ -7,7 +7,7 @@ export type RenderColour = TimelineColour;
 
 /** Colours of a render: those of its timeline, by what its files say now. */
 export function colourFor(input: RenderInput): RenderColour {
-  return timelineColour(input.project, input.timeline, input.range ?? null, (mediaId) => input.files[mediaId]?.probe).colour;
+  return timelineColour(input.project, input.timeline, (mediaId) => input.files[mediaId]?.probe).colour;
 }
 
 /** What frames of a form are composed as. */

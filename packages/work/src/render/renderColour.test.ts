@@ -121,6 +121,11 @@ test('a file whose colours were only re-labelled is told by its receipt', async 
   expect(receipt.differs).toBeGreaterThan(0);
 });
 
+test('a range has the colours of its timeline, whatever lies in it', async () => {
+  const input = await projectOf(SIZE, [dawn, 'nearest', 0], [day, 'nearest', 12]);
+  expect(colourFor({ ...input, range: { from: 0, to: 12 } })).toEqual(colourFor(input));
+});
+
 test('what is asked of a render are the colours of what its files say now', async () => {
   const input = await projectOf(SIZE, [dawn, 'nearest', 0]);
   expect(colourFor(input)).toEqual(high);

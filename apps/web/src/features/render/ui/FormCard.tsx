@@ -95,7 +95,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
         )}
         {chromas.length > 1 && (
           <Select
-            label="Colour for pixels"
+            label="Colour detail"
             size="xs"
             data={chromas.map((value) => ({ value, label: CHROMA_LABELS[value] }))}
             value={form.chroma}
@@ -168,9 +168,9 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
 
 /** Chroma as people name it, and what it is. */
 const CHROMA_LABELS: Record<Chroma, string> = {
-  '420': '4:2:0, a quarter',
-  '422': '4:2:2, every second',
-  '444': '4:4:4, each pixel',
+  '420': '4:2:0 (a quarter)',
+  '422': '4:2:2 (half)',
+  '444': '4:4:4 (every pixel)',
 };
 
 function kindWords(kind: FormKind): string {

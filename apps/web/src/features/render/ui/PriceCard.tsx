@@ -57,7 +57,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
   const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
   const { rate } = rendered.timeline;
-  const colours = useMemo(() => timelineColour(project, timeline, part.frames), [project, timeline, part]);
+  const colours = useMemo(() => timelineColour(project, timeline), [project, timeline]);
   const rows: [string, string][] = [
     [
       'Rate',

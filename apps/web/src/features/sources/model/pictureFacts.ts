@@ -7,15 +7,8 @@ export interface PictureFact {
   readonly words: string;
 }
 
-/** Chroma lies there among luma, as FFmpeg names it. */
-const SITES: Readonly<Record<string, string>> = {
-  left: 'beside the left of two',
-  center: 'between four',
-  topleft: 'on the upper left of four',
-  top: 'on the upper of two',
-  bottomleft: 'on the lower left of four',
-  bottom: 'on the lower of two',
-};
+/** Chroma siting, as FFmpeg names it. */
+const SITES: Readonly<Record<string, string>> = { center: 'centre', topleft: 'top left', bottomleft: 'bottom left' };
 
 /** Samples, colours, light and shape of a source's pictures; none of sound alone. */
 export function pictureFacts(source: Source): PictureFact[] {
@@ -26,10 +19,14 @@ export function pictureFacts(source: Source): PictureFact[] {
   facts.push({ name: 'Colours', words: colours ?? 'the file does not say' });
   const chroma = pixelFacts(pixelFormat)?.chroma;
   if (looks?.siting && chroma && chroma !== '4:4:4')
-    facts.push({ name: 'Chroma lies', words: SITES[looks.siting] ?? looks.siting });
+    facts.push({ name: 'Chroma siting', words: SITES[looks.siting] ?? looks.siting });
   const { display, light } = looks?.highRange ?? {};
-  if (display) facts.push({ name: 'Made on', words: `a display of ${display.least} to ${display.most} cd/m\u00b2` });
-  if (light) facts.push({ name: 'Light', words: `${light.most} cd/m\u00b2 at most, ${light.average} in the lightest picture` });
+  if (display) facts.push({ name: 'Mastered on', words: `a display of ${display.least} to ${display.most} cd/m\u00b2` });
+  if (light)
+    facts.push({
+      name: 'Light level',
+      words: `${light.most} cd/m\u00b2 at most; the lightest picture has ${light.average} on average`,
+    });
   if (sampleAspect) facts.push({ name: 'Sample shape', words: `${Number(sampleAspect.toFixed(4))} : 1` });
   if (looks?.rotation) facts.push({ name: 'Turned', words: `${looks.rotation}\u00b0, as the file asks` });
   if (looks?.projection) facts.push({ name: 'Projection', words: looks.projection });

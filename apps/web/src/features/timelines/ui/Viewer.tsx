@@ -154,8 +154,8 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
           {playing.count ? `${count(playing.count.shown)} shown, player left out ${count(playing.count.dropped)}` : ''}
         </span>
         {isHigh && (
-          <span className={classes.counted} data-testid="high-range-shown" title="The render keeps its light">
-            high range, shown as for standard screens
+          <span className={classes.counted} data-testid="high-range-shown" title="The render keeps the high dynamic range">
+            HDR, shown converted for a standard screen
           </span>
         )}
         {timeline.fields && <FieldsShown timeline={timeline} playing={playing} />}
