@@ -130,6 +130,9 @@ test('what is wrong with a call or its files is told in a sentence', async () =>
 
 test('forms are said in a word, and more behind a colon', () => {
   expect(readForm(undefined, 'webm')).toMatchObject({ kind: 'webm', codec: 'vp9', quality: 24 });
+  expect(readForm('mov:over=nothing', 'mov')).toMatchObject({ codec: 'prores', chroma: '444', over: 'nothing' });
+  expect(readForm('mp4:over=white', 'mp4')).toMatchObject({ over: '#ffffff' });
+  expect(readForm('mp4:over=snow', 'mp4')).toMatch(/^"snow" is no colour\./);
   expect(readForm('webm:av1,quality=40,depth=10', 'mp4')).toMatchObject({ codec: 'av1', quality: 40, depth: 10 });
   expect(readForm('mp4:timecode=off', 'x')).toMatchObject({ timecode: false, sound: 'stereo', quality: 18 });
   expect(readForm('mov:mpeg2,quality=5', 'x')).toMatchObject({ kind: 'mov', codec: 'mpeg2', quality: 5, depth: 8 });

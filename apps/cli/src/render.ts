@@ -2,6 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import { FIELD_ORDERS, type FieldOrder, LOW_PASSES, type LowPass } from '@thawline/core/fields';
+import { paintHex, paintOf } from '@thawline/core/picture';
 import { formatRate } from '@thawline/core/time';
 import { ffmpeg, MediaError, sentence, statIfThere } from '@thawline/media';
 import {
@@ -64,7 +65,12 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     if (value === undefined && FORMS[kind as FormKind].codecs.includes(name as never)) asked.codec = name;
     else if (name === 'quality' || name === 'depth' || name === 'peak') asked[name] = Number(value);
     else if (name === 'chroma') asked.chroma = value;
-    else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
+    else if (name === 'over') {
+      const paint = paintOf(value ?? '');
+      if (value !== 'nothing' && !paint)
+        return `"${value ?? ''}" is no colour. Say over=black, over=grey, over=white or over=#rrggbb; or over=nothing, and alpha is kept.`;
+      asked.over = paint ? paintHex(paint) : value;
+    } else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
     else if (name === 'fields') fields.order = value;
     else if (name === 'lowpass') fields.lowPass = value;
     else if (name === 'pulldown' && value === '2:3') fields.pulldown = true;

@@ -1,5 +1,4 @@
 import type { StdioOptions } from 'node:child_process';
-import type { Writable } from 'node:stream';
 import {
   type Chromaticity,
   type CodedAs,
@@ -11,8 +10,9 @@ import {
   settledColour,
 } from '@thawline/core/picture';
 import { nameOf } from './colour.js';
-import { type AnyIterable, type ContainerForm, type EncodeRequest, MediaError, type VideoCodec } from './port.js';
-import { type Running, run, safePath } from './process.js';
+import { asBytes, type Feed, fed } from './pipes.js';
+import type { AnyIterable, ContainerForm, EncodeRequest, VideoCodec } from './port.js';
+import { run, safePath } from './process.js';
 
 const CODECS: Record<EncodeRequest['form'], VideoCodec | null> = {
   mp4: 'h264',
@@ -263,48 +263,4 @@ export async function encode(
     [process.child.stdin, pictures],
     ...(heard ? [[process.child.stdio[3], asBytes(sound)]] : []),
   ] as Feed[]);
-}
-
-/** A pipe and what goes into it. */
-export type Feed = readonly [pipe: Writable, source: AnyIterable<Uint8Array>];
-
-/** Feeds a process side by side and waits for its good end; whatever fails ends it. */
-export async function fed(process: Running, signal: AbortSignal | undefined, feeds: readonly Feed[]): Promise<void> {
-  try {
-    await Promise.all(feeds.map(([pipe, source]) => feed(pipe, source)));
-  } catch (error) {
-    process.child.kill('SIGKILL');
-    await process.done.catch(() => undefined);
-    throw signal?.aborted ? new MediaError('aborted') : error;
-  }
-  await process.done;
-}
-
-export async function* asBytes(sound: AnyIterable<Float32Array>): AsyncGenerator<Uint8Array> {
-  for await (const block of sound) yield new Uint8Array(block.buffer, block.byteOffset, block.byteLength);
-}
-
-/**
- * Writes to a pipe what comes, as fast as it is taken, and closes it at once: FFmpeg reads its inputs in turn, and one that stays open
- * without giving anything would stop the other. When FFmpeg is gone the rest is left unread; its end tells why.
- */
-export async function feed(pipe: Writable, source: AnyIterable<Uint8Array>): Promise<void> {
-  pipe.on('error', () => undefined);
-  for await (const bytes of source) {
-    if (pipe.destroyed) return;
-    if (!pipe.write(bytes)) await drained(pipe);
-  }
-  pipe.end();
-}
-
-function drained(pipe: Writable): Promise<void> {
-  return new Promise((resolve) => {
-    const go = (): void => {
-      pipe.off('drain', go);
-      pipe.off('close', go);
-      resolve();
-    };
-    pipe.on('drain', go);
-    pipe.on('close', go);
-  });
 }

@@ -1,7 +1,8 @@
 import type { StdioOptions } from 'node:child_process';
 import type { Writable } from 'node:stream';
 import type { Rate } from '@thawline/core/time';
-import { asBytes, containerArgs, type Feed, fed, rawSound, SOUND_ARGS, ticksOfFrame } from './encode.js';
+import { containerArgs, rawSound, SOUND_ARGS, ticksOfFrame } from './encode.js';
+import { asBytes, type Feed, fed } from './pipes.js';
 import type { AnyIterable, JoinRequest, SoundEncodeRequest } from './port.js';
 import { run, safePath } from './process.js';
 

@@ -1,4 +1,4 @@
-import type { Readable, Writable } from 'node:stream';
+import type { Readable } from 'node:stream';
 import {
   type Encoding,
   isSeenThrough,
@@ -11,8 +11,10 @@ import {
 } from '@thawline/core/picture';
 import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
 import { conversion } from './colour.js';
-import { feed, rawInput } from './encode.js';
+import { deepPictures, isDeep } from './deepPictures.js';
+import { rawInput } from './encode.js';
 import { lightFilters } from './light.js';
+import { fedWith, slices } from './pipes.js';
 import { type Known, MediaError, type PictureRequest, type Pictures } from './port.js';
 import { GUARD, run, SERIES, SERIES_GUARD, safePath } from './process.js';
 import { formatOfFields, picturesOfFields } from './readFields.js';
@@ -93,7 +95,11 @@ function recoded(from: string, to: string, colour: Encoding | undefined): string
 
 /** Decodes to packed raw pictures. */
 export function openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
-  return complete(rawPictures(path, known, request), known, request);
+  const pictures =
+    isDeep(request) && isSeenThrough(known)
+      ? deepPictures(openPictures, path, known, request)
+      : rawPictures(path, known, request);
+  return complete(pictures, known, request);
 }
 
 /** FFmpeg ends a series quietly at a file that is gone or cannot be read; here that is a failure. */
@@ -231,50 +237,5 @@ export function decoding(
     ...['-fps_mode', 'passthrough', ...(filters.length > 0 ? ['-vf', filters.join(',')] : []), ...output],
   ];
   const process = run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure, signal });
-  const stdin = process.child.stdin as Writable;
-  const fed = feed(stdin, readFields(path, known, request, inputFormat));
-  // A file that cannot be decoded is told of before what its pictures' end makes of the process.
-  const done = fed.then(
-    () => process.done,
-    (error) => {
-      process.child.kill('SIGKILL');
-      throw error;
-    },
-  );
-  done.catch(() => undefined);
-  return { ...process, done };
-}
-
-/** Cuts a byte stream into buffers of one size; ends the process when the reader stops early or has all it asked for. */
-async function* slices(
-  stream: Readable,
-  size: number,
-  process: ReturnType<typeof run>,
-  count = Number.POSITIVE_INFINITY,
-): AsyncGenerator<Uint8Array> {
-  let picture = new Uint8Array(size);
-  let filled = 0;
-  let given = 0;
-  let finished = false;
-  try {
-    for await (const chunk of stream as AsyncIterable<Uint8Array>) {
-      let at = 0;
-      while (at < chunk.length) {
-        const take = Math.min(size - filled, chunk.length - at);
-        picture.set(chunk.subarray(at, at + take), filled);
-        filled += take;
-        at += take;
-        if (filled === size) {
-          given++;
-          yield picture;
-          picture = new Uint8Array(size);
-          filled = 0;
-        }
-      }
-    }
-    finished = true;
-  } finally {
-    if (!finished) process.child.kill('SIGKILL');
-  }
-  if (given < count) await process.done;
+  return fedWith(process, readFields(path, known, request, inputFormat));
 }

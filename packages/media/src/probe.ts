@@ -284,6 +284,11 @@ function timecodeOf(described: Described): string | null {
 /** Formats of 4:2:0, whose decoders know nothing of the alpha that goes beside it in a file. */
 const ALPHA_BESIDE = /^vp[89]$/;
 
+/** Matroska has a field for it, and muxers that copy write it as a tag, too, in capitals. */
+function hasAlphaBeside({ alpha_mode, ALPHA_MODE }: Stream['tags'] = {}): boolean {
+  return (alpha_mode ?? ALPHA_MODE) === '1';
+}
+
 function looks(
   described: Described,
   video: Stream,
@@ -317,7 +322,7 @@ function looks(
     height: turned ? width : height,
     sampleAspect: sampleAspect(video, turned),
     codec,
-    pixelFormat: ALPHA_BESIDE.test(codec) && video.tags?.alpha_mode === '1' ? pixelFormat.replace(/^yuv4/, 'yuva4') : pixelFormat,
+    pixelFormat: ALPHA_BESIDE.test(codec) && hasAlphaBeside(video.tags) ? pixelFormat.replace(/^yuv4/, 'yuva4') : pixelFormat,
     colour: colourOf(video),
     ...(siting ? { siting } : {}),
     ...(highRange ? { highRange } : {}),

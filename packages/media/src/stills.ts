@@ -1,5 +1,13 @@
 import type { Readable, Writable } from 'node:stream';
-import { type Colour, type Encoding, isHighRange, isSeenThrough, type Light, settledColour } from '@thawline/core/picture';
+import {
+  type Colour,
+  type Encoding,
+  isHighRange,
+  isSeenThrough,
+  type Light,
+  pixelFacts,
+  settledColour,
+} from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { nameOf } from './colour.js';
 import { rawInput } from './encode.js';
@@ -148,7 +156,9 @@ export async function jpegOf(
   const lights = isWide(colour) ? lightFilters(known, SCREEN, { pixelFormat: 'yuv444p', alpha: false }) : [];
   const { matrix, range } = lights.length > 0 ? SCREEN : encoding;
   const colours = `in_color_matrix=${nameOf(matrix)}:in_range=${range}:out_color_matrix=bt601:out_range=full`;
-  const sized = `scale=${width}:${height}:flags=bicubic`;
+  // What has alpha is shown over black.
+  const black = pixelFacts(request.pixelFormat)?.alpha ? ['premultiply=inplace=1'] : [];
+  const sized = [...black, `scale=${width}:${height}:flags=bicubic`].join(',');
   const filters = lights.length > 0 ? [sized, ...lights, `scale=iw:ih:${colours}`] : [`${sized}:${colours}`];
   const args = [
     ...['-hide_banner', '-v', 'error', '-protocol_whitelist', 'file,pipe', ...rawInput({ ...request, rate: rate(25) })],

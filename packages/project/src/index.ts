@@ -94,6 +94,7 @@ export type {
   SettledForm,
 } from './output/form.js';
 export {
+  bearsAlpha,
   CHROMAS,
   CODECS,
   chromasOf,
@@ -106,6 +107,7 @@ export {
   formFields,
   formSchema,
   formWords,
+  keepsAlpha,
   peakWords,
   pixelFormatOf,
   presetSchema,

@@ -26,6 +26,11 @@ export function isStraight(layout: PixelLayout, { alpha }: PictureKind): boolean
   return layout.alpha && alpha !== 'multiplied';
 }
 
+/** Black, a sample for each plane but alpha's. */
+export function blackSamples(layout: PixelLayout, full = false): number[] {
+  return Array.from({ length: layout.chroma ? 3 : 1 }, (_, plane) => nothingIn(layout, plane, full));
+}
+
 /** Depth at which colour is multiplied: 8 bit comes back from it exactly, however faint. */
 const MULTIPLIED_BITS = 16;
 
@@ -34,10 +39,10 @@ export function multipliedLayout(layout: PixelLayout): PixelLayout {
   return { ...layout, bytes: 2, bits: MULTIPLIED_BITS };
 }
 
-/** The sample that stands for no colour in a plane: black in luma (of limited range) or in one of three colours, the middle in chroma. */
-function nothingIn(layout: PixelLayout, plane: number): number {
+/** The sample that stands for no colour in a plane: black in luma (of limited range unless it is said) or in one of three colours, the middle in chroma. */
+export function nothingIn(layout: PixelLayout, plane: number, full = false): number {
   if (layout.rgb) return 0;
-  return plane === 0 ? 16 << (layout.bits - 8) : 1 << (layout.bits - 1);
+  return plane > 0 ? 1 << (layout.bits - 1) : full ? 0 : 16 << (layout.bits - 8);
 }
 
 /** Alpha at each sample of a plane that is smaller than it: the mean of the pixels that it stands for. */
@@ -70,13 +75,18 @@ interface Place {
   readonly height: number;
 }
 
+/** A picture's size; and whether its luma goes from 0, not from black at 16 of 255. */
+interface Ranged extends Place {
+  readonly full?: boolean;
+}
+
 /**
  * Colour times alpha, at 16 bit: what may be moved, mixed and averaged. Where nothing is seen nothing is left of the colour. Colour of several pixels
  * counts as opaque as these are in the mean.
  * @param picture packed, of a layout with alpha, straight
  * @param out packed, of multipliedLayout(layout), written
  */
-export function multiply(layout: PixelLayout, { width, height }: Place, picture: Uint8Array, out: Uint8Array): void {
+export function multiply(layout: PixelLayout, { width, height, full }: Ranged, picture: Uint8Array, out: Uint8Array): void {
   const [from, to] = [samplesOf(layout, picture), samplesOf(multipliedLayout(layout), out)];
   const shifts = planeShifts(layout);
   const sizes = planeSizes(layout, width, height);
@@ -89,7 +99,7 @@ export function multiply(layout: PixelLayout, { width, height }: Place, picture:
   for (let plane = 0; plane < sizes.length - 1; plane++) {
     const { width: across, height: down } = sizes[plane] as Place;
     const shown = alphaFor(alpha, { width, height }, shifts[plane] as { shiftX: number; shiftY: number });
-    const none = nothingIn(layout, plane);
+    const none = nothingIn(layout, plane, full);
     for (let i = 0; i < across * down; i++)
       to[at + i] = min(finest, round((none + ((from[at + i] - none) * shown[i]) / most) * up));
     at += across * down;
@@ -102,7 +112,7 @@ export function multiply(layout: PixelLayout, { width, height }: Place, picture:
  * @param layout of the picture that is written
  * @param picture packed, of multipliedLayout(layout)
  */
-export function unmultiply(layout: PixelLayout, { width, height }: Place, picture: Uint8Array, out: Uint8Array): void {
+export function unmultiply(layout: PixelLayout, { width, height, full }: Ranged, picture: Uint8Array, out: Uint8Array): void {
   const [from, to] = [samplesOf(multipliedLayout(layout), picture), samplesOf(layout, out)];
   const shifts = planeShifts(layout);
   const sizes = planeSizes(layout, width, height);
@@ -114,7 +124,7 @@ export function unmultiply(layout: PixelLayout, { width, height }: Place, pictur
   for (let plane = 0; plane < sizes.length - 1; plane++) {
     const { width: across, height: down } = sizes[plane] as Place;
     const shown = alphaFor(alpha, { width, height }, shifts[plane] as { shiftX: number; shiftY: number });
-    const none = nothingIn(layout, plane);
+    const none = nothingIn(layout, plane, full);
     for (let i = 0; i < across * down; i++) {
       const share = shown[i] / finest;
       const value = share === 0 ? none : none + (from[at + i] / up - none) / share;
@@ -123,6 +133,23 @@ export function unmultiply(layout: PixelLayout, { width, height }: Place, pictur
     at += across * down;
   }
   for (let i = 0; i < alpha.length; i++) to[at + i] = round((alpha[i] * most) / finest);
+}
+
+/**
+ * A picture at 16 bit, with alpha: the same samples, and where it had no alpha all of it is there.
+ * @param layout of the picture
+ * @param out packed, of multipliedLayout(layout) with alpha, written
+ */
+export function deepen(layout: PixelLayout, { width, height }: Place, picture: Uint8Array, out: Uint8Array): void {
+  const from = samplesOf(layout, picture);
+  const to = samplesOf({ ...multipliedLayout(layout), alpha: true }, out);
+  const up = 2 ** (MULTIPLIED_BITS - layout.bits);
+  const finest = 2 ** MULTIPLIED_BITS - 1;
+  const alphaAt = to.length - width * height;
+  for (let i = 0; i < alphaAt; i++) to[i] = from[i] * up;
+  if (!layout.alpha) to.fill(finest, alphaAt);
+  // All there is stays so.
+  else for (let i = alphaAt; i < to.length; i++) to[i] = round((from[i] * finest) / (2 ** layout.bits - 1));
 }
 
 /** The layout of a picture without its alpha. */

@@ -115,6 +115,20 @@ export function luminanceOf(signal: number): number {
   return 10_000 * (Math.max(0, e - C1) / (C2 - C3 * e)) ** (1 / M1);
 }
 
+const [HLG_A, HLG_B, HLG_C] = [0.17883277, 0.28466892, 0.55991073];
+/** Signals of HLG go a little above what a screen shows. */
+const HLG_MOST = 1.2;
+
+/** Scene light (0 to 1) of an HLG signal: what reached the camera (ITU-R BT.2100). */
+export function hlgLight(signal: number): number {
+  return signal <= 0.5 ? signal ** 2 / 3 : (Math.exp((Math.min(signal, HLG_MOST) - HLG_C) / HLG_A) + HLG_B) / 12;
+}
+
+/** The HLG signal of scene light. */
+export function hlgSignal(light: number): number {
+  return light <= 1 / 12 ? Math.sqrt(3 * light) : HLG_A * Math.log(12 * light - HLG_B) + HLG_C;
+}
+
 /**
  * PQ signals of pictures that go up to one luminance, for a display that goes up to a lower one: what is dark stays, what is light is bent under that
  * (ITU-R BT.2390, 5.4.1, with black left where it is).

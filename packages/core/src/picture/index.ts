@@ -2,11 +2,14 @@ export type { AlphaKind, PictureKind } from './alpha.js';
 export {
   ALPHA_KINDS,
   AlphaMeter,
+  blackSamples,
+  deepen,
   flatLayout,
   flatten,
   isStraight,
   multipliedLayout,
   multiply,
+  nothingIn,
   steering,
   unmultiply,
 } from './alpha.js';
@@ -41,9 +44,9 @@ export { meanSquare, psnrOf, ssim } from './likeness.js';
 export { differenceRgba, mix8, mix16 } from './mix.js';
 export { layOver, overlay } from './overlay.js';
 export type { Paint } from './paint.js';
-export { lumaShares, PAINTS, paintOf, paintSamples } from './paint.js';
+export { lumaShares, PAINTS, paintHex, paintOf, paintSamples } from './paint.js';
 export type { Box, Framed, FramingWay, Shape, Size } from './place.js';
-export { fillBlack, frameBox, placeBox, placePicture } from './place.js';
+export { fillWith, frameBox, placeBox, placePicture } from './place.js';
 export type { PictureSaid, Remark } from './remarks.js';
 export { REMARKS, remarksOf, remarkWords } from './remarks.js';
 export { rgbaToPlanes, rgbaToYuv420, yuv420ToRgba } from './rgba.js';

@@ -1,4 +1,4 @@
-import { type Encoding, HLG, type Light, luminanceOf, PQ, pqOf } from './colour.js';
+import { type Encoding, HLG, hlgLight, hlgSignal, type Light, luminanceOf, PQ, pqOf } from './colour.js';
 import { type PixelLayout, planeSizes } from './format.js';
 import { lumaShares } from './paint.js';
 import { samplesOf } from './place.js';
@@ -38,13 +38,6 @@ function curveBy(
 const square = [Math.sqrt, 2] as const;
 /** PQ spans a hundred million to one: its dark steps need more than a square root. */
 const sixth = [(light: number): number => Math.cbrt(Math.sqrt(light)), 6] as const;
-
-/** Scene light of an HLG signal, and back (ITU-R BT.2100): what reached the camera adds up. */
-const [HLG_A, HLG_B, HLG_C] = [0.17883277, 0.28466892, 0.55991073];
-const hlgLight = (signal: number): number =>
-  signal <= 0.5 ? signal ** 2 / 3 : (Math.exp((Math.min(signal, 1.2) - HLG_C) / HLG_A) + HLG_B) / 12;
-const hlgSignal = (light: number): number =>
-  light <= 1 / 12 ? Math.sqrt(3 * light) : HLG_A * Math.log(12 * light - HLG_B) + HLG_C;
 
 const made = new Map<string, LightCurve>();
 

@@ -1,3 +1,4 @@
+import { nothingIn } from './alpha.js';
 import { type PixelLayout, planeShifts, planeSizes } from './format.js';
 import { type Box, type Size, samplesOf } from './place.js';
 
@@ -8,7 +9,7 @@ const { max, min, round } = Math;
  * the frame has colour for several pixels, each of them takes its part in it.
  * @param over layout of the picture: luma and chroma for each pixel, and alpha; colour multiplied around black
  * @param picture packed, of the box's size
- * @param layout of the frame: luma and chroma, or luma alone, without alpha
+ * @param layout of the frame: luma and chroma, or luma alone; with alpha it is multiplied
  * @param full luma goes from 0, not from black at 16 of 255
  * @param opacity how much of it is seen, 0 to 1
  * @param out the frame, packed; changed where the box is
@@ -35,15 +36,18 @@ export function overlay(
   const [from, to] = [samplesOf(over, picture), samplesOf(layout, out)];
   const n = box.width * box.height;
   const alphaAt = 3 * n;
-  const [mostOver, up] = [2 ** over.bits - 1, 2 ** (layout.bits - over.bits)];
+  const mostOver = 2 ** over.bits - 1;
   const most = 2 ** layout.bits - 1;
   const shifts = planeShifts(layout);
   let at = 0;
   planeSizes(layout, frame.width, frame.height).forEach((size, plane) => {
     const { shiftX, shiftY } = shifts[plane];
+    const isAlpha = layout.alpha && plane === shifts.length - 1;
     // What stands for nothing: multiplied colour goes around it.
-    const none = plane === 0 ? (full ? 0 : 16 << (layout.bits - 8)) : 1 << (layout.bits - 1);
-    const noneOver = plane === 0 ? (full ? 0 : 16 << (over.bits - 8)) : 1 << (over.bits - 1);
+    const none = isAlpha ? 0 : nothingIn(layout, plane, full);
+    const noneOver = isAlpha ? 0 : nothingIn(over, plane, full);
+    const own = isAlpha ? alphaAt : plane * n;
+    const up = isAlpha ? most / mostOver : 2 ** (layout.bits - over.bits);
     const pixels = (1 << shiftX) * (1 << shiftY);
     const [left, top] = [max(0, box.x >> shiftX), max(0, box.y >> shiftY)];
     const right = min(size.width, (box.x + box.width + (1 << shiftX) - 1) >> shiftX);
@@ -58,7 +62,7 @@ export function overlay(
             const px = (x << shiftX) + i - box.x;
             if (px < 0 || px >= box.width) continue;
             const k = py * box.width + px;
-            colour += from[plane * n + k] - noneOver;
+            colour += from[own + k] - noneOver;
             alpha += from[alphaAt + k];
           }
         }

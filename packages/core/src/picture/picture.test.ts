@@ -1,12 +1,14 @@
 import {
+  blackSamples,
   codedAs,
   differenceRgba,
-  fillBlack,
+  fillWith,
   frameBox,
   layOver,
   mix8,
   mix16,
   overlay,
+  paintSamples,
   pictureBytes,
   pictureLosses,
   pixelLayout,
@@ -87,7 +89,7 @@ test.each([
 test('places a picture in a black frame and nowhere else', () => {
   const frame = { width: 8, height: 4 };
   const out = new Uint8Array(pictureBytes(YUV, 8, 4));
-  fillBlack(YUV, { width: 8, height: 4, out });
+  fillWith(YUV, { width: 8, height: 4, out, over: blackSamples(YUV) });
   const picture = new Uint8Array(pictureBytes(YUV, 4, 4)).fill(200);
   placePicture(YUV, { picture, box: { x: 2, y: 0, width: 4, height: 4 }, frame, out });
   expect([...out.subarray(0, 8)]).toEqual([16, 16, 200, 200, 200, 200, 16, 16]);
@@ -135,7 +137,7 @@ test('what reaches over the edges of the frame is cut, plane by plane', () => {
   const picture = Uint8Array.from({ length: pictureBytes(layout, 8, 4) }, (_, i) => i);
   const frame = { width: 4, height: 8 };
   const out = new Uint8Array(pictureBytes(layout, 4, 8));
-  fillBlack(layout, { width: 4, height: 8, out });
+  fillWith(layout, { width: 4, height: 8, out, over: blackSamples(layout) });
   placePicture(layout, { picture, box: { x: -2, y: 2, width: 8, height: 4 }, frame, out });
   expect([...out.subarray(0, 12)]).toEqual([16, 16, 16, 16, 16, 16, 16, 16, 2, 3, 4, 5]);
   expect([...out.subarray(32, 40)]).toEqual([128, 128, 33, 34, 37, 38, 128, 128]);
@@ -175,4 +177,19 @@ test('formats are told by name: what planar one holds their samples, and what a 
     '10 bit becomes 8',
   ]);
   expect(pixelWords('yuva444p10le')).toBe('4:4:4, 10 bit, with alpha');
+});
+
+test('a colour of a screen among pictures of high range: white is 203 cd/m2 (BT.2408), black stays black', () => {
+  const layout = pixelLayout('yuv444p10le') as NonNullable<ReturnType<typeof pixelLayout>>;
+  const wide = { matrix: 'bt2020nc', range: 'limited', primaries: 'bt2020' } as const;
+  const luma = (paint: readonly [number, number, number], transfer: string): number[] =>
+    paintSamples(layout, paint, { ...wide, transfer });
+  // BT.2408, table 1: reference white at 58 % of PQ and 75 % of HLG.
+  expect(luma([255, 255, 255], 'smpte2084')).toEqual([64 + Math.round(876 * 0.5807), 512, 512]);
+  expect(luma([255, 255, 255], 'arib-std-b67')).toEqual([64 + Math.round(876 * 0.75), 512, 512]);
+  expect(luma([0, 0, 0], 'smpte2084')).toEqual([64, 512, 512]);
+  expect(luma([0, 0, 0], 'arib-std-b67')).toEqual([64, 512, 512]);
+  // Red of BT.709 is no full red of BT.2020: 2.4th roots of 0.6274, 0.0691 and 0.0164.
+  const [red = 0] = paintSamples({ ...layout, rgb: true }, [255, 0, 0], { ...wide, transfer: 'bt2020-10' }).slice(2);
+  expect(red).toBe(Math.round(1023 * 0.6274 ** (1 / 2.4)));
 });

@@ -55,22 +55,29 @@ export function frameBox(source: Size, frame: Size, framing: FramingWay): Framed
   return { box, seen, cropped: 1 - (seen.width * seen.height) / (box.width * box.height) };
 }
 
-/** Fills a picture with black: luma 16 of 255 in limited range, 0 in full, chroma in the middle, red, green and blue 0. Alpha is 0: nothing is there. */
-export function fillBlack(
+/** Fills a picture with one colour. Alpha is 0: nothing is there. */
+export function fillWith(
   layout: PixelLayout,
   {
     width,
     height,
     out,
-    full = false,
-  }: { readonly width: number; readonly height: number; readonly out: Uint8Array; readonly full?: boolean },
+    over,
+  }: {
+    readonly width: number;
+    readonly height: number;
+    readonly out: Uint8Array;
+    /** Samples of the colour, one for each plane but alpha's. */
+    readonly over: readonly number[];
+  },
 ): void {
   const samples = samplesOf(layout, out);
-  const up = layout.bits - 8;
-  const luma = width * height;
-  samples.fill(full || layout.rgb ? 0 : 16 << up, 0, luma);
-  if (layout.chroma) samples.fill(layout.rgb ? 0 : 128 << up, luma);
-  if (layout.alpha) samples.fill(0, samples.length - luma);
+  let at = 0;
+  planeSizes(layout, width, height).forEach((size, plane) => {
+    const n = size.width * size.height;
+    samples.fill(over[plane] ?? 0, at, at + n);
+    at += n;
+  });
 }
 
 /**

@@ -22,6 +22,9 @@ export const RATE_WAYS = ['nearest', 'blend', 'motion'] as const;
 /** Bytes in UTF-8: most file systems take 255, and a number and an ending come behind. */
 const NAME_MOST_BYTES = 200;
 
+/** What is seen where nothing is, if nobody says. */
+const BLACK = '#000000';
+
 /** What is asked of a render, beside the edit itself. */
 export const formSchema = z.object({
   kind: z.enum(FORM_KINDS).default('mp4'),
@@ -32,6 +35,10 @@ export const formSchema = z.object({
   depth: z.union([z.literal(8), z.literal(10)]).default(8),
   /** Null: the codec's first. */
   chroma: z.enum(CHROMAS).nullable().default(null),
+  /** What is seen where nothing is, bars included: a colour as #rrggbb, or nothing: alpha is kept. */
+  over: z
+    .union([z.literal('nothing'), z.string().regex(/^#[0-9a-f]{6}$/, 'wants a colour as #rrggbb, or nothing')])
+    .default(BLACK),
   sound: z.enum(['stereo', 'off']).default('stereo'),
   /** True peak that the file's sound is brought to, up or down, in dB of full scale; null: as it is mixed. */
   peak: z.number().min(-40).max(0).nullable().default(null),
@@ -68,7 +75,7 @@ export type SettledForm = Omit<RenderForm, 'codec' | 'quality' | 'chroma'> & {
   readonly chroma: Chroma;
 };
 /** What of a form says how its pictures are stored. */
-export type FormSamples = Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma'>;
+export type FormSamples = Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma' | 'over'>;
 
 /** A form under a name that a person gave it. */
 export const presetSchema = z.object({ id: idSchema, name: z.string().trim().min(1).max(60), form: formSchema });
@@ -183,15 +190,33 @@ export const CODECS: Record<FormCodec, CodecFacts> = {
   mpeg2: { words: 'MPEG-2', depths: [8], quality: { best: 1, like: 3, worst: 31 }, chromas: ['420', '422'] },
 };
 
+/** Colours that coders have beside alpha; those that are not named have none. */
+const ALPHA_CHROMAS: Partial<Record<FormCodec, readonly Chroma[]>> = { ffv1: CHROMAS, vp9: ['420'], prores: ['444'] };
+
+/** Whether a form can keep alpha. */
+export function bearsAlpha({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): boolean {
+  return FORMS[kind].codecs.length > 0 ? ALPHA_CHROMAS[codec] !== undefined : kind === 'png';
+}
+
+/** Whether a form keeps alpha. */
+export function keepsAlpha(form: Pick<SettledForm, 'kind' | 'codec' | 'over'>): boolean {
+  return form.over === 'nothing' && bearsAlpha(form);
+}
+
 /** Depths that a form's pictures can have. */
-export function depthsOf({ kind, codec, chroma }: Pick<SettledForm, 'kind' | 'codec' | 'chroma'>): readonly Depth[] {
+export function depthsOf(form: Pick<SettledForm, 'kind' | 'codec' | 'chroma' | 'over'>): readonly Depth[] {
+  const { kind, codec, chroma } = form;
+  // FFmpeg's coder of VP9 has alpha at 8 bit alone.
+  if (codec === 'vp9' && FORMS[kind].codecs.length > 0 && keepsAlpha(form)) return [8];
   // FFmpeg's coder of DNxHR has colour for each pixel at 10 bit alone.
   if (FORMS[kind].codecs.length > 0) return codec === 'dnxhr' && chroma === '444' ? [10] : CODECS[codec].depths;
   return kind === 'wav' ? [8] : [8, 10];
 }
 
 /** Colours that a form's pictures can have. */
-export function chromasOf({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): readonly Chroma[] {
+export function chromasOf(form: Pick<SettledForm, 'kind' | 'codec' | 'over'>): readonly Chroma[] {
+  const { kind, codec } = form;
+  if (keepsAlpha(form)) return kind === 'png' ? ['444'] : (ALPHA_CHROMAS[codec] ?? []);
   return FORMS[kind].codecs.length > 0 ? CODECS[codec].chromas : kind === 'wav' ? ['420'] : CHROMAS;
 }
 
@@ -201,8 +226,11 @@ export function qualityRange({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'
 }
 
 /** The planar format that a form's pictures are composed and coded in. */
-export function pixelFormatOf({ depth, chroma }: FormSamples): string {
-  return `yuv${chroma}p${depth === 10 ? '10le' : ''}`;
+export function pixelFormatOf(form: FormSamples): string {
+  const { kind, depth, chroma } = form;
+  if (!keepsAlpha(form)) return `yuv${chroma}p${depth === 10 ? '10le' : ''}`;
+  // Numbered pictures of more than 8 bit have 16, and all of alpha has to be all of it there.
+  return `yuva${chroma}p${depth === 10 ? (kind === 'png' ? '16le' : '10le') : ''}`;
 }
 
 /** How a form writes a timeline's frames as two fields each; null: as whole pictures. */
@@ -216,9 +244,10 @@ export function settledForm(form: RenderForm): SettledForm {
   const { codecs, sound } = FORMS[form.kind];
   const codec = form.codec && codecs.includes(form.codec) ? form.codec : (codecs[0] ?? 'ffv1');
   const range = qualityRange({ kind: form.kind, codec });
-  const chromas = chromasOf({ kind: form.kind, codec });
+  const { kind, over } = form;
+  const chromas = chromasOf({ kind, codec, over });
   const chroma = form.chroma && chromas.includes(form.chroma) ? form.chroma : (chromas[0] ?? '420');
-  const depths = depthsOf({ kind: form.kind, codec, chroma });
+  const depths = depthsOf({ kind, codec, chroma, over });
   // A number that was meant for another codec is none of this one's.
   const own = form.codec === null || form.codec === codec;
   const { quality } = form;
@@ -277,6 +306,8 @@ export function writtenFrames(
 
 /** Why a form cannot hold a timeline's frames at the rate it is written at, and what can; null where it does. */
 export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'width' | 'height' | 'fields'>): string | null {
+  if (form.over === 'nothing' && form.kind !== 'wav' && !bearsAlpha(form))
+    return `${codedWords(form)} cannot keep transparency: FFV1, VP9, ProRes 4444 and numbered PNG can. Or say what colour stands where nothing is.`;
   if (FORMS[form.kind].codecs.length === 0) return null;
   const { width, height } = timeline;
   const fields = formFields(form, timeline);
@@ -292,6 +323,11 @@ export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'w
 /** A codec by its name; ProRes has one for each kind of colour. */
 export function codecWords(codec: FormCodec, chroma: Chroma): string {
   return codec === 'prores' ? `ProRes ${chroma === '444' ? '4444' : '422 HQ'}` : CODECS[codec].words;
+}
+
+/** What codes a form's pictures, or what they are. */
+function codedWords({ kind, codec, chroma }: Pick<SettledForm, 'kind' | 'codec' | 'chroma'>): string {
+  return FORMS[kind].codecs.length > 0 ? codecWords(codec, chroma) : FORMS[kind].words;
 }
 
 /** "4:2:2". */
@@ -315,12 +351,13 @@ export function qualityWords(codec: FormCodec, quality: number): string {
 
 /** The form in a line: "MP4 · H.264 quality 18 · AAC". */
 export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> = {}): string {
-  const { kind, codec, quality, depth, chroma, sound } = settledForm(form);
+  const settled = settledForm(form);
+  const { kind, codec, quality, depth, chroma, sound, over } = settled;
   const written = formFields(form, timeline);
   const facts = FORMS[kind];
   const coded = qualityRange({ kind, codec }) ? [`quality ${quality}`] : [];
   const coding = facts.codecs.length > 0 ? [[codecWords(codec, chroma), ...coded].join(' ')] : [];
-  const coloured = codec === 'prores' || chroma === chromasOf({ kind, codec })[0] ? [] : [chromaWords(chroma)];
+  const coloured = codec === 'prores' || chroma === chromasOf(settled)[0] ? [] : [chromaWords(chroma)];
   const heard =
     facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
   const fields = written
@@ -329,9 +366,9 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
       ? ['whole pictures']
       : [];
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
-  return [facts.words, ...coding, ...(depth === 10 ? ['10 bit'] : []), ...coloured, ...fields, ...heard, ...level].join(
-    ' \u00b7 ',
-  );
+  const deep = depth === 10 ? ['10 bit'] : [];
+  const behind = kind === 'wav' || over === BLACK ? [] : [over === 'nothing' ? 'transparent' : `over ${over}`];
+  return [facts.words, ...coding, ...deep, ...coloured, ...behind, ...fields, ...heard, ...level].join(' \u00b7 ');
 }
 
 /** A true peak in words: "\u22121.0 dBTP". */

@@ -1,8 +1,8 @@
-import { ALPHA_LOST, colourName, isHighRange, type Light, pictureLosses } from '@thawline/core/picture';
+import { ALPHA_LOST, colourName, isHighRange, type Light, PAINTS, paintHex, pictureLosses } from '@thawline/core/picture';
 import type { Project, Timeline } from '../document/document.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
-import { filesOf } from '../resolve/sources.js';
-import { FORMS, type FormSamples, pixelFormatOf } from './form.js';
+import { filesOf, seesThrough } from '../resolve/sources.js';
+import { FORMS, type FormSamples, keepsAlpha, pixelFormatOf } from './form.js';
 
 /** Primaries and curve in words: "BT.2020, PQ"; one word where both are of one recommendation. */
 export function lightWords({ primaries, transfer }: Light): string {
@@ -33,6 +33,12 @@ function named(names: readonly string[]): string {
   return names.length > NAMED ? `${few} and ${names.length - NAMED} more` : few;
 }
 
+/** A colour by its name where it has one. */
+export function groundWords(over: string): string {
+  const [name] = Object.entries(PAINTS).find(([, paint]) => paintHex(paint) === over) ?? [];
+  return name ?? over;
+}
+
 /** What becomes of the samples and colours of a timeline's sources when it is rendered so, a sentence each; empty where all come through as they are. */
 export function pictureNotes(project: Project, timeline: Timeline, range: Timeline['range'], form: FormSamples): string[] {
   if (form.kind === 'wav') return [];
@@ -43,6 +49,8 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     notes.push(
       `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${bent ? ', and what is lighter than white is compressed below it (BT.2390)' : ''}.`,
     );
+  if (!keepsAlpha(form) && files.some(seesThrough))
+    notes.push(`Where its pictures are seen through and nothing lies beneath, the file is ${groundWords(form.over)}.`);
   const format = pixelFormatOf(form);
   // By what is lost, whose pictures lose it.
   const losing = new Map<string, string[]>();

@@ -1,9 +1,11 @@
 import { frameContent, positionAt, SHARES } from '@thawline/core/cadence';
 import { weaveFields } from '@thawline/core/fields';
 import {
-  fillBlack,
+  deepen,
+  fillWith,
   isSeenThrough,
   layOver,
+  opaqueFormat,
   overlay,
   type PictureKind,
   pictureBytes,
@@ -29,11 +31,13 @@ import {
 } from '@thawline/project';
 import type { MediaContext } from '../jobs/context.js';
 import { MotionPool } from '../motion/pool.js';
+import { composedClear, type WantedClip } from './clear.js';
 import { type FrameSource, framesAhead, framesOf, noFrames } from './clipFrames.js';
 import {
   boxAt,
   type FieldsWanted,
   type FrameRange,
+  groundOf,
   kindOf,
   type Look,
   layoutOf,
@@ -48,10 +52,17 @@ import { PictureWalk } from './pictureWalk.js';
 
 /**
  * Each frame of the input's range, composed into one buffer that the next frame overwrites. Timelines that stand in it are
- * composed in their turn, straight at the size they are shown.
+ * composed in their turn, straight at the size they are shown. Where the look's pixel format has alpha, frames have it, and their colour is straight.
  * @param size of the frames given, the timeline's shape
  */
-export async function* composed(context: MediaContext, input: RenderInput, size: Size): AsyncGenerator<Uint8Array> {
+export function composed(context: MediaContext, input: RenderInput, size: Size): AsyncGenerator<Uint8Array> {
+  return layoutOf(input).alpha
+    ? composedClear(context, input, size, { layered, straight: clipStraight })
+    : layered(context, input, size);
+}
+
+/** The same; with alpha frames are multiplied, of 16 bit. */
+async function* layered(context: MediaContext, input: RenderInput, size: Size): AsyncGenerator<Uint8Array> {
   const { timeline, fields } = input;
   if (fields) {
     yield* inFields(context, input, fields, size);
@@ -59,7 +70,7 @@ export async function* composed(context: MediaContext, input: RenderInput, size:
   }
   const range = rangeOf(input);
   const layout = layoutOf(input);
-  const full = input.look?.colour?.range === 'full';
+  const ground = { ...size, over: groundOf(input) };
   const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
   let at = range.from;
   for (const whole of segmentsOf(timeline)) {
@@ -75,12 +86,15 @@ export async function* composed(context: MediaContext, input: RenderInput, size:
       yield* clipSeen(context, input, { clip: whole.clip, range: { from, to }, size });
       continue;
     }
-    fillBlack(layout, { width: size.width, height: size.height, out: frame, full });
+    fillWith(layout, { ...ground, out: frame });
     for (let n = from; n < to; n++) yield frame;
   }
-  fillBlack(layout, { width: size.width, height: size.height, out: frame, full });
+  fillWith(layout, { ...ground, out: frame });
   for (let n = at; n < range.to; n++) yield frame;
 }
+
+/** What layers are laid as, where they have alpha. */
+const MULTIPLIED: PictureKind = { alpha: 'multiplied' };
 
 /** Frames of two fields: pictures are composed at twice the rate, and two of them share a frame's lines. Smaller than it is, a frame is the mean of both. */
 async function* inFields(
@@ -93,9 +107,9 @@ async function* inFields(
   const layout = layoutOf(input);
   const range = rangeOf(input);
   const timeline = atFieldRate(input.timeline);
-  const pictures = composed(context, { ...input, timeline, range: { from: 2 * range.from, to: 2 * range.to } }, size);
+  const pictures = layered(context, { ...input, timeline, range: { from: 2 * range.from, to: 2 * range.to } }, size);
   const whole = height === input.timeline.height && width === input.timeline.width;
-  const { make } = mixing(layout, { width, height });
+  const { make } = mixing(layout, { width, height }, 'stored', MULTIPLIED);
   const out = new Uint8Array(pictureBytes(layout, width, height));
   let first: Uint8Array | null = null;
   for await (const picture of pictures) {
@@ -117,7 +131,7 @@ async function* dissolved(
   { dissolve, range, size }: { readonly dissolve: Dissolving; readonly range: FrameRange; readonly size: Size },
 ): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
-  const { make } = mixing(layout, size);
+  const { make } = mixing(layout, size, 'stored', MULTIPLIED);
   const mixed = new Uint8Array(pictureBytes(layout, size.width, size.height));
   const [out, into] = [dissolve.out, dissolve.into].map((clip) => clipSeen(context, input, { clip, range, size }));
   try {
@@ -171,11 +185,13 @@ async function* clipOver(
   const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
   const { opacity = 1 } = clip;
   const { look: own = PLAIN } = input;
-  const look: Look = clear ? { ...own, pixelFormat: overFormat(clear.pixelFormat) } : own;
+  const look: Look = clear ? { ...own, pixelFormat: overFormat(layout.alpha ? own.pixelFormat : clear.pixelFormat) } : own;
   const over = layoutOf({ look });
   const full = look.colour?.range === 'full';
-  const under = composed(context, { ...input, timeline: beneath(input.timeline, clip), range }, size);
-  const pictures = clipFrames(context, { ...input, look }, { clip, source, range, box });
+  const under = layered(context, { ...input, timeline: beneath(input.timeline, clip), range }, size);
+  const pictures = clear
+    ? clipFrames(context, { ...input, look }, { clip, source, range, box })
+    : clipAsLaid(context, input, { clip, source, range, box });
   try {
     for (;;) {
       const [below, above] = await Promise.all([under.next(), pictures.next()]);
@@ -204,16 +220,38 @@ async function* clipAlone(
 ): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
   const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
-  fillBlack(layout, { width: size.width, height: size.height, out: frame, full: input.look?.colour?.range === 'full' });
+  fillWith(layout, { ...size, out: frame, over: groundOf(input) });
   const source = sourceOf(input.project, clip.sourceId);
   if (!source) {
     for (let n = range.from; n < range.to; n++) yield frame;
     return;
   }
   const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
-  for await (const picture of clipFrames(context, input, { clip, source, range, box })) {
+  for await (const picture of clipAsLaid(context, input, { clip, source, range, box })) {
     placePicture(layout, { picture, box, frame: size, out: frame });
     yield frame;
+  }
+}
+
+/** What a clip shows, alpha and all, as it is stored. */
+function clipStraight(context: MediaContext, input: RenderInput, wanted: WantedClip): AsyncGenerator<Uint8Array> {
+  return clipFrames(context, input, { ...wanted, straight: true });
+}
+
+/** What a clip without alpha shows, as layers are laid: at the form's own depth and chroma, and all there where frames have alpha. */
+async function* clipAsLaid(context: MediaContext, input: RenderInput, wanted: WantedClip): AsyncGenerator<Uint8Array> {
+  const { look = PLAIN } = input;
+  const layout = layoutOf({ look });
+  if (!layout.alpha) {
+    yield* clipFrames(context, input, wanted);
+    return;
+  }
+  const plain: Look = { ...look, pixelFormat: look.opaque ?? opaqueFormat(look.pixelFormat) };
+  const { box } = wanted;
+  const out = new Uint8Array(pictureBytes(layout, box.width, box.height));
+  for await (const picture of clipFrames(context, { ...input, look: plain }, wanted)) {
+    deepen(layoutOf({ look: plain }), box, picture, out);
+    yield out;
   }
 }
 
@@ -226,7 +264,10 @@ function clipFrames(
     source,
     range: { from, to },
     box,
-  }: { readonly clip: Clip; readonly source: Source; readonly range: FrameRange; readonly box: Size },
+    straight = false,
+  }: WantedClip & {
+    /** Alpha is kept beside colour as that is stored; else colour is multiplied. */ readonly straight?: boolean;
+  },
 ): AsyncGenerator<Uint8Array> {
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
   const layout = layoutOf(input);
@@ -234,7 +275,7 @@ function clipFrames(
   const colour = input.look?.colour;
   const kind: PictureKind = {
     ...kindOf(input.files[source.mediaId]?.probe),
-    ...(layout.alpha ? { alpha: 'multiplied' } : {}),
+    ...(layout.alpha ? { alpha: straight ? 'straight' : 'multiplied' } : {}),
     ...(colour ? { light: { ...colour, transfer: colour.transfer ?? null } } : {}),
   };
   const { width, height } = box;
@@ -242,7 +283,7 @@ function clipFrames(
   const between = moving ? new Moving(layout, box, kind) : mixed;
   const pool = moving && input.threads ? new MotionPool(input.threads, { layout, width, height, kind }) : null;
   const first = positionAt(mapping, from - clip.start).picture;
-  const open = (at: number) => picturesOf(context, input, { source, first: at, box });
+  const open = (at: number) => picturesOf(context, input, { source, first: at, box, straight });
   const frames: FrameSource = {
     walk: new PictureWalk(open, first, between, pictureBytes(layout, width, height)),
     between,
@@ -262,14 +303,25 @@ function clipFrames(
 async function* picturesOf(
   context: MediaContext,
   input: RenderInput,
-  { source, first, box }: { readonly source: Source; readonly first: number; readonly box: Size },
+  {
+    source,
+    first,
+    box,
+    straight,
+  }: Pick<WantedClip, 'source'> & {
+    readonly first: number;
+    readonly box: Size;
+    readonly straight: boolean;
+  },
 ): AsyncGenerator<Uint8Array> {
   const { media, signal } = context;
   const inner = nestedOf(input.project, source.id);
   if (inner) {
     const range = { from: first, to: Math.max(first + 1, timelineLength(inner)) };
+    // A placed timeline is black where nothing is in it.
+    const { over: _, ...look } = input.look ?? PLAIN;
     // The walk holds on to a picture while it asks for the next: each is handed over as a copy.
-    for await (const picture of composed(context, { ...input, timeline: inner, range }, box)) yield picture.slice();
+    for await (const picture of layered(context, { ...input, look, timeline: inner, range }, box)) yield picture.slice();
     return;
   }
   const file = input.files[source.mediaId];
@@ -280,7 +332,7 @@ async function* picturesOf(
   yield* media.openPictures(file.path, file.probe, {
     pixelFormat,
     from: first,
-    multiplied: true,
+    multiplied: !straight,
     ...scaled,
     ...(colour ? { colour } : {}),
     signal,

@@ -1,10 +1,13 @@
 import type { FieldOrder, LowPass } from '@thawline/core/fields';
 import {
   type Box,
+  blackSamples,
   type Encoding,
   type Light,
+  type Paint,
   type PictureKind,
   type PixelLayout,
+  paintSamples,
   pixelLayout,
   placeBox,
   type Size,
@@ -36,6 +39,10 @@ export interface Look {
   readonly pixelFormat: string;
   /** Sources of other colours are converted. Null: each as it is stored. */
   readonly colour: (Encoding & Partial<Light>) | null;
+  /** What is seen where nothing is; black when left out. With a pixel format that has alpha nothing is there. */
+  readonly over?: Paint;
+  /** With alpha: the format in which pictures are composed that have none. */
+  readonly opaque?: string;
 }
 
 export interface RenderInput {
@@ -76,6 +83,14 @@ export function layoutOf({ look = PLAIN }: Pick<RenderInput, 'look'>): PixelLayo
   const layout = pixelLayout(look.pixelFormat);
   if (!layout) throw new MediaError('encode-failed', `no such pixel format: ${look.pixelFormat}`);
   return layout;
+}
+
+/** Samples of what is seen where nothing is, one for each plane but alpha's. */
+export function groundOf({ look = PLAIN }: Pick<RenderInput, 'look'>): number[] {
+  const layout = layoutOf({ look });
+  const { colour, over } = look;
+  if (layout.alpha || !over) return blackSamples(layout, colour?.range === 'full');
+  return paintSamples(layout, over, colour ?? { matrix: 'bt709', range: 'limited' });
 }
 
 /** What a file's pictures are, beside their samples. */

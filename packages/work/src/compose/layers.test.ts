@@ -3,8 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { clipsFor, layersAt, noTiming } from '@thawline/project';
-import { changed, fileSource, projectOf, rendered, timelineOf } from '../fixtures/project.fixture.js';
+import { layersAt, noTiming } from '@thawline/project';
+import { changed, projectOf, rendered, timelineOf, withOver } from '../fixtures/project.fixture.js';
 import type { RenderInput } from '../index.js';
 
 /** A light disc with a soft edge over a moving ground, on two lanes: sums are written out for every pixel. */
@@ -45,21 +45,7 @@ async function disc(name: string, kind: 'straight' | 'multiplied', hidden: numbe
 
 /** The ground on the lower lane, a file on the upper one from frame 2 on. */
 async function twoLanes(path: string): Promise<RenderInput> {
-  const { project: before, files } = await projectOf(SIZE, [ground, 'nearest', 0]);
-  const probe = await ffmpeg.probe(path);
-  const source = fileSource('over', probe);
-  let project = changed(before, { type: 'addSources', sources: [source] });
-  let made = 0;
-  const placed = clipsFor(
-    { timeline: timelineOf(project), source, fit: 'nearest', start: 2, newId: () => `o${made++}` },
-    noTiming,
-  );
-  project = changed(project, {
-    type: 'placeClips',
-    timelineId: 't',
-    clips: placed.map((c) => ({ ...c, laneId: 'p2', start: 2 })),
-  });
-  return { project, timeline: timelineOf(project), files: { ...files, over: { path, probe } } };
+  return withOver(await projectOf(SIZE, [ground, 'nearest', 0]), path, 2);
 }
 
 async function lumas(input: RenderInput, name: string): Promise<Uint8Array[]> {

@@ -6,8 +6,13 @@ import { type RenderInput } from './input.js';
 /** A timeline's frames are composed at about this width, and averaged from there. */
 const COMPOSED_WIDTH = 256;
 
-/** Small luma pictures of a timeline's frames as they would be rendered, 8 bit; each in a buffer of its own. */
-export async function* smallFrames(context: MediaContext, input: RenderInput, size: Size): AsyncGenerator<Uint8Array> {
+/** Small luma pictures of a timeline's frames as they would be rendered (or small pictures of their alpha), 8 bit; each in a buffer of its own. */
+export async function* smallFrames(
+  context: MediaContext,
+  input: RenderInput,
+  size: Size,
+  plane: 'luma' | 'alpha' = 'luma',
+): AsyncGenerator<Uint8Array> {
   const { width, height } = input.timeline;
   const scale = Math.min(1, COMPOSED_WIDTH / width);
   const even = (n: number): number => Math.max(2, Math.round((n * scale) / 2) * 2);
@@ -15,7 +20,7 @@ export async function* smallFrames(context: MediaContext, input: RenderInput, si
   for await (const picture of composed(context, input, frame)) {
     const small = new Uint8Array(size.width * size.height);
     shrinkPlane({
-      data: picture,
+      data: plane === 'luma' ? picture : picture.subarray(picture.length - frame.width * frame.height),
       width: frame.width,
       height: frame.height,
       out: small,

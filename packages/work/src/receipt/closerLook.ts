@@ -32,6 +32,9 @@ const AT_ONCE_BYTES = 128 << 20;
 /** Of a stretch in which all is shifted alike, so many frames are looked at; where those are as small pictures said, so is the rest. */
 const PROVEN_BY = 16;
 
+/** What stands behind pictures that are compared. */
+const SEEN = { over: '#000000' } as const;
+
 /** A written file as it is decoded: a path, or a pattern for numbered pictures. */
 export interface WrittenFile {
   readonly path: string;
@@ -52,7 +55,9 @@ export async function closerLook(
   { input: asked, file, form, shown }: CloserRequest,
 ): Promise<{ readonly shows: Int32Array; readonly alike: number }> {
   const { progress } = context;
-  const { input, colour } = lookedAt(asked, form);
+  const { input: coding, colour } = lookedAt(asked, form);
+  // Pictures with alpha are compared over black, as they are seen.
+  const { input } = lookedAt(asked, { ...form, ...SEEN });
   // Red, green and blue cannot hold every luma with every chroma: what is asked for is what they make of it.
   const through = form.kind === 'png' ? (pictures: Uint8Array[]) => asPngs(context, input, colour, pictures) : null;
   const { width, height } = input.timeline;
@@ -96,7 +101,7 @@ export async function closerLook(
   if (sameSize && !FORMS[form.kind].lossless) {
     const runs = strayRuns(shows.subarray(0, wanted));
     const suspects = runs.flatMap(tried);
-    const coded = await codedAnew(context, { input, form, colour }, suspects);
+    const coded = await codedAnew(context, { input: coding, form, colour }, suspects);
     const looking = { input, file, through };
     const smeared = new Set<number>();
     for (const chunk of chunksOf([...coded.keys()], atOnce(width * height)))

@@ -1,6 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { opaqueFormat } from '@thawline/core/picture';
 import type { LumaPicture } from '@thawline/core/truth';
 import type { SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
@@ -50,9 +51,10 @@ export async function codedAnew(
       await media.encode(path, partRequest({ context, input, form, colour }), pictures());
       let n = part.from - from;
       const { pixelFormat, colour: encoding } = input.look ?? { pixelFormat: 'yuv420p', colour: null };
-      const request = { pixelFormat, ...(encoding ? { colour: encoding } : {}), signal };
+      const seen = { ...input, look: { pixelFormat: opaqueFormat(pixelFormat), colour: encoding } };
+      const request = { pixelFormat: opaqueFormat(pixelFormat), ...(encoding ? { colour: encoding } : {}), signal };
       for await (const picture of media.openPictures(path, await media.probe(path), request)) {
-        if (wanted.has(n)) coded.set(n, lumaOf(input, picture));
+        if (wanted.has(n)) coded.set(n, lumaOf(seen, picture));
         n++;
       }
       await rm(path, { force: true });

@@ -1,7 +1,7 @@
 import { colourName, curveOf, type HighRange } from '@thawline/core/picture';
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
-import { FORMS, type FormCodec, pixelFormatOf, type SettledForm } from '@thawline/project';
+import { FORMS, type FormCodec, keepsAlpha, pixelFormatOf, type SettledForm } from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { colourFor } from '../render/colour.js';
 import { firstTimecode } from '../render/renderTimeline.js';
@@ -106,9 +106,10 @@ function matrixWords(matrix: string | null): string {
 /** What a form's pictures are coded as, in a probe's words. */
 function codingOf(form: SettledForm): string {
   const { kind, codec, depth } = form;
-  if (kind === 'png') return depth === 10 ? 'png, rgb48be' : 'png, rgb24';
+  const alpha = keepsAlpha(form);
+  if (kind === 'png') return `png, ${depth === 10 ? (alpha ? 'rgba64be' : 'rgb48be') : alpha ? 'rgba' : 'rgb24'}`;
   // FFmpeg's decoder of ProRes 4444 gives 12 bit, whatever went in.
-  const samples = codec === 'prores' && form.chroma === '444' ? 'yuv444p12le' : pixelFormatOf(form);
+  const samples = codec === 'prores' && form.chroma === '444' ? `yuv${alpha ? 'a' : ''}444p12le` : pixelFormatOf(form);
   return `${kind === 'y4m' ? 'rawvideo' : (PROBED[codec] ?? codec)}, ${samples}`;
 }
 

@@ -5,6 +5,7 @@ import { FORMS, formFields, type RenderForm, settledForm } from '@thawline/proje
 import { hasSound } from '../audio/mix.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import type { JobContext, MediaContext } from '../jobs/context.js';
+import { alphaLines } from './alphaLines.js';
 import { fieldLines } from './fieldLines.js';
 import { fileLines } from './fileLines.js';
 import { pictureLines } from './pictureLines.js';
@@ -56,7 +57,8 @@ export async function measureReceipt(context: JobContext, request: ReceiptReques
   const sound = await soundLines(context, input, { form, path: soundFile, probe: beside ? null : soundProbe, heard });
   const wanted = { kind: form.kind, fields: formFields(form, input.timeline) };
   const fields = await fieldLines(context, wanted, { path: main, probe });
-  const lines = [...fileLines(input, form, probe, pictures.frames), ...fields, ...sound.lines, ...pictures.lines];
+  const alpha = await alphaLines(context, input, file, form);
+  const lines = [...fileLines(input, form, probe, pictures.frames), ...alpha, ...fields, ...sound.lines, ...pictures.lines];
   const { wrong, alike, frames } = pictures;
   return { lines, wrong, differs: differing(lines) + wrong.length, alike, frames, ...written, files: names, ...sound.level };
 }

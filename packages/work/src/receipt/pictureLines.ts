@@ -1,10 +1,12 @@
 import { SequenceComparer, type SequenceComparison, type WrongRun, wrongRuns } from '@thawline/core/truth';
-import { formFields, type SettledForm, segmentAt, shownAt } from '@thawline/project';
+import { type SettledForm, segmentAt, shownAt } from '@thawline/project';
 import { type RenderInput, rangeOf, timingFrom } from '../compose/input.js';
 import { smallFrames } from '../compose/smallLuma.js';
 import type { JobContext } from '../jobs/context.js';
 import { colourFor } from '../render/colour.js';
+import { lookedAt } from '../render/renderTimeline.js';
 import { closerLook, type WrittenFile } from './closerLook.js';
+import { sideBySide } from './sideBySide.js';
 import type { NamedPicture, ReceiptLine, WrongStretch } from './types.js';
 
 /** Small enough that coding does not show, large enough that a moving thing does. */
@@ -28,8 +30,7 @@ export async function pictureLines(
   file: WrittenFile,
   form: SettledForm,
 ): Promise<PictureLines> {
-  const fields = formFields(form, input.timeline);
-  const asked = fields ? { ...input, fields } : input;
+  const { input: asked } = lookedAt(input, form);
   const { shown, frames } = await shownSmall(context, asked, file);
   const { shows, alike } = await closerLook(context, { input, file, form, shown });
   const wrong = wrongRuns(shows);
@@ -47,25 +48,20 @@ export async function shownSmall(
   const { from, to } = rangeOf(input);
   const wanted = to - from;
   const colour = colourFor(input);
+  const over = input.look?.over;
+  const look = { pixelFormat: 'yuv420p', colour, ...(over ? { over } : {}) };
   const meter = new SequenceComparer();
-  const asked = smallFrames(context, { ...input, look: { pixelFormat: 'yuv420p', colour } }, MEASURED_SIZE);
+  const asked = smallFrames(context, { ...input, look }, MEASURED_SIZE);
   const written = media.openPictures(path, probe, { pixelFormat: 'gray', ...MEASURED_SIZE, scaling: 'area', colour, signal });
   let frames = 0;
-  const [left, right] = [asked[Symbol.asyncIterator](), written[Symbol.asyncIterator]()];
-  try {
-    for (;;) {
-      const [one, other] = await Promise.all([left.next(), right.next()]);
-      if (!one.done) meter.ask(one.value);
-      if (!other.done) {
-        meter.write(other.value);
-        frames++;
-        if (frames % 10 === 0) progress(Math.min(frames, wanted), wanted, 'measuring the file');
-      }
-      if (one.done && other.done) break;
-      passed();
+  for await (const [one, other] of sideBySide(asked, written)) {
+    if (one) meter.ask(one);
+    if (other) {
+      meter.write(other);
+      frames++;
+      if (frames % 10 === 0) progress(Math.min(frames, wanted), wanted, 'measuring the file');
     }
-  } finally {
-    await Promise.all([left.return?.(undefined), right.return?.(undefined)]);
+    passed();
   }
   return { shown: meter.finish(), frames };
 }

@@ -15,7 +15,7 @@ import {
   sourceOf,
   withNested,
 } from '@thawline/project';
-import { boxAt, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
+import { boxAt, groundOf, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
 import type { RenderColour } from './colour.js';
 import type { Chunk } from './plan.js';
 
@@ -46,7 +46,8 @@ export function contentOf(
   const { width, height, rate } = timeline;
   const hash = createHash('sha256');
   if (fields) hash.update(JSON.stringify(['fields', fields.order, fields.lowPass]));
-  hash.update(JSON.stringify([makers, form.codec, form.quality, look?.pixelFormat ?? null, colour, width, height, rate]));
+  const ground = look ? [look.pixelFormat, groundOf({ look })] : null;
+  hash.update(JSON.stringify([makers, form.codec, form.quality, ground, colour, width, height, rate]));
   shownOn(hash, input, { from, to });
   return hash.digest('hex').slice(0, 40);
 }

@@ -1,4 +1,4 @@
-import type { Encoding, Light } from '@thawline/core/picture';
+import { type Encoding, type Light, paintOf } from '@thawline/core/picture';
 import { type FormSamples, pixelFormatOf, type TimelineColour, timelineColour } from '@thawline/project';
 import type { Look, RenderInput } from '../compose/input.js';
 
@@ -12,5 +12,6 @@ export function colourFor(input: RenderInput): RenderColour {
 
 /** What frames of a form are composed as. */
 export function lookFor(form: FormSamples, colour: Encoding & Light): Look {
-  return { pixelFormat: pixelFormatOf(form), colour };
+  const over = paintOf(form.over);
+  return { pixelFormat: pixelFormatOf(form), colour, ...(over ? { over } : {}) };
 }

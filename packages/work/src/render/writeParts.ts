@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import type { EncodeRequest } from '@thawline/media';
 import { statIfThere } from '@thawline/media';
-import type { SettledForm } from '@thawline/project';
+import { keepsAlpha, type SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput } from '../compose/input.js';
 import type { MediaContext } from '../jobs/context.js';
@@ -26,9 +26,9 @@ export interface Writing {
   readonly unchanged: () => Promise<void>;
 }
 
-/** Part files: MP4 counts in the rate's own ticks; FFV1 has no place in it, and what is edited on has one in MOV. */
-export function partForm({ codec }: Pick<SettledForm, 'codec'>): 'mp4' | 'mkv' | 'mov' {
-  if (codec === 'ffv1') return 'mkv';
+/** Part files: MP4 counts in the rate's own ticks; FFV1 and VP9's alpha have no place in it, and what is edited on has one in MOV. */
+export function partForm({ kind, codec, over }: Pick<SettledForm, 'kind' | 'codec' | 'over'>): 'mp4' | 'mkv' | 'mov' {
+  if (codec === 'ffv1' || (codec === 'vp9' && keepsAlpha({ kind, codec, over }))) return 'mkv';
   return codec === 'prores' || codec === 'dnxhr' || codec === 'mpeg2' ? 'mov' : 'mp4';
 }
 

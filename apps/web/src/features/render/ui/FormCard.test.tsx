@@ -72,6 +72,26 @@ test('frames of two fields: which comes first, and a low-pass with what it leave
   expect(form().fields).toBeNull();
 });
 
+test('what stands where nothing is: a colour by name or one of its own, and transparency where the form has it', async () => {
+  const { choose, user } = await shown();
+  expect(form().over).toBe('#000000');
+  await choose('Where nothing is', /white/);
+  expect(form().over).toBe('#ffffff');
+  await choose('Where nothing is', /another colour/);
+  const colour = screen.getByLabelText('Colour there');
+  await user.clear(colour);
+  await user.type(colour, '#00B140');
+  expect(form().over).toBe('#00b140');
+  await user.click(screen.getByRole('combobox', { name: 'Where nothing is' }));
+  expect(await screen.findByRole('option', { name: 'transparent (not in this form)' })).toHaveAttribute(
+    'data-combobox-disabled',
+    'true',
+  );
+  await choose('Form', /FFV1/);
+  await choose('Where nothing is', /^transparent$/);
+  expect(form().over).toBe('nothing');
+});
+
 test('sound alone asks for nothing of pictures', async () => {
   const { choose } = await shown();
   await choose('Form', /WAV, 24 bit$/);

@@ -1,10 +1,12 @@
-import { ActionIcon, Button, Group, NumberInput, Popover, Select, Switch, TextInput } from '@mantine/core';
+import { ActionIcon, Button, ColorInput, Group, NumberInput, Popover, Select, Switch, TextInput } from '@mantine/core';
 import { IconTrash } from '@tabler/icons-react';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { OutputsReply } from '@thawline/contract';
 import { FIELD_ORDERS, LOW_PASSES, type LowPass } from '@thawline/core/fields';
+import { PAINTS, paintHex, paintOf } from '@thawline/core/picture';
 import { formatRate, parseRate } from '@thawline/core/time';
 import {
+  bearsAlpha,
   type Chroma,
   CODECS,
   chromasOf,
@@ -104,6 +106,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           />
         )}
       </div>
+      {form.kind !== 'wav' && <Ground bears={bearsAlpha(form)} />}
       {facts.lossless && facts.sound !== 'alone' && (
         <p className={`quiet ${classes.words}`}>Lossless: every picture comes back exactly.</p>
       )}
@@ -178,6 +181,52 @@ function kindWords(kind: FormKind): string {
   const coded = codecs.length > 0 ? [codecs.map((c) => CODECS[c].words).join(' or ')] : [];
   const heard = sound === 'alone' ? ['WAV, 24 bit'] : sound === 'beside' ? ['WAV beside it'] : [sound.within];
   return [words, ...coded, ...heard].join(' \u00b7 ');
+}
+
+/** Colours that are named for what is seen where nothing is; another one is picked. */
+const GROUNDS = ['black', 'grey', 'white'].map((name) => ({ label: name, value: paintHex(PAINTS[name] ?? [0, 0, 0]) }));
+const [TRANSPARENT, OTHER] = ['nothing', 'other'] as const;
+/** What a colour of one's own begins with. */
+const OTHER_FIRST = '#3a6ea5';
+
+/** What stands where no picture is, and behind what is seen through: a colour, or nothing where the form has alpha. */
+function Ground({ bears }: { bears: boolean }) {
+  const { form, change } = useRenderWishes();
+  const [typed, setTyped] = useState<string>(form.over);
+  const named = form.over === TRANSPARENT || GROUNDS.some((g) => g.value === form.over);
+  return (
+    <div className={classes.formPair}>
+      <Select
+        label="Where nothing is"
+        size="xs"
+        data={[
+          ...GROUNDS,
+          { value: OTHER, label: 'another colour' },
+          { value: TRANSPARENT, label: bears ? 'transparent' : 'transparent (not in this form)', disabled: !bears },
+        ]}
+        value={named ? form.over : OTHER}
+        allowDeselect={false}
+        onChange={(choice) => {
+          const over = choice === OTHER ? OTHER_FIRST : choice;
+          if (over) change({ over });
+          setTyped(over ?? '');
+        }}
+      />
+      {!named && (
+        <ColorInput
+          label="Colour there"
+          size="xs"
+          format="hex"
+          value={typed}
+          onChange={(text) => {
+            setTyped(text);
+            const paint = paintOf(text);
+            if (paint) change({ over: paintHex(paint) });
+          }}
+        />
+      )}
+    </div>
+  );
 }
 
 /** What frames can hold; empty: as the timeline's do. */

@@ -1,0 +1,58 @@
+import { type Encoding, pixelFacts, type Size, workingFormat } from '@thawline/core/picture';
+
+/** Pictures as they are or shall be: what holds their samples, how large they are, and what these mean. */
+export interface Stage extends Size {
+  readonly pixelFormat: string;
+  readonly encoding: Encoding;
+}
+
+const halved = (chroma: string | null | undefined): boolean => chroma === '4:2:0' || chroma === '4:2:2';
+
+/** Whether zscale takes pictures of a format at a size: what is halved has to be even. */
+function takes({ pixelFormat, width, height }: Stage): boolean {
+  const chroma = pixelFacts(pixelFormat)?.chroma;
+  return !halved(chroma) || (width % 2 === 0 && (chroma === '4:2:2' || height % 2 === 0));
+}
+
+/** The same samples with colour for each pixel. */
+const whole = (format: string): string => format.replace(/4[12][0-2]p/, '444p');
+
+/**
+ * Whether FFmpeg's scale filter is off between two stages: at more than 8 bit it takes full range for 255 of 256, so that white is lost or passed by up
+ * to 3 of 1023 (seen in 5.1).
+ */
+export function needsExact(from: Stage, to: Stage): boolean {
+  const [a, b] = [pixelFacts(from.pixelFormat), pixelFacts(to.pixelFormat)];
+  if (!a || !b || a.float || Math.max(a.bits, b.bits) <= 8) return false;
+  const grey = a.model === 'grey' || b.model === 'grey';
+  if (a.model !== b.model && !grey) return true;
+  if (a.model === 'rgb') return a.bits !== b.bits;
+  if (from.encoding.range !== to.encoding.range) return true;
+  return a.bits !== b.bits && from.encoding.range === 'full';
+}
+
+/**
+ * Filters that bring pictures from one stage to another by zscale, which is within one code value of the sums at any depth; empty where nothing
+ * changes.
+ */
+export function exactFilters(from: Stage, to: Stage): string[] {
+  const [a, b] = [pixelFacts(from.pixelFormat), pixelFacts(to.pixelFormat)];
+  const rgb = { from: a?.model === 'rgb', to: b?.model === 'rgb' };
+  const sameSize = from.width === to.width && from.height === to.height;
+  const sameMeaning =
+    rgb.from === rgb.to &&
+    (rgb.from || (from.encoding.matrix === to.encoding.matrix && from.encoding.range === to.encoding.range));
+  const planar = workingFormat(from.pixelFormat);
+  if (planar === to.pixelFormat && sameSize && sameMeaning) return [];
+  const given = takes(from) ? planar : whole(planar);
+  const made = takes(to) ? to.pixelFormat : whole(to.pixelFormat);
+  const meaning = ({ matrix, range }: Encoding, isRgb: boolean, suffix: string): string =>
+    `matrix${suffix}=${isRgb ? 'gbr' : matrix}:range${suffix}=${isRgb ? 'full' : range}`;
+  const said = `${meaning(from.encoding, rgb.from, 'in')}:${meaning(to.encoding, rgb.to, '')}`;
+  return [
+    ...(given === from.pixelFormat ? [] : [`format=${given}`]),
+    `zscale=w=${to.width}:h=${to.height}:filter=bicubic:${said}`,
+    `format=${made}`,
+    ...(made === to.pixelFormat ? [] : [`format=${to.pixelFormat}`]),
+  ];
+}
