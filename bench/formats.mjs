@@ -3,12 +3,13 @@
  * what went in, sample by sample. `--write` puts the table into docs/formats.md.
  */
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { lossWords, pixelWords, workingFormat } from '../packages/core/dist/picture/index.js';
 import { codedOf, ffmpeg } from '../packages/media/dist/index.js';
 import { make, makeLosses, makeRefusal } from '../packages/work/dist/index.js';
+import { writeTable } from './writtenTable.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-formats-'));
 const STORED = [
@@ -87,20 +88,6 @@ for (const format of STORED) {
 }
 rmSync(folder, { recursive: true, force: true });
 
-if (process.argv.includes('--write')) {
-  const head = ['Stored', 'as FFmpeg names it', ...Object.entries(FORMS).map(([ending, coder]) => `.${ending} (${coder})`)];
-  const table = [head, head.map(() => '---'), ...rows].map((row) => `| ${row.join(' | ')} |`).join('\n');
-  writeFileSync(
-    join('docs', 'formats.md'),
-    `# What each form bears
-
-Made by \`npm run bench -- formats --write\`: five pictures of each kind through \`make\` at their own rate, and back. *Same bits*: every sample as it was. *Coded*: nothing is left out or converted before the coder, which loses what it loses. All else is told before
-anything is written (\`Not kept: ...\`), and again when it is done.
-
-Colour tags (primaries, transfer, matrix, range) and the shape of samples come along into every form but Y4M, which has no tags, and WebM, whose shape is rounded to whole pixels. Not kept anywhere yet, and told: display and light levels of high dynamic range, that a picture is
-of all around, timecode.
-
-${table}
-`,
-  );
-}
+const head = ['Stored', 'as FFmpeg names it', ...Object.entries(FORMS).map(([ending, coder]) => `.${ending} (${coder})`)];
+const table = [head, head.map(() => '---'), ...rows].map((row) => `| ${row.join(' | ')} |`);
+if (process.argv.includes('--write')) writeTable('docs/formats.md', 'formats', table);

@@ -1,13 +1,13 @@
 import type { Readable } from 'node:stream';
 import {
   deepen,
+  deepFormat,
   multipliedLayout,
   multiply,
   type PixelLayout,
   pictureBytes,
   pixelFacts,
   pixelLayout,
-  planarName,
   type Size,
   settledColour,
   workingFormat,
@@ -27,13 +27,6 @@ type OpenStored = (path: string, known: Known, request: PictureRequest) => Pictu
 export function isDeep({ pixelFormat, multiplied }: Pick<PictureRequest, 'pixelFormat' | 'multiplied'>): boolean {
   const facts = pixelFacts(pixelFormat);
   return multiplied === true && facts?.alpha === true && facts.bits === 16;
-}
-
-/** The 16-bit format of the same model and chroma, with alpha. */
-function deepFormat(format: string): string {
-  const facts = pixelFacts(format);
-  if (!facts) throw new MediaError('decode-failed', `no such pixel format: ${format}`);
-  return planarName({ ...facts, bits: 16, alpha: true });
 }
 
 /**

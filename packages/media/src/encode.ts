@@ -3,13 +3,20 @@ import {
   type Chromaticity,
   type CodedAs,
   codedAs,
+  deepen,
+  deepFormat,
   type HighRange,
   lumaFor,
+  multipliedLayout,
   type PictureCoder,
+  type PixelLayout,
+  pictureBytes,
   pixelFacts,
+  pixelLayout,
   settledColour,
 } from '@thawline/core/picture';
 import { nameOf } from './colour.js';
+import { exactFilters, needsExact } from './exact.js';
 import { asBytes, type Feed, fed } from './pipes.js';
 import type { AnyIterable, ContainerForm, EncodeRequest, VideoCodec } from './port.js';
 import { run, safePath } from './process.js';
@@ -173,7 +180,16 @@ function colourArgs(request: EncodeRequest): { filters: string[]; tags: string[]
     ? `out_color_matrix=${nameOf(matrix)}:in_range=full:out_range=${range}`
     : `in_color_matrix=${nameOf(matrix)}:in_range=${range}:out_range=full`;
   const coded = PACKED[coderOf(request)]?.[format] ?? format;
-  const filters = fromRgb === rgb ? [] : [`scale=${scale}:${flags}`, `format=${coded}`];
+  const stage = { width: request.width, height, encoding: { matrix, range } };
+  const [given, wanted] = [
+    { ...stage, pixelFormat },
+    { ...stage, pixelFormat: format },
+  ];
+  const filters = needsExact(given, wanted)
+    ? exactFilters(given, wanted)
+    : fromRgb === rgb
+      ? []
+      : [`scale=${scale}:${flags}`, `format=${coded}`];
   if (!colour || request.form === 'png') return { filters, tags: [] };
   // Each named twice: some coders ask the pictures, others the stream; FFmpeg has two names for red, green and blue.
   const said = [
@@ -230,13 +246,34 @@ export function rawSound(sound: { sampleRate: number; channels: number }): strin
 /** Numbers that a sample's aspect is written with go up to this. */
 const ASPECT_PARTS = 10_000;
 
+/** Brings pictures to 16 bit whose alpha the coder has at more bits than they: FFmpeg's shift would make all of it a little less. */
+function deepened(
+  request: EncodeRequest,
+  pictures: AnyIterable<Uint8Array>,
+): { readonly request: EncodeRequest; readonly pictures: AnyIterable<Uint8Array> } {
+  const layout = pixelLayout(request.pixelFormat);
+  const coded = pixelFacts(codedOf(request).format);
+  if (!layout?.alpha || !coded?.alpha || coded.bits <= layout.bits) return { request, pictures };
+  const pixelFormat = deepFormat(request.pixelFormat);
+  const deep = { ...multipliedLayout(layout), alpha: true };
+  async function* all(own: PixelLayout): AsyncGenerator<Uint8Array> {
+    for await (const picture of pictures) {
+      const out = new Uint8Array(pictureBytes(deep, request.width, request.height));
+      deepen(own, request, picture, out);
+      yield out;
+    }
+  }
+  return { request: { ...request, pixelFormat }, pictures: all(layout) };
+}
+
 /** Pictures go in on standard input, sound (when asked for) on file descriptor 3; FFmpeg's own re-timing is switched off. */
 export async function encode(
   path: string,
-  request: EncodeRequest,
-  pictures: AnyIterable<Uint8Array>,
+  asked: EncodeRequest,
+  given: AnyIterable<Uint8Array>,
   sound?: AnyIterable<Float32Array>,
 ): Promise<void> {
+  const { request, pictures } = deepened(asked, given);
   const heard = sound && request.sound;
   const { filters, tags } = colourArgs(request);
   const { sampleAspect = 1 } = request;

@@ -13,6 +13,7 @@ import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
 import { conversion } from './colour.js';
 import { deepPictures, isDeep } from './deepPictures.js';
 import { rawInput } from './encode.js';
+import { exactFilters, needsExact } from './exact.js';
 import { lightFilters } from './light.js';
 import { fedWith, slices } from './pipes.js';
 import { type Known, MediaError, type PictureRequest, type Pictures } from './port.js';
@@ -163,12 +164,19 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
     const stored = settledColour(known.colour, known.height);
     const changed = request.colour ? conversion(known.pixelFormat, stored, request.colour) : [];
     const reformed = known.fieldsRead !== undefined && request.pixelFormat !== inputFormat;
-    if (scaled || changed.length > 0)
-      filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...changed].join(':'));
+    const [from, to] = [
+      { pixelFormat: known.fieldsRead ? inputFormat : known.pixelFormat, width, height, encoding: stored },
+      { pixelFormat: outFormat, width, height, encoding: request.colour ?? stored },
+    ];
+    const exact = !grey && request.colour && needsExact(from, to) ? exactFilters(from, to) : [];
+    const converted = exact.length > 0 ? [] : changed;
+    if (scaled || converted.length > 0)
+      filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...converted].join(':'));
+    filters.push(...exact);
     // What has no luma of its own gets one first, in the very range that was asked for; then it is taken as it is.
     if (grey && !(luma && known.fieldsRead)) filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
     // Named here, or FFmpeg would put a conversion of its own behind.
-    else if (!grey && (changed.length > 0 || reformed)) filters.push(`format=${outFormat}`);
+    else if (!grey && exact.length === 0 && (changed.length > 0 || reformed)) filters.push(`format=${outFormat}`);
   }
   if (known.fieldsRead && filters.length === 0) {
     yield* readFields(path, known, request, inputFormat);

@@ -1,6 +1,7 @@
 export { Sensor } from './canvas.js';
 export type { ClipPlan, Truth } from './clips.js';
 export { demoClips, SKIFF, SOUND_RATE } from './clips.js';
+export { codesOf, MEANINGS, PATCHES, type Space, signalsAfter, type Three } from './colourSums.js';
 export { writeDemoClips } from './demo.js';
 export { type FaintTrial, faintTrials } from './faintTrials.js';
 export { holdPicture } from './faults.js';

@@ -101,6 +101,12 @@ export function workingFormat(name: string): string {
   return planarName(facts.float ? { ...facts, bits: 16 } : facts);
 }
 
+/** The planar format of the same model and chroma at 16 bit, with alpha: what pictures are that were multiplied. */
+export function deepFormat(name: string): string {
+  const facts = pixelFacts(workingFormat(name));
+  return planarName(facts ? { ...facts, bits: 16, alpha: true } : { model: 'yuv', bits: 16, chroma: '4:4:4', alpha: true });
+}
+
 /** The same without alpha. */
 export function opaqueFormat(name: string): string {
   const working = workingFormat(name);

@@ -35,7 +35,7 @@ export {
 } from './colour.js';
 export { colourName, colourWords } from './colourWords.js';
 export type { PixelFacts } from './facts.js';
-export { isSeenThrough, opaqueFormat, pixelFacts, pixelWords, planarName, workingFormat } from './facts.js';
+export { deepFormat, isSeenThrough, opaqueFormat, pixelFacts, pixelWords, planarName, workingFormat } from './facts.js';
 export type { PixelLayout, PlaneSize } from './format.js';
 export { pictureBytes, pixelLayout, planeShifts, planeSizes } from './format.js';
 export type { LightOfPictures, Mix } from './light.js';
@@ -46,7 +46,7 @@ export { layOver, overlay } from './overlay.js';
 export type { Paint } from './paint.js';
 export { lumaShares, PAINTS, paintHex, paintOf, paintSamples } from './paint.js';
 export type { Box, Framed, FramingWay, Shape, Size } from './place.js';
-export { fillWith, frameBox, placeBox, placePicture } from './place.js';
+export { fillWith, frameBox, placeBox, placePicture, samplesOf } from './place.js';
 export type { PictureSaid, Remark } from './remarks.js';
 export { REMARKS, remarksOf, remarkWords } from './remarks.js';
 export { rgbaToPlanes, rgbaToYuv420, yuv420ToRgba } from './rgba.js';

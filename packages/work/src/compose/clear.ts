@@ -1,12 +1,10 @@
 import {
   type Box,
+  deepFormat,
   differsInLight,
   isSeenThrough,
-  multipliedLayout,
   opaqueFormat,
   pictureBytes,
-  pixelFacts,
-  planarName,
   type Size,
   settledColour,
   settledLight,
@@ -45,11 +43,9 @@ export async function* composedClear(
 ): AsyncGenerator<Uint8Array> {
   const { look = PLAIN } = input;
   const layout = layoutOf({ look });
-  const deep = multipliedLayout(layout);
-  const facts = pixelFacts(look.pixelFormat);
   const laid: Look = {
     ...look,
-    pixelFormat: facts ? planarName({ ...facts, bits: deep.bits }) : look.pixelFormat,
+    pixelFormat: deepFormat(look.pixelFormat),
     opaque: opaqueFormat(look.pixelFormat),
   };
   const out = new Uint8Array(pictureBytes(layout, size.width, size.height));
