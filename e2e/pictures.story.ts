@@ -23,26 +23,40 @@ function clip(name: string, ...args: string[]): string {
   return path;
 }
 
-/** Red, green and blue of the viewer's pictures put together, at shares of its width and height. */
+/** Red, green and blue of the viewer as it is on the screen, at shares of its width and height. */
 async function seenAt(x: number, y: number): Promise<number[]> {
-  const images = page.getByTestId('viewer').locator('img');
+  const viewer = page.getByTestId('viewer');
+  const images = viewer.locator('img');
   await expect
     .poll(() => images.evaluateAll((all) => all.length > 0 && all.every((i) => (i as HTMLImageElement).naturalWidth > 0)))
     .toBe(true);
-  return images.evaluateAll(
-    (all, [u, v]) => {
-      const canvas = document.createElement('canvas');
-      [canvas.width, canvas.height] = [320, 180];
-      const context = canvas.getContext('2d') as CanvasRenderingContext2D;
-      for (const image of all as HTMLImageElement[]) {
-        context.globalAlpha = Number(getComputedStyle(image.parentElement as HTMLElement).opacity);
-        context.drawImage(image, 0, 0, 320, 180);
-      }
-      return [...context.getImageData(Math.round((u as number) * 319), Math.round((v as number) * 179), 1, 1).data.slice(0, 3)];
-    },
-    [x, y],
-  );
+  const shot = join(server.folder, 'seen.png');
+  await viewer.screenshot({ path: shot });
+  const args = [
+    '-nostdin',
+    '-v',
+    'error',
+    '-i',
+    shot,
+    '-vf',
+    'scale=320:180:flags=neighbor',
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    'rgb24',
+  ];
+  const pixels = spawnSync('ffmpeg', [...args, 'pipe:1'], { maxBuffer: 1 << 26 }).stdout;
+  const at = (Math.round(y * 179) * 320 + Math.round(x * 319)) * 3;
+  return [...pixels.subarray(at, at + 3)];
 }
+
+const near = (seen: readonly number[], wanted: readonly number[]): boolean =>
+  seen.every((v, i) => Math.abs(v - (wanted[i] as number)) < 14);
+/** The disc over the ice, and the ice. */
+const [DISC, ICE] = [
+  [220, 200, 40],
+  [0x30, 0x50, 0x70],
+];
 
 test.beforeAll(async ({ browser }) => {
   test.setTimeout(120_000);
@@ -90,13 +104,66 @@ test('the skiff lies over the ice, which is seen through it', async () => {
   await ask(`/projects/${project}/commands`, { command });
   await page.getByTestId('clip-skiff-picture').click();
   await page.keyboard.press('Home');
-  const near = (seen: number[], wanted: number[]): boolean => seen.every((v, i) => Math.abs(v - (wanted[i] as number)) < 14);
-  await expect.poll(async () => near(await seenAt(0.25, 0.5), [220, 200, 40])).toBe(true);
-  expect(near(await seenAt(0.9, 0.1), [0x30, 0x50, 0x70])).toBe(true);
+  await expect.poll(async () => near(await seenAt(0.25, 0.5), DISC)).toBe(true);
+  expect(near(await seenAt(0.9, 0.1), ICE)).toBe(true);
   const opacity = page.getByRole('textbox', { name: 'Opacity' });
   await opacity.fill('50');
   await opacity.press('Enter');
   await expect.poll(async () => near(await seenAt(0.25, 0.5), [134, 140, 76])).toBe(true);
+});
+
+test('laid by hand the picture goes where it is pulled, grows at a corner and turns at its handle', async () => {
+  await page.getByRole('button', { name: 'Lay by hand' }).click();
+  const opacity = page.getByRole('textbox', { name: 'Opacity' });
+  await opacity.fill('100');
+  await opacity.press('Enter');
+  const viewer = await page.getByTestId('viewer').boundingBox();
+  if (!viewer) throw new Error('no viewer');
+  const pull = async (grip: string, by: { x: number; y: number }): Promise<void> => {
+    const box = await page.locator(`[data-grip="${grip}"]`).last().boundingBox();
+    if (!box) throw new Error(grip);
+    const [x, y] = [box.x + box.width / 2, box.y + (grip === 'move' ? box.height / 4 : box.height / 2)];
+    await page.mouse.move(x, y);
+    await page.mouse.down();
+    await page.mouse.move(x + (by.x * viewer.width) / 2, y + (by.y * viewer.height) / 2);
+    await page.mouse.move(x + by.x * viewer.width, y + by.y * viewer.height);
+    await page.mouse.up();
+  };
+  // The disc was a quarter from the left: half a frame to the right it is at three quarters.
+  await pull('move', { x: 0.5, y: 0 });
+  await expect(page.getByRole('textbox', { name: 'Across', exact: true })).toHaveValue(/^1(59|60|61) px$/);
+  await expect.poll(async () => near(await seenAt(0.75, 0.5), DISC)).toBe(true);
+  expect(near(await seenAt(0.25, 0.5), ICE)).toBe(true);
+  await page.getByRole('application', { name: /^skiff/ }).press('Shift+ArrowLeft');
+  await expect(page.getByRole('textbox', { name: 'Across', exact: true })).toHaveValue(/^1(49|50|51) px$/);
+  await page.getByRole('button', { name: 'As framed' }).click();
+  await expect(page.getByRole('textbox', { name: 'Across', exact: true })).toHaveValue('0 px');
+  // Half as large about its middle: the disc is a quarter nearer to that.
+  await pull('scale', { x: 0.25, y: -0.25 });
+  await expect(page.getByRole('textbox', { name: 'Width' })).toHaveValue(/^(49|50|51)(\.\d)? %$/);
+  await expect.poll(async () => near(await seenAt(0.375, 0.5), DISC)).toBe(true);
+  await page.getByRole('textbox', { name: 'Turn' }).fill('90');
+  await page.getByRole('textbox', { name: 'Turn' }).press('Enter');
+  // What was left is above: an eighth of the width is 40 of 180 lines.
+  await expect.poll(async () => near(await seenAt(0.5, 0.5 - 40 / 180), DISC)).toBe(true);
+  await page.getByRole('button', { name: 'As framed' }).click();
+  await page.getByRole('button', { name: 'Lay by hand' }).click();
+});
+
+test('where nothing is one sees what stands behind: black, grey, white or squares', async () => {
+  await page.getByTestId('clip-ice-picture').click();
+  await page.getByRole('button', { name: 'More for this clip' }).click();
+  await page.getByRole('menuitem', { name: /^Switch off/ }).click();
+  await expect.poll(async () => near(await seenAt(0.9, 0.1), [0, 0, 0])).toBe(true);
+  for (const [name, colour] of [
+    ['black', [128, 128, 128]],
+    ['grey', [255, 255, 255]],
+  ] as const) {
+    await page.getByRole('button', { name: `Behind the pictures: ${name}` }).click();
+    expect(near(await seenAt(0.9, 0.1), colour)).toBe(true);
+  }
+  expect(near(await seenAt(0.25, 0.5), DISC)).toBe(true);
+  await page.getByRole('button', { name: 'Undo' }).click();
 });
 
 test('colours are those of most frames, or as chosen; what is converted is told before', async () => {

@@ -44,7 +44,10 @@ export {
   LEVEL_MAX,
   LEVEL_MIN,
   looksSchema,
+  POSE_REACH,
   rateSchema,
+  SCALE_LEAST,
+  SCALE_MOST,
   SOUND_WAYS,
   soundSchema,
   sourceSchema,
@@ -127,24 +130,22 @@ export type { ColourFinding, TimelineColour } from './resolve/colour.js';
 export { COLOUR_SPACES, colourOf, timelineColour } from './resolve/colour.js';
 export type { Dissolving } from './resolve/dissolves.js';
 export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './resolve/dissolves.js';
-export type { ClipCadence, Layer, Segment, ShownPicture } from './resolve/plan.js';
+export type { Framed, Layer, LayerGroup, PictureLayer } from './resolve/layers.js';
 export {
   aspectOf,
-  boxOf,
-  cadenceAsSeen,
-  cadenceOf,
+  framedBy,
+  isClear,
   layersAt,
   layersOf,
   pictureSize,
-  segmentAt,
-  segmentsOf,
-  shownAt,
-} from './resolve/plan.js';
+  picturesOfLayers,
+} from './resolve/layers.js';
+export type { ClipCadence, Segment, ShownPicture } from './resolve/plan.js';
+export { cadenceAsSeen, cadenceOf, segmentAt, segmentsOf, shownAt } from './resolve/plan.js';
 export {
   beneath,
   filesOf,
   holds,
-  isClear,
   isMoving,
   isOff,
   nestedOf,

@@ -65,6 +65,8 @@ export const STATUS: Record<ErrorCode, number> = {
   'within-itself': 409,
   'not-a-timeline': 422,
   frozen: 409,
+  'laid-by-hand': 409,
+  'nothing-left': 422,
   'lane-in-use': 409,
   'nothing-there': 409,
   'no-gaps': 409,

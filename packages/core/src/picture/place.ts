@@ -15,14 +15,18 @@ export interface Size {
   readonly height: number;
 }
 
-/** inside: all of the picture, as large as it goes. fill: no edge is left empty, what stands out is cut. as-is: pixel for pixel. */
-export type FramingWay = 'inside' | 'fill' | 'as-is';
+/**
+ * inside: all of the picture, as large as it goes. fill: no edge is left empty, what stands out is cut. as-is: pixel for pixel. stretch: all of it in
+ * all of the frame, its shape changed.
+ */
+export type FramingWay = 'inside' | 'fill' | 'as-is' | 'stretch';
 
 /**
- * The box of the source's shape in the frame, centred; whole pixels, even so that halved chroma fits. Never stretches: the
+ * The box of the source's shape in the frame, centred; whole pixels, even so that halved chroma fits. Unless it is stretched, the
  * shape is right to within the rounding. Filling and as-is boxes may reach over the frame's edges: x and y are negative then.
  */
 export function placeBox(source: Size, frame: Size, framing: FramingWay = 'inside'): Box {
+  if (framing === 'stretch') return { x: 0, y: 0, width: frame.width, height: frame.height };
   const [across, down] = [frame.width / source.width, frame.height / source.height];
   const scale = framing === 'as-is' ? 1 : framing === 'fill' ? Math.max(across, down) : Math.min(across, down);
   const even = (n: number, most: number): number => Math.max(2, Math.min(most, Math.round((n * scale) / 2) * 2));
@@ -30,29 +34,6 @@ export function placeBox(source: Size, frame: Size, framing: FramingWay = 'insid
   const height = even(source.height, framing === 'inside' ? frame.height : Number.MAX_SAFE_INTEGER);
   const middle = (whole: number, part: number): number => Math.floor((whole - part) / 4) * 2;
   return { x: middle(frame.width, width), y: middle(frame.height, height), width, height };
-}
-
-/** Where a picture lies in the frame and what is seen of it, in shares of the frame. */
-export interface Framed {
-  readonly box: Shape;
-  readonly seen: Shape;
-  /** Share of the picture's area that is cut off, 0 to 1. */
-  readonly cropped: number;
-}
-
-/** placeBox in shares of the frame, for drawing at any size. */
-export function frameBox(source: Size, frame: Size, framing: FramingWay): Framed {
-  const { x, y, width, height } = placeBox(source, frame, framing);
-  const box = { x: x / frame.width, y: y / frame.height, width: width / frame.width, height: height / frame.height };
-  const left = Math.max(0, box.x);
-  const top = Math.max(0, box.y);
-  const seen = {
-    x: left,
-    y: top,
-    width: Math.min(1, box.x + box.width) - left,
-    height: Math.min(1, box.y + box.height) - top,
-  };
-  return { box, seen, cropped: 1 - (seen.width * seen.height) / (box.width * box.height) };
 }
 
 /** Fills a picture with one colour. Alpha is 0: nothing is there. */

@@ -42,6 +42,7 @@ import { setFit } from './treatment/setFit.js';
 import { setFraming } from './treatment/setFraming.js';
 import { setMix } from './treatment/setMix.js';
 import { setOpacity } from './treatment/setOpacity.js';
+import { setPose } from './treatment/setPose.js';
 import { setShutter } from './treatment/setShutter.js';
 import { setSound } from './treatment/setSound.js';
 
@@ -80,6 +81,7 @@ export const COMMANDS = [
   chooseFrames,
   setFraming,
   setOpacity,
+  setPose,
   setSound,
   setTies,
   placeAligned,

@@ -321,6 +321,17 @@ const STEPS: Record<CommandType, readonly Step[]> = {
       framing: pick(['inside', 'fill', 'as-is'] as const, c) ?? 'inside',
     })),
   ],
+  setPose: [
+    ofClip(({ id }, clip, [, , c, d]) => ({
+      type: 'setPose',
+      timelineId: id,
+      clipIds: [clip.id],
+      pose:
+        d % 4 === 0
+          ? null
+          : { x: (c % 9) / 10 - 0.4, scaleX: 0.5 + (c % 4) / 4, turn: (d % 9) * 45, crop: { left: (c % 3) / 4 } },
+    })),
+  ],
   setOpacity: [
     ofClip(({ id }, clip, [, , c]) => ({ type: 'setOpacity', timelineId: id, clipIds: [clip.id], opacity: (c % 5) / 4 })),
   ],

@@ -256,8 +256,8 @@ export const laneSchema = z.object({
   kept,
 });
 
-/** How a picture of another size or shape is put into the frame: all of it, filling it, or pixel for pixel. */
-export const FRAMINGS = ['inside', 'fill', 'as-is'] as const;
+/** How a picture of another size or shape is put into the frame: all of it, filling it, pixel for pixel, or all of it in all of the frame. */
+export const FRAMINGS = ['inside', 'fill', 'as-is', 'stretch'] as const;
 export type Framing = (typeof FRAMINGS)[number];
 
 const handle = z
@@ -294,6 +294,27 @@ export const dissolveSchema = z
 /** How much of a picture is seen over what lies beneath it. */
 export const opacitySchema = z.number().min(0).max(1);
 
+/** Of a picture's width or height. */
+const share = z.number().min(0).max(1);
+/** How far a picture may be moved and how large it may be made, by hand. */
+export const [POSE_REACH, SCALE_LEAST, SCALE_MOST, TURN_MOST] = [20, 0.01, 20, 3600];
+const reach = z.number().min(-POSE_REACH).max(POSE_REACH);
+const scale = z.number().min(SCALE_LEAST).max(SCALE_MOST);
+
+/** How a clip's picture is laid by hand, on top of its framing: see core's Pose. Something of it has to be left. */
+export const poseSchema = z
+  .object({
+    crop: z.object({ left: share, top: share, right: share, bottom: share }),
+    x: reach,
+    y: reach,
+    scaleX: scale,
+    scaleY: scale,
+    turn: z.number().min(-TURN_MOST).max(TURN_MOST),
+    anchorX: reach,
+    anchorY: reach,
+  })
+  .refine(({ crop }) => crop.left + crop.right < 1 && crop.top + crop.bottom < 1);
+
 /** What every clip has. */
 const clipBase = {
   id: idSchema,
@@ -322,6 +343,8 @@ const clipBase = {
     })
     .nullable(),
   framing: z.enum(FRAMINGS).default('inside'),
+  /** Left out: as its framing has it. */
+  pose: poseSchema.optional(),
   /** Left out: all of it is seen. */
   opacity: opacitySchema.optional(),
   /** How two pictures are mixed where they are: as stored, or as light adds up. */

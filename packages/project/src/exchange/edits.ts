@@ -54,6 +54,7 @@ const EXACT = {
   fit: true,
   speed: true,
   framing: true,
+  pose: true,
   opacity: true,
   keptAt: true,
   curve: true,
@@ -110,9 +111,25 @@ export function toEditClip(
   { clip, source, options }: { readonly clip: Clip; readonly source: Source; readonly options: SaveOptions },
 ): EditClip {
   const inner = timelineOf(project, clip.sourceId);
-  const { inPicture, headTrim, fit, speed, framing, opacity, keptAt, curve, mix, shutter, instead, sound, level, slip, link } =
-    clip;
-  const seen = opacity === undefined ? {} : { opacity };
+  const {
+    inPicture,
+    headTrim,
+    fit,
+    speed,
+    framing,
+    pose,
+    opacity,
+    keptAt,
+    curve,
+    mix,
+    shutter,
+    instead,
+    sound,
+    level,
+    slip,
+    link,
+  } = clip;
+  const seen = { ...(pose ? { pose } : {}), ...(opacity === undefined ? {} : { opacity }) };
   const exact = {
     inPicture,
     headTrim,

@@ -48,8 +48,13 @@ export function lossesOf(project: Project, timeline: Timeline, form: EditForm): 
   const framed = shown.filter((c) => c.framing !== 'inside');
   tell(
     framed,
-    `fills the frame or lies pixel for pixel. ${frames(form)}`,
-    `fill the frame or lie pixel for pixel. ${frames(form)}`,
+    `fills the frame, is stretched or lies pixel for pixel. ${frames(form)}`,
+    `fill the frame, are stretched or lie pixel for pixel. ${frames(form)}`,
+  );
+  tell(
+    shown.filter((c) => c.pose),
+    `is laid by hand. ${frames(form)}`,
+    `are laid by hand. ${frames(form)}`,
   );
   const sounds = timeline.clips.filter((c) => !pictures.has(c.laneId) && sourceOf(project, c.sourceId)?.readAt);
   tell(

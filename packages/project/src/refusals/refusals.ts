@@ -31,6 +31,9 @@ const SENTENCES = {
   'timeline-in-use': (f) => `${f.timeline} is placed in ${list(f.timelines)}. Take it off there, or unpack it, first.`,
   'within-itself': (f) => `${f.timeline} cannot stand in itself.`,
   'not-a-timeline': () => 'This clip is made of a file: there is nothing to unpack.',
+  'laid-by-hand': (f) =>
+    `${f.clip} is laid by hand or seen through as a whole, which its clips cannot be each by itself. Undo that before unpacking it.`,
+  'nothing-left': () => 'Nothing of the picture would be left.',
   frozen: (f) => `${f.clip} is frozen: give it another fit before unpacking it.`,
   'lane-in-use': (f) => `${f.lane} has clips. Move them first.`,
   'nothing-there': (f) => `No clip lies across frame ${f.frame}.`,

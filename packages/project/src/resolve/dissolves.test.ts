@@ -9,9 +9,11 @@ import {
   dissolvesOf,
   flattened,
   fromEdit,
+  type Layer,
   layersAt,
   lossesOf,
   noTiming,
+  type PictureLayer,
   type Project,
   plainClip,
   segmentsOf,
@@ -39,8 +41,21 @@ const cut = (() => {
 const second = only(cut, 'moraine')?.id ?? '';
 const dissolved = run(cut, { type: 'setDissolve', timelineId: 't', clipId: second, before: 4, after: 6 });
 
+/** Pictures of layers with their opacity and how much of the frame they are, were each to fill it. */
+function weighed(layers: readonly Layer[]): { layer: PictureLayer; opacity: number; weight: number }[] {
+  return layers.flatMap((layer, i) => {
+    const left = layers.slice(i + 1).reduce((rest, above) => rest * (1 - above.opacity), layer.opacity);
+    if (!('layers' in layer)) return [{ layer, opacity: layer.opacity, weight: left }];
+    return weighed(layer.layers).map((one) => ({ ...one, weight: one.weight * left }));
+  });
+}
+
 const shares = (p: Project, frame: number) =>
-  layersAt(p, timelineOf(p), frame, noTiming).map((l) => [l.source?.id ?? 'black', l.picture, Number(l.opacity.toFixed(4))]);
+  weighed(layersAt(p, timelineOf(p), frame, noTiming)).map(({ layer, opacity }) => [
+    layer.source?.id ?? 'black',
+    layer.picture,
+    Number(opacity.toFixed(4)),
+  ]);
 
 test('it begins and ends evenly on both sides of its cut, with pictures of both from beyond it', () => {
   expect(segmentsOf(timelineOf(dissolved)).map((s) => [s.from, s.to, s.clip?.sourceId, s.dissolve !== undefined])).toEqual([
@@ -75,19 +90,21 @@ test('a frame of it is priced as blended, and a cut again costs nothing', () => 
   expect(back).toEqual(cut);
 });
 
-test('a picture that does not fill the frame fades from black beside it', () => {
+test('a picture that does not fill the frame comes in with black beside it, both as one', () => {
   const narrow = { ...madeSource('tall', rate(25), 100), width: 180, height: 360 };
   const more = run(cut, { type: 'removeClips', timelineId: 't', clipIds: [second] }, { type: 'addSources', sources: [narrow] });
   const placed = run(more, place(more, 'tall', 60));
   const clipId = only(placed, 'tall')?.id ?? '';
   const over = run(placed, { type: 'setDissolve', timelineId: 't', clipId, before: 0, after: 10 });
-  const layers = layersAt(over, timelineOf(over), 64, noTiming);
-  expect(layers.map((l) => [l.source?.id ?? 'black', Number(l.opacity.toFixed(2))])).toEqual([
-    ['slush', 1],
-    ['black', 0.45],
-    ['black', 0.45],
-    ['tall', 0.45],
-  ]);
+  const [out, into] = layersAt(over, timelineOf(over), 64, noTiming);
+  expect(out).toMatchObject({ source: { id: 'slush' }, opacity: 1 });
+  expect(into).toMatchObject({
+    opacity: expect.closeTo(0.45, 4),
+    layers: [
+      { source: null, opacity: 1 },
+      { source: { id: 'tall' }, opacity: 1 },
+    ],
+  });
 });
 
 test('it wants a clip that ends there, and rests where that goes away', () => {
@@ -168,13 +185,11 @@ test('in a timeline that is blended itself both clips weigh what they should', (
   const source = { ...plainClip(inner.id), id: 'n', laneId: 'p1', start: 0, length: 200, fit: 'blend' as const };
   const placed: Project = { ...holds, timelines: [inner, { ...outer, clips: [source] }] };
   // Frame 121 lies half way between 60 and 61 of the inner one: the shares there are 45 and 55 %.
-  const layers = layersAt(placed, placed.timelines[1] as Timeline, 121, noTiming);
   const weights = new Map<string, number>();
-  layers.forEach((l, i) => {
-    const weight = layers.slice(i + 1).reduce((w, above) => w * (1 - above.opacity), l.opacity);
-    const key = `${l.source?.id} ${l.picture}`;
+  for (const { layer, weight } of weighed(layersAt(placed, placed.timelines[1] as Timeline, 121, noTiming))) {
+    const key = `${layer.source?.id} ${layer.picture}`;
     weights.set(key, (weights.get(key) ?? 0) + weight);
-  });
+  }
   const near = (n: number) => expect.closeTo(n, 4);
   expect(Object.fromEntries(weights)).toEqual({
     'slush 60': near(0.275),

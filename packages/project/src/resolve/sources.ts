@@ -100,11 +100,6 @@ export function seesThrough(source: Source): boolean {
   return isSeenThrough({ pixelFormat: source.pixelFormat, alpha: source.looks?.alpha });
 }
 
-/** Whether what lies beneath a clip is seen through it. */
-export function isClear(clip: Pick<Clip, 'opacity'>, source: Source | undefined): boolean {
-  return clip.opacity !== undefined || (source !== undefined && seesThrough(source));
-}
-
 const lowered = new WeakMap<Timeline, Map<string, Timeline>>();
 
 /** The same timeline without a clip's lane and all above it: what lies beneath the clip. Made once for each lane. */

@@ -1,5 +1,4 @@
 import {
-  type Box,
   deepFormat,
   differsInLight,
   isSeenThrough,
@@ -13,14 +12,15 @@ import {
 } from '@thawline/core/picture';
 import { beneath, type Clip, type Segment, type Source, segmentsOf, sourceOf } from '@thawline/project';
 import type { MediaContext } from '../jobs/context.js';
-import { boxAt, type FrameRange, type Look, layoutOf, PLAIN, type RenderInput, rangeOf, shapeOf } from './input.js';
+import { type FrameRange, type Look, laidAt, layoutOf, PLAIN, type RenderInput, rangeOf, shapeOf } from './input.js';
 
 /** A clip's frames as they are asked for. */
 export interface WantedClip {
   readonly clip: Clip;
   readonly source: Source;
   readonly range: FrameRange;
-  readonly box: Box;
+  /** Pixels that its pictures are brought to. */
+  readonly box: Size;
 }
 
 /** How frames are composed; each is good until the next. */
@@ -94,9 +94,10 @@ function aloneOn(input: RenderInput, { clip, dissolve, from, to }: Segment, size
   const probe = source && input.files[source.mediaId]?.probe;
   if (!clip || !source || !probe || !isSeenThrough(probe) || probe.alpha === 'multiplied') return null;
   const { pixelFormat, colour } = input.look ?? PLAIN;
-  const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
-  const isWhole = [box, probe].every(({ width, height }) => width === size.width && height === size.height);
-  if (!isWhole || box.x !== 0 || box.y !== 0 || workingFormat(probe.pixelFormat) !== pixelFormat) return null;
+  const { raster: box, kept, quarters, bounds } = laidAt(shapeOf(input, source), input.timeline, clip, size);
+  const isWhole = [box, kept, bounds, probe].every(({ width, height }) => width === size.width && height === size.height);
+  if (!isWhole || quarters !== 0 || bounds.x !== 0 || bounds.y !== 0 || workingFormat(probe.pixelFormat) !== pixelFormat)
+    return null;
   const stored = settledColour(probe.colour, probe.height);
   const light = { primaries: colour?.primaries ?? null, transfer: colour?.transfer ?? null };
   const differs =

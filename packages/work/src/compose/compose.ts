@@ -1,21 +1,27 @@
 import { frameContent, positionAt, SHARES } from '@thawline/core/cadence';
 import { weaveFields } from '@thawline/core/fields';
 import {
+  type Box,
   deepen,
   fillWith,
   isSeenThrough,
+  type Laid,
   layOver,
   opaqueFormat,
   overlay,
   type PictureKind,
+  type PixelLayout,
   pictureBytes,
   pixelFacts,
   placePicture,
   planarName,
   type Size,
+  turnFreely,
+  turnQuarters,
+  withAlpha,
   workingFormat,
 } from '@thawline/core/picture';
-import { MediaError, type Probe } from '@thawline/media';
+import { MediaError } from '@thawline/media';
 import {
   atFieldRate,
   beneath,
@@ -34,12 +40,12 @@ import { MotionPool } from '../motion/pool.js';
 import { composedClear, type WantedClip } from './clear.js';
 import { type FrameSource, framesAhead, framesOf, noFrames } from './clipFrames.js';
 import {
-  boxAt,
   type FieldsWanted,
   type FrameRange,
   groundOf,
   kindOf,
   type Look,
+  laidAt,
   layoutOf,
   PLAIN,
   type RenderInput,
@@ -146,91 +152,109 @@ async function* dissolved(
   }
 }
 
-/** Whole frames of one clip, over what lies beneath it where that is seen; each is good until the next. */
-function clipSeen(
-  context: MediaContext,
-  input: RenderInput,
-  wanted: { readonly clip: Clip; readonly range: FrameRange; readonly size: Size },
-): AsyncGenerator<Uint8Array> {
-  const source = sourceOf(input.project, wanted.clip.sourceId);
-  const probe = source && input.files[source.mediaId]?.probe;
-  // What the file says now counts, as for all else that is composed.
-  const clear = probe && isSeenThrough(probe);
-  if (source && (clear || wanted.clip.opacity !== undefined))
-    return clipOver(context, input, { ...wanted, source, clear: clear ? probe : null });
-  return clipAlone(context, input, wanted);
+interface SeenClip {
+  readonly clip: Clip;
+  readonly range: FrameRange;
+  /** Of the frames. */
+  readonly size: Size;
 }
 
-/** Frames of what lies beneath a clip, with its pictures over it as far as they are seen. */
-async function* clipOver(
-  context: MediaContext,
-  input: RenderInput,
-  {
-    clip,
-    source,
-    clear,
-    range,
-    size,
-  }: {
-    readonly clip: Clip;
-    readonly source: Source;
-    /** Its file, where that has alpha. */
-    readonly clear: Probe | null;
-    readonly range: FrameRange;
-    readonly size: Size;
-  },
-): AsyncGenerator<Uint8Array> {
+/** Whole frames of one clip, over what lies beneath it where that is seen; each is good until the next. */
+async function* clipSeen(context: MediaContext, input: RenderInput, { clip, range, size }: SeenClip): AsyncGenerator<Uint8Array> {
   const layout = layoutOf(input);
   const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
-  const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
-  const { opacity = 1 } = clip;
-  const { look: own = PLAIN } = input;
-  const look: Look = clear ? { ...own, pixelFormat: overFormat(layout.alpha ? own.pixelFormat : clear.pixelFormat) } : own;
-  const over = layoutOf({ look });
-  const full = look.colour?.range === 'full';
-  const under = layered(context, { ...input, timeline: beneath(input.timeline, clip), range }, size);
-  const pictures = clear
-    ? clipFrames(context, { ...input, look }, { clip, source, range, box })
-    : clipAsLaid(context, input, { clip, source, range, box });
+  const source = sourceOf(input.project, clip.sourceId);
+  const laid = source && laidAt(shapeOf(input, source), input.timeline, clip, size);
+  // What the file says now counts, as for all else that is composed.
+  const probe = source && input.files[source.mediaId]?.probe;
+  const isThrough = !laid?.covers || clip.opacity !== undefined || (probe !== undefined && isSeenThrough(probe));
+  const lower = beneath(input.timeline, clip);
+  const lies = isThrough && segmentsOf(lower).some((s) => s.clip && s.from < range.to && s.to > range.from);
+  const ground = { ...size, over: groundOf(input) };
+  const under = lies ? layered(context, { ...input, timeline: lower, range }, size) : null;
+  const pictures = source && laid ? laidPictures(context, input, { clip, source, range, size, laid }) : null;
+  if (!under) fillWith(layout, { ...ground, out: frame });
   try {
-    for (;;) {
-      const [below, above] = await Promise.all([under.next(), pictures.next()]);
-      if (below.done || above.done) return;
-      frame.set(below.value);
-      if (clear) overlay(over, layout, { picture: above.value, box, frame: size, full, opacity, out: frame });
-      else layOver(layout, { picture: above.value, box, frame: size, opacity, out: frame });
+    for (let n = range.from; n < range.to; n++) {
+      const [below, above] = await Promise.all([under?.next(), pictures?.next()]);
+      if (below?.done || above?.done) return;
+      if (below) frame.set(below.value);
+      // What hides all hides what was there before, too.
+      else if (isThrough) fillWith(layout, { ...ground, out: frame });
+      above?.value(frame);
       yield frame;
     }
   } finally {
-    await Promise.all([under.return(undefined), pictures.return(undefined)]);
+    await Promise.all([under?.return(undefined), pictures?.return(undefined)]);
   }
+}
+
+/** Lays a picture onto a frame of the layout that is composed in. */
+type Laying = (frame: Uint8Array) => void;
+
+/** A clip's pictures, each ready to be laid; good until the next. */
+async function* laidPictures(
+  context: MediaContext,
+  input: RenderInput,
+  { clip, source, range, size, laid }: SeenClip & { readonly source: Source; readonly laid: Laid },
+): AsyncGenerator<Laying> {
+  const layout = layoutOf(input);
+  const { look: own = PLAIN } = input;
+  const probe = input.files[source.mediaId]?.probe;
+  const isClear = probe !== undefined && isSeenThrough(probe);
+  const { opacity = 1 } = clip;
+  const { raster, bounds } = laid;
+  const box = bounds;
+  if (box.width === 0 || box.height === 0) {
+    for (let n = range.from; n < range.to; n++) yield () => undefined;
+    return;
+  }
+  const wanted = { clip, source, range, box: raster };
+  if (!isClear && standsOnSamples(layout, laid)) {
+    const moved = isMoved(laid) ? new Uint8Array(pictureBytes(layout, box.width, box.height)) : null;
+    for await (const picture of clipAsLaid(context, input, wanted)) {
+      if (moved) turnQuarters(layout, laid, picture, moved);
+      const seen = { picture: moved ?? picture, box, frame: size };
+      yield (out) => (opacity === 1 ? placePicture(layout, { ...seen, out }) : layOver(layout, { ...seen, opacity, out }));
+    }
+    return;
+  }
+  const overName = overFormat(isClear && !layout.alpha ? probe.pixelFormat : own.pixelFormat);
+  const look: Look = { ...own, pixelFormat: isClear ? overName : opaqueFormat(overName) };
+  const [from, over] = [layoutOf({ look }), layoutOf({ look: { ...look, pixelFormat: overName } })];
+  const full = look.colour?.range === 'full';
+  const clear = isClear ? null : new Uint8Array(pictureBytes(over, raster.width, raster.height));
+  const moved = isMoved(laid) ? new Uint8Array(pictureBytes(over, box.width, box.height)) : null;
+  for await (const picture of clipFrames(context, { ...input, look }, wanted)) {
+    if (clear) withAlpha(from, picture, clear);
+    const whole = clear ?? picture;
+    if (moved && laid.quarters !== null) turnQuarters(over, laid, whole, moved);
+    else if (moved) turnFreely(over, laid, whole, { full, out: moved });
+    yield (out) => overlay(over, layout, { picture: moved ?? whole, box, frame: size, full, opacity, out });
+  }
+}
+
+/** Whether anything is to be done to a picture before it is laid at its place. */
+function isMoved({ raster, kept, quarters }: Laid): boolean {
+  return quarters !== 0 || kept.width !== raster.width || kept.height !== raster.height;
+}
+
+/** Whether all samples of a picture, halved chroma too, come to lie on those of the frame. */
+function standsOnSamples({ chroma }: PixelLayout, laid: Laid): boolean {
+  const { quarters } = laid;
+  if (quarters === null) return false;
+  const { shiftX, shiftY } = chroma ?? { shiftX: 0, shiftY: 0 };
+  // Turned by one or three quarters what is halved across is halved down.
+  if (quarters % 2 === 1 && shiftX !== shiftY) return false;
+  const stands = ({ x, y }: Pick<Box, 'x' | 'y'>): boolean => x % (1 << shiftX) === 0 && y % (1 << shiftY) === 0;
+  const isEven = (box: Box): boolean => stands(box) && stands({ x: box.width, y: box.height });
+  return isMoved(laid) ? isEven(laid.kept) && isEven(laid.bounds) : stands(laid.bounds);
 }
 
 /** Pictures that are laid over others have colour for each pixel, at their own depth: brought to another, all of alpha would be a little less. */
 function overFormat(pixelFormat: string): string {
   const bits = pixelFacts(workingFormat(pixelFormat))?.bits ?? 8;
   return planarName({ model: 'yuv', bits, chroma: '4:4:4', alpha: true });
-}
-
-/** Whole frames with one clip in them; each is good until the next. */
-async function* clipAlone(
-  context: MediaContext,
-  input: RenderInput,
-  { clip, range, size }: { readonly clip: Clip; readonly range: FrameRange; readonly size: Size },
-): AsyncGenerator<Uint8Array> {
-  const layout = layoutOf(input);
-  const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
-  fillWith(layout, { ...size, out: frame, over: groundOf(input) });
-  const source = sourceOf(input.project, clip.sourceId);
-  if (!source) {
-    for (let n = range.from; n < range.to; n++) yield frame;
-    return;
-  }
-  const box = boxAt(shapeOf(input, source), input.timeline, clip, size);
-  for await (const picture of clipAsLaid(context, input, { clip, source, range, box })) {
-    placePicture(layout, { picture, box, frame: size, out: frame });
-    yield frame;
-  }
 }
 
 /** What a clip shows, alpha and all, as it is stored. */

@@ -1,15 +1,15 @@
 import type { FieldOrder, LowPass } from '@thawline/core/fields';
 import {
-  type Box,
   blackSamples,
   type Encoding,
+  type Laid,
   type Light,
+  layPicture,
   type Paint,
   type PictureKind,
   type PixelLayout,
   paintSamples,
   pixelLayout,
-  placeBox,
   type Size,
 } from '@thawline/core/picture';
 import type { Timing } from '@thawline/core/time';
@@ -111,18 +111,9 @@ export function shapeOf(input: RenderInput, source: Source): Size {
   return probe ? { width: probe.width * probe.sampleAspect, height: probe.height } : pictureSize(source);
 }
 
-/** The clip's box in frames of `size`, which may be smaller than the timeline's own. */
-export function boxAt(shape: Size, timeline: Timeline, clip: Clip, size: Size): Box {
-  const box = placeBox(shape, timeline, clip.framing);
-  if (size.width === timeline.width && size.height === timeline.height) return box;
-  const even = (n: number, scale: number): number => Math.round((n * scale) / 2) * 2;
-  const [across, down] = [size.width / timeline.width, size.height / timeline.height];
-  return {
-    x: even(box.x, across),
-    y: even(box.y, down),
-    width: Math.max(2, even(box.width, across)),
-    height: Math.max(2, even(box.height, down)),
-  };
+/** Where a clip's picture lies in frames of `size`, which may be smaller than the timeline's own. */
+export function laidAt(shape: Size, timeline: Timeline, { framing, pose }: Clip, size: Size): Laid {
+  return layPicture(shape, timeline, { framing, pose, size });
 }
 
 /** An edit's timeline with the files it needs. The timeline must be one of the edit's. */

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
-import { layersAt, noTiming } from '@thawline/project';
+import { layersAt, noTiming, picturesOfLayers } from '@thawline/project';
 import { changed, projectOf, rendered, timelineOf, withOver } from '../fixtures/project.fixture.js';
 import type { RenderInput } from '../index.js';
 
@@ -113,6 +113,6 @@ test('a clip of some opacity shows what lies beneath it, alpha or none', async (
 
 test('the viewer draws the ground beneath the disc', async () => {
   const { project, timeline } = await twoLanes(await disc('viewer', 'straight', 0));
-  expect(layersAt(project, timeline, 5, noTiming).map((l) => l.source?.id)).toEqual(['i0', 'over']);
-  expect(layersAt(project, timeline, 0, noTiming).map((l) => l.source?.id)).toEqual(['i0']);
+  expect(picturesOfLayers(layersAt(project, timeline, 5, noTiming)).map((l) => l.source?.id)).toEqual(['i0', 'over']);
+  expect(picturesOfLayers(layersAt(project, timeline, 0, noTiming)).map((l) => l.source?.id)).toEqual(['i0']);
 });

@@ -15,7 +15,7 @@ import {
   sourceOf,
   withNested,
 } from '@thawline/project';
-import { boxAt, groundOf, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
+import { groundOf, laidAt, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
 import type { RenderColour } from './colour.js';
 import type { Chunk } from './plan.js';
 
@@ -56,8 +56,10 @@ export function contentOf(
 function shownOn(hash: Hash, input: RenderInput, { from, to }: Chunk): void {
   const { timeline } = input;
   const clear = (clip: Clip): boolean => {
-    const probe = input.files[sourceOf(input.project, clip.sourceId)?.mediaId ?? '']?.probe;
-    return clip.opacity !== undefined || (probe !== undefined && isSeenThrough(probe));
+    const source = sourceOf(input.project, clip.sourceId);
+    const probe = input.files[source?.mediaId ?? '']?.probe;
+    const isOpen = source && !laidAt(shapeOf(input, source), timeline, clip, timeline).covers;
+    return isOpen || clip.opacity !== undefined || (probe !== undefined && isSeenThrough(probe));
   };
   const seen = (clip: Clip, part: Chunk): void => {
     shownBy(hash, input, clip, part);
@@ -88,9 +90,19 @@ function shownBy(hash: Hash, input: RenderInput, clip: Clip, { from, to }: Chunk
   }
   const size: Size = timeline;
   const mapping = mappingOf(clip, source, timeline, timingFrom(input.files));
-  const box = boxAt(shapeOf(input, source), timeline, clip, size);
+  const { raster, kept, matrix, bounds } = laidAt(shapeOf(input, source), timeline, clip, size);
   const how = clip.fit === 'nearest' || clip.fit === 'pictures' || clip.fit === 'freeze' ? 'whole' : clip.fit;
-  hash.update(JSON.stringify([identityOf(input, source), box, how, how === 'whole' && clip.shutter === 0 ? null : clip.mix]));
+  hash.update(
+    JSON.stringify([
+      identityOf(input, source),
+      raster,
+      kept,
+      matrix,
+      bounds,
+      how,
+      how === 'whole' && clip.shutter === 0 ? null : clip.mix,
+    ]),
+  );
   for (let frame = from; frame < to; frame++) {
     const { kind, parts } = frameContent(mapping, frame - clip.start);
     hash.update(`${kind} ${parts.map((e) => `${e.picture},${e.nextShare},${e.next ?? ''},${e.weight}`).join(' ')}\n`);

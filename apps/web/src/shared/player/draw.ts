@@ -1,18 +1,17 @@
 import type { FieldOrder } from '@thawline/core/fields';
-import type { Shape } from '@thawline/core/picture';
+import type { Framed } from '@thawline/project';
 
-/** A picture's place in a frame and the visible part of it, in shares of the frame. */
-export interface FramedBox {
-  readonly box: Shape;
-  readonly seen: Shape;
-}
-
-/** A picture of a file within a frame, as Layer has it; null: black. */
-export interface DrawnLayer extends FramedBox {
+/** A picture of a file within a frame, as PictureLayer has it; null: black. */
+export interface DrawnPicture extends Framed {
   readonly mediaId: string | null;
   readonly picture: number;
   readonly opacity: number;
 }
+
+/** Pictures, and groups of them that are put together first and then drawn as one. */
+type Layered<P> = P | { readonly opacity: number; readonly layers: readonly Layered<P>[] };
+
+export type DrawnLayer = Layered<DrawnPicture>;
 
 /** One picture of a source, put together from pictures of files: its own, or those that a placed timeline's frame shows. */
 export interface Composed {
@@ -40,34 +39,73 @@ export async function draw(composed: Composed): Promise<OffscreenCanvas> {
   const canvas = new OffscreenCanvas(width, height);
   const context = canvas.getContext('2d', { willReadFrequently: true });
   if (!context) throw new Error('no canvas');
-  const bitmaps = await Promise.all(
-    composed.parts.map(({ mediaId, picture }) => (mediaId === null ? null : load(mediaId, picture))),
+  const bitmaps = new Map<DrawnPicture, ImageBitmap>();
+  const all = drawnPictures(composed.parts);
+  await Promise.all(
+    all.map(async (one) => {
+      if (one.mediaId !== null) bitmaps.set(one, await load(one.mediaId, one.picture));
+    }),
   );
-  context.fillStyle = '#000';
+  context.fillStyle = BLACK;
   context.fillRect(0, 0, width, height);
-  for (const [i, { opacity, ...framed }] of composed.parts.entries()) {
-    const bitmap = bitmaps[i] ?? null;
-    drawFramed(context, framed, opacity, bitmap);
-    bitmap?.close();
-  }
+  drawLayers(context, composed.parts, (one) => bitmaps.get(one) ?? null);
+  for (const bitmap of bitmaps.values()) bitmap.close();
   return canvas;
 }
 
-/** Draws a picture (null: black) at its place in a frame that fills the canvas. */
-export function drawFramed(
-  context: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D,
-  { box, seen }: FramedBox,
-  opacity: number,
-  bitmap: ImageBitmap | null,
+/** All pictures of layers, those of groups included. */
+export function drawnPictures(layers: readonly DrawnLayer[]): DrawnPicture[] {
+  return layers.flatMap((layer) => ('layers' in layer ? drawnPictures(layer.layers) : [layer]));
+}
+
+/** What an area is filled with. */
+export type Fill = string;
+const BLACK = '#000';
+
+type Context = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
+
+/** Draws layers one over the other, groups as one. */
+export function drawLayers<P extends Framed & { readonly opacity: number; readonly ground?: true }>(
+  context: Context,
+  layers: readonly Layered<P>[],
+  bitmapOf: (picture: P) => ImageBitmap | null,
+  ground: Fill = BLACK,
 ): void {
+  for (const layer of layers) {
+    if (!('layers' in layer)) {
+      drawFramed(context, layer, layer.opacity, bitmapOf(layer) ?? (layer.ground ? ground : BLACK));
+      continue;
+    }
+    const { width, height } = context.canvas;
+    const group = new OffscreenCanvas(width, height).getContext('2d');
+    if (!group) continue;
+    drawLayers(group, layer.layers, bitmapOf, ground);
+    context.save();
+    context.globalAlpha = layer.opacity;
+    context.drawImage(group.canvas, 0, 0);
+    context.restore();
+  }
+}
+
+/** Draws a picture (or one colour) at its place in a frame that fills the canvas. */
+export function drawFramed(context: Context, { matrix, seen }: Framed, opacity: number, shown: ImageBitmap | Fill): void {
   const { width, height } = context.canvas;
+  const [first, ...others] = seen;
+  if (!first) return;
   context.save();
   context.globalAlpha = opacity;
   context.beginPath();
-  context.rect(seen.x * width, seen.y * height, seen.width * width, seen.height * height);
+  context.moveTo(first.x * width, first.y * height);
+  for (const { x, y } of others) context.lineTo(x * width, y * height);
+  context.closePath();
   context.clip();
-  if (bitmap) context.drawImage(bitmap, box.x * width, box.y * height, box.width * width, box.height * height);
-  else context.fillRect(0, 0, width, height);
+  const { a, b, c, d, e, f } = matrix;
+  context.transform(a * width, b * height, c * width, d * height, e * width, f * height);
+  // The picture's sides are 1.
+  if (typeof shown === 'string') {
+    context.fillStyle = shown;
+    context.fillRect(0, 0, 1, 1);
+  } else context.drawImage(shown, 0, 0, 1, 1);
   context.restore();
 }
 

@@ -1,7 +1,7 @@
 import { rate } from '@thawline/core/time';
 import { clipsFor, emptyProject, type Film, noTiming, type Project, sourceOf, type Timeline } from '@thawline/project';
 import { cadence, source } from './cadence.fixture.js';
-import type { Composed, DrawnLayer } from './draw.js';
+import { type Composed, drawnPictures } from './draw.js';
 import { clipPictures, type Look, lookAt, lookOf, momentOf, momentOrWhy } from './looks.js';
 
 const slow = cadence({ speed: rate(1, 8), length: 300 });
@@ -47,7 +47,7 @@ test('the edit is looked at with what was chosen for single frames', () => {
 
 describe('an open shutter', () => {
   const shares = (look: Look): readonly number[][] =>
-    momentOf(pictures, look)?.seen.map((one) => [(one.from.parts[0] as DrawnLayer).picture, one.share, one.weight]) ?? [];
+    momentOf(pictures, look)?.seen.map((one) => [drawnPictures(one.from.parts)[0]?.picture ?? -1, one.share, one.weight]) ?? [];
 
   test('averages the pictures it covers', () => {
     // 100 in 25, half of each frame: two of four pictures.

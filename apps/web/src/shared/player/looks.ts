@@ -1,19 +1,22 @@
 import { type Exposed, type Fit, type FrameContent, frameContent, SHARES } from '@thawline/core/cadence';
 import type { Mix } from '@thawline/core/picture';
 import {
-  boxOf,
   type ClipCadence,
   cadenceOf,
-  isClear,
+  type Framed,
+  framedBy,
+  type Layer,
   layersOf,
   type Project,
   pictureSize,
+  picturesOfLayers,
   type Source,
+  seesThrough,
   segmentAt,
   type Timeline,
   type TimingOf,
 } from '@thawline/project';
-import type { Composed, FramedBox } from './draw.js';
+import type { Composed, DrawnLayer } from './draw.js';
 import type { Between, MadeFrameKey } from './made.js';
 
 /** What a frame of a clip shows, and what that is made of; plain computing. Frames count from the clip's first. */
@@ -67,18 +70,19 @@ export type Pictures = (picture: number) => Composed | Unseen;
 export function clipPictures(project: Project, source: Source, known: TimingOf): Pictures {
   return (picture) => {
     const layers = layersOf(project, source, picture, known);
-    if (layers.some((l) => l.source?.lost)) return 'lost';
-    if (layers.some((l) => l.toBeMade)) return 'later';
-    const parts = layers.map(({ source: of, ...rest }) => ({
-      mediaId: of?.mediaId ?? null,
-      picture: rest.picture,
-      opacity: rest.opacity,
-      box: rest.box,
-      seen: rest.seen,
-    }));
+    const all = picturesOfLayers(layers);
+    if (all.some((l) => l.source?.lost)) return 'lost';
+    if (all.some((l) => l.toBeMade)) return 'later';
+    const parts = layers.map(drawnOf);
     const key = source.kind === 'timeline' ? JSON.stringify(parts) : `${source.mediaId}/${picture}`;
     return { key, ...pictureSize(source), parts };
   };
+}
+
+function drawnOf(layer: Layer): DrawnLayer {
+  if ('layers' in layer) return { opacity: layer.opacity, layers: layer.layers.map(drawnOf) };
+  const { source, picture, opacity, matrix, seen } = layer;
+  return { mediaId: source?.mediaId ?? null, picture, opacity, matrix, seen };
 }
 
 /** How a look is made of pictures: a moment between two, or the average over an open shutter. */
@@ -118,7 +122,7 @@ export function momentOf(pictures: Pictures, look: Look): MadeFrameKey | null {
 /** A made picture and its place in a timeline's frame. */
 export interface MadeFrame {
   readonly moment: MadeFrameKey;
-  readonly framed: FramedBox;
+  readonly framed: Framed;
 }
 
 /** What is made for a frame of a timeline, by motion or an open shutter; null where nothing is, or what is made is seen only when it is rendered. */
@@ -130,7 +134,7 @@ export function madeAt(project: Project, timeline: Timeline, frame: number, know
   if (!clip || !cadence) return null;
   const { source } = cadence;
   // What is made here has no alpha, so it would hide what lies beneath: the mix that stands for it does not.
-  if (isClear(clip, source)) return null;
+  if (clip.opacity !== undefined || seesThrough(source)) return null;
   const moment = momentOf(clipPictures(project, source, known), lookOf(cadence, frame - clip.start));
-  return moment && { moment, framed: boxOf(source, timeline, clip) };
+  return moment && { moment, framed: framedBy(source, timeline, clip) };
 }

@@ -1,3 +1,4 @@
+import { cornersOf } from '@thawline/core/picture';
 import { FakeWorker, fakeBitmap } from '../../test/worker.fixture.js';
 import { keyOf, type MadeFrameKey, MadePictures } from './made.js';
 import type { Ask, FromMaker } from './makerProtocol.js';
@@ -13,8 +14,8 @@ const frame = (k: number): MadeFrameKey => {
         mediaId: 'm',
         picture: n,
         opacity: 1,
-        box: { x: 0, y: 0, width: 1, height: 1 },
-        seen: { x: 0, y: 0, width: 1, height: 1 },
+        matrix: { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 },
+        seen: cornersOf({ x: 0, y: 0, width: 1, height: 1 }),
       },
     ],
   });

@@ -1,6 +1,6 @@
 import { SHARES } from '@thawline/core/cadence';
 import { useEffect, useReducer } from 'react';
-import type { Composed } from './draw.js';
+import { type Composed, drawnPictures } from './draw.js';
 import type { Ask, FromMaker } from './makerProtocol.js';
 
 /** A moment between two pictures. */
@@ -96,7 +96,8 @@ export class MadePictures {
       for (const moment of this.wanted.get(need) ?? []) {
         const key = keyOf(moment);
         if (there.has(key) || this.failed.has(key) || taken.has(key)) continue;
-        if (Math.floor((moment.seen[0]?.from.parts[0]?.picture ?? 0) / RUN) % WORKERS === worker) return moment;
+        if (Math.floor((drawnPictures(moment.seen[0]?.from.parts ?? [])[0]?.picture ?? 0) / RUN) % WORKERS === worker)
+          return moment;
         other ??= moment;
       }
       if (other) return other;

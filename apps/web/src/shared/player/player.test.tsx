@@ -56,8 +56,24 @@ function play(project: Project, other: { loop?: boolean; speed?: number; from?: 
   const screen = new Screen();
   const canvas = document.createElement('canvas');
   const nothing = () => undefined;
-  const context = { canvas, fillRect: nothing, drawImage: nothing, save: nothing, restore: nothing };
-  canvas.getContext = (() => ({ ...context, beginPath: nothing, rect: nothing, clip: nothing })) as never;
+  const context = {
+    canvas,
+    clearRect: nothing,
+    fillRect: nothing,
+    drawImage: nothing,
+    transform: nothing,
+    save: nothing,
+    restore: nothing,
+  };
+  canvas.getContext = (() => ({
+    ...context,
+    beginPath: nothing,
+    moveTo: nothing,
+    lineTo: nothing,
+    closePath: nothing,
+    rect: nothing,
+    clip: nothing,
+  })) as never;
   const shown: number[] = [];
   const ended: number[] = [];
   let count: PlayerCount = { shown: 0, dropped: 0 };

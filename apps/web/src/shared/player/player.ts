@@ -4,13 +4,16 @@ import {
   type Layer,
   layersAt,
   momentsAFrame,
+  type PictureLayer,
   type Project,
+  picturesOfLayers,
   type Timeline,
   type TimingOf,
   timelineLength,
 } from '@thawline/project';
+import { type Backdrop, useView } from '../state/view.js';
 import { Bitmaps } from './bitmaps.js';
-import { clipToLines, drawFramed, fieldLines } from './draw.js';
+import { clipToLines, drawFramed, drawLayers, fieldLines } from './draw.js';
 import { madeAt } from './looks.js';
 import { madePictures } from './made.js';
 import { SoundTrack } from './sound.js';
@@ -171,13 +174,13 @@ export class Player {
     const to = Math.min(this.range.to, from + Math.min(AHEAD_FRAMES, Math.ceil(perSecond * AHEAD_SECONDS)));
     const wanted: { mediaId: string; picture: number }[] = [];
     for (let frame = from; frame < to; frame++)
-      for (const { source, picture } of this.layers(frame))
+      for (const { source, picture } of picturesOfLayers(this.layers(frame)))
         if (source && !source.lost) wanted.push({ mediaId: source.mediaId, picture });
     this.bitmaps.want(wanted);
   }
 
   private isReady(layers: readonly Layer[]): boolean {
-    return layers.every(
+    return picturesOfLayers(layers).every(
       ({ source, picture }) => !source || source.lost || this.bitmaps.get(source.mediaId, picture) !== undefined,
     );
   }
@@ -193,11 +196,14 @@ export class Player {
     const { fields } = this.input.timeline;
     // The other field's lines stay as they were drawn half a frame before.
     if (fields && this.moments === 2) clipToLines(context, fieldLines(fields, frame % 2 === 0 ? 'first' : 'second'));
-    context.globalAlpha = 1;
-    context.fillStyle = '#000';
-    context.fillRect(0, 0, canvas.width, canvas.height);
-    for (const { source, picture, opacity, ...framed } of layers)
-      drawFramed(context, framed, opacity, (source && this.bitmaps.get(source.mediaId, picture)) ?? null);
+    // What the page has behind the canvas is seen where nothing is.
+    context.clearRect(0, 0, canvas.width, canvas.height);
+    drawLayers<PictureLayer>(
+      context,
+      layers,
+      ({ source, picture }) => (source && this.bitmaps.get(source.mediaId, picture)) ?? null,
+      GROUNDS[useView.getState().backdrop],
+    );
     // What motion made before is shown; making it now would take from the cores that play.
     const { project, timings } = this.input;
     const made = madeAt(project, this.seen, frame, timings);
@@ -207,9 +213,12 @@ export class Player {
     canvas.dataset.frame = String(this.frameOf(frame));
     if (this.moments === 2) canvas.dataset.field = frame % 2 === 0 ? 'first' : 'second';
     else delete canvas.dataset.field;
-    canvas.dataset.picture = String(layers[0]?.picture ?? 'none');
+    canvas.dataset.picture = String(picturesOfLayers(layers)[0]?.picture ?? 'none');
     return true;
   }
 }
+
+/** What comes in with a clip that leaves something free; of squares their middle. */
+const GROUNDS: Record<Backdrop, string> = { black: '#000', grey: '#808080', white: '#fff', squares: '#7e8789' };
 
 const MICROS: Rate = { num: 1_000_000, den: 1 };

@@ -31,9 +31,13 @@ export interface SourceList {
 export const VIEWING_SPEEDS = [0.5, 1, 2, 4] as const;
 export type ViewingSpeed = (typeof VIEWING_SPEEDS)[number];
 
+/** What can stand behind pictures for looking at; squares: of two greys, as nothing else has them. */
+export const BACKDROPS = ['black', 'grey', 'white', 'squares'] as const;
+export type Backdrop = (typeof BACKDROPS)[number];
+
 type Settable = Pick<
   ViewState,
-  'chosenClips' | 'clipboard' | 'viewingSpeed' | 'live' | 'snapping' | 'looping' | 'weaveZoom' | 'screen'
+  'chosenClips' | 'clipboard' | 'viewingSpeed' | 'live' | 'snapping' | 'looping' | 'weaveZoom' | 'screen' | 'posing' | 'backdrop'
 >;
 
 /** What only this browser knows. */
@@ -57,6 +61,10 @@ interface ViewState {
   readonly weaveZoom: number;
   /** Which of core's screens the display line simulates; -1 shows none. */
   readonly screen: number;
+  /** The chosen clip is laid by hand: the viewer has handles, the panel numbers. */
+  readonly posing: boolean;
+  /** What the viewer shows where nothing is. */
+  readonly backdrop: Backdrop;
   readonly set: (change: Partial<Settable>) => void;
   /** The timeline that was open last, for the rate chain and for coming back. */
   readonly lastTimeline: string | null;
@@ -81,6 +89,8 @@ export const useView = create<ViewState>((set) => ({
   looping: false,
   weaveZoom: 38,
   screen: 2,
+  posing: false,
+  backdrop: 'black',
   set: (change) => set(change),
   lastTimeline: null,
   sourceList: { rates: [], remark: null, order: 'added', down: false, grouped: false },

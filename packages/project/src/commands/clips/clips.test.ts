@@ -14,6 +14,7 @@ import {
   mappingOf,
   noTiming,
   type Project,
+  picturesOfLayers,
   shownAt,
   sourceOf,
   type Timeline,
@@ -141,7 +142,7 @@ describe('a timeline within a timeline', () => {
       [10, 576],
       [10, 576],
     ]);
-    const layers = layersAt(nested, timeline(nested, 'o'), 10 + 240, noTiming);
+    const layers = picturesOfLayers(layersAt(nested, timeline(nested, 'o'), 10 + 240, noTiming));
     // Frame 240 of 24 is frame 250 of 25, which is picture 50 of the talk.
     expect(layers.map((l) => [l.source?.id, l.picture])).toEqual([['talk', 50]]);
   });
@@ -166,8 +167,8 @@ describe('a timeline within a timeline', () => {
       ['talk', 202, 400],
     ]);
     for (const frame of [58, 100, 201, 202, 300, 399]) {
-      const [was] = layersAt(cut, timeline(cut, 'o'), frame, noTiming);
-      const [is] = layersAt(unpacked, timeline(unpacked, 'o'), frame, noTiming);
+      const [was] = picturesOfLayers(layersAt(cut, timeline(cut, 'o'), frame, noTiming));
+      const [is] = picturesOfLayers(layersAt(unpacked, timeline(unpacked, 'o'), frame, noTiming));
       expect(is?.source?.id).toBe(was?.source?.id);
       // Straight from the source instead of by way of 25: at most a picture apart.
       expect(Math.abs((is?.picture ?? 0) - (was?.picture ?? 0))).toBeLessThanOrEqual(1);

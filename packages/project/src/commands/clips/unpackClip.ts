@@ -27,6 +27,7 @@ export const unpackClip = defineCommand({
       const source = sourceOf(draft, part.sourceId);
       if (!inner || !source) throw new Refused('not-a-timeline', {});
       if (part.fit === 'freeze') throw new Refused('frozen', { clip: inner.name });
+      if (part.pose || part.opacity !== undefined) throw new Refused('laid-by-hand', { clip: inner.name });
       const kind = timeline.lanes.find((l) => l.id === part.laneId)?.kind ?? 'picture';
       const passing = part.fit === 'pictures' ? timeline.rate : (passingRate(source, part) ?? inner.rate);
       for (const [index, lane] of inner.lanes.filter((l) => l.kind === kind).entries()) {

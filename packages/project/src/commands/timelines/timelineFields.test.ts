@@ -11,6 +11,7 @@ import {
   lossesOf,
   noTiming,
   type Project,
+  picturesOfLayers,
   renderedAt,
   reportCarry,
   sourceOf,
@@ -42,7 +43,10 @@ function nested(project: Project, outer: Partial<typeof SECOND> & { fields?: 'to
 function shown(project: Project, moments: number): (number | undefined)[] {
   const timeline = project.timelines.at(-1);
   if (!timeline) throw new Error('no timeline');
-  return Array.from({ length: moments }, (_, n) => layersAt(project, asSeen(timeline), n, noTiming)[0]?.picture);
+  return Array.from(
+    { length: moments },
+    (_, n) => picturesOfLayers(layersAt(project, asSeen(timeline), n, noTiming))[0]?.picture,
+  );
 }
 
 test('its moments are its fields: none of a 50 is lost, and undoing gives whole pictures back', () => {
@@ -111,7 +115,7 @@ test('carried or rendered at another rate it keeps its fields as long as they fi
   expect(at(30).timeline.fields).toBe('top');
   const whole = at(50);
   expect(whole.timeline).not.toHaveProperty('fields');
-  const pictures = [0, 1, 2, 3].map((n) => layersAt(whole.project, whole.timeline, n, noTiming)[0]?.picture);
+  const pictures = [0, 1, 2, 3].map((n) => picturesOfLayers(layersAt(whole.project, whole.timeline, n, noTiming))[0]?.picture);
   expect(pictures).toEqual([0, 1, 2, 3]);
 });
 

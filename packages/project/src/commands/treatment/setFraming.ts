@@ -13,4 +13,4 @@ export const setFraming = defineCommand({
   label: (command, names) => `Framed ${names.clips(command.timelineId, command.clipIds)}: ${FRAMING_WORDS[command.framing]}`,
 });
 
-const FRAMING_WORDS = { inside: 'fit inside', fill: 'fill the frame', 'as-is': 'pixel for pixel' } as const;
+const FRAMING_WORDS = { inside: 'fit inside', fill: 'fill the frame', 'as-is': 'pixel for pixel', stretch: 'stretched' } as const;

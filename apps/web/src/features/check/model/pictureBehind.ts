@@ -1,4 +1,4 @@
-import { layersAt, type Project, type Timeline, type TimingOf } from '@thawline/project';
+import { layersAt, type Project, picturesOfLayers, type Timeline, type TimingOf } from '@thawline/project';
 
 /** A picture of a file. */
 interface Picture {
@@ -16,6 +16,6 @@ export function pictureBehind(project: Project, id: string, picture: number, tim
 
 /** The file's picture on top at a frame of a timeline; null for black or what is gone. */
 export function pictureAtFrame(project: Project, timeline: Timeline, frame: number, timings: TimingOf): Picture | null {
-  const layer = layersAt(project, timeline, frame, timings).findLast((l) => l.source !== null);
+  const layer = picturesOfLayers(layersAt(project, timeline, frame, timings)).findLast((l) => l.source !== null);
   return layer?.source ? { mediaId: layer.source.mediaId, picture: layer.picture } : null;
 }

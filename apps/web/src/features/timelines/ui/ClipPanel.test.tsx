@@ -74,7 +74,7 @@ test('a freeze is chosen and given up in the menu; what only keys do besides is 
 
 test('a picture of another shape says what its framing costs; one of the same size has nothing to choose', async () => {
   const { fake, user } = await shown(['c1']);
-  expect(screen.getByTestId('framing')).toHaveTextContent('11.1 % of the frame stays black');
+  expect(screen.getByTestId('framing')).toHaveTextContent('11.1 % of the frame stays free');
   await user.click(screen.getByRole('radio', { name: 'Fill' }));
   await waitFor(() => expect(fake.done).toMatchObject([{ type: 'setFraming', clipIds: ['c1'], framing: 'fill' }]));
   await waitFor(() => expect(screen.getByTestId('framing')).toHaveTextContent('11.1 % of the picture is cut off'));
@@ -103,4 +103,35 @@ test('opacity over a lower lane is typed in per cent, and what is none changes n
 test('a picture of the size of the frame has no framing', async () => {
   await shown(['c0']);
   expect(screen.queryByTestId('framing')).not.toBeInTheDocument();
+});
+
+test('a picture is laid by hand by number: pixels, per cent, degrees; its shape is kept unless it is not to be', async () => {
+  const { fake, user } = await shown(['c0']);
+  await user.click(screen.getByRole('button', { name: 'Lay by hand' }));
+  const type = async (label: string, text: string): Promise<void> => {
+    const field = screen.getByRole('textbox', { name: label });
+    await user.clear(field);
+    await user.type(field, `${text}{Enter}`);
+  };
+  const last = () => fake.done.at(-1);
+  expect(screen.getByTestId('pose')).toHaveTextContent('It fills the frame.');
+  await type('Across', '64');
+  await waitFor(() => expect(last()).toMatchObject({ type: 'setPose', clipIds: ['c0'], pose: { x: 0.1 } }));
+  await waitFor(() => expect(screen.getByTestId('pose')).toHaveTextContent('10.0 % of the frame is free'));
+  await type('Width', '50');
+  await waitFor(() => expect(last()).toMatchObject({ pose: { scaleX: 0.5, scaleY: 0.5 } }));
+  await user.click(screen.getByRole('switch', { name: 'Keep shape' }));
+  await type('Height', '25');
+  await waitFor(() => expect(last()).toMatchObject({ pose: { scaleY: 0.25 } }));
+  await user.click(screen.getByRole('button', { name: 'Quarter left' }));
+  await waitFor(() => expect(last()).toMatchObject({ pose: { turn: -90 } }));
+  await type('Cut top', '20');
+  await waitFor(() => expect(last()).toMatchObject({ pose: { crop: { top: 0.2 } } }));
+  const before = fake.done.length;
+  await type('Cut bottom', 'much');
+  expect(fake.done).toHaveLength(before);
+  await user.click(screen.getByRole('button', { name: 'As framed' }));
+  await waitFor(() => expect(last()).toMatchObject({ type: 'setPose', pose: null }));
+  await user.click(screen.getByRole('button', { name: 'Lay by hand' }));
+  expect(screen.queryByTestId('pose')).not.toBeInTheDocument();
 });

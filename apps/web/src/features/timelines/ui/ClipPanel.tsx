@@ -1,18 +1,22 @@
-import { Button, Group, Menu, NumberInput, SegmentedControl } from '@mantine/core';
+import { Button, Group, Menu, SegmentedControl } from '@mantine/core';
 import { IconDots } from '@tabler/icons-react';
 import { formatRate } from '@thawline/core/time';
-import { actionSpeed, boxOf, type Clip, clipEnd, type Framing, type Source, sourceOf, type Timeline } from '@thawline/project';
+import { actionSpeed, type Clip, clipEnd, type Framing, framedBy, type Source, sourceOf, type Timeline } from '@thawline/project';
 import { memo } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { frameRateLabel, rateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
+import { useView } from '../../../shared/state/view.js';
 import { percent, plural } from '../../../shared/words.js';
 import type { Editing } from '../model/editing.js';
+import { leftBy } from '../model/pose.js';
 import classes from './clip.module.css';
 import { DissolveRow } from './DissolveRow.js';
 import { FitTable } from './FitTable.js';
 import { PlaceField } from './PlaceField.js';
+import { PosePanel } from './PosePanel.js';
 import { SoundPanel } from './SoundPanel.js';
+import { TypedNumber } from './TypedNumber.js';
 
 interface Props {
   readonly timeline: Timeline;
@@ -57,6 +61,9 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
       void (part === 'head' ? trim(frame, clipEnd(clip)) : trim(clip.start, frame));
   };
   const speed = actionSpeed(source, clip, timeline);
+  const isPicture = lane?.kind === 'picture' && source.kind !== 'sound';
+  const isPosing = useView((s) => s.posing) && isPicture;
+  const set = useView((s) => s.set);
   return (
     <section className={`sheet ${classes.panel}`} data-testid="clip-panel">
       <Group justify="space-between" wrap="nowrap">
@@ -79,84 +86,99 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
           )}
           {clip.curve && ', along a curve'} in a timeline of <b className="number">{frameRateLabel(timeline)}</b>
         </span>
+        {isPicture && (
+          <Button
+            variant={isPosing ? 'light' : 'default'}
+            size="compact-sm"
+            flex="none"
+            aria-pressed={isPosing}
+            onClick={() => set({ posing: !isPosing })}
+          >
+            Lay by hand
+          </Button>
+        )}
       </Group>
       {lane?.kind === 'sound' && source.sound ? (
         <SoundPanel timeline={timeline} chosen={chosen.filter((c) => isSound(timeline, c))} clip={clip} source={source} />
+      ) : isPosing ? (
+        <PosePanel timeline={timeline} chosen={chosen} clip={clip} source={source} />
       ) : (
         <FitTable timeline={timeline} chosen={chosen} />
       )}
-      <Group gap={6} mt={6} align="flex-end">
-        <PlaceField
-          label="Begins"
-          clock={timeline}
-          value={clip.start}
-          onFrame={(f) =>
-            run({ type: 'moveClips', timelineId, clipIds: chosen.map((c) => c.id), byFrames: f - clip.start, byLanes: 0 })
-          }
-        />
-        {one && (
-          <>
-            <PlaceField label="Head" clock={timeline} value={clip.start} onFrame={(f) => trim(f, clipEnd(clip))} />
-            <PlaceField label="Tail" clock={timeline} value={clipEnd(clip)} onFrame={(f) => trim(clip.start, f)} />
-            <Button variant="default" size="compact-md" onClick={() => here('head')}>
-              Head here
-            </Button>
-            <Button variant="default" size="compact-md" onClick={() => here('tail')}>
-              Tail here
-            </Button>
-          </>
-        )}
-        <Menu position="bottom-end">
-          <Menu.Target>
-            <Button
-              variant="default"
-              size="compact-md"
-              ml="auto"
-              aria-label={one ? 'More for this clip' : 'More for these clips'}
-            >
-              <IconDots size={16} />
-            </Button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Item
-              onClick={() =>
-                void run({
-                  type: 'setFit',
-                  timelineId,
-                  clipIds: chosen.map((c) => c.id),
-                  fit: clip.fit === 'freeze' ? 'nearest' : 'freeze',
-                })
-              }
-            >
-              {clip.fit === 'freeze' ? 'Let it run again' : 'Freeze its first picture'}
-            </Menu.Item>
-            <Menu.Item
-              onClick={() => void run({ type: 'switchClips', timelineId, clipIds: chosen.map((c) => c.id), off: !clip.off })}
-            >
-              {clip.off ? 'Switch on' : 'Switch off: neither seen nor heard'}
-            </Menu.Item>
-            <Menu.Item onClick={() => editing.slip(-1)}>Slip: a picture earlier</Menu.Item>
-            <Menu.Item onClick={() => editing.slip(1)}>Slip: a picture later</Menu.Item>
-            <Menu.Item disabled={!chosen.some((c) => c.link)} onClick={() => editing.link(false)}>
-              Unlink picture and sound
-            </Menu.Item>
-            <Menu.Item disabled={chosen.length < 2} onClick={() => editing.link(true)}>
-              Link them
-            </Menu.Item>
-            {source.kind === 'timeline' && (
-              <>
-                <Menu.Item onClick={() => go('timelines', source.id)}>Open {source.name}</Menu.Item>
-                <Menu.Item onClick={editing.unpack}>Unpack it in place</Menu.Item>
-              </>
-            )}
-          </Menu.Dropdown>
-        </Menu>
-        <Button variant="default" size="compact-md" onClick={editing.remove}>
-          Remove
-        </Button>
-      </Group>
-      {one && lane?.kind === 'picture' && <DissolveRow key={clip.id} timeline={timeline} clip={clip} />}
-      {lane?.kind === 'picture' && (clip.opacity !== undefined || liesOver(timeline, clip)) && (
+      {!isPosing && (
+        <Group gap={6} mt={6} align="flex-end">
+          <PlaceField
+            label="Begins"
+            clock={timeline}
+            value={clip.start}
+            onFrame={(f) =>
+              run({ type: 'moveClips', timelineId, clipIds: chosen.map((c) => c.id), byFrames: f - clip.start, byLanes: 0 })
+            }
+          />
+          {one && (
+            <>
+              <PlaceField label="Head" clock={timeline} value={clip.start} onFrame={(f) => trim(f, clipEnd(clip))} />
+              <PlaceField label="Tail" clock={timeline} value={clipEnd(clip)} onFrame={(f) => trim(clip.start, f)} />
+              <Button variant="default" size="compact-md" onClick={() => here('head')}>
+                Head here
+              </Button>
+              <Button variant="default" size="compact-md" onClick={() => here('tail')}>
+                Tail here
+              </Button>
+            </>
+          )}
+          <Menu position="bottom-end">
+            <Menu.Target>
+              <Button
+                variant="default"
+                size="compact-md"
+                ml="auto"
+                aria-label={one ? 'More for this clip' : 'More for these clips'}
+              >
+                <IconDots size={16} />
+              </Button>
+            </Menu.Target>
+            <Menu.Dropdown>
+              <Menu.Item
+                onClick={() =>
+                  void run({
+                    type: 'setFit',
+                    timelineId,
+                    clipIds: chosen.map((c) => c.id),
+                    fit: clip.fit === 'freeze' ? 'nearest' : 'freeze',
+                  })
+                }
+              >
+                {clip.fit === 'freeze' ? 'Let it run again' : 'Freeze its first picture'}
+              </Menu.Item>
+              <Menu.Item
+                onClick={() => void run({ type: 'switchClips', timelineId, clipIds: chosen.map((c) => c.id), off: !clip.off })}
+              >
+                {clip.off ? 'Switch on' : 'Switch off: neither seen nor heard'}
+              </Menu.Item>
+              <Menu.Item onClick={() => editing.slip(-1)}>Slip: a picture earlier</Menu.Item>
+              <Menu.Item onClick={() => editing.slip(1)}>Slip: a picture later</Menu.Item>
+              <Menu.Item disabled={!chosen.some((c) => c.link)} onClick={() => editing.link(false)}>
+                Unlink picture and sound
+              </Menu.Item>
+              <Menu.Item disabled={chosen.length < 2} onClick={() => editing.link(true)}>
+                Link them
+              </Menu.Item>
+              {source.kind === 'timeline' && (
+                <>
+                  <Menu.Item onClick={() => go('timelines', source.id)}>Open {source.name}</Menu.Item>
+                  <Menu.Item onClick={editing.unpack}>Unpack it in place</Menu.Item>
+                </>
+              )}
+            </Menu.Dropdown>
+          </Menu>
+          <Button variant="default" size="compact-md" onClick={editing.remove}>
+            Remove
+          </Button>
+        </Group>
+      )}
+      {one && !isPosing && lane?.kind === 'picture' && <DissolveRow key={clip.id} timeline={timeline} clip={clip} />}
+      {!isPosing && lane?.kind === 'picture' && (clip.opacity !== undefined || liesOver(timeline, clip)) && (
         <OpacityRow timeline={timeline} chosen={chosen} clip={clip} />
       )}
       {lane?.kind === 'picture' && <FramingRow timeline={timeline} chosen={chosen} clip={clip} source={source} />}
@@ -168,6 +190,7 @@ const FRAMINGS: readonly { readonly value: Framing; readonly label: string }[] =
   { value: 'inside', label: 'Fit inside' },
   { value: 'fill', label: 'Fill' },
   { value: 'as-is', label: 'As is' },
+  { value: 'stretch', label: 'Stretch' },
 ];
 
 /** Whether clips of lower lanes lie beneath a clip. */
@@ -184,33 +207,26 @@ function liesOver({ lanes, clips }: Timeline, clip: Clip): boolean {
 /** How much of a clip is seen over what lies beneath it; typed in per cent. */
 function OpacityRow({ timeline, chosen, clip }: { timeline: Timeline; chosen: readonly Clip[]; clip: Clip }) {
   const { run } = useProject();
-  const own = Math.round((clip.opacity ?? 1) * 100);
-  const keep = (typed: string): void => {
-    const value = Number(typed.replace('%', ''));
-    if (typed.trim() === '' || !(value >= 0 && value <= 100) || value === own) return;
-    void run({ type: 'setOpacity', timelineId: timeline.id, clipIds: chosen.map((c) => c.id), opacity: value / 100 });
-  };
+  const clipIds = chosen.map((c) => c.id);
   return (
     <Group gap="sm" mt={6}>
-      <NumberInput
-        key={`${clip.id} ${own}`}
-        aria-label="Opacity"
-        size="xs"
-        w={90}
+      <TypedNumber
+        key={clip.id}
+        label="Opacity"
+        hidden
         min={0}
         max={100}
         step={5}
         suffix=" %"
-        defaultValue={own}
-        onBlur={(e) => keep(e.currentTarget.value)}
-        onKeyDown={(e) => e.key === 'Enter' && keep(e.currentTarget.value)}
+        value={(clip.opacity ?? 1) * 100}
+        onNumber={(percent) => void run({ type: 'setOpacity', timelineId: timeline.id, clipIds, opacity: percent / 100 })}
       />
       <span className="quiet">opacity over what lies beneath</span>
     </Group>
   );
 }
 
-/** How a picture of another size lies in the frame, with what is cut off; not there where sizes agree. */
+/** How a picture of another size lies in the frame, with what is cut off; not there where sizes agree and nothing was chosen. */
 function FramingRow({
   timeline,
   chosen,
@@ -223,9 +239,9 @@ function FramingRow({
   source: Source;
 }) {
   const { run } = useProject();
-  if (source.width === timeline.width && source.height === timeline.height) return null;
-  const { box, cropped } = boxOf(source, timeline, clip);
-  const empty = 1 - Math.min(1, box.width) * Math.min(1, box.height);
+  if (source.width === timeline.width && source.height === timeline.height && clip.framing === 'inside') return null;
+  const { matrix } = framedBy(source, timeline, { framing: clip.framing });
+  const { free, hidden } = leftBy(source, timeline, { framing: clip.framing });
   const height = 30;
   const wide = (height * timeline.width) / timeline.height;
   return (
@@ -249,19 +265,19 @@ function FramingRow({
       />
       <svg width={wide + 24} height={height + 12} viewBox={`-12 -6 ${wide + 24} ${height + 12}`} role="img" aria-label="Crop">
         <rect
-          x={box.x * wide}
-          y={box.y * height}
-          width={box.width * wide}
-          height={box.height * height}
+          x={matrix.e * wide}
+          y={matrix.f * height}
+          width={matrix.a * wide}
+          height={matrix.d * height}
           className={classes.cropPicture}
         />
         <rect x={0} y={0} width={wide} height={height} className={classes.cropFrame} />
       </svg>
       <span className="quiet">
-        {cropped > 0.0005
-          ? `${(cropped * 100).toFixed(1)} % of the picture is cut off`
-          : empty > 0.0005
-            ? `${(empty * 100).toFixed(1)} % of the frame stays black`
+        {hidden > 0.0005
+          ? `${(hidden * 100).toFixed(1)} % of the picture is cut off`
+          : free > 0.0005
+            ? `${(free * 100).toFixed(1)} % of the frame stays free`
             : 'the whole picture fills the frame'}
       </span>
     </Group>

@@ -83,7 +83,7 @@ export function TimelinesView() {
       />
       <TimelineBar timeline={timeline} onSheet={setSheet} />
       <div className={classes.top}>
-        <Viewer timeline={timeline} frame={frame} setFrame={goFrame} playing={playing} placeRef={place} />
+        <Viewer timeline={timeline} chosen={chosen} frame={frame} setFrame={goFrame} playing={playing} placeRef={place} />
         <ClipPanel timeline={timeline} chosen={chosen} editing={editing} frameNow={frameNow} />
       </div>
       <section className={`sheet ${classes.bottom}`}>

@@ -1,21 +1,25 @@
 import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
-import { IconRepeat } from '@tabler/icons-react';
+import { IconBackground, IconRepeat } from '@tabler/icons-react';
 import { SHARES } from '@thawline/core/cadence';
-import { isHighRange } from '@thawline/core/picture';
+import { isHighRange, type Pose } from '@thawline/core/picture';
 import {
   asSeen,
+  type Clip,
+  clipEnd,
   dissolveShare,
   type Layer,
   layersAt,
   momentsAFrame,
+  picturesOfLayers,
   type ShownPicture,
   segmentAt,
   shownAt,
+  sourceOf,
   type Timeline,
   timelineColour,
   timelineLength,
 } from '@thawline/project';
-import { type CSSProperties, useEffect, useMemo, useRef } from 'react';
+import { type ComponentProps, type CSSProperties, useEffect, useMemo, useRef, useState } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { drawFramed, fieldLines, previewSize } from '../../../shared/player/draw.js';
 import { type MadeFrame, madeAt } from '../../../shared/player/looks.js';
@@ -23,13 +27,16 @@ import { type MadeFrameKey, type MadePreview, useMade } from '../../../shared/pl
 import { fetchAhead, pictureAddress } from '../../../shared/player/pictures.js';
 import { Transport } from '../../../shared/player/Transport.js';
 import type { Playing } from '../../../shared/player/usePlayer.js';
-import { useView } from '../../../shared/state/view.js';
+import { BACKDROPS, useView } from '../../../shared/state/view.js';
 import { count } from '../../../shared/words.js';
+import { changedPose, poseOf, withPose } from '../model/pose.js';
 import { PlaceField } from './PlaceField.js';
+import { PoseHandles } from './PoseHandles.js';
 import classes from './viewer.module.css';
 
 interface Props {
   readonly timeline: Timeline;
+  readonly chosen: readonly Clip[];
   readonly frame: number;
   readonly setFrame: (frame: number) => void;
   readonly playing: Playing;
@@ -44,8 +51,13 @@ const NOTHING: readonly MadeFrameKey[] = [];
  * The exact picture of the playhead's frame, or the player over it. A blend is two pictures, the second as transparent as its share says; it
  * stands for a picture made by motion until that is made. Of two fields each gives its own lines.
  */
-export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) {
-  const { project, timings } = useProject();
+export function Viewer({ timeline: kept, chosen, frame, setFrame, playing, placeRef }: Props) {
+  const { project, timings, run } = useProject();
+  const [draft, setDraft] = useState<Pose | null>(null);
+  const posing = useView((s) => s.posing);
+  const backdrop = useView((s) => s.backdrop);
+  const posed = posing ? posedClip(kept, chosen, frame) : undefined;
+  const timeline = useMemo(() => (posed && draft ? withPose(kept, posed, draft) : kept), [kept, posed, draft]);
   const shown = useMemo(() => shownAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
   const before = useMemo(
     () => (frame > 0 ? shownAt(project, timeline, frame - 1, timings) : null),
@@ -61,7 +73,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
   useEffect(() => {
     if (playing.on) return;
     for (const by of [1, 2, 3, -1])
-      for (const { source, picture } of at + by < 0 ? [] : layersAt(project, seen, at + by, timings))
+      for (const { source, picture } of at + by < 0 ? [] : picturesOfLayers(layersAt(project, seen, at + by, timings)))
         if (source && !source.lost) fetchAhead(source.mediaId, [picture]);
   }, [project, seen, at, timings, playing.on]);
   const ahead = useMemo(
@@ -74,11 +86,19 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
   const made = first.own ? pictures.get(first.own.moment) : undefined;
   const isHigh = useMemo(() => isHighRange(timelineColour(project, timeline).colour.transfer), [project, timeline]);
   const looping = useView((s) => s.looping);
+  const lay = (pose: Pose): void => {
+    const wanted = posed && changedPose(poseOf(posed), pose);
+    // Drawn as it was let go until the project has it.
+    setDraft(wanted ? pose : null);
+    if (!wanted) return;
+    void run({ type: 'setPose', timelineId: kept.id, clipIds: [posed.id], pose: wanted }).finally(() => setDraft(null));
+  };
   const set = useView((s) => s.set);
   return (
     <section className={`well ${classes.viewer}`} aria-label="Viewer">
       <div
-        className={classes.screen}
+        className={`${classes.screen} ${classes.backdrop}`}
+        data-backdrop={backdrop}
         style={
           { aspectRatio: `${timeline.width} / ${timeline.height}`, '--shape': timeline.width / timeline.height } as CSSProperties
         }
@@ -94,12 +114,14 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
         )}
         <canvas
           ref={playing.canvas}
-          className={classes.player}
+          className={`${classes.player} ${classes.backdrop}`}
+          data-backdrop={backdrop}
           width={Math.min(960, timeline.width)}
           height={Math.round((Math.min(960, timeline.width) * timeline.height) / timeline.width)}
           hidden={!playing.on}
           data-testid="player"
         />
+        {posed && !playing.on && <Handles timeline={timeline} clipId={posed.id} onDraft={setDraft} onPose={lay} />}
       </div>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.caption ?? ''}>
         <PlaceField
@@ -117,7 +139,7 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
           {shown
             ? `${shown.source.name} \u00b7 ${pictureWords(shown, second)} of ${shown.source.pictures}`
             : timelineLength(timeline) > 0
-              ? 'nothing here: black'
+              ? 'nothing here'
               : 'empty timeline'}
         </span>
         <span className="number">
@@ -144,6 +166,16 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
           >
             <IconRepeat size={14} />
           </ActionIcon>
+          <ActionIcon
+            variant="filled"
+            color="dark"
+            size="sm"
+            aria-label={`Behind the pictures: ${backdrop}`}
+            title={`Where nothing is you see ${backdrop}. Press for the next; no render changes by it`}
+            onClick={() => set({ backdrop: BACKDROPS[(BACKDROPS.indexOf(backdrop) + 1) % BACKDROPS.length] ?? 'black' })}
+          >
+            <IconBackground size={14} />
+          </ActionIcon>
         </Transport>
         <Speeds playing={playing} />
         <span
@@ -162,6 +194,24 @@ export function Viewer({ timeline, frame, setFrame, playing, placeRef }: Props) 
       </Group>
     </section>
   );
+}
+
+/** The chosen clip that is seen at a frame: what is laid by hand. */
+function posedClip(timeline: Timeline, chosen: readonly Clip[], frame: number): Clip | undefined {
+  const lanes = timeline.lanes.filter((l) => l.kind === 'picture').map((l) => l.id);
+  return chosen.find((c) => lanes.includes(c.laneId) && frame >= c.start && frame < clipEnd(c));
+}
+
+/** The handles of a clip of this very timeline: as it is drawn while something is pulled. */
+function Handles({
+  timeline,
+  clipId,
+  ...on
+}: { timeline: Timeline; clipId: string } & Pick<ComponentProps<typeof PoseHandles>, 'onDraft' | 'onPose'>) {
+  const { project } = useProject();
+  const clip = timeline.clips.find((c) => c.id === clipId);
+  const source = clip && sourceOf(project, clip.sourceId);
+  return clip && source ? <PoseHandles timeline={timeline} clip={clip} source={source} {...on} /> : null;
 }
 
 /** "picture 24", or the two that the fields of the frame show. */
@@ -221,7 +271,7 @@ function MomentPictures({
   return (
     <>
       {layers.map((layer, i) => (
-        <LayerPicture key={i} layer={layer} />
+        <LayerPicture key={i} layer={layer} aspect={timeline.width / timeline.height} />
       ))}
       {own && made && <MadePicture timeline={timeline} frame={own} made={made} />}
     </>
@@ -252,36 +302,41 @@ function Speeds({ playing }: { playing: Playing }) {
   );
 }
 
-function LayerPicture({ layer }: { layer: Layer }) {
-  const { source, picture, opacity, box, seen } = layer;
+/** A layer at its place, whole and cut to what is seen; a group is one. */
+function LayerPicture({ layer, aspect }: { layer: Layer; aspect: number }) {
+  if ('layers' in layer)
+    return (
+      <div className={classes.layer} style={{ opacity: layer.opacity }}>
+        {layer.layers.map((one, i) => (
+          <LayerPicture key={i} layer={one} aspect={aspect} />
+        ))}
+      </div>
+    );
+  const { source, picture, opacity, matrix, seen } = layer;
   const percent = (n: number): string => `${n * 100}%`;
-  const place = {
-    left: percent(seen.x),
-    top: percent(seen.y),
-    width: percent(seen.width),
-    height: percent(seen.height),
-    opacity,
-  };
-  if (!source) return <div className={classes.layer} style={{ ...place, background: '#000' }} />;
+  const corners = seen.map(({ x, y }) => `${percent(x)} ${percent(y)}`).join(', ');
+  const cut = { opacity, clipPath: `polygon(${corners})` };
+  if (!source) return <Nothing isGround={layer.ground === true} style={cut} />;
   if (source.lost) {
     return (
-      <div className={classes.layer} style={place} data-lost>
+      <div className={classes.layer} style={cut} data-lost>
         {source.name} is not found yet
       </div>
     );
   }
-  // The whole box, of which the cut-out is seen.
-  const inner = {
-    left: percent((box.x - seen.x) / seen.width),
-    top: percent((box.y - seen.y) / seen.height),
-    width: percent(box.width / seen.width),
-    height: percent(box.height / seen.height),
-  };
+  // The picture fills the frame and is brought to its place from there; of shares of its sides the screen makes pixels.
+  const { a, b, c, d, e, f } = matrix;
+  const transform = `translate(${percent(e)}, ${percent(f)}) matrix(${a}, ${b / aspect}, ${c * aspect}, ${d}, 0, 0)`;
   return (
-    <div className={classes.layer} style={place}>
-      <img src={pictureAddress(source.mediaId, picture)} alt={`Picture ${picture} of ${source.name}`} style={inner} />
+    <div className={classes.layer} style={cut}>
+      <img src={pictureAddress(source.mediaId, picture)} alt={`Picture ${picture} of ${source.name}`} style={{ transform }} />
     </div>
   );
+}
+
+function Nothing({ isGround, style }: { isGround: boolean; style: CSSProperties }) {
+  const backdrop = useView((s) => s.backdrop);
+  return <div className={`${classes.layer} ${classes.backdrop}`} data-backdrop={isGround ? backdrop : 'black'} style={style} />;
 }
 
 /** The picture that motion made, over the mix that stood for it. */
@@ -314,7 +369,7 @@ function stateOf({
   if (made && several && moment.seen.every((one) => one.share === 0)) return `blend of ${moment.seen.length}`;
   if (made) return `made ${made.certainty.toFixed(2)}`;
   if (several) return 'to be made, shown sharp';
-  if (layers.some((l) => l.toBeMade)) return 'to be made, shown mixed';
+  if (picturesOfLayers(layers).some((l) => l.toBeMade)) return 'to be made, shown mixed';
   if (shown.nextShare > 0) return `blend ${Math.round((shown.nextShare / SHARES) * 100)}%`;
   return before?.clip.id === shown.clip.id && before.picture === shown.picture && before.nextShare === 0 ? 'held' : 'new';
 }
