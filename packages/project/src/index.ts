@@ -36,6 +36,8 @@ export {
   curveSchema,
   documentSchema,
   emptyProject,
+  FRAME_LEAST,
+  FRAME_MOST,
   FRAMINGS,
   fieldRunsSchema,
   filmRunSchema,
@@ -118,6 +120,7 @@ export {
   qualityWords,
   RATE_WAYS,
   settledForm,
+  sizesBeside,
   unheldBy,
   writtenFrames,
 } from './output/form.js';

@@ -22,18 +22,27 @@ export interface Size {
 export type FramingWay = 'inside' | 'fill' | 'as-is' | 'stretch';
 
 /**
- * The box of the source's shape in the frame, centred; whole pixels, even so that halved chroma fits. Unless it is stretched, the
- * shape is right to within the rounding. Filling and as-is boxes may reach over the frame's edges: x and y are negative then.
+ * The box of the source's shape in the frame, centred; whole pixels, even so that halved chroma fits, but where the frame or the picture itself is odd.
+ * Unless it is stretched, the shape is right to within the rounding. Filling and as-is boxes may reach over the frame's edges: x and y are negative then.
  */
 export function placeBox(source: Size, frame: Size, framing: FramingWay = 'inside'): Box {
   if (framing === 'stretch') return { x: 0, y: 0, width: frame.width, height: frame.height };
-  const [across, down] = [frame.width / source.width, frame.height / source.height];
-  const scale = framing === 'as-is' ? 1 : framing === 'fill' ? Math.max(across, down) : Math.min(across, down);
-  const even = (n: number, most: number): number => Math.max(2, Math.min(most, Math.round((n * scale) / 2) * 2));
-  const width = even(source.width, framing === 'inside' ? frame.width : Number.MAX_SAFE_INTEGER);
-  const height = even(source.height, framing === 'inside' ? frame.height : Number.MAX_SAFE_INTEGER);
   const middle = (whole: number, part: number): number => Math.floor((whole - part) / 4) * 2;
-  return { x: middle(frame.width, width), y: middle(frame.height, height), width, height };
+  const placed = (width: number, height: number): Box => ({
+    x: middle(frame.width, width),
+    y: middle(frame.height, height),
+    width,
+    height,
+  });
+  if (framing === 'as-is') return placed(Math.max(1, Math.round(source.width)), Math.max(1, Math.round(source.height)));
+  const [across, down] = [frame.width / source.width, frame.height / source.height];
+  const scale = framing === 'fill' ? Math.max(across, down) : Math.min(across, down);
+  const scaled = (n: number, whole: number): number => {
+    const exact = n * scale;
+    if (Math.round(exact) === whole) return whole;
+    return Math.max(2, Math.min(framing === 'inside' ? whole : Number.MAX_SAFE_INTEGER, Math.round(exact / 2) * 2));
+  };
+  return placed(scaled(source.width, frame.width), scaled(source.height, frame.height));
 }
 
 /** Fills a picture with one colour. Alpha is 0: nothing is there. */

@@ -136,7 +136,7 @@ describe('refusals change nothing', () => {
     ['past-source', { type: 'trimClip', timelineId: 't', clipId: second?.id ?? '', start: 199, end: 300 }],
     ['source-in-use', { type: 'removeSources', sourceIds: ['pan'], withUses: false }],
     ['timeline-has-clips', { type: 'setTimelineFormat', timelineId: 't', rate: rate(24), width: 640, height: 360 }],
-    ['bad-size', { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 641, height: 360 }],
+    ['bad-size', { type: 'setTimelineFormat', timelineId: 't', rate: rate(25), width: 12, height: 360 }],
     ['unknown-clip', { type: 'setFit', timelineId: 't', clipIds: ['nothing'], fit: 'blend' }],
     ['unknown-timeline', { type: 'removeTimeline', timelineId: 'nothing' }],
   ])('%s', (code, command) => {

@@ -403,13 +403,15 @@ export const markSchema = z.object({
   kept,
 });
 
+/** Sides of a timeline's frames, in pixels. */
+export const [FRAME_LEAST, FRAME_MOST] = [16, 8192];
+
 export const timelineSchema = z.object({
   id: idSchema,
   name: z.string().min(1).max(120),
   rate: rateSchema,
-  /** Even, because chroma is halved. */
-  width: z.int().min(16).max(8192).multipleOf(2),
-  height: z.int().min(16).max(8192).multipleOf(2),
+  width: z.int().min(FRAME_LEAST).max(FRAME_MOST),
+  height: z.int().min(FRAME_LEAST).max(FRAME_MOST),
   /** Frames since midnight that the first frame is called. */
   startFrame: count.default(0),
   /** Timecode leaves out numbers to keep with the clock: 29.97 and 59.94 only. */

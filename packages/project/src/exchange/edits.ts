@@ -23,6 +23,7 @@ import {
   type Trouble,
   ZERO,
 } from '@thawline/core/exchange';
+import type { Size } from '@thawline/core/picture';
 import { over, parseTimecode, pictureSeconds, type Rate, rate, sameRate, secondsOf, times } from '@thawline/core/time';
 import { z } from 'zod';
 import {
@@ -31,6 +32,8 @@ import {
   type Dissolve,
   type FileSource,
   type Film,
+  FRAME_LEAST,
+  FRAME_MOST,
   frozenClipSchema,
   type Lane,
   movingClipSchema,
@@ -418,7 +421,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
     }
   }
   if (!lanes.some((l) => l.kind === 'picture')) lanes.unshift({ id: 'p1', kind: 'picture', name: 'Picture 1', kept: null });
-  const size = edit.size && evenSize(edit.size.width, edit.size.height);
+  const size = edit.size && knownSize(edit.size);
   const atHand = new Map(options.sources.map((s) => [s.id, s]));
   const first = clips.map((c) => atHand.get(c.sourceId)).find((s) => s !== undefined);
   const colour = COLOUR_CHOICES.find((choice) => choice === edit.colour);
@@ -426,7 +429,7 @@ function build(edit: Edit, options: Building, timelines: Timeline[], troubles: T
     id: options.newId(),
     name: edit.name.trim().slice(0, 120) || 'Opened edit',
     rate: edit.rate,
-    ...(size ?? evenSize(first?.width ?? 1920, first?.height ?? 1080)),
+    ...(size ?? knownSize({ width: first?.width ?? 1920, height: first?.height ?? 1080 }, 2)),
     startFrame: edit.startFrame,
     dropFrame: edit.dropFrame,
     ...(edit.fields ? { fields: edit.fields } : {}),
@@ -468,9 +471,10 @@ function onClips(edit: Edit): EditMark[] {
   );
 }
 
-function evenSize(width: number, height: number): { width: number; height: number } {
-  const even = (n: number): number => Math.max(16, Math.min(8192, Math.round(n / 2) * 2)) || 16;
-  return { width: even(width), height: even(height) };
+/** The nearest size that timelines have; that of a file's pictures even, so that every form takes it. */
+function knownSize({ width, height }: Size, step = 1): Size {
+  const within = (n: number): number => Math.max(FRAME_LEAST, Math.min(FRAME_MOST, Math.round(n / step) * step)) || FRAME_LEAST;
+  return { width: within(width), height: within(height) };
 }
 
 type Facts = Pick<

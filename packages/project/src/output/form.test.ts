@@ -11,7 +11,9 @@ import {
   formWords,
   pixelFormatOf,
   qualityWords,
+  type RenderFormInput,
   settledForm,
+  sizesBeside,
   unheldBy,
   writtenFrames,
 } from './form.js';
@@ -147,4 +149,33 @@ test('what is written has a rate and fields: the timeline’s, the form’s, or 
   expect(writtenFrames(form({ kind: 'webm' }), { rate: rate(25), fields: 'top' })).toEqual({ rate: rate(25) });
   const spread = { kind: 'mov', fields: { order: 'bottom', pulldown: true }, rate: rate(25) };
   expect(writtenFrames(form(spread), film)).toEqual({ rate: rate(30000, 1001), fields: 'bottom' });
+});
+
+test('an odd size is refused where chroma is halved, with the sizes beside it; elsewhere it is taken', () => {
+  const odd = { rate: rate(25), width: 641, height: 361 };
+  const form = (more: RenderFormInput) => settledForm(formSchema.parse(more));
+  expect(unheldBy(form({ kind: 'mp4' }), odd)).toBe(
+    'H.264 at 4:2:0 needs an even width and height, and this is 641x361. ProRes and FFV1 take it, or 4:4:4.',
+  );
+  expect(sizesBeside(form({ kind: 'mp4' }), odd)).toEqual([
+    { width: 640, height: 360 },
+    { width: 642, height: 362 },
+  ]);
+  // Halved across alone, an odd number of lines is no matter.
+  expect(unheldBy(form({ kind: 'mp4', codec: 'hevc', chroma: '422' }), { ...odd, width: 640 })).toBeNull();
+  expect(sizesBeside(form({ kind: 'mp4', chroma: '422' }), odd)).toEqual([
+    { width: 640, height: 361 },
+    { width: 642, height: 361 },
+  ]);
+  for (const more of [
+    { kind: 'mp4', chroma: '444' },
+    { kind: 'mkv' },
+    { kind: 'webm' },
+    { kind: 'mov' },
+    { kind: 'png' },
+  ] as const)
+    expect({ more, said: unheldBy(form(more), odd) }).toEqual({ more, said: null });
+  expect(unheldBy(form({ kind: 'webm', codec: 'av1' }), odd)).toMatch(
+    /^AV1 at 4:2:0 needs an even width and height.*FFV1 take it\.$/,
+  );
 });

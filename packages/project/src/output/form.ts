@@ -1,7 +1,8 @@
 import { FIELD_ORDERS, LOW_PASSES } from '@thawline/core/fields';
+import type { Size } from '@thawline/core/picture';
 import { formatRate, rate, sameRate } from '@thawline/core/time';
 import { z } from 'zod';
-import { idSchema, rateSchema, type Timeline } from '../document/document.js';
+import { FRAME_LEAST, FRAME_MOST, idSchema, rateSchema, type Timeline } from '../document/document.js';
 import { filmRate } from '../timing/fieldRate.js';
 
 /** What a render can be written as. */
@@ -271,15 +272,41 @@ const MPEG2_SIZES = 4096;
 /** What FFmpeg's coder of DNxHR takes at least. */
 const DNXHR_LEAST = { width: 256, height: 120 };
 
+/** Sizes that a codec takes are multiples of these: where chroma is halved H.264 and HEVC know no half samples, FFmpeg's coder of AV1 never. */
+function stepsOf(codec: FormCodec, chroma: Chroma): { readonly across: 1 | 2; readonly down: 1 | 2 } {
+  if (codec === 'av1') return { across: 2, down: 2 };
+  if (codec !== 'h264' && codec !== 'hevc') return { across: 1, down: 1 };
+  return { across: chroma === '444' ? 1 : 2, down: chroma === '420' ? 2 : 1 };
+}
+
+/** The nearest smaller and larger frame sizes that a form takes, where it does not take a timeline's own for being odd; else none. */
+export function sizesBeside(form: SettledForm, { width, height }: Pick<Timeline, 'width' | 'height'>): readonly Size[] {
+  if (FORMS[form.kind].codecs.length === 0) return [];
+  const { across, down } = stepsOf(form.codec, form.chroma);
+  const [x, y] = [width % across, height % down];
+  if (x === 0 && y === 0) return [];
+  const beside = [
+    { width: width - x, height: height - y },
+    { width: width + x, height: height + y },
+  ];
+  return beside.filter((size) => [size.width, size.height].every((n) => n >= FRAME_LEAST && n <= FRAME_MOST));
+}
+
 /**
  * H.264 crops field-coded 4:2:0 in steps of four lines (ITU-T H.264, 7.4.2.1.1, CropUnitY), so that other heights cannot be said; FFmpeg's
  * coder of DNxHR has no fields.
  */
 function unheldWords(
-  codec: FormCodec,
+  { codec, chroma }: Pick<SettledForm, 'codec' | 'chroma'>,
   { rate: perSecond, width, height }: Pick<Timeline, 'rate' | 'width' | 'height'>,
   inFields: boolean,
 ): string | null {
+  const steps = stepsOf(codec, chroma);
+  if (width % steps.across !== 0 || height % steps.down !== 0) {
+    const needed = steps.down === 1 ? 'an even width' : 'an even width and height';
+    const way = CODECS[codec].chromas.includes('444') ? ', or 4:4:4' : '';
+    return `${CODECS[codec].words} at ${chromaWords(chroma)} needs ${needed}, and this is ${width}x${height}. ProRes and FFV1 take it${way}.`;
+  }
   if (codec === 'mpeg2' && !MPEG2_RATES.some((r) => sameRate(r, perSecond)))
     return `MPEG-2 can only have ${MPEG2_RATES.map(formatRate).join(', ')} frames a second, and this is ${formatRate(perSecond)}. ProRes takes it.`;
   if (codec === 'mpeg2' && (width % MPEG2_SIZES === 0 || height % MPEG2_SIZES === 0))
@@ -317,7 +344,7 @@ export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'w
       ? 'Film by 2:3 needs a timeline of whole pictures, and this one is in fields already.'
       : `Film by 2:3 needs 23.976 or 24 frames a second, and this is ${formatRate(timeline.rate)}.`;
   const { rate: perSecond } = writtenFrames(form, timeline);
-  return unheldWords(form.codec, { rate: perSecond, width, height }, fields !== null);
+  return unheldWords(form, { rate: perSecond, width, height }, fields !== null);
 }
 
 /** A codec by its name; ProRes has one for each kind of colour. */

@@ -15,7 +15,7 @@ const SENTENCES = {
   'past-source': (f) => `${f.clip} has no pictures there.`,
   'id-taken': () => 'Something with that id is there already: it was not added again.',
   'no-lane-there': () => 'There is no lane there.',
-  'bad-size': (f) => `${f.width}x${f.height} is not a frame size: both have to be even, from 16 to 8192.`,
+  'bad-size': (f) => `${f.width}x${f.height} is not a frame size: both have to be whole numbers from 16 to 8192.`,
   'no-rate': (f) =>
     f.kind === 'still'
       ? `${f.source} is a still: it has no rate.`

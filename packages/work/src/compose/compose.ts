@@ -1,7 +1,6 @@
 import { frameContent, positionAt, SHARES } from '@thawline/core/cadence';
 import { weaveFields } from '@thawline/core/fields';
 import {
-  type Box,
   deepen,
   fillWith,
   isSeenThrough,
@@ -210,7 +209,7 @@ async function* laidPictures(
     return;
   }
   const wanted = { clip, source, range, box: raster };
-  if (!isClear && standsOnSamples(layout, laid)) {
+  if (!isClear && standsOnSamples(layout, laid, size)) {
     const moved = isMoved(laid) ? new Uint8Array(pictureBytes(layout, box.width, box.height)) : null;
     for await (const picture of clipAsLaid(context, input, wanted)) {
       if (moved) turnQuarters(layout, laid, picture, moved);
@@ -239,16 +238,20 @@ function isMoved({ raster, kept, quarters }: Laid): boolean {
   return quarters !== 0 || kept.width !== raster.width || kept.height !== raster.height;
 }
 
-/** Whether all samples of a picture, halved chroma too, come to lie on those of the frame. */
-function standsOnSamples({ chroma }: PixelLayout, laid: Laid): boolean {
-  const { quarters } = laid;
+/** Whether all samples of a picture, halved chroma too, come to lie on those of the frame, and none on one that is half of something else. */
+function standsOnSamples({ chroma }: PixelLayout, laid: Laid, size: Size): boolean {
+  const { quarters, kept, bounds } = laid;
   if (quarters === null) return false;
   const { shiftX, shiftY } = chroma ?? { shiftX: 0, shiftY: 0 };
   // Turned by one or three quarters what is halved across is halved down.
   if (quarters % 2 === 1 && shiftX !== shiftY) return false;
-  const stands = ({ x, y }: Pick<Box, 'x' | 'y'>): boolean => x % (1 << shiftX) === 0 && y % (1 << shiftY) === 0;
-  const isEven = (box: Box): boolean => stands(box) && stands({ x: box.width, y: box.height });
-  return isMoved(laid) ? isEven(laid.kept) && isEven(laid.bounds) : stands(laid.bounds);
+  const stands = (at: number, shift: number): boolean => at % (1 << shift) === 0;
+  const ends = (at: number, shift: number, whole: number): boolean => at >= whole || stands(at, shift);
+  const { x, y, width, height } = bounds;
+  const isPlaced =
+    stands(x, shiftX) && stands(y, shiftY) && ends(x + width, shiftX, size.width) && ends(y + height, shiftY, size.height);
+  if (!isPlaced || !isMoved(laid)) return isPlaced;
+  return [kept.x, kept.width].every((n) => stands(n, shiftX)) && [kept.y, kept.height].every((n) => stands(n, shiftY));
 }
 
 /** Pictures that are laid over others have colour for each pixel, at their own depth: brought to another, all of alpha would be a little less. */

@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { PLAIN_POSE, type Point, type Pose } from '@thawline/core/picture';
+import { PLAIN_POSE, type Point, type Pose, pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { ffmpeg } from '@thawline/media';
 import { type CommandInput, formSchema, framedBy, sourceOf } from '@thawline/project';
@@ -155,4 +155,50 @@ test('rendered, a file of laid pictures is as asked, and another pose is another
     const receipt = await measureReceipt(context, { input, form: formSchema.parse({ kind: 'mkv' }), files: made.paths });
     expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
   }
+});
+
+test.each(['yuv420p', 'yuv422p10le'])(
+  'a timeline of odd size shows %s of its size bit for bit, and is written so',
+  async (pixelFormat) => {
+    const odd = { width: 97, height: 65 };
+    const layout = pixelLayout(pixelFormat);
+    if (!layout) throw new Error(pixelFormat);
+    const pictures = Array.from({ length: 3 }, (_, k) =>
+      Uint8Array.from({ length: pictureBytes(layout, odd.width, odd.height) }, (_, i) =>
+        layout.bytes === 2 && i % 2 === 1 ? 1 : 60 + ((i * 5 + k) % 120),
+      ),
+    );
+    const path = join(folder, `odd-${pixelFormat}.mkv`);
+    await ffmpeg.encode(path, { ...odd, rate: rate(25), pixelFormat, form: 'mkv', colour: COLOUR }, pictures);
+    const input = await projectOf(odd, [path, 'nearest', 0]);
+    expect(input.timeline).toMatchObject(odd);
+    const look = { pixelFormat, colour: COLOUR };
+    let k = 0;
+    for await (const frame of composed({ media: ffmpeg }, { ...input, look }, odd))
+      expect(Buffer.compare(frame, pictures[k++] as Uint8Array)).toBe(0);
+    expect(k).toBe(3);
+    const context = { media: ffmpeg, progress: () => undefined };
+    for (const kind of ['mkv', 'mov', 'webm', 'y4m'] as const) {
+      const { paths } = await rendered(input, join(folder, `odd-${kind}-${layout.bits}`), { kind });
+      const receipt = await measureReceipt(context, { input, form: formSchema.parse({ kind }), files: paths });
+      expect({ kind, lines: receipt.lines.filter((l) => !l.same) }).toEqual({ kind, lines: [] });
+    }
+  },
+);
+
+test('a picture of odd size lies pixel for pixel, and gives none of its colour to what is beside it', async () => {
+  const path = join(folder, 'small-odd.mkv');
+  const own = { width: 31, height: 21 };
+  const n = own.width * own.height;
+  const one = Uint8Array.from({ length: n + 2 * 16 * 11 }, (_, i) => (i < n ? 100 + (i % 90) : 220));
+  await ffmpeg.encode(path, { ...own, rate: rate(25), pixelFormat: 'yuv420p', form: 'mkv', colour: COLOUR }, [one, one.slice()]);
+  const input = await withOver(await projectOf(FRAME, [ground, 'nearest', 0]), path, 0);
+  const [frame] = await frames(
+    after(input, { type: 'setFraming', timelineId: 't', clipIds: ['o0'], framing: 'as-is' }),
+    'yuv444p',
+  );
+  const [x, y] = [32, 20];
+  for (let j = 0; j < own.height; j++)
+    for (let i = 0; i < own.width; i++) expect(frame?.[(y + j) * 96 + x + i]).toBe(one[j * own.width + i]);
+  expect([frame?.[N + y * 96 + x + 31], frame?.[N + (y + 21) * 96 + x]]).toEqual([100, 100]);
 });

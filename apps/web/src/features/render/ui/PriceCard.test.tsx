@@ -94,6 +94,19 @@ test('lines that the form cannot share between two fields are told, and the rend
   expect(screen.getByRole('button', { name: 'Render' })).toBeEnabled();
 });
 
+test('an odd size that the form does not take waits for one beside it, which is a press away', async () => {
+  const project = placed(projectOf(drift), 'floe-drift');
+  const odd = { ...project, timelines: project.timelines.map((t) => ({ ...t, width: 641, height: 361 })) };
+  const fake = priced({}, odd);
+  const { user } = await show(<Card />);
+  expect(await screen.findByText(/^H\.264 at 4:2:0 needs an even width and height/)).toBeVisible();
+  expect(screen.getByRole('button', { name: 'Render' })).toBeDisabled();
+  expect(screen.getByRole('button', { name: 'Make the timeline 640×360' })).toBeVisible();
+  await user.click(screen.getByRole('button', { name: 'Make the timeline 642×362' }));
+  await waitFor(() => expect(fake.done).toMatchObject([{ type: 'setTimelineFormat', width: 642, height: 362 }]));
+  await waitFor(() => expect(screen.getByRole('button', { name: 'Render' })).toBeEnabled());
+});
+
 test('the render is asked for with the timeline, its form and its range', async () => {
   const fake = priced({});
   const { user } = await show(<Card />);

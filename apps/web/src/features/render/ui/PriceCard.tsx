@@ -1,4 +1,4 @@
-import { Button } from '@mantine/core';
+import { Button, Group } from '@mantine/core';
 import type { TrialReply } from '@thawline/contract';
 import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/core/time';
 import {
@@ -15,6 +15,7 @@ import {
   pictureNotes,
   renderedAt,
   settledForm,
+  sizesBeside,
   type Timeline,
   tallyFrames,
   timelineColour,
@@ -34,7 +35,7 @@ import classes from './render.module.css';
 
 /** What will come out and what it costs, before anything is written: step maps say what, a trial of a little of it how long. */
 export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: string | undefined }) {
-  const { id, project, timings } = useProject();
+  const { id, project, timings, run } = useProject();
   const go = useGo();
   const setPlayhead = useView((s) => s.setPlayhead);
   const { form: wanted, part: chosen, name, folder } = useRenderWishes();
@@ -53,6 +54,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const counted = inFields ? 'field' : 'frame';
   const frames = range.to - range.from;
   const unheld = unheldBy(form, timeline);
+  const beside = sizesBeside(form, timeline);
   const trial = useTrial(timeline, { form, part, folder, empty: frames <= 0 || unheld !== null });
   const lost = useMemo(() => filesOf(project, timeline, part.frames).filter((s) => s.lost), [project, timeline, part]);
   const sounding = rendered.timeline.clips.some((c) => rendered.timeline.lanes.find((l) => l.id === c.laneId)?.kind === 'sound');
@@ -163,6 +165,20 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
         )}
       </div>
       {unheld && <p className="quiet">{unheld}</p>}
+      {beside.length > 0 && (
+        <Group gap={6} mt={6}>
+          {beside.map((size) => (
+            <Button
+              key={size.width}
+              variant="default"
+              size="compact-sm"
+              onClick={() => void run({ type: 'setTimelineFormat', timelineId: timeline.id, rate: timeline.rate, ...size })}
+            >
+              Make the timeline {size.width}&times;{size.height}
+            </Button>
+          ))}
+        </Group>
+      )}
       {frames <= 0 && <p className="quiet">This timeline has no clips yet.</p>}
       {form.kind === 'wav' && !sounding && <p className="quiet">There is no sound on this timeline.</p>}
     </>

@@ -61,14 +61,14 @@ test('drop-frame timecode is offered where it exists only', async () => {
 });
 
 test.each([
-  ['Width', '1281'],
+  ['Width', '12.5'],
   ['Height', '14'],
   ['Width', '9000'],
 ])('%s %s is turned down at its field', async (label, text) => {
   const { type } = await shown(false);
   await type('Rate', '25');
   await type(label, text);
-  expect(screen.getByText('Both have to be even, from 16 to 8192.')).toBeVisible();
+  expect(screen.getByText('Both have to be whole numbers, from 16 to 8192.')).toBeVisible();
   expect(screen.getByRole('button', { name: 'Make it at 25' })).toBeDisabled();
 });
 

@@ -15,6 +15,8 @@ import {
   COLOUR_SPACES,
   type ColourChoice,
   colourReason,
+  FRAME_LEAST,
+  FRAME_MOST,
   type Project,
   type Timeline,
   timelineColour,
@@ -82,7 +84,7 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
   const startFrame = place?.ok ? place.frame : 0;
   const badStart = place !== null && (!place.ok || place.frame < 0);
   const carries = timeline !== null && timeline.clips.length > 0 && rate !== null && !sameRate(rate, timeline.rate);
-  const badSize = [width, height].some((n) => !Number.isInteger(n) || Number(n) % 2 !== 0 || Number(n) < 16 || Number(n) > 8192);
+  const badSize = [width, height].some((n) => !Number.isInteger(n) || Number(n) < FRAME_LEAST || Number(n) > FRAME_MOST);
   const save = async (): Promise<void> => {
     if (!rate || badSize || badStart || name.trim() === '') return;
     const size = { width: Number(width), height: Number(height), startFrame, dropFrame };
@@ -189,8 +191,8 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
           Frame size
         </Text>
         <Group gap="xs" align="flex-start">
-          <NumberInput aria-label="Width" value={width} onChange={setWidth} w={100} step={2} hideControls />
-          <NumberInput aria-label="Height" value={height} onChange={setHeight} w={100} step={2} hideControls />
+          <NumberInput aria-label="Width" value={width} onChange={setWidth} w={100} hideControls />
+          <NumberInput aria-label="Height" value={height} onChange={setHeight} w={100} hideControls />
           <SegmentedControl
             size="xs"
             data={SIZES}
@@ -204,7 +206,7 @@ export function TimelineForm({ timeline, onClose, onCarry }: Props) {
         </Group>
         {badSize && (
           <Text size="sm" c="red" mt={4}>
-            Both have to be even, from 16 to 8192.
+            Both have to be whole numbers, from {FRAME_LEAST} to {FRAME_MOST}.
           </Text>
         )}
         <Group justify="flex-end" mt="lg">
