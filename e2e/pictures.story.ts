@@ -166,6 +166,54 @@ test('where nothing is one sees what stands behind: black, grey, white or square
   await page.getByRole('button', { name: 'Undo' }).click();
 });
 
+test('a picture of all around, said by hand, is looked around in, and its file says so again', async () => {
+  test.setTimeout(120_000);
+  // Red ahead, green at the left edge and at the right: what is behind.
+  const seam = "format=gbrp,geq=r='if(lt(abs(X-160)\\,80)\\,220\\,20)':g='if(lt(abs(X-160)\\,80)\\,20\\,200)':b=30";
+  const path = clip(
+    'round.mkv',
+    '-f',
+    'lavfi',
+    '-i',
+    `color=black:s=320x160:r=25:d=1,${seam}`,
+    '-c:v',
+    'ffv1',
+    '-pix_fmt',
+    'yuv420p',
+  );
+  const form = new FormData();
+  form.append('file', new Blob([await readFile(path)]), 'round.mkv');
+  await fetch(`${server.url}/api/projects/${project}/sources`, { method: 'POST', body: form });
+  await view('Sources').click();
+  await page.getByText('round', { exact: true }).first().click();
+  await page.getByRole('combobox', { name: 'Seen as' }).click();
+  await page.getByRole('option', { name: /^all around/ }).click();
+  await expect(page.getByRole('complementary', { name: 'Rate ledger' })).toContainText('left and right edge are neighbours');
+  const timeline = { id: 'around', name: 'Around', rate: { num: 25, den: 1 }, width: 320, height: 160 };
+  await ask(`/projects/${project}/commands`, { command: { type: 'addTimeline', timeline } });
+  await page.goto(`${server.url}/p/${project}/timelines/around`);
+  await page.getByTitle('Place round at the end').click();
+  await page.keyboard.press('Home');
+  const [red, green] = [
+    [220, 20, 30],
+    [20, 200, 30],
+  ];
+  await expect.poll(async () => near(await seenAt(0.5, 0.5), red)).toBe(true);
+  await page.getByText('Its seam').click();
+  await expect.poll(async () => near(await seenAt(0.5, 0.5), green)).toBe(true);
+  await page.getByText('Look around').click();
+  await expect.poll(async () => near(await seenAt(0.5, 0.5), red)).toBe(true);
+  const around = page.getByTestId('around');
+  for (let i = 0; i < 18; i++) await around.press('ArrowRight');
+  await expect(page.getByRole('application', { name: /^Looking 180/ })).toBeVisible();
+  await expect.poll(async () => near(await seenAt(0.5, 0.5), green)).toBe(true);
+  await page.getByText('All of it').click();
+  await view('Render').click();
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
+  await expect(page.getByRole('row', { name: /^All around/ })).toContainText('equirectangular', { timeout: 60_000 });
+  await page.goto(`${server.url}/p/${project}/timelines/cut`);
+});
+
 test('colours are those of most frames, or as chosen; what is converted is told before', async () => {
   await view('Render').click();
   await expect(page.getByRole('row', { name: /^Colours/ })).toContainText('BT.709, as');

@@ -20,6 +20,7 @@ import { exactFilters, needsExact } from './exact.js';
 import { asBytes, type Feed, fed } from './pipes.js';
 import type { AnyIterable, ContainerForm, EncodeRequest, VideoCodec } from './port.js';
 import { run, safePath } from './process.js';
+import { markSpherical } from './spherical.js';
 
 const CODECS: Record<EncodeRequest['form'], VideoCodec | null> = {
   mp4: 'h264',
@@ -123,8 +124,8 @@ export function ticksOfFrame(rate: EncodeRequest['rate']): number {
   return rate.den * Math.max(1, Math.ceil(10_000 / rate.num));
 }
 
-/** What a container is and how it counts. */
-export function containerArgs(form: ContainerForm, rate: EncodeRequest['rate']): string[] {
+/** What a container is and how it counts. What is marked as of all around has its index at the end. */
+export function containerArgs(form: ContainerForm, rate: EncodeRequest['rate'], marked = false): string[] {
   if (form === 'webm') return ['-f', 'webm'];
   if (form === 'mkv') return ['-f', 'matroska'];
   const scale = (rate.num * ticksOfFrame(rate)) / rate.den;
@@ -132,7 +133,7 @@ export function containerArgs(form: ContainerForm, rate: EncodeRequest['rate']):
     '-video_track_timescale',
     String(scale),
     '-movflags',
-    form === 'mov' ? '+faststart+write_colr' : '+faststart',
+    `${marked ? '' : '+faststart'}${form === 'mov' ? '+write_colr' : ''}` || '0',
     '-f',
     form,
   ];
@@ -151,6 +152,11 @@ function fieldFilters({ fields }: EncodeRequest): string[] {
   return fields ? [`setfield=${fields === 'top' ? 'tff' : 'bff'}`] : [];
 }
 
+/** Whether a file is marked as of all around once it is written. */
+function isMarked({ form, sphere }: Pick<EncodeRequest, 'form' | 'sphere'>): boolean {
+  return sphere === true && (form === 'mp4' || form === 'mov');
+}
+
 function videoArgs(request: EncodeRequest): string[] {
   const { form } = request;
   const { format } = codedOf(request);
@@ -159,7 +165,9 @@ function videoArgs(request: EncodeRequest): string[] {
   if (form === 'png') return ['-c:v', 'png', ...coded, '-start_number', '0', '-f', 'image2'];
   const codec = request.codec ?? CODECS[form] ?? 'ffv1';
   const args = [...codecArgs(codec, request), ...fieldArgs(codec, request), ...coded];
-  const container = request.ticks ? ['-movflags', '+faststart', '-f', 'mp4'] : containerArgs(form, request.rate);
+  const container = request.ticks
+    ? ['-movflags', '+faststart', '-f', 'mp4']
+    : containerArgs(form, request.rate, isMarked(request));
   return [...args, ...SOUND_ARGS[form], ...container];
 }
 
@@ -300,4 +308,6 @@ export async function encode(
     [process.child.stdin, pictures],
     ...(heard ? [[process.child.stdio[3], asBytes(sound)]] : []),
   ] as Feed[]);
+  // FFV1 in MOV is on its way into Matroska.
+  if (isMarked(request)) await markSpherical(path, request.codec === 'ffv1' ? (request.colour?.range ?? null) : null);
 }

@@ -5,6 +5,7 @@ import { containerArgs, rawSound, SOUND_ARGS, ticksOfFrame } from './encode.js';
 import { asBytes, type Feed, fed } from './pipes.js';
 import type { AnyIterable, JoinRequest, SoundEncodeRequest } from './port.js';
 import { run, safePath } from './process.js';
+import { markSpherical } from './spherical.js';
 
 /** A path in FFmpeg's list of files to be joined: quoted, its quotes taken out of the quotes. */
 function quoted(path: string): string {
@@ -47,7 +48,9 @@ const OPUS_LEAD = 312 / 48_000;
 
 /** Parts of one encoding as one file: see the port. */
 export async function join(path: string, request: JoinRequest, sound?: AnyIterable<Float32Array>): Promise<void> {
-  const { rate, form, timecode, signal } = request;
+  const { rate, form, timecode, signal, sphere = false } = request;
+  // FFmpeg passes on what the parts say of it, but to MOV.
+  const marked = sphere && form === 'mov';
   const heard = sound && request.sound;
   const args = [
     ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe'],
@@ -58,7 +61,8 @@ export async function join(path: string, request: JoinRequest, sound?: AnyIterab
     ...['-bsf:v', `setts=${onFrames(form, rate)}`],
     ...(timecode ? (form === 'mp4' || form === 'mov' ? ['-timecode', timecode] : ['-metadata', `timecode=${timecode}`]) : []),
     ...(form === 'webm' ? ['-avoid_negative_ts', 'disabled'] : []),
-    ...containerArgs(form, rate),
+    ...(sphere && !marked ? ['-strict', 'unofficial'] : []),
+    ...containerArgs(form, rate, marked),
     safePath(path),
   ];
   const stdio: StdioOptions = ['pipe', 'ignore', 'pipe', ...(heard ? (['pipe'] as const) : [])];
@@ -66,6 +70,7 @@ export async function join(path: string, request: JoinRequest, sound?: AnyIterab
   const list: Feed = [process.child.stdin as Writable, [Buffer.from(listOf(request.parts, rate))]];
   const feeds: Feed[] = heard ? [list, [process.child.stdio[3] as Writable, asBytes(sound)]] : [list];
   await fed(process, signal, feeds);
+  if (marked) await markSpherical(path);
 }
 
 /** The sound of a file alone: see the port. */

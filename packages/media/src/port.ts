@@ -178,6 +178,8 @@ export interface EncodeRequest {
   readonly colour?: Colour;
   /** Where samples of chroma lie, as Probe says it; written where the form has it. */
   readonly siting?: string;
+  /** Pictures are of all around, equirectangular, which mp4 and mov say. */
+  readonly sphere?: boolean;
   /** Of hevc: the display and the light that pictures were made for, written into the file. */
   readonly highRange?: HighRange;
   /** When each picture begins, in ticks of 1/90000 s, rising; for variable timing (mp4 only, at most 2,000 pictures). */
@@ -186,6 +188,8 @@ export interface EncodeRequest {
 }
 
 export interface JoinRequest {
+  /** Their pictures are of all around, and each was encoded so. */
+  readonly sphere?: boolean;
   /** Files that encode wrote with one request, as MP4, for mkv as FFV1 in mkv, for mov in mov, whose pictures follow each other. */
   readonly parts: readonly { readonly path: string; readonly pictures: number }[];
   readonly rate: Rate;

@@ -47,6 +47,8 @@ export {
   LEVEL_MIN,
   looksSchema,
   POSE_REACH,
+  PROJECTIONS,
+  type Projection,
   rateSchema,
   SCALE_LEAST,
   SCALE_MOST,
@@ -157,6 +159,7 @@ export {
   timelineAsSource,
   withNested,
 } from './resolve/sources.js';
+export { isSphere, showsSphere } from './resolve/sphere.js';
 export type { FrameTally, TimelineFrameState } from './resolve/tally.js';
 export { stateAt, tallyFrames } from './resolve/tally.js';
 export type { CarryReport, ClipCarry, CutMove } from './timelines/carry.js';

@@ -67,6 +67,7 @@ export const STATUS: Record<ErrorCode, number> = {
   frozen: 409,
   'laid-by-hand': 409,
   'nothing-left': 422,
+  'sound-alone': 422,
   'lane-in-use': 409,
   'nothing-there': 409,
   'no-gaps': 409,

@@ -13,6 +13,8 @@ export {
   steering,
   unmultiply,
 } from './alpha.js';
+export type { LookingAt } from './around.js';
+export { drawView, viewOf } from './around.js';
 export { Average } from './average.js';
 export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
 export { ALPHA_LOST, codedAs, lossWords, pictureLosses } from './coded.js';

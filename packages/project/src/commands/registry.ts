@@ -26,6 +26,7 @@ import { removeSources } from './sources/removeSources.js';
 import { renewSource } from './sources/renewSource.js';
 import { replaceSource } from './sources/replaceSource.js';
 import { setClaim } from './sources/setClaim.js';
+import { setProjection } from './sources/setProjection.js';
 import { addTimeline } from './timelines/addTimeline.js';
 import { carryTimeline } from './timelines/carryTimeline.js';
 import { duplicateTimeline } from './timelines/duplicateTimeline.js';
@@ -52,6 +53,7 @@ export const COMMANDS = [
   addSources,
   removeSources,
   setClaim,
+  setProjection,
   markPicture,
   markFrames,
   judgePicture,

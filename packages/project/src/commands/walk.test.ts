@@ -321,6 +321,17 @@ const STEPS: Record<CommandType, readonly Step[]> = {
       framing: pick(['inside', 'fill', 'as-is'] as const, c) ?? 'inside',
     })),
   ],
+  setProjection: [
+    (project, [a, b]) => {
+      const source = fileBy(project, a);
+      if (!source || source.kind === 'sound') return null;
+      return {
+        type: 'setProjection',
+        sourceIds: [source.id],
+        projection: pick(['flat', 'equirectangular', null] as const, b) ?? null,
+      };
+    },
+  ],
   setPose: [
     ofClip(({ id }, clip, [, , c, d]) => ({
       type: 'setPose',

@@ -144,6 +144,10 @@ export const looksSchema = z.object({
 export const COLOUR_CHOICES = ['bt709', 'bt2020', 'pq', 'hlg'] as const;
 export type ColourChoice = (typeof COLOUR_CHOICES)[number];
 
+/** How a picture may be laid out: a plain one, or one of all around whose left and right edges are neighbours. */
+export const PROJECTIONS = ['flat', 'equirectangular'] as const;
+export type Projection = (typeof PROJECTIONS)[number];
+
 /** What a source with pictures has. */
 const pictured = {
   /** As shown: samples that are not square are counted in. */
@@ -155,6 +159,8 @@ const pictured = {
   /** Left out where nobody asked when the file was read. */
   looks: looksSchema.optional(),
   fields: z.enum(['progressive', 'top', 'bottom']),
+  /** What a person says of it. Left out: as the file says. */
+  projection: z.enum(PROJECTIONS).optional(),
 };
 
 /** What a source has whose pictures have times of their own. */

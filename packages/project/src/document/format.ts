@@ -39,8 +39,8 @@ export const FORMAT_STEPS: readonly FormatStep[] = [
     document: (document) => document,
     patches: (patches) => patches,
   },
-  // Left out of what came before: it lay as its framing says.
-  { name: 'pictures laid by hand', to: 7, document: (document) => document, patches: (patches) => patches },
+  // Left out of what came before: it lay as its framing says, and was what its file says.
+  { name: 'pictures laid by hand, projections said', to: 7, document: (document) => document, patches: (patches) => patches },
 ];
 
 /** A document of an earlier format as this program has it. */

@@ -45,6 +45,7 @@ const SENTENCES = {
   'bad-speed': (f) =>
     `${f.clip} is read at another rate already: together with that this speed is slower, or faster, than a clip can run.`,
   'too-long': (f) => `${f.clip} would run for ${frames(f.frames)}: ${f.most} are the most a clip can have.`,
+  'sound-alone': (f) => `${f.source} is sound alone: it has no pictures.`,
   'no-pictures': (f) => `${f.clip} is sound alone: it goes on a sound lane.`,
   'tie-twice': (f) => `Two ties of ${f.a} and ${f.b} stand on one moment. Move one of them, or take it away.`,
   'ties-cross': (f) => `Ties of ${f.a} and ${f.b} cross: what comes later in one would come earlier in the other.`,

@@ -27,6 +27,7 @@ import {
   type Clip,
   type Dissolving,
   dissolveShare,
+  isSphere,
   mappingOf,
   nestedOf,
   type Source,
@@ -302,6 +303,7 @@ function clipFrames(
   const colour = input.look?.colour;
   const kind: PictureKind = {
     ...kindOf(input.files[source.mediaId]?.probe),
+    sphere: isSphere(source),
     ...(layout.alpha ? { alpha: straight ? 'straight' : 'multiplied' } : {}),
     ...(colour ? { light: { ...colour, transfer: colour.transfer ?? null } } : {}),
   };

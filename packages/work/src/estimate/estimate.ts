@@ -96,7 +96,7 @@ export async function estimateRender(context: JobContext, request: TrialRequest)
     throw new MediaError('no-folder', folder);
   });
   const free = bsize * bavail;
-  const parts = new Parts(work, request.cache, partForm(form));
+  const parts = new Parts(work, request.cache, partForm(input, form));
   await parts.open();
   try {
     progress(0, null, 'listening');

@@ -64,7 +64,7 @@ export async function tryPart(
   const length = part.to - part.from;
   const from = part.from + Math.floor(Math.max(0, length - most) / 2);
   const range = { from, to: Math.min(part.to, from + most) };
-  const path = join(work, `trial-${part.content}.${partForm(form)}`);
+  const path = join(work, `trial-${part.content}.${partForm(input, form)}`);
   const layout = layoutOf(input);
   const kept: Uint8Array[] = [];
   const clock = { begun: performance.now(), first: 0, last: 0 };

@@ -111,7 +111,7 @@ export function makeLosses(probe: Probe, output: string, { over, ...options }: P
   const { colour } = probe;
   if (form === 'y4m' && (colour?.matrix ?? colour?.primaries ?? colour?.transfer)) lost.push('its colour tags are not kept');
   if (probe.highRange) lost.push('its mastering display and light level are not kept');
-  if (probe.projection) lost.push('that it is a 360\u00b0 picture is not kept in the file');
+  if (probe.projection && form !== 'mp4' && form !== 'mov') lost.push('that it is a 360\u00b0 picture is not kept in the file');
   if (probe.timecode) lost.push('its timecode is not kept');
   if (probe.sound) {
     const timed = rateToNumber(options.speed ?? rate(1)) === 1 && !options.curve;
@@ -267,6 +267,7 @@ export async function make(
         pixelFormat: writtenFormat(probe, options.over),
         ...(probe.colour ? { colour: probe.colour } : {}),
         ...(probe.siting ? { siting: probe.siting } : {}),
+        ...(kind.sphere ? { sphere: true } : {}),
         form,
         ...(withSound ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
         signal,

@@ -44,7 +44,7 @@ export async function codedAnew(
   try {
     for (const [i, part] of parts.entries()) {
       progress(i, parts.length, 'coding doubtful parts anew');
-      const path = join(folder, `${i}.${partForm(form)}`);
+      const path = join(folder, `${i}.${partForm(input, form)}`);
       const pictures = async function* (): AsyncGenerator<Uint8Array> {
         for await (const picture of composed(context, { ...input, range: part }, input.timeline)) yield picture.slice();
       };

@@ -5,6 +5,7 @@ import { FORMS, type FormCodec, keepsAlpha, pixelFormatOf, type SettledForm } fr
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { colourFor } from '../render/colour.js';
 import { firstTimecode } from '../render/renderTimeline.js';
+import { saysSphere } from '../render/writeParts.js';
 import type { ReceiptLine } from './types.js';
 
 /** What the file says of itself, counted and timed. */
@@ -70,6 +71,10 @@ function codingLines(input: RenderInput, form: SettledForm, probe: Probe): Recei
   if (colour.highRange && form.codec === 'hevc' && form.kind === 'mp4') {
     const [wanted, said] = [highRangeWords(colour.highRange), highRangeWords(probe.highRange)];
     lines.push({ what: 'light', asked: wanted, measured: said, same: said === wanted });
+  }
+  if (saysSphere(input, form)) {
+    const measured = probe.projection ?? 'not said';
+    lines.push({ what: 'around', asked: 'equirectangular', measured, same: measured === 'equirectangular' });
   }
   if (form.timecode && FORMS[form.kind].timecode && form.kind !== 'wav') {
     const first = firstTimecode(input);

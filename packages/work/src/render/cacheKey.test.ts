@@ -1,7 +1,7 @@
 import { oneWay } from '@thawline/core/fields';
 import { constantTiming, rate } from '@thawline/core/time';
 import { type Probe, probeWithFields } from '@thawline/media';
-import { emptyProject } from '@thawline/project';
+import { emptyProject, formSchema, settledForm } from '@thawline/project';
 import type { RenderInput } from '../compose/input.js';
 import { changed, fileSource, timelineOf } from '../fixtures/project.fixture.js';
 import { contentOf } from './cacheKey.js';
@@ -45,7 +45,7 @@ function nameOf(probe: Probe): string {
   };
   const colour = { matrix: 'bt709', range: 'limited', primaries: null, transfer: null } as const;
   return contentOf(input, {
-    form: { codec: 'h264', quality: 18 },
+    form: settledForm(formSchema.parse({})),
     colour,
     chunk: { from: 0, to: 20 },
     makers: 'these',

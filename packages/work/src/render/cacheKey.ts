@@ -7,6 +7,7 @@ import {
   type Clip,
   dissolveShare,
   filesOf,
+  isSphere,
   mappingOf,
   nestedOf,
   type SettledForm,
@@ -18,6 +19,7 @@ import {
 import { groundOf, laidAt, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
 import type { RenderColour } from './colour.js';
 import type { Chunk } from './plan.js';
+import { saysSphere } from './writeParts.js';
 
 /**
  * The name of what a part shows: the same for the same pictures of the same files in the same form, wherever on a timeline they lie and
@@ -31,7 +33,7 @@ export function contentOf(
     chunk,
     makers,
   }: {
-    readonly form: Pick<SettledForm, 'codec' | 'quality'>;
+    readonly form: SettledForm;
     readonly colour: RenderColour;
     readonly chunk: Chunk;
     readonly makers: string;
@@ -47,7 +49,7 @@ export function contentOf(
   const hash = createHash('sha256');
   if (fields) hash.update(JSON.stringify(['fields', fields.order, fields.lowPass]));
   const ground = look ? [look.pixelFormat, groundOf({ look })] : null;
-  hash.update(JSON.stringify([makers, form.codec, form.quality, ground, colour, width, height, rate]));
+  hash.update(JSON.stringify([makers, form.codec, form.quality, ground, saysSphere(input, form), colour, width, height, rate]));
   shownOn(hash, input, { from, to });
   return hash.digest('hex').slice(0, 40);
 }
@@ -114,7 +116,7 @@ function identityOf(input: RenderInput, source: Source): string {
   const inner = nestedOf(input.project, source.id);
   if (!inner) return fileIdentity(input, source);
   const timelines = withNested(input.project, inner).map(({ name: _name, marks: _marks, ...shown }) => shown);
-  const sources = filesOf(input.project, inner).map((s) => [s.id, s.readAt, fileIdentity(input, s)]);
+  const sources = filesOf(input.project, inner).map((s) => [s.id, s.readAt, isSphere(s), fileIdentity(input, s)]);
   return createHash('sha256')
     .update(JSON.stringify([timelines, sources]))
     .digest('hex');

@@ -19,7 +19,7 @@ import { joinedForm } from './joinedForm.js';
 import { Parts } from './partCache.js';
 import { chunksOf } from './plan.js';
 import { place, stemOf } from './publish.js';
-import { partForm, partRequest, type WantedPart, type Writing, watchFiles, writeRun } from './writeParts.js';
+import { partForm, partRequest, saysSphere, type WantedPart, type Writing, watchFiles, writeRun } from './writeParts.js';
 
 export interface RenderRequest {
   readonly input: RenderInput;
@@ -95,7 +95,7 @@ export async function renderTimeline(
   if (frames <= 0) throw new MediaError('encode-failed', 'the timeline is empty');
   await folderIsThere(dirname(request.path));
   const unchanged = await watchFiles(input, (id) => new MediaError('source-changed', nameOf(input, id)));
-  const parts = new Parts(request.work, request.cache, partForm(form));
+  const parts = new Parts(request.work, request.cache, partForm(input, form));
   await parts.open();
   const finished: { path: string; ending: string }[] = [];
   const discard = async (): Promise<void> => {
@@ -206,6 +206,7 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
     parts: files,
     rate: timeline.rate,
     form: joinedForm(form.kind),
+    ...(saysSphere(input, form) ? { sphere: true } : {}),
     ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
     ...(form.timecode && FORMS[form.kind].timecode ? { timecode: firstTimecode(input) } : {}),
     signal,

@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import type { EncodeRequest } from '@thawline/media';
 import { statIfThere } from '@thawline/media';
-import { keepsAlpha, type SettledForm } from '@thawline/project';
+import { keepsAlpha, type SettledForm, showsSphere } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput } from '../compose/input.js';
 import type { MediaContext } from '../jobs/context.js';
@@ -26,9 +26,19 @@ export interface Writing {
   readonly unchanged: () => Promise<void>;
 }
 
+/** Whether a render's file says that its pictures are of all around: they are, and it has a place for that. */
+export function saysSphere({ project, timeline, range }: RenderInput, form: SettledForm): boolean {
+  const holds = form.kind === 'mp4' || form.kind === 'mov' || form.kind === 'mkv' || form.kind === 'webm';
+  // VP9's alpha lies beside it, where nothing of this does.
+  return holds && !(form.codec === 'vp9' && keepsAlpha(form)) && showsSphere(project, timeline, range ?? null);
+}
+
 /** Part files: MP4 counts in the rate's own ticks; FFV1 and VP9's alpha have no place in it, and what is edited on has one in MOV. */
-export function partForm({ kind, codec, over }: Pick<SettledForm, 'kind' | 'codec' | 'over'>): 'mp4' | 'mkv' | 'mov' {
-  if (codec === 'ffv1' || (codec === 'vp9' && keepsAlpha({ kind, codec, over }))) return 'mkv';
+export function partForm(input: RenderInput, form: SettledForm): 'mp4' | 'mkv' | 'mov' {
+  const { codec } = form;
+  // What says that it is of all around is MP4 or MOV.
+  if (codec === 'ffv1') return saysSphere(input, form) ? 'mov' : 'mkv';
+  if (codec === 'vp9' && keepsAlpha(form)) return 'mkv';
   return codec === 'prores' || codec === 'dnxhr' || codec === 'mpeg2' ? 'mov' : 'mp4';
 }
 
@@ -40,7 +50,8 @@ export function partRequest({ context, input, form, colour }: Omit<Writing, 'par
     rate,
     colour,
     ...(colour.highRange ? { highRange: colour.highRange } : {}),
-    form: partForm(form),
+    form: partForm(input, form),
+    ...(saysSphere(input, form) ? { sphere: true } : {}),
     codec: form.codec,
     crf: form.quality,
     ...(input.fields ? { fields: input.fields.order } : {}),

@@ -1,4 +1,5 @@
 import type { FieldOrder } from '@thawline/core/fields';
+import type { Size } from '@thawline/core/picture';
 import type { Framed } from '@thawline/project';
 
 /** A picture of a file within a frame, as PictureLayer has it; null: black. */
@@ -19,6 +20,8 @@ export interface Composed {
   readonly key: string;
   readonly width: number;
   readonly height: number;
+  /** A picture of all around: its left and right edges are neighbours. */
+  readonly sphere?: true;
   /** Lowest first. */
   readonly parts: readonly DrawnLayer[];
 }
@@ -33,24 +36,36 @@ export function previewSize({ width, height }: Pick<Composed, 'width' | 'height'
   return { width: even(width), height: even(height) };
 }
 
+/** Draws layers at a size of its own, over nothing; fails where one of their pictures does not come. */
+export async function drawAt(layers: readonly DrawnLayer[], { width, height }: Size): Promise<OffscreenCanvas> {
+  const canvas = new OffscreenCanvas(width, height);
+  const context = canvas.getContext('2d', { willReadFrequently: true });
+  if (!context) throw new Error('no canvas');
+  await drawLoaded(context, layers);
+  return canvas;
+}
+
 /** Draws a picture at the size of a preview, in the page or in a worker; fails where one of its files' pictures does not come. */
 export async function draw(composed: Composed): Promise<OffscreenCanvas> {
   const { width, height } = previewSize(composed);
   const canvas = new OffscreenCanvas(width, height);
   const context = canvas.getContext('2d', { willReadFrequently: true });
   if (!context) throw new Error('no canvas');
+  context.fillStyle = BLACK;
+  context.fillRect(0, 0, width, height);
+  await drawLoaded(context, composed.parts);
+  return canvas;
+}
+
+async function drawLoaded(context: Context, layers: readonly DrawnLayer[]): Promise<void> {
   const bitmaps = new Map<DrawnPicture, ImageBitmap>();
-  const all = drawnPictures(composed.parts);
   await Promise.all(
-    all.map(async (one) => {
+    drawnPictures(layers).map(async (one) => {
       if (one.mediaId !== null) bitmaps.set(one, await load(one.mediaId, one.picture));
     }),
   );
-  context.fillStyle = BLACK;
-  context.fillRect(0, 0, width, height);
-  drawLayers(context, composed.parts, (one) => bitmaps.get(one) ?? null);
+  drawLayers(context, layers, (one) => bitmaps.get(one) ?? null);
   for (const bitmap of bitmaps.values()) bitmap.close();
-  return canvas;
 }
 
 /** All pictures of layers, those of groups included. */

@@ -5,6 +5,7 @@ import {
   cadenceOf,
   type Framed,
   framedBy,
+  isSphere,
   type Layer,
   layersOf,
   type Project,
@@ -75,11 +76,13 @@ export function clipPictures(project: Project, source: Source, known: TimingOf):
     if (all.some((l) => l.toBeMade)) return 'later';
     const parts = layers.map(drawnOf);
     const key = source.kind === 'timeline' ? JSON.stringify(parts) : `${source.mediaId}/${picture}`;
-    return { key, ...pictureSize(source), parts };
+    const around = isSphere(source) ? { sphere: true as const } : {};
+    return { key: around.sphere ? `${key} around` : key, ...pictureSize(source), ...around, parts };
   };
 }
 
-function drawnOf(layer: Layer): DrawnLayer {
+/** A layer as it is drawn here. */
+export function drawnOf(layer: Layer): DrawnLayer {
   if ('layers' in layer) return { opacity: layer.opacity, layers: layer.layers.map(drawnOf) };
   const { source, picture, opacity, matrix, seen } = layer;
   return { mediaId: source?.mediaId ?? null, picture, opacity, matrix, seen };

@@ -1,4 +1,4 @@
-import { KernelMotion } from '@thawline/core/motion';
+import { type MotionEngine, openMotion } from '@thawline/core/motion';
 import { Average, pixelLayout, rgbaToYuv420, yuv420ToRgba } from '@thawline/core/picture';
 import { type Composed, draw } from './draw.js';
 import type { Ask, FromMaker } from './makerProtocol.js';
@@ -24,9 +24,10 @@ interface Planes {
 
 const held = new Map<string, Promise<Planes>>();
 let engine: {
-  readonly motion: KernelMotion;
+  readonly motion: MotionEngine;
   readonly width: number;
   readonly height: number;
+  readonly sphere: boolean;
   first: string;
   second: string;
 } | null = null;
@@ -65,11 +66,14 @@ async function make({ id, seen }: Ask): Promise<void> {
 }
 
 /** The engine with these two pictures in it. */
-async function between(from: Composed, to: Composed): Promise<KernelMotion> {
+async function between(from: Composed, to: Composed): Promise<MotionEngine> {
   const [a, b] = await Promise.all([planesOf(from), planesOf(to)]);
   const { width, height } = a;
-  if (engine?.width !== width || engine.height !== height)
-    engine = { motion: new KernelMotion(LAYOUT, width, height), width, height, first: '', second: '' };
+  const sphere = from.sphere === true;
+  if (engine?.width !== width || engine.height !== height || engine.sphere !== sphere) {
+    const motion = openMotion(LAYOUT, { width, height }, { sphere });
+    engine = { motion, width, height, sphere, first: '', second: '' };
+  }
   if (engine.first !== from.key || engine.second !== to.key) {
     if (engine.second !== from.key) engine.motion.push(a.data);
     engine.motion.push(b.data);

@@ -35,9 +35,23 @@ export type ViewingSpeed = (typeof VIEWING_SPEEDS)[number];
 export const BACKDROPS = ['black', 'grey', 'white', 'squares'] as const;
 export type Backdrop = (typeof BACKDROPS)[number];
 
+/** whole: as it is stored. view: as one who stands in it sees it. seam: stored, its left and right edge in the middle. */
+export const AROUNDS = ['whole', 'view', 'seam'] as const;
+export type Around = (typeof AROUNDS)[number];
+
 type Settable = Pick<
   ViewState,
-  'chosenClips' | 'clipboard' | 'viewingSpeed' | 'live' | 'snapping' | 'looping' | 'weaveZoom' | 'screen' | 'posing' | 'backdrop'
+  | 'chosenClips'
+  | 'clipboard'
+  | 'viewingSpeed'
+  | 'live'
+  | 'snapping'
+  | 'looping'
+  | 'weaveZoom'
+  | 'screen'
+  | 'posing'
+  | 'backdrop'
+  | 'around'
 >;
 
 /** What only this browser knows. */
@@ -65,6 +79,8 @@ interface ViewState {
   readonly posing: boolean;
   /** What the viewer shows where nothing is. */
   readonly backdrop: Backdrop;
+  /** How a picture of all around is looked at. */
+  readonly around: Around;
   readonly set: (change: Partial<Settable>) => void;
   /** The timeline that was open last, for the rate chain and for coming back. */
   readonly lastTimeline: string | null;
@@ -91,6 +107,7 @@ export const useView = create<ViewState>((set) => ({
   screen: 2,
   posing: false,
   backdrop: 'black',
+  around: 'whole',
   set: (change) => set(change),
   lastTimeline: null,
   sourceList: { rates: [], remark: null, order: 'added', down: false, grouped: false },

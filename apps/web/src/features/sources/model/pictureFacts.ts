@@ -1,5 +1,5 @@
 import { colourWords, pixelFacts, pixelWords, type Remark, remarksOf, remarkWords } from '@thawline/core/picture';
-import type { Source } from '@thawline/project';
+import { isSphere, type Source } from '@thawline/project';
 
 /** What a source's file says of its pictures, a line each. */
 export interface PictureFact {
@@ -44,7 +44,7 @@ export function pictureRemarks(source: Source): { readonly remark: Remark; reado
     sampleAspect,
     transfer: looks?.colour?.transfer ?? null,
     alpha: looks?.alpha ?? null,
-    projection: looks?.projection ?? null,
+    projection: isSphere(source) ? 'equirectangular' : null,
   });
   return remarks.map((remark) => ({
     remark,

@@ -1,4 +1,4 @@
-import { ActionIcon, Group, UnstyledButton } from '@mantine/core';
+import { ActionIcon, Group, SegmentedControl, UnstyledButton } from '@mantine/core';
 import { IconBackground, IconRepeat } from '@tabler/icons-react';
 import { SHARES } from '@thawline/core/cadence';
 import { isHighRange, type Pose } from '@thawline/core/picture';
@@ -14,6 +14,7 @@ import {
   type ShownPicture,
   segmentAt,
   shownAt,
+  showsSphere,
   sourceOf,
   type Timeline,
   timelineColour,
@@ -27,9 +28,10 @@ import { type MadeFrameKey, type MadePreview, useMade } from '../../../shared/pl
 import { fetchAhead, pictureAddress } from '../../../shared/player/pictures.js';
 import { Transport } from '../../../shared/player/Transport.js';
 import type { Playing } from '../../../shared/player/usePlayer.js';
-import { BACKDROPS, useView } from '../../../shared/state/view.js';
+import { AROUNDS, BACKDROPS, useView } from '../../../shared/state/view.js';
 import { count } from '../../../shared/words.js';
 import { changedPose, poseOf, withPose } from '../model/pose.js';
+import { AroundView } from './AroundView.js';
 import { PlaceField } from './PlaceField.js';
 import { PoseHandles } from './PoseHandles.js';
 import classes from './viewer.module.css';
@@ -56,6 +58,7 @@ export function Viewer({ timeline: kept, chosen, frame, setFrame, playing, place
   const [draft, setDraft] = useState<Pose | null>(null);
   const posing = useView((s) => s.posing);
   const backdrop = useView((s) => s.backdrop);
+  const around = useView((s) => s.around);
   const posed = posing ? posedClip(kept, chosen, frame) : undefined;
   const timeline = useMemo(() => (posed && draft ? withPose(kept, posed, draft) : kept), [kept, posed, draft]);
   const shown = useMemo(() => shownAt(project, timeline, frame, timings), [project, timeline, frame, timings]);
@@ -83,6 +86,7 @@ export function Viewer({ timeline: kept, chosen, frame, setFrame, playing, place
   );
   const pictures = useMade('view', playing.on ? NOTHING : ahead);
   const first = useMoment(seen, at);
+  const sphere = useMemo(() => showsSphere(project, timeline, { from: frame, to: frame + 1 }), [project, timeline, frame]);
   const made = first.own ? pictures.get(first.own.moment) : undefined;
   const isHigh = useMemo(() => isHighRange(timelineColour(project, timeline).colour.transfer), [project, timeline]);
   const looping = useView((s) => s.looping);
@@ -121,6 +125,9 @@ export function Viewer({ timeline: kept, chosen, frame, setFrame, playing, place
           hidden={!playing.on}
           data-testid="player"
         />
+        {sphere && around !== 'whole' && (
+          <AroundView timeline={timeline} layers={first.layers} playing={playing} around={around} />
+        )}
         {posed && !playing.on && <Handles timeline={timeline} clipId={posed.id} onDraft={setDraft} onPose={lay} />}
       </div>
       <Group justify="space-between" wrap="nowrap" gap="xs" className={classes.caption ?? ''}>
@@ -150,7 +157,7 @@ export function Viewer({ timeline: kept, chosen, frame, setFrame, playing, place
       </Group>
       <Group
         justify="space-between"
-        wrap={timeline.fields || isHigh ? 'wrap' : 'nowrap'}
+        wrap={timeline.fields || isHigh || sphere ? 'wrap' : 'nowrap'}
         gap="4px 10px"
         className={classes.transport ?? ''}
       >
@@ -189,6 +196,19 @@ export function Viewer({ timeline: kept, chosen, frame, setFrame, playing, place
           <span className={classes.counted} data-testid="high-range-shown" title="The render keeps the high dynamic range">
             HDR, shown converted for a standard screen
           </span>
+        )}
+        {sphere && (
+          <SegmentedControl
+            size="xs"
+            aria-label="How it is looked at"
+            data={[
+              { value: 'whole', label: 'All of it' },
+              { value: 'view', label: 'Look around' },
+              { value: 'seam', label: 'Its seam' },
+            ]}
+            value={around}
+            onChange={(value) => set({ around: AROUNDS.find((a) => a === value) ?? 'whole' })}
+          />
         )}
         {timeline.fields && <FieldsShown timeline={timeline} playing={playing} />}
       </Group>
