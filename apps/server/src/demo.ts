@@ -17,7 +17,7 @@ import {
   slowed,
   timelineAsSource,
 } from '@thawline/project';
-import { writeDemoClips } from '@thawline/rig';
+import { writeDemoClips, writePictureClips } from '@thawline/rig';
 import { make } from '@thawline/work';
 import PQueue from 'p-queue';
 import { z } from 'zod';
@@ -72,6 +72,8 @@ async function addClips(
   // One after the other, however many are made at once.
   const adding = new PQueue({ concurrency: 1 });
   const added: Promise<void>[] = [];
+  const others = writePictureClips(rigFolder);
+  others.catch(() => undefined);
   await writeDemoClips(rigFolder, (name, path) => {
     const one = adding.add(() => add(name, path));
     // Awaited below, with the others.
@@ -80,6 +82,7 @@ async function addClips(
   });
   await Promise.all(added);
   await add(COPY, await convertedCopy(rigFolder));
+  for (const { name, path } of await others) await add(name, path);
   return [...(await projects.document(id)).sources];
 }
 
@@ -133,6 +136,14 @@ async function fillDemo(app: NestExpressApplication, id: string, added: readonly
     ['jetty-pan', 'pictures'],
   ]);
   await slowDrip(await projects.document(id), studies, run);
+  const light = newId();
+  await run({ type: 'addTimeline', timeline: { id: light, name: 'Layers', rate: rate(25), ...size } });
+  await place(light, [
+    ['floe-drift', 'nearest'],
+    ['dawn-hlg', 'nearest'],
+    ['keyed-skiff', 'nearest'],
+  ]);
+  await skiffOverIce(await projects.document(id), light, run);
   const starts = app.get(StartsService);
   const start = (request: z.input<typeof startJobSchema>) => starts.start(id, startJobSchema.parse(request));
   await start({ kind: 'check', sourceIds: added.map((s) => s.id) });
@@ -157,6 +168,17 @@ async function slowDrip(document: Project, timelineId: string, run: (command: Co
     known: noTiming,
   });
   await run(commandSchema.parse({ type: 'retimeClip', timelineId, clipId: clip.id, pins, follow: 'move' }));
+}
+
+/** The keyed skiff comes over the ice on a lane of its own, smaller than it was shot. */
+async function skiffOverIce(document: Project, timelineId: string, run: (command: Command) => Promise<unknown>): Promise<void> {
+  const timeline = document.timelines.find((t) => t.id === timelineId);
+  const clip = timeline?.clips.find((c) => document.sources.find((s) => s.id === c.sourceId)?.name === 'keyed-skiff');
+  if (!timeline || !clip) return;
+  const clipIds = [clip.id];
+  await run(commandSchema.parse({ type: 'moveClips', timelineId, clipIds, byFrames: 25 - clip.start, byLanes: 1 }));
+  const pose = { scaleX: 0.7, scaleY: 0.7, y: 0.08 };
+  await run(commandSchema.parse({ type: 'setPose', timelineId, clipIds, pose }));
 }
 
 /** Two renders, small: a cut as it is sent, and a single clip without loss. */

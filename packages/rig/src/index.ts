@@ -13,6 +13,7 @@ export type { OddTrial, OddTruth } from './oddTrials.js';
 export { oddTrials } from './oddTrials.js';
 export { clapsOf, type PairPlan, pairSound, pairs, type Recorder } from './pairs.js';
 export { type PartTrial, partTrials } from './partTrials.js';
+export { writePictureClips } from './pictureClips.js';
 export { type PulldownScene, pulldownScenes } from './pulldownScenes.js';
 export { normal, random } from './random.js';
 export type { After, Made, Recipe } from './recipe.js';

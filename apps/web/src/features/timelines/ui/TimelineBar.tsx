@@ -35,7 +35,7 @@ export const TimelineBar = memo(function TimelineBar({
   const used = new Set(timeline.clips.map((c) => c.laneId));
   const kept = timeline.lanes.filter((l, i) => used.has(l.id) || i === timeline.lanes.findIndex((o) => o.kind === l.kind));
   return (
-    <Group gap="xs" className={classes.tabs ?? ''}>
+    <Group gap={6} className={classes.tabs ?? ''}>
       {project.timelines.map((t) => (
         <button
           type="button"
