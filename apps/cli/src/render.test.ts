@@ -131,6 +131,10 @@ test('what is wrong with a call or its files is told in a sentence', async () =>
 test('forms are said in a word, and more behind a colon', () => {
   expect(readForm(undefined, 'webm')).toMatchObject({ kind: 'webm', codec: 'vp9', quality: 24 });
   expect(readForm('mov:over=nothing', 'mov')).toMatchObject({ codec: 'prores', chroma: '444', over: 'nothing' });
+  expect(readForm('mov:grade=proxy', 'mov')).toMatchObject({ codec: 'prores', grade: 3 });
+  expect(readForm('mov:dnxhr,grade=lb,sound=pcm16', 'mov')).toMatchObject({ codec: 'dnxhr', grade: 2, soundCodec: 'pcm16' });
+  expect(readForm('mov:grade=best', 'mov')).toBe('"best" is no grade of this form. There are hq, 422, lt, proxy.');
+  expect(readForm('mkv:sound=pcm32f', 'mkv')).toMatchObject({ soundCodec: 'pcm32f', sound: 'stereo' });
   expect(readForm('mp4:over=white', 'mp4')).toMatchObject({ over: '#ffffff' });
   expect(readForm('mp4:over=snow', 'mp4')).toMatch(/^"snow" is no colour\./);
   expect(readForm('webm:av1,quality=40,depth=10', 'mp4')).toMatchObject({ codec: 'av1', quality: 40, depth: 10 });

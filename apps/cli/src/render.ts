@@ -13,9 +13,12 @@ import {
   type FormKind,
   formSchema,
   fromEdit,
+  gradesOf,
   type Project,
   type RenderForm,
   renderedAt,
+  SOUND_CODECS,
+  type SoundCodec,
   settledForm,
   type Timeline,
   unheldBy,
@@ -60,6 +63,7 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     return `"${kind}" is no form. There are ${FORM_KINDS.join(', ')}${text === undefined ? '; say one with --form' : ''}.`;
   const asked: Record<string, unknown> = { kind };
   const fields: Record<string, unknown> = {};
+  let grade: string | null = null;
   for (const part of rest.split(',').filter(Boolean)) {
     const [name = '', value] = part.split('=', 2);
     if (value === undefined && FORMS[kind as FormKind].codecs.includes(name as never)) asked.codec = name;
@@ -70,7 +74,9 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
       if (value !== 'nothing' && !paint)
         return `"${value ?? ''}" is no colour. Say over=black, over=grey, over=white or over=#rrggbb; or over=nothing, and alpha is kept.`;
       asked.over = paint ? paintHex(paint) : value;
-    } else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
+    } else if (name === 'sound' && SOUND_CODECS.includes(value as SoundCodec)) asked.soundCodec = value;
+    else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
+    else if (name === 'grade') grade = value ?? '';
     else if (name === 'fields') fields.order = value;
     else if (name === 'lowpass') fields.lowPass = value;
     else if (name === 'pulldown' && value === '2:3') fields.pulldown = true;
@@ -88,9 +94,20 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     asked.fields = { ...fields, order };
   }
   const parsed = formSchema.safeParse(asked);
+  if (parsed.success && grade !== null) {
+    const grades = gradesOf(settledForm(parsed.data)).map(shortGrade);
+    const found = grades.indexOf(grade.toLowerCase());
+    if (found < 0) return `"${grade}" is no grade of this form.${grades.length > 1 ? ` There are ${grades.join(', ')}.` : ''}`;
+    return settledForm({ ...parsed.data, grade: found });
+  }
   return parsed.success
     ? settledForm(parsed.data)
     : `${parsed.error.issues[0]?.path.join('.')}: ${parsed.error.issues[0]?.message}`;
+}
+
+/** "proxy" of "422 Proxy". */
+function shortGrade(name: string): string {
+  return name.toLowerCase().replace(/^422 /, '');
 }
 
 function renderOptions(values: Values, file: string): RenderOptions {

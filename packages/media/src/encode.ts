@@ -18,7 +18,7 @@ import {
 import { nameOf } from './colour.js';
 import { exactFilters, needsExact } from './exact.js';
 import { asBytes, type Feed, fed } from './pipes.js';
-import type { AnyIterable, ContainerForm, EncodeRequest, VideoCodec } from './port.js';
+import type { AnyIterable, ContainerForm, EncodeRequest, SoundCodec, SoundWritten, VideoCodec } from './port.js';
 import { run, safePath } from './process.js';
 import { markSpherical } from './spherical.js';
 
@@ -35,8 +35,11 @@ const CODECS: Record<EncodeRequest['form'], VideoCodec | null> = {
 const [X264_QUALITY, X265_QUALITY, MPEG2_QUALITY, OTHER_QUALITY] = [18, 20, 3, 24];
 /** Closed groups and pictures by themselves at cuts do not go together in FFmpeg's coder of MPEG-2. */
 const NO_CUTS = '1000000000';
-/** The best of 4:2:2 in ProRes' numbers, and the kind with colour for each pixel, and alpha. */
-const [PRORES_HQ, PRORES_4444] = ['3', '4'];
+/** 4:2:2 in ProRes' numbers, finest first, and the kind with colour for each pixel, and alpha. */
+const PRORES_GRADES = ['3', '2', '1', '0'] as const;
+const PRORES_4444 = '4';
+/** 4:2:2 of 8 bit in DNxHR's names, finest first. */
+const DNXHR_GRADES = ['dnxhr_hq', 'dnxhr_sq', 'dnxhr_lb'] as const;
 
 /** Packed forms that FFmpeg's coders want of what is in planes here: the same samples. */
 const PACKED: Partial<Record<PictureCoder, Readonly<Record<string, string>>>> = {
@@ -98,11 +101,20 @@ function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
         '-c:v',
         'prores_ks',
         '-profile:v',
-        /444/.test(format) ? PRORES_4444 : PRORES_HQ,
+        /444/.test(format) ? PRORES_4444 : (PRORES_GRADES[request.grade ?? 0] ?? PRORES_GRADES[0]),
         ...(/^yuva/.test(format) ? ['-alpha_bits', '16'] : []),
       ];
     case 'dnxhr':
-      return ['-c:v', 'dnxhd', '-profile:v', /444|gbr/.test(format) ? 'dnxhr_444' : /10/.test(format) ? 'dnxhr_hqx' : 'dnxhr_hq'];
+      return [
+        '-c:v',
+        'dnxhd',
+        '-profile:v',
+        /444|gbr/.test(format)
+          ? 'dnxhr_444'
+          : /10/.test(format)
+            ? 'dnxhr_hqx'
+            : (DNXHR_GRADES[request.grade ?? 0] ?? DNXHR_GRADES[0]),
+      ];
     case 'mpeg2':
       // Groups that stand by themselves: parts are joined where one ends.
       return ['-c:v', 'mpeg2video', '-q:v', quality, '-qmin', '1', '-g', '12', '-bf', '2', '-sc_threshold', NO_CUTS];
@@ -111,13 +123,27 @@ function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
   }
 }
 
-/** Sound that belongs to a form. */
-export const SOUND_ARGS: Record<ContainerForm, readonly string[]> = {
-  mov: ['-c:a', 'pcm_s24le'],
-  mp4: ['-c:a', 'aac', '-b:a', '192k'],
-  webm: ['-c:a', 'libopus', '-b:a', '160k'],
-  mkv: ['-c:a', 'flac'],
+/** What sound is coded as in a form where nothing is said. */
+const FIRST_SOUND: Record<ContainerForm, SoundCodec> = { mov: 'pcm24', mp4: 'aac', webm: 'opus', mkv: 'flac' };
+
+const SOUND_ARGS: Record<SoundCodec, readonly string[]> = {
+  pcm16: ['-c:a', 'pcm_s16le'],
+  pcm24: ['-c:a', 'pcm_s24le'],
+  pcm32f: ['-c:a', 'pcm_f32le'],
+  aac: ['-c:a', 'aac', '-b:a', '192k'],
+  opus: ['-c:a', 'libopus', '-b:a', '160k'],
+  flac: ['-c:a', 'flac'],
 };
+
+/** How a form's sound is coded. */
+export function soundCodecOf(form: ContainerForm, sound: Pick<SoundWritten, 'codec'> | undefined): SoundCodec {
+  return sound?.codec ?? FIRST_SOUND[form];
+}
+
+/** The coder of a form's sound. */
+export function soundArgs(form: ContainerForm, sound: Pick<SoundWritten, 'codec'> | undefined): readonly string[] {
+  return SOUND_ARGS[soundCodecOf(form, sound)];
+}
 
 /** Ticks that a frame lasts in an MP4 or MOV of ours: a whole number, at some ten thousand a second. */
 export function ticksOfFrame(rate: EncodeRequest['rate']): number {
@@ -168,7 +194,7 @@ function videoArgs(request: EncodeRequest): string[] {
   const container = request.ticks
     ? ['-movflags', '+faststart', '-f', 'mp4']
     : containerArgs(form, request.rate, isMarked(request));
-  return [...args, ...SOUND_ARGS[form], ...container];
+  return [...args, ...soundArgs(form, request.sound), ...container];
 }
 
 /**

@@ -1,7 +1,7 @@
 import type { StdioOptions } from 'node:child_process';
 import type { Writable } from 'node:stream';
 import type { Rate } from '@thawline/core/time';
-import { containerArgs, rawSound, SOUND_ARGS, ticksOfFrame } from './encode.js';
+import { containerArgs, rawSound, soundArgs, soundCodecOf, ticksOfFrame } from './encode.js';
 import { asBytes, type Feed, fed } from './pipes.js';
 import type { AnyIterable, JoinRequest, SoundEncodeRequest } from './port.js';
 import { run, safePath } from './process.js';
@@ -52,15 +52,16 @@ export async function join(path: string, request: JoinRequest, sound?: AnyIterab
   // FFmpeg passes on what the parts say of it, but to MOV.
   const marked = sphere && form === 'mov';
   const heard = sound && request.sound;
+  const isMatroska = form === 'webm' || form === 'mkv';
   const args = [
     ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe'],
     ...['-f', 'concat', '-safe', '0', '-i', 'pipe:0'],
-    ...(heard && form === 'webm' ? ['-itsoffset', String(OPUS_LEAD)] : []),
+    ...(heard && isMatroska && soundCodecOf(form, request.sound) === 'opus' ? ['-itsoffset', String(OPUS_LEAD)] : []),
     ...(heard ? rawSound(heard) : []),
-    ...['-map', '0:v', ...(heard ? ['-map', '1:a', ...SOUND_ARGS[form]] : []), '-c:v', 'copy'],
+    ...['-map', '0:v', ...(heard ? ['-map', '1:a', ...soundArgs(form, request.sound)] : []), '-c:v', 'copy'],
     ...['-bsf:v', `setts=${onFrames(form, rate)}`],
     ...(timecode ? (form === 'mp4' || form === 'mov' ? ['-timecode', timecode] : ['-metadata', `timecode=${timecode}`]) : []),
-    ...(form === 'webm' ? ['-avoid_negative_ts', 'disabled'] : []),
+    ...(isMatroska ? ['-avoid_negative_ts', 'disabled'] : []),
     ...(sphere && !marked ? ['-strict', 'unofficial'] : []),
     ...containerArgs(form, rate, marked),
     safePath(path),
@@ -78,7 +79,7 @@ export async function encodeSound(path: string, request: SoundEncodeRequest, sou
   const { form, signal } = request;
   const args = [
     ...['-hide_banner', '-v', 'error', '-y', '-protocol_whitelist', 'file,pipe', ...rawSound(request), '-map', '0:a'],
-    ...[...SOUND_ARGS[form], '-f', form === 'mp4' || form === 'mov' ? form : 'matroska', safePath(path)],
+    ...[...soundArgs(form, request), '-f', form === 'mp4' || form === 'mov' ? form : 'matroska', safePath(path)],
   ];
   const process = run('ffmpeg', args, { stdio: ['ignore', 'ignore', 'pipe', 'pipe'], failure: 'encode-failed', signal });
   await fed(process, signal, [[process.child.stdio[3] as Writable, asBytes(sound)]]);

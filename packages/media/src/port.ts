@@ -41,6 +41,8 @@ export interface Probe {
   readonly rotation?: number;
   /** How a picture of all around is laid out, as the file says ("equirectangular"). Left out: it is an ordinary one. */
   readonly projection?: string;
+  /** Which of its kinds a coder used, as the file names it: "HQ", "4444", "DNXHR SQ". */
+  readonly profile?: string;
   readonly container: string;
   readonly fields: 'progressive' | 'top' | 'bottom';
   /** Whether the file says that; false where `fields` is what is usual. Files that were read before this was asked have none. */
@@ -146,6 +148,16 @@ export interface SoundRequest {
 
 export type VideoCodec = 'h264' | 'hevc' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2';
 
+/** How sound is coded; pcm32f: 32-bit float. */
+export type SoundCodec = 'aac' | 'opus' | 'flac' | 'pcm16' | 'pcm24' | 'pcm32f';
+
+/** Sound on its way into a file. Without a codec it is AAC in mp4, Opus in webm, FLAC in mkv, PCM of 24 bit in mov. */
+export interface SoundWritten {
+  readonly sampleRate: number;
+  readonly channels: number;
+  readonly codec?: SoundCodec;
+}
+
 /** Containers that hold coded pictures and sound. */
 export type ContainerForm = 'mp4' | 'webm' | 'mkv' | 'mov';
 
@@ -162,7 +174,7 @@ export interface EncodeRequest {
   /** Default: h264 for mp4, vp9 for webm, ffv1 for mkv, prores for mov. */
   readonly codec?: VideoCodec;
   /** Interleaved 32-bit float samples come beside the pictures. */
-  readonly sound?: { readonly sampleRate: number; readonly channels: number };
+  readonly sound?: SoundWritten;
   /** Constant quality of h264 (0 lossless to 51; default 18), hevc (the same; default 20), vp9 (0 lossless to 63; default 24), av1 (1 to 63; default 24) and mpeg2 (1 to 31; default 3). */
   readonly crf?: number;
   /** Each picture holds two fields, this one first: coded as fields and flagged so (h264, prores, mpeg2), or flagged alone (ffv1). Left out: whole pictures. */
@@ -178,6 +190,8 @@ export interface EncodeRequest {
   readonly colour?: Colour;
   /** Where samples of chroma lie, as Probe says it; written where the form has it. */
   readonly siting?: string;
+  /** Of ProRes and DNxHR: 0 is the finest that their samples allow; each further one has fewer bits. */
+  readonly grade?: number;
   /** Pictures are of all around, equirectangular, which mp4 and mov say. */
   readonly sphere?: boolean;
   /** Of hevc: the display and the light that pictures were made for, written into the file. */
@@ -193,19 +207,16 @@ export interface JoinRequest {
   /** Files that encode wrote with one request, as MP4, for mkv as FFV1 in mkv, for mov in mov, whose pictures follow each other. */
   readonly parts: readonly { readonly path: string; readonly pictures: number }[];
   readonly rate: Rate;
-  /** Sound is AAC in mp4, Opus in webm, FLAC in mkv, PCM of 24 bit in mov. */
   readonly form: ContainerForm;
-  readonly sound?: { readonly sampleRate: number; readonly channels: number };
+  readonly sound?: SoundWritten;
   /** What the first picture is called: "01:00:00:00", with ";" for drop-frame. */
   readonly timecode?: string;
   readonly signal?: AbortSignal;
 }
 
-/** Interleaved 32-bit float samples are coded for a file of this form: AAC for mp4, Opus for webm, FLAC for mkv, PCM for mov. */
-export interface SoundEncodeRequest {
+/** Interleaved 32-bit float samples are coded for a file of this form. */
+export interface SoundEncodeRequest extends SoundWritten {
   readonly form: ContainerForm;
-  readonly sampleRate: number;
-  readonly channels: number;
   readonly signal?: AbortSignal;
 }
 

@@ -44,6 +44,7 @@ interface Stream {
   readonly sample_rate?: string;
   readonly channels?: number;
   readonly disposition?: { readonly attached_pic?: number };
+  readonly profile?: string;
   readonly tags?: Readonly<Record<string, string>>;
   readonly side_data_list?: readonly SideData[];
 }
@@ -304,6 +305,7 @@ function looks(
   | 'highRange'
   | 'rotation'
   | 'projection'
+  | 'profile'
   | 'container'
 > {
   const beside = [...(video.side_data_list ?? []), ...(described.frames ?? []).flatMap((f) => f.side_data_list ?? [])];
@@ -328,6 +330,7 @@ function looks(
     ...(highRange ? { highRange } : {}),
     ...(rotation ? { rotation } : {}),
     ...(projection ? { projection } : {}),
+    ...(video.profile && /^(prores|dnxhd)$/.test(codec) ? { profile: video.profile } : {}),
     container: described.format?.format_name ?? '',
   };
 }

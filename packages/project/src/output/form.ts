@@ -12,6 +12,19 @@ export type FormKind = (typeof FORM_KINDS)[number];
 export const VIDEO_CODECS = ['h264', 'hevc', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2'] as const;
 export type FormCodec = (typeof VIDEO_CODECS)[number];
 
+/** How sound is coded in a file, or lies in a WAV. */
+export const SOUND_CODECS = ['aac', 'opus', 'flac', 'pcm16', 'pcm24', 'pcm32f'] as const;
+export type SoundCodec = (typeof SOUND_CODECS)[number];
+
+export const SOUND_WORDS: Record<SoundCodec, string> = {
+  aac: 'AAC',
+  opus: 'Opus',
+  flac: 'FLAC',
+  pcm16: 'PCM, 16 bit',
+  pcm24: 'PCM, 24 bit',
+  pcm32f: 'PCM, 32 bit float',
+};
+
 /** Colour for every second pixel across and down, for every second across, or for each. */
 export const CHROMAS = ['420', '422', '444'] as const;
 export type Chroma = (typeof CHROMAS)[number];
@@ -41,6 +54,10 @@ export const formSchema = z.object({
     .union([z.literal('nothing'), z.string().regex(/^#[0-9a-f]{6}$/, 'wants a colour as #rrggbb, or nothing')])
     .default(BLACK),
   sound: z.enum(['stereo', 'off']).default('stereo'),
+  /** Null: the form's first. */
+  soundCodec: z.enum(SOUND_CODECS).nullable().default(null),
+  /** Which of a codec's grades, see gradesOf: 0 is the finest. */
+  grade: z.int().min(0).max(3).default(0),
   /** True peak that the file's sound is brought to, up or down, in dB of full scale; null: as it is mixed. */
   peak: z.number().min(-40).max(0).nullable().default(null),
   /** Writes the timeline's timecode where the form has it. */
@@ -70,10 +87,11 @@ export type RenderFormInput = z.input<typeof formSchema>;
 /** How frames of two fields are written. */
 export type FormFields = Exclude<RenderForm['fields'], 'whole' | null>;
 /** A form of which everything is said that no timeline has to say. */
-export type SettledForm = Omit<RenderForm, 'codec' | 'quality' | 'chroma'> & {
+export type SettledForm = Omit<RenderForm, 'codec' | 'quality' | 'chroma' | 'soundCodec'> & {
   readonly codec: FormCodec;
   readonly quality: number;
   readonly chroma: Chroma;
+  readonly soundCodec: SoundCodec;
 };
 /** What of a form says how its pictures are stored. */
 export type FormSamples = Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma' | 'over'>;
@@ -90,7 +108,9 @@ export interface FormFacts {
   /** Its first is taken where nothing else is said; none for forms without coding. */
   readonly codecs: readonly FormCodec[];
   /** How sound goes with it: within the file, as a WAV beside it, or alone. */
-  readonly sound: { readonly within: string } | 'beside' | 'alone';
+  readonly sound: 'within' | 'beside' | 'alone';
+  /** How its sound can be coded; the first is taken where nothing else is asked for. */
+  readonly sounds: readonly SoundCodec[];
   readonly timecode: boolean;
   /** Whether each picture comes back exactly as it went in. */
   readonly lossless: boolean;
@@ -98,12 +118,16 @@ export interface FormFacts {
   readonly fields: boolean;
 }
 
+/** What a WAV can hold. */
+const WAV_SOUNDS = ['pcm24', 'pcm16', 'pcm32f'] as const;
+
 export const FORMS: Record<FormKind, FormFacts> = {
   mp4: {
     ending: 'mp4',
     words: 'MP4',
     codecs: ['h264', 'hevc'],
-    sound: { within: 'AAC' },
+    sound: 'within',
+    sounds: ['aac'],
     timecode: true,
     lossless: false,
     fields: true,
@@ -112,7 +136,8 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'webm',
     words: 'WebM',
     codecs: ['vp9', 'av1'],
-    sound: { within: 'Opus' },
+    sound: 'within',
+    sounds: ['opus'],
     timecode: false,
     lossless: false,
     fields: false,
@@ -121,7 +146,8 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'mkv',
     words: 'Matroska',
     codecs: ['ffv1'],
-    sound: { within: 'FLAC' },
+    sound: 'within',
+    sounds: ['flac', 'pcm24', 'pcm16', 'pcm32f', 'opus'],
     timecode: true,
     lossless: true,
     fields: true,
@@ -130,7 +156,8 @@ export const FORMS: Record<FormKind, FormFacts> = {
     ending: 'mov',
     words: 'MOV',
     codecs: ['prores', 'dnxhr', 'mpeg2'],
-    sound: { within: 'PCM, 24 bit' },
+    sound: 'within',
+    sounds: [...WAV_SOUNDS, 'aac'],
     timecode: true,
     lossless: false,
     fields: true,
@@ -140,6 +167,7 @@ export const FORMS: Record<FormKind, FormFacts> = {
     words: 'Y4M',
     codecs: [],
     sound: 'beside',
+    sounds: WAV_SOUNDS,
     timecode: false,
     lossless: true,
     fields: false,
@@ -149,6 +177,7 @@ export const FORMS: Record<FormKind, FormFacts> = {
     words: 'Numbered PNG',
     codecs: [],
     sound: 'beside',
+    sounds: WAV_SOUNDS,
     timecode: false,
     lossless: true,
     fields: false,
@@ -158,6 +187,7 @@ export const FORMS: Record<FormKind, FormFacts> = {
     words: 'Sound alone',
     codecs: [],
     sound: 'alone',
+    sounds: WAV_SOUNDS,
     timecode: true,
     lossless: true,
     fields: false,
@@ -221,6 +251,19 @@ export function chromasOf(form: Pick<SettledForm, 'kind' | 'codec' | 'over'>): r
   return FORMS[kind].codecs.length > 0 ? CODECS[codec].chromas : kind === 'wav' ? ['420'] : CHROMAS;
 }
 
+/** The grades of a codec that has no quality to choose, finest first: how many bits a picture gets. Of others one without a name. */
+export function gradesOf({
+  kind,
+  codec,
+  depth,
+  chroma,
+}: Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma'>): readonly string[] {
+  if (FORMS[kind].codecs.length === 0) return [''];
+  if (codec === 'prores') return chroma === '444' ? ['4444'] : ['422 HQ', '422', '422 LT', '422 Proxy'];
+  if (codec === 'dnxhr') return chroma === '444' ? ['444'] : depth === 10 ? ['HQX'] : ['HQ', 'SQ', 'LB'];
+  return [''];
+}
+
 /** The range of a form's quality; null where it has none to choose. */
 export function qualityRange({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): QualityRange | null {
   return FORMS[kind].codecs.length > 0 ? CODECS[codec].quality : null;
@@ -242,7 +285,7 @@ export function formFields(form: Pick<RenderForm, 'kind' | 'fields'>, timeline: 
 
 /** The form with what does not go with its kind put right. */
 export function settledForm(form: RenderForm): SettledForm {
-  const { codecs, sound } = FORMS[form.kind];
+  const { codecs, sound, sounds } = FORMS[form.kind];
   const codec = form.codec && codecs.includes(form.codec) ? form.codec : (codecs[0] ?? 'ffv1');
   const range = qualityRange({ kind: form.kind, codec });
   const { kind, over } = form;
@@ -254,12 +297,16 @@ export function settledForm(form: RenderForm): SettledForm {
   const { quality } = form;
   const known = own && range && quality !== null && quality >= range.best && quality <= range.worst;
   const depth = depths.includes(form.depth) ? form.depth : (depths[0] ?? 8);
+  const soundCodec = form.soundCodec && sounds.includes(form.soundCodec) ? form.soundCodec : (sounds[0] ?? 'pcm24');
+  const grade = form.grade < gradesOf({ kind, codec, depth, chroma }).length ? form.grade : 0;
   return {
     ...form,
     codec,
     quality: known ? quality : (range?.like ?? 0),
     depth,
     chroma,
+    soundCodec,
+    grade,
     sound: sound === 'alone' ? 'stereo' : form.sound,
     fields: FORMS[form.kind].fields ? form.fields : null,
   };
@@ -334,7 +381,7 @@ export function writtenFrames(
 /** Why a form cannot hold a timeline's frames at the rate it is written at, and what can; null where it does. */
 export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'width' | 'height' | 'fields'>): string | null {
   if (form.over === 'nothing' && form.kind !== 'wav' && !bearsAlpha(form))
-    return `${codedWords(form)} cannot keep transparency: FFV1, VP9, ProRes 4444 and numbered PNG can. Or say what colour stands where nothing is.`;
+    return `${codingWords(form)} cannot keep transparency: FFV1, VP9, ProRes 4444 and numbered PNG can. Or say what colour stands where nothing is.`;
   if (FORMS[form.kind].codecs.length === 0) return null;
   const { width, height } = timeline;
   const fields = formFields(form, timeline);
@@ -347,14 +394,11 @@ export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'w
   return unheldWords(form, { rate: perSecond, width, height }, fields !== null);
 }
 
-/** A codec by its name; ProRes has one for each kind of colour. */
-export function codecWords(codec: FormCodec, chroma: Chroma): string {
-  return codec === 'prores' ? `ProRes ${chroma === '444' ? '4444' : '422 HQ'}` : CODECS[codec].words;
-}
-
-/** What codes a form's pictures, or what they are. */
-function codedWords({ kind, codec, chroma }: Pick<SettledForm, 'kind' | 'codec' | 'chroma'>): string {
-  return FORMS[kind].codecs.length > 0 ? codecWords(codec, chroma) : FORMS[kind].words;
+/** What codes a form's pictures, with its grade, or what they are: "ProRes 422 HQ", "Y4M". */
+export function codingWords(form: Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma' | 'grade'>): string {
+  const { kind, codec, grade } = form;
+  if (FORMS[kind].codecs.length === 0) return FORMS[kind].words;
+  return [CODECS[codec].words, gradesOf(form)[grade] ?? ''].filter(Boolean).join(' ');
 }
 
 /** "4:2:2". */
@@ -379,14 +423,14 @@ export function qualityWords(codec: FormCodec, quality: number): string {
 /** The form in a line: "MP4 · H.264 quality 18 · AAC". */
 export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> = {}): string {
   const settled = settledForm(form);
-  const { kind, codec, quality, depth, chroma, sound, over } = settled;
+  const { kind, codec, quality, depth, chroma, sound, over, soundCodec } = settled;
   const written = formFields(form, timeline);
   const facts = FORMS[kind];
   const coded = qualityRange({ kind, codec }) ? [`quality ${quality}`] : [];
-  const coding = facts.codecs.length > 0 ? [[codecWords(codec, chroma), ...coded].join(' ')] : [];
+  const coding = facts.codecs.length > 0 ? [[codingWords(settled), ...coded].join(' ')] : [];
   const coloured = codec === 'prores' || chroma === chromasOf(settled)[0] ? [] : [chromaWords(chroma)];
   const heard =
-    facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : facts.sound.within];
+    facts.sound === 'alone' || sound === 'off' ? [] : [facts.sound === 'beside' ? 'WAV beside it' : SOUND_WORDS[soundCodec]];
   const fields = written
     ? [`${written.pulldown ? 'film by 2:3, ' : ''}${written.order} field first`]
     : timeline.fields && kind !== 'wav'

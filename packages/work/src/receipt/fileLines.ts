@@ -1,7 +1,7 @@
 import { colourName, curveOf, type HighRange } from '@thawline/core/picture';
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
-import { FORMS, type FormCodec, keepsAlpha, pixelFormatOf, type SettledForm } from '@thawline/project';
+import { FORMS, type FormCodec, gradesOf, keepsAlpha, pixelFormatOf, type SettledForm } from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { colourFor } from '../render/colour.js';
 import { firstTimecode } from '../render/renderTimeline.js';
@@ -55,7 +55,7 @@ export function fileLines(input: RenderInput, form: SettledForm, probe: Probe, f
 function codingLines(input: RenderInput, form: SettledForm, probe: Probe): ReceiptLine[] {
   const lines: ReceiptLine[] = [];
   const asked = codingOf(form);
-  const coding = `${probe.codec}, ${probe.pixelFormat}`;
+  const coding = [probe.codec, probe.pixelFormat, ...(profileOf(form) && probe.profile ? [probe.profile] : [])].join(', ');
   lines.push({ what: 'coding', asked, measured: coding, same: coding === asked });
   const colour = colourFor(input);
   if (FORMS[form.kind].codecs.length > 0) {
@@ -115,7 +115,27 @@ function codingOf(form: SettledForm): string {
   if (kind === 'png') return `png, ${depth === 10 ? (alpha ? 'rgba64be' : 'rgb48be') : alpha ? 'rgba' : 'rgb24'}`;
   // FFmpeg's decoder of ProRes 4444 gives 12 bit, whatever went in.
   const samples = codec === 'prores' && form.chroma === '444' ? `yuv${alpha ? 'a' : ''}444p12le` : pixelFormatOf(form);
-  return `${kind === 'y4m' ? 'rawvideo' : (PROBED[codec] ?? codec)}, ${samples}`;
+  const profile = profileOf(form);
+  return [kind === 'y4m' ? 'rawvideo' : (PROBED[codec] ?? codec), samples, ...(profile ? [profile] : [])].join(', ');
+}
+
+/** Grades as a probe names them. */
+const PROFILES: Readonly<Record<string, string>> = {
+  '4444': '4444',
+  '422 HQ': 'HQ',
+  '422': 'Standard',
+  '422 LT': 'LT',
+  '422 Proxy': 'Proxy',
+  '444': 'DNXHR 444',
+  HQX: 'DNXHR HQX',
+  HQ: 'DNXHR HQ',
+  SQ: 'DNXHR SQ',
+  LB: 'DNXHR LB',
+};
+
+/** The grade of a form as a probe names it; null where its codec has none. */
+function profileOf(form: SettledForm): string | null {
+  return PROFILES[gradesOf(form)[form.grade] ?? ''] ?? null;
 }
 
 /** Codecs whose family a probe names. */

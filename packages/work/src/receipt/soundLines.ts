@@ -1,6 +1,6 @@
 import { OUTLINE_RATE } from '@thawline/core/align';
 import type { Probe } from '@thawline/media';
-import { peakWords, type SettledForm } from '@thawline/project';
+import { peakWords, type SettledForm, SOUND_CODECS, SOUND_WORDS, type SoundCodec } from '@thawline/project';
 import { mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
@@ -16,6 +16,16 @@ const SOUND_LENGTH = 0.03;
 /** How far a peak may be above and below the requested one, in dB. Above is strict; below allows for the few coding attempts. */
 const PEAK_OVER = 0.05;
 const PEAK_UNDER = 0.5;
+
+/** Codings of sound as a probe names them. */
+const PROBED: Record<SoundCodec, string> = {
+  aac: 'aac',
+  opus: 'opus',
+  flac: 'flac',
+  pcm16: 'pcm_s16le',
+  pcm24: 'pcm_s24le',
+  pcm32f: 'pcm_f32le',
+};
 
 /** What a receipt says of sound, and how loud it is. */
 export interface SoundLines {
@@ -36,7 +46,7 @@ export async function soundLines(
     probe,
     heard,
   }: {
-    readonly form: Pick<SettledForm, 'peak'>;
+    readonly form: Pick<SettledForm, 'peak' | 'soundCodec'>;
     readonly path: string;
     readonly probe: Probe | null;
     readonly heard: boolean;
@@ -60,12 +70,14 @@ export async function soundLines(
   const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, signal };
   const written = await listen(media.openSound(path, request), places);
   const seconds = written.samples / SOUND_RATE;
+  const codec = SOUND_CODECS.find((one) => PROBED[one] === sound.codec);
+  const coding = codec ? SOUND_WORDS[codec] : sound.codec;
   const lines: ReceiptLine[] = [
     {
       what: 'sound',
-      asked: `${length.toFixed(3)} s`,
-      measured: `${seconds.toFixed(3)} s${written.peak === null ? ', silent' : `, peak ${peakWords(written.peak)}`}`,
-      same: Math.abs(seconds + sound.startSeconds - length) < SOUND_LENGTH,
+      asked: `${SOUND_WORDS[form.soundCodec]}, ${length.toFixed(3)} s`,
+      measured: `${coding}, ${seconds.toFixed(3)} s${written.peak === null ? ', silent' : `, peak ${peakWords(written.peak)}`}`,
+      same: Math.abs(seconds + sound.startSeconds - length) < SOUND_LENGTH && coding === SOUND_WORDS[form.soundCodec],
     },
     ...(form.peak === null ? [] : [peakLine(form.peak, written.peak)]),
     syncLine(mix, written),

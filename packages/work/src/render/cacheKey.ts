@@ -49,7 +49,9 @@ export function contentOf(
   const hash = createHash('sha256');
   if (fields) hash.update(JSON.stringify(['fields', fields.order, fields.lowPass]));
   const ground = look ? [look.pixelFormat, groundOf({ look })] : null;
-  hash.update(JSON.stringify([makers, form.codec, form.quality, ground, saysSphere(input, form), colour, width, height, rate]));
+  hash.update(
+    JSON.stringify([makers, form.codec, form.quality, form.grade, ground, saysSphere(input, form), colour, width, height, rate]),
+  );
   shownOn(hash, input, { from, to });
   return hash.digest('hex').slice(0, 40);
 }

@@ -1,6 +1,6 @@
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { integratedLoudness, LoudnessMeter, peakLevel, type WavForm, wavSamples } from '@thawline/core/sound';
+import { integratedLoudness, LoudnessMeter, peakLevel, wavSamples } from '@thawline/core/sound';
 import { FORMS, type SettledForm } from '@thawline/project';
 import { mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE } from '../audio/stretch.js';
@@ -8,6 +8,7 @@ import type { Loudness } from '../audio/waveform.js';
 import type { RenderInput } from '../compose/input.js';
 import type { MediaContext } from '../jobs/context.js';
 import { joinedForm } from './joinedForm.js';
+import { wavFormOf } from './wavForm.js';
 
 /** How loud a render's sound comes out, found by coding it: codecs overshoot, by more than 1 dB where the mix is near full scale. */
 export interface CodedSound {
@@ -30,7 +31,6 @@ const NEAR_DB = 0.1;
 const HAIR_DB = 0.02;
 /** Gains that are looked at, in dB: what needs more is silence. */
 const GAIN_MOST_DB = 60;
-const WAV: WavForm = 's24';
 
 /**
  * Codes a render's sound as its file will hold it and listens to that; where the form asks for a peak, again with another gain until
@@ -40,7 +40,7 @@ const WAV: WavForm = 's24';
 export async function codeSound(
   context: MediaContext,
   input: RenderInput,
-  form: Pick<SettledForm, 'kind' | 'peak'>,
+  form: Pick<SettledForm, 'kind' | 'peak' | 'soundCodec'>,
   folder: string,
 ): Promise<CodedSound> {
   const { peak } = form;
@@ -74,7 +74,7 @@ function within(gainDb: number): number {
 async function coded(
   context: MediaContext,
   input: RenderInput,
-  { kind }: Pick<SettledForm, 'kind'>,
+  { kind, soundCodec }: Pick<SettledForm, 'kind' | 'soundCodec'>,
   folder: string,
 ): Promise<CodedSound> {
   const { media, signal } = context;
@@ -98,16 +98,15 @@ async function coded(
       await stream.return(undefined);
     }
   };
-  const within = FORMS[kind].sound;
-  if (within === 'alone' || within === 'beside') {
-    // Whole numbers of 24 bit: what rounding does is far below anything that is measured.
+  if (FORMS[kind].sound !== 'within') {
+    // What rounding to whole numbers does is far below anything that is measured.
     for await (const block of mix()) {
       written.push(block);
-      bytes += wavSamples(block, WAV).length;
+      bytes += wavSamples(block, wavFormOf({ soundCodec })).length;
     }
   } else {
     const path = join(folder, `sound.${FORMS[kind].ending}`);
-    const request = { form: joinedForm(kind), sampleRate: SOUND_RATE, channels: SOUND_CHANNELS };
+    const request = { form: joinedForm(kind), sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, codec: soundCodec };
     await media.encodeSound(path, { ...request, signal }, mix());
     bytes = (await stat(path)).size;
     const decoded = media.openSound(path, { ...request, signal });

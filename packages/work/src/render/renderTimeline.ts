@@ -19,6 +19,7 @@ import { joinedForm } from './joinedForm.js';
 import { Parts } from './partCache.js';
 import { chunksOf } from './plan.js';
 import { place, stemOf } from './publish.js';
+import { wavFormOf } from './wavForm.js';
 import { partForm, partRequest, saysSphere, type WantedPart, type Writing, watchFiles, writeRun } from './writeParts.js';
 
 export interface RenderRequest {
@@ -138,7 +139,7 @@ export async function renderTimeline(
     if (form.kind === 'wav' || beside) {
       const path = unfinishedPath(`${stemOf(request.path)}.wav`);
       finished.push({ path, ending: '.wav' });
-      await writeWav(context, input, path);
+      await writeWav(context, input, path, wavFormOf(form));
     }
     await unchanged();
     return {
@@ -207,7 +208,7 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
     rate: timeline.rate,
     form: joinedForm(form.kind),
     ...(saysSphere(input, form) ? { sphere: true } : {}),
-    ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
+    ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, codec: form.soundCodec } } : {}),
     ...(form.timecode && FORMS[form.kind].timecode ? { timecode: firstTimecode(input) } : {}),
     signal,
   };
@@ -238,9 +239,9 @@ async function* pictureByPicture(
   }
 }
 
-/** The mix as WAV: 24 bit at 48 kHz, its place on the timeline's clock in the bext chunk. */
-async function writeWav(context: MediaContext, input: RenderInput, path: string): Promise<void> {
-  await pipeline(wavOf(context, input, 's24').parts, createWriteStream(path));
+/** The mix as WAV at 48 kHz, its place on the timeline's clock in the bext chunk. */
+async function writeWav(context: MediaContext, input: RenderInput, path: string, samples: WavForm): Promise<void> {
+  await pipeline(wavOf(context, input, samples).parts, createWriteStream(path));
 }
 
 /** A WAV file of a known length, made as it is read. */

@@ -54,6 +54,7 @@ export function partRequest({ context, input, form, colour }: Omit<Writing, 'par
     ...(saysSphere(input, form) ? { sphere: true } : {}),
     codec: form.codec,
     crf: form.quality,
+    grade: form.grade,
     ...(input.fields ? { fields: input.fields.order } : {}),
     pixelFormat: input.look?.pixelFormat ?? 'yuv420p',
     signal: context.signal,

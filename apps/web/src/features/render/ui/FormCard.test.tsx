@@ -94,7 +94,7 @@ test('what stands where nothing is: a colour by name or one of its own, and tran
 
 test('sound alone asks for nothing of pictures', async () => {
   const { choose } = await shown();
-  await choose('Form', /WAV, 24 bit$/);
+  await choose('Form', /^Sound alone/);
   expect(form().kind).toBe('wav');
   expect(screen.queryByRole('switch', { name: 'Sound' })).not.toBeInTheDocument();
   expect(screen.queryByRole('switch', { name: "At another rate than the timeline's" })).not.toBeInTheDocument();
@@ -188,6 +188,20 @@ test('what is edited on has one quality, its codec its depths and colour', async
   await choose('Pictures are coded as', /^MPEG-2/);
   expect(form()).toMatchObject({ codec: 'mpeg2', quality: 3 });
   expect(screen.getByTestId('quality-words')).toHaveTextContent('3 is as good as the original to the eye. The finest is 1.');
+});
+
+test('a grade is chosen by its name, and how sound is coded where there is a choice', async () => {
+  const { choose } = await shown();
+  expect(screen.queryByRole('combobox', { name: 'Sound is coded as' })).not.toBeInTheDocument();
+  await choose('Form', /ProRes/);
+  await choose('Grade', /422 Proxy/);
+  await choose('Sound is coded as', /16 bit/);
+  expect(form()).toMatchObject({ grade: 3, soundCodec: 'pcm16' });
+  await choose('Colour detail', /4:4:4/);
+  expect(screen.queryByRole('combobox', { name: 'Grade' })).not.toBeInTheDocument();
+  await choose('Form', /^Sound alone/);
+  await choose('Its WAV holds', /float/);
+  expect(form().soundCodec).toBe('pcm32f');
 });
 
 test('film is spread over fields at a rate of its own: no other is asked', async () => {

@@ -11,7 +11,7 @@ import {
   CODECS,
   chromasOf,
   chromaWords,
-  codecWords,
+  codingWords,
   depthsOf,
   FORM_KINDS,
   FORMS,
@@ -20,9 +20,12 @@ import {
   fileNameOf,
   filmRate,
   formFields,
+  gradesOf,
   qualityRange,
   qualityWords,
   type RenderForm,
+  SOUND_WORDS,
+  type SoundCodec,
   settledForm,
   type Timeline,
 } from '@thawline/project';
@@ -44,6 +47,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
   const quality = qualityRange(form);
   const depths = depthsOf(form);
   const chromas = chromasOf(form);
+  const grades = gradesOf(form);
   const badName = asked.name.trim() !== '' && fileNameOf(asked.name) === null;
   return (
     <div className={classes.form} data-testid="form">
@@ -106,13 +110,35 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           />
         )}
       </div>
+      <div className={classes.formPair}>
+        {grades.length > 1 && (
+          <Select
+            label="Grade"
+            size="xs"
+            data={grades.map((name, i) => ({ value: String(i), label: name }))}
+            value={String(form.grade)}
+            allowDeselect={false}
+            onChange={(grade) => grade && change({ grade: Number(grade) })}
+          />
+        )}
+        {facts.sounds.length > 1 && (facts.sound === 'alone' || form.sound !== 'off') && (
+          <Select
+            label={facts.sound === 'within' ? 'Sound is coded as' : 'Its WAV holds'}
+            size="xs"
+            data={facts.sounds.map((value) => ({ value, label: SOUND_WORDS[value] }))}
+            value={form.soundCodec}
+            allowDeselect={false}
+            onChange={(value) => value && change({ soundCodec: value as SoundCodec })}
+          />
+        )}
+      </div>
       {form.kind !== 'wav' && <Ground bears={bearsAlpha(form)} />}
       {facts.lossless && facts.sound !== 'alone' && (
         <p className={`quiet ${classes.words}`}>Lossless: every picture comes back exactly.</p>
       )}
       {!quality && !facts.lossless && (
         <p className={`quiet ${classes.words}`}>
-          {codecWords(codec, form.chroma)}, {chromaWords(form.chroma)}
+          {codingWords(form)}, {chromaWords(form.chroma)}
           {depths.length === 1 && `, ${form.depth} bit`}: {qualityWords(codec, form.quality)}.
         </p>
       )}
@@ -177,9 +203,10 @@ const CHROMA_LABELS: Record<Chroma, string> = {
 };
 
 function kindWords(kind: FormKind): string {
-  const { words, codecs, sound } = FORMS[kind];
+  const { words, codecs, sound, sounds } = FORMS[kind];
   const coded = codecs.length > 0 ? [codecs.map((c) => CODECS[c].words).join(' or ')] : [];
-  const heard = sound === 'alone' ? ['WAV, 24 bit'] : sound === 'beside' ? ['WAV beside it'] : [sound.within];
+  const [first = 'pcm24'] = sounds;
+  const heard = sound === 'alone' ? ['WAV'] : sound === 'beside' ? ['WAV beside it'] : [SOUND_WORDS[first]];
   return [words, ...coded, ...heard].join(' \u00b7 ');
 }
 
