@@ -139,6 +139,7 @@ const FORMS = [
   ['Y4M, 10 bit', 'y4m', undefined, 'yuv444p10le'],
   ['PNG, 8 bit', 'png', undefined, 'yuv444p'],
   ['PNG, 16 bit', 'png', undefined, 'yuv444p10le'],
+  ['TIFF, 16 bit', 'tiff', undefined, 'yuv444p10le'],
 ];
 
 async function outOfFrames() {
@@ -146,7 +147,10 @@ async function outOfFrames() {
   const to = MEANINGS['BT.709'];
   for (const [i, [name, form, codec, format, crf]] of FORMS.entries()) {
     const { bits } = pixelLayout(format);
-    const path = form === 'png' ? join(mkdtempSync(join(folder, 'png-')), '%08d.png') : join(folder, `out-${i}.${form}`);
+    const path =
+      form === 'png' || form === 'tiff'
+        ? join(mkdtempSync(join(folder, 'series-')), `%08d.${form}`)
+        : join(folder, `out-${i}.${form}`);
     const picture = painted(format, luma(bits, to));
     const request = {
       ...SIZE,
@@ -158,7 +162,7 @@ async function outOfFrames() {
       ...(crf === undefined ? {} : { crf }),
     };
     await ffmpeg.encode(path, request, [picture, picture.slice(), picture.slice()]);
-    const read = form === 'png' ? await ffmpeg.probeSeries(path, 3, RATE) : await ffmpeg.probe(path);
+    const read = form === 'png' || form === 'tiff' ? await ffmpeg.probeSeries(path, 3, RATE) : await ffmpeg.probe(path);
     // Y4M says nothing of its colours: whoever opens it has to be told.
     const probe = form === 'y4m' ? { ...read, colour: to } : read;
     // Against what went in, at the frames' own depth.

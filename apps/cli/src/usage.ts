@@ -48,7 +48,7 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
   thawline render EDIT.otio OUT [--timeline NAME] [--form FORM] [--rate R [--method nearest|blend|motion]]
                   [--receipt FILE.json] [--json] [--from R]
                                     writes an edit, measures the file against it, and says what differs; FORM is mp4, mov,
-                                    webm, mkv, y4m, png or wav (else what OUT ends in), with what is asked of it behind a colon:
+                                    webm, mkv, y4m, png, tiff or wav (else what OUT ends in), with what is asked of it behind a colon:
                                     mp4:quality=20,peak=-1,sound=off, mp4:fields=top,lowpass=light, mov:mpeg2,pulldown=2:3,
                                     webm:av1, mp4:hevc,depth=10, mkv:chroma=444, mov:chroma=444,over=nothing (transparent),
                                     mov:grade=proxy, mkv:sound=pcm16;

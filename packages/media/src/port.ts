@@ -170,7 +170,7 @@ export interface EncodeRequest {
   /** A planar format of core/picture. What the coder cannot take as it is comes to what loses least (codedAs). */
   readonly pixelFormat: string;
   /** png: numbered files; the path then is a pattern such as seriesPattern gives. */
-  readonly form: ContainerForm | 'y4m' | 'png';
+  readonly form: ContainerForm | 'y4m' | 'png' | 'tiff';
   /** Default: h264 for mp4, vp9 for webm, ffv1 for mkv, prores for mov. */
   readonly codec?: VideoCodec;
   /** Interleaved 32-bit float samples come beside the pictures. */

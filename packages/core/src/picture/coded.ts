@@ -1,7 +1,7 @@
 import { type PixelFacts, pixelFacts, planarName } from './facts.js';
 
 /** What codes pictures or holds them as they are; raw: Y4M. */
-export type PictureCoder = 'h264' | 'hevc' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2' | 'png' | 'raw';
+export type PictureCoder = 'h264' | 'hevc' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2' | 'png' | 'tiff' | 'raw';
 
 /** All planar formats of a kind at some depths. */
 const deep = (forms: readonly string[], depths: readonly number[]): string[] =>
@@ -24,6 +24,7 @@ const TAKES: Record<PictureCoder, readonly string[]> = {
   dnxhr: ['yuv422p', 'yuv422p10le', 'yuv444p10le', 'gbrp10le'],
   mpeg2: ['yuv420p', 'yuv422p'],
   png: deep(['gray', 'gbrp', 'gbrap'], [8, 16]),
+  tiff: deep(['gray', 'gbrp', 'gbrap'], [8, 16]),
   raw: [...deep(YUV, [8, 9, 10, 12, 14, 16]), ...deep(['gray'], [8, 9, 10, 12, 16])],
 };
 

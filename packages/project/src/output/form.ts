@@ -6,7 +6,7 @@ import { FRAME_LEAST, FRAME_MOST, idSchema, rateSchema, type Timeline } from '..
 import { filmRate } from '../timing/fieldRate.js';
 
 /** What a render can be written as. */
-export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'mov', 'y4m', 'png', 'wav'] as const;
+export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'mov', 'y4m', 'png', 'tiff', 'wav'] as const;
 export type FormKind = (typeof FORM_KINDS)[number];
 
 export const VIDEO_CODECS = ['h264', 'hevc', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2'] as const;
@@ -182,6 +182,16 @@ export const FORMS: Record<FormKind, FormFacts> = {
     lossless: true,
     fields: false,
   },
+  tiff: {
+    ending: 'tif',
+    words: 'Numbered TIFF',
+    codecs: [],
+    sound: 'beside',
+    sounds: WAV_SOUNDS,
+    timecode: false,
+    lossless: true,
+    fields: false,
+  },
   wav: {
     ending: 'wav',
     words: 'Sound alone',
@@ -224,9 +234,18 @@ export const CODECS: Record<FormCodec, CodecFacts> = {
 /** Colours that coders have beside alpha; those that are not named have none. */
 const ALPHA_CHROMAS: Partial<Record<FormCodec, readonly Chroma[]>> = { ffv1: CHROMAS, vp9: ['420'], prores: ['444'] };
 
+/** Forms of a picture a file, numbered, in a folder. */
+export const SERIES_KINDS = ['png', 'tiff'] as const;
+export type SeriesKind = (typeof SERIES_KINDS)[number];
+
+/** Whether a form is a folder of numbered pictures. */
+export function isSeries(kind: FormKind): kind is SeriesKind {
+  return SERIES_KINDS.some((one) => one === kind);
+}
+
 /** Whether a form can keep alpha. */
 export function bearsAlpha({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): boolean {
-  return FORMS[kind].codecs.length > 0 ? ALPHA_CHROMAS[codec] !== undefined : kind === 'png';
+  return FORMS[kind].codecs.length > 0 ? ALPHA_CHROMAS[codec] !== undefined : isSeries(kind);
 }
 
 /** Whether a form keeps alpha. */
@@ -247,7 +266,7 @@ export function depthsOf(form: Pick<SettledForm, 'kind' | 'codec' | 'chroma' | '
 /** Colours that a form's pictures can have. */
 export function chromasOf(form: Pick<SettledForm, 'kind' | 'codec' | 'over'>): readonly Chroma[] {
   const { kind, codec } = form;
-  if (keepsAlpha(form)) return kind === 'png' ? ['444'] : (ALPHA_CHROMAS[codec] ?? []);
+  if (keepsAlpha(form)) return isSeries(kind) ? ['444'] : (ALPHA_CHROMAS[codec] ?? []);
   return FORMS[kind].codecs.length > 0 ? CODECS[codec].chromas : kind === 'wav' ? ['420'] : CHROMAS;
 }
 
@@ -274,7 +293,7 @@ export function pixelFormatOf(form: FormSamples): string {
   const { kind, depth, chroma } = form;
   if (!keepsAlpha(form)) return `yuv${chroma}p${depth === 10 ? '10le' : ''}`;
   // Numbered pictures of more than 8 bit have 16, and all of alpha has to be all of it there.
-  return `yuva${chroma}p${depth === 10 ? (kind === 'png' ? '16le' : '10le') : ''}`;
+  return `yuva${chroma}p${depth === 10 ? (isSeries(kind) ? '16le' : '10le') : ''}`;
 }
 
 /** How a form writes a timeline's frames as two fields each; null: as whole pictures. */
@@ -381,7 +400,7 @@ export function writtenFrames(
 /** Why a form cannot hold a timeline's frames at the rate it is written at, and what can; null where it does. */
 export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'width' | 'height' | 'fields'>): string | null {
   if (form.over === 'nothing' && form.kind !== 'wav' && !bearsAlpha(form))
-    return `${codingWords(form)} cannot keep transparency: FFV1, VP9, ProRes 4444 and numbered PNG can. Or say what colour stands where nothing is.`;
+    return `${codingWords(form)} cannot keep transparency: FFV1, VP9, ProRes 4444, numbered PNG and TIFF can. Or say what colour stands where nothing is.`;
   if (FORMS[form.kind].codecs.length === 0) return null;
   const { width, height } = timeline;
   const fields = formFields(form, timeline);

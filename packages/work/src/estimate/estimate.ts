@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path';
 import { pictureBytes, psnrOf } from '@thawline/core/picture';
 import { nominalRate, secondsOf } from '@thawline/core/time';
 import { MediaError, seriesPattern } from '@thawline/media';
-import { FORMS, type RenderForm, segmentAt, settledForm } from '@thawline/project';
+import { FORMS, isSeries, type RenderForm, segmentAt, settledForm } from '@thawline/project';
 import { hasSound } from '../audio/mix.js';
 import { composed } from '../compose/compose.js';
 import { layoutOf, type RenderInput, rangeOf } from '../compose/input.js';
@@ -276,7 +276,7 @@ async function rewrittenBytes(
     const bytes = frames * (pictureBytes(layout, width, height) + Y4M_MARK);
     return { bytes: exactly(bytes), seconds: (2 * bytes) / COPY_PACE };
   }
-  if (form.kind !== 'png') return null;
+  if (!isSeries(form.kind)) return null;
   const tried = Math.min(PNG_FRAMES, frames);
   const folder = join(work, 'trial-png');
   await mkdir(folder, { recursive: true });
@@ -289,7 +289,7 @@ async function rewrittenBytes(
   const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
   const request = { width, height, rate, pixelFormat, colour, form: form.kind, signal };
   const begun = performance.now();
-  await media.encode(seriesPattern(folder, 'png'), request, chosen);
+  await media.encode(seriesPattern(folder, FORMS[form.kind].ending), request, chosen);
   const pace = Math.max(0, (performance.now() - begun) / 1000 - PNG_START) / tried;
   const each = (await bytesOf([folder])) / tried;
   return {

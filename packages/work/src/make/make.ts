@@ -71,7 +71,7 @@ export interface MakeResult extends Readonly<FrameTally> {
   readonly notKept: readonly string[];
 }
 
-type MakeForm = Exclude<EncodeRequest['form'], 'png'>;
+type MakeForm = Exclude<EncodeRequest['form'], 'png' | 'tiff'>;
 
 const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.mov': 'mov', '.webm': 'webm', '.y4m': 'y4m' };
 

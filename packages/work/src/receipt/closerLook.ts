@@ -12,7 +12,7 @@ import {
   wrongRuns,
 } from '@thawline/core/truth';
 import { type Probe, seriesPattern } from '@thawline/media';
-import { FORMS, type SettledForm } from '@thawline/project';
+import { FORMS, isSeries, type SeriesKind, type SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { lumaOf } from '../compose/luma.js';
@@ -58,8 +58,9 @@ export async function closerLook(
   const { input: coding, colour } = lookedAt(asked, form);
   // Pictures with alpha are compared over black, as they are seen.
   const { input } = lookedAt(asked, { ...form, ...SEEN });
+  const { kind } = form;
   // Red, green and blue cannot hold every luma with every chroma: what is asked for is what they make of it.
-  const through = form.kind === 'png' ? (pictures: Uint8Array[]) => asPngs(context, input, colour, pictures) : null;
+  const through = isSeries(kind) ? (pictures: Uint8Array[]) => asSeries(context, input, { colour, kind }, pictures) : null;
   const { width, height } = input.timeline;
   const shows = Int32Array.from(shown.shows);
   const range = rangeOf(input);
@@ -357,20 +358,20 @@ function runsOf(numbers: ReadonlySet<number>): { from: number; to: number }[] {
   return runs;
 }
 
-/** Pictures as they come back from numbered PNG. */
-async function asPngs(
+/** Pictures as they come back from numbered files. */
+async function asSeries(
   context: MediaContext,
   input: RenderInput,
-  colour: RenderColour,
+  { colour, kind }: { readonly colour: RenderColour; readonly kind: SeriesKind },
   pictures: Uint8Array[],
 ): Promise<Uint8Array[]> {
   const { media, signal } = context;
-  const folder = await mkdtemp(join(tmpdir(), 'thawline-png-'));
+  const folder = await mkdtemp(join(tmpdir(), 'thawline-series-'));
   try {
     const { width, height, rate } = input.timeline;
     const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
-    const pattern = seriesPattern(folder, 'png');
-    await media.encode(pattern, { width, height, rate, pixelFormat, colour, form: 'png', signal }, pictures);
+    const pattern = seriesPattern(folder, FORMS[kind].ending);
+    await media.encode(pattern, { width, height, rate, pixelFormat, colour, form: kind, signal }, pictures);
     const probe = await media.probeSeries(pattern, pictures.length, rate, signal);
     const back: Uint8Array[] = [];
     for await (const picture of media.openPictures(pattern, probe, { pixelFormat, colour, signal })) back.push(picture);

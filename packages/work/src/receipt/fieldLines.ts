@@ -1,5 +1,5 @@
 import { FIELDS_PROVED } from '@thawline/core/truth';
-import { type FormFields, type FormKind, fieldKindWords } from '@thawline/project';
+import { type FormFields, type FormKind, fieldKindWords, isSeries } from '@thawline/project';
 import { measureFields } from '../analyse/check.js';
 import type { JobContext } from '../jobs/context.js';
 import type { WrittenFile } from './closerLook.js';
@@ -14,7 +14,7 @@ export async function fieldLines(
   const { probe } = file;
   const says = probe.fields === 'progressive' ? 'whole pictures' : `${probe.fields} field first`;
   const asked = fields ? `${fields.order} field first` : 'whole pictures';
-  if (kind === 'png' || kind === 'wav' || (!fields && probe.fields === 'progressive')) return [];
+  if (isSeries(kind) || kind === 'wav' || (!fields && probe.fields === 'progressive')) return [];
   const flagged: ReceiptLine = { what: 'fields', asked, measured: says, same: says === asked };
   const found = fields && probe.kind === 'film' ? await measureFields(context, file) : null;
   if (!fields || !found) return [flagged];

@@ -1,7 +1,7 @@
 import { colourName, curveOf, type HighRange } from '@thawline/core/picture';
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
-import { FORMS, type FormCodec, gradesOf, keepsAlpha, pixelFormatOf, type SettledForm } from '@thawline/project';
+import { FORMS, type FormCodec, gradesOf, isSeries, keepsAlpha, pixelFormatOf, type SettledForm } from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { colourFor } from '../render/colour.js';
 import { firstTimecode } from '../render/renderTimeline.js';
@@ -112,7 +112,8 @@ function matrixWords(matrix: string | null): string {
 function codingOf(form: SettledForm): string {
   const { kind, codec, depth } = form;
   const alpha = keepsAlpha(form);
-  if (kind === 'png') return `png, ${depth === 10 ? (alpha ? 'rgba64be' : 'rgb48be') : alpha ? 'rgba' : 'rgb24'}`;
+  if (isSeries(kind))
+    return `${kind}, ${depth === 10 ? `${alpha ? 'rgba64' : 'rgb48'}${kind === 'png' ? 'be' : 'le'}` : alpha ? 'rgba' : 'rgb24'}`;
   // FFmpeg's decoder of ProRes 4444 gives 12 bit, whatever went in.
   const samples = codec === 'prores' && form.chroma === '444' ? `yuv${alpha ? 'a' : ''}444p12le` : pixelFormatOf(form);
   const profile = profileOf(form);

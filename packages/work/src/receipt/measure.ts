@@ -1,7 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { MediaError, type Probe, seriesName, seriesPattern } from '@thawline/media';
-import { FORMS, formFields, type RenderForm, settledForm } from '@thawline/project';
+import { FORMS, type FormKind, formFields, isSeries, type RenderForm, settledForm } from '@thawline/project';
 import { hasSound } from '../audio/mix.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import type { JobContext, MediaContext } from '../jobs/context.js';
@@ -48,8 +48,8 @@ export async function measureReceipt(context: JobContext, request: ReceiptReques
       ...sound.level,
     };
   }
-  const probe = form.kind === 'png' ? await probePngs(context, main, input) : await media.probe(main, signal);
-  const file = { path: form.kind === 'png' ? seriesPattern(main, 'png') : main, probe };
+  const probe = isSeries(form.kind) ? await probeFolder(context, main, input, form.kind) : await media.probe(main, signal);
+  const file = { path: isSeries(form.kind) ? seriesPattern(main, FORMS[form.kind].ending) : main, probe };
   const pictures = await pictureLines(context, input, file, form);
   progress(pictures.frames, pictures.frames, 'listening to the file');
   const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
@@ -70,12 +70,13 @@ function differing(lines: readonly ReceiptLine[]): number {
   return lines.filter((l) => !l.same && !TOLD_BY_PLACE.has(l.what)).length;
 }
 
-async function probePngs(context: MediaContext, folder: string, input: RenderInput): Promise<Probe> {
+async function probeFolder(context: MediaContext, folder: string, input: RenderInput, kind: FormKind): Promise<Probe> {
+  const { ending } = FORMS[kind];
   const { media, signal } = context;
   const names = await readdir(folder).catch(() => [] as string[]);
   let count = 0;
   const there = new Set(names);
-  while (there.has(seriesName(count, 'png'))) count++;
+  while (there.has(seriesName(count, ending))) count++;
   if (count === 0) throw new MediaError('missing-file');
-  return media.probeSeries(seriesPattern(folder, 'png'), count, input.timeline.rate, signal);
+  return media.probeSeries(seriesPattern(folder, ending), count, input.timeline.rate, signal);
 }

@@ -14,6 +14,7 @@ export function joinedForm(kind: FormKind): JoinRequest['form'] {
       return kind;
     case 'y4m':
     case 'png':
+    case 'tiff':
     case 'wav':
       throw new RangeError(`parts are not joined as ${kind}`);
     default:

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { ffmpeg, seriesPattern } from '@thawline/media';
-import { formSchema, type RenderFormInput, settledForm, unheldBy } from '@thawline/project';
+import { FORMS, formSchema, isSeries, type RenderFormInput, settledForm, unheldBy } from '@thawline/project';
 import { after, projectOf, rendered, withOver } from '../fixtures/project.fixture.js';
 import { measureReceipt, type RenderInput } from '../index.js';
 
@@ -52,11 +52,10 @@ beforeAll(async () => {
 async function written(input: RenderInput, name: string, form: RenderFormInput, pixelFormat: string) {
   const { paths } = await rendered(input, join(folder, name), form);
   const [path = ''] = paths;
-  const probe =
-    form.kind === 'png' ? await ffmpeg.probeSeries(seriesPattern(path, 'png'), FRAMES, rate(25)) : await ffmpeg.probe(path);
+  const series = form.kind && isSeries(form.kind) ? seriesPattern(path, FORMS[form.kind].ending) : null;
+  const probe = series ? await ffmpeg.probeSeries(series, FRAMES, rate(25)) : await ffmpeg.probe(path);
   const pictures: Uint8Array[] = [];
-  const from = form.kind === 'png' ? seriesPattern(path, 'png') : path;
-  for await (const picture of ffmpeg.openPictures(from, probe, { pixelFormat, colour: COLOUR })) pictures.push(picture);
+  for await (const picture of ffmpeg.openPictures(series ?? path, probe, { pixelFormat, colour: COLOUR })) pictures.push(picture);
   const receipt = await measureReceipt(context, { input, form: formSchema.parse(form), files: paths });
   return { probe, pictures, receipt };
 }
@@ -113,6 +112,8 @@ test.each([
   ['mov', { kind: 'mov' }, 'yuva444p12le', 0],
   ['png', { kind: 'png' }, 'rgba', 0],
   ['png of 16 bit', { kind: 'png', depth: 10 }, 'rgba64be', 0],
+  ['tiff', { kind: 'tiff' }, 'rgba', 0],
+  ['tiff of 16 bit', { kind: 'tiff', depth: 10 }, 'rgba64le', 0],
   ['mkv of 10 bit', { kind: 'mkv', depth: 10, chroma: '422' }, 'yuva422p10le', 0],
 ] as const)('transparency is kept in %s', async (name, form, format, off) => {
   const input = await projectOf(SIZE, [disc, 'nearest', 0]);

@@ -5,7 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
 import { type Known, MediaError, seriesPattern, statIfThere } from '@thawline/media';
-import { FORMS, type FormSamples, formFields, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
+import { FORMS, type FormSamples, formFields, isSeries, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import { hasSound, mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
@@ -130,7 +130,7 @@ export async function renderTimeline(
       let done = there;
       progress(done, frames, 'writing frames');
       for (const run of runs) await writeRun(writing, run);
-      const ending = form.kind === 'png' ? '' : `.${FORMS[form.kind].ending}`;
+      const ending = isSeries(form.kind) ? '' : `.${FORMS[form.kind].ending}`;
       const path = unfinishedPath(`${stemOf(request.path)}${ending}`);
       finished.push({ path, ending });
       await assemble(writing, wanted, path, progress);
@@ -194,9 +194,9 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
     if (!part) throw new MediaError('encode-failed', 'a part that was written is gone');
     files.push({ path: part, pictures: to - from });
   }
-  if (form.kind === 'y4m' || form.kind === 'png') {
-    if (form.kind === 'png') await mkdir(path);
-    const target = form.kind === 'png' ? seriesPattern(path, 'png') : path;
+  if (form.kind === 'y4m' || isSeries(form.kind)) {
+    if (isSeries(form.kind)) await mkdir(path);
+    const target = isSeries(form.kind) ? seriesPattern(path, FORMS[form.kind].ending) : path;
     const { width, height, rate } = timeline;
     const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
     const request = { width, height, rate, pixelFormat, colour, form: form.kind, signal };

@@ -4,6 +4,7 @@ import {
   FORMS,
   fileNameOf,
   filesOf,
+  isSeries,
   type Project,
   type RenderForm,
   renderedAt,
@@ -109,5 +110,5 @@ export function wantedPath({ folder, file, form }: RenderParams, firstFolder: st
 /** The ending a form's main file has; none for a folder of pictures. */
 export function endingOf(form: RenderForm): string {
   const { kind } = settledForm(form);
-  return kind === 'png' ? '' : `.${FORMS[kind].ending}`;
+  return isSeries(kind) ? '' : `.${FORMS[kind].ending}`;
 }

@@ -1,6 +1,6 @@
 import { Button, Group } from '@mantine/core';
 import { address, type OutputsReply, type ReceiptReply } from '@thawline/contract';
-import { RECEIPT_WORDS } from '@thawline/project';
+import { isSeries, RECEIPT_WORDS } from '@thawline/project';
 import { useState } from 'react';
 import { call } from '../../../api/client.js';
 import { tellError } from '../../../api/notices.js';
@@ -38,7 +38,7 @@ export function ReceiptSheet({ receipt, desk }: { receipt: ReceiptReply; desk: O
     }
   };
   const start = (body: object): void => void call('startJobs', { parameters: { project: id }, body }).catch(tellError);
-  const film = receipt.form.kind !== 'png' && receipt.form.kind !== 'wav';
+  const film = !isSeries(receipt.form.kind) && receipt.form.kind !== 'wav';
   return (
     <section className={`sheet ${classes.receipt}`} data-testid="receipt">
       <div className={classes.receiptHead}>
@@ -120,7 +120,7 @@ export function ReceiptSheet({ receipt, desk }: { receipt: ReceiptReply; desk: O
         <Button component="a" href={address('receiptFile', { project: id, job: receipt.jobId, form: 'json' })} variant="default">
           Save receipt
         </Button>
-        {receipt.form.kind !== 'png' && (
+        {!isSeries(receipt.form.kind) && (
           <Button component="a" href={address('file', { job: renderId })} variant="default" disabled={disk === 'missing'}>
             Save the file
           </Button>
