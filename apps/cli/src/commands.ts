@@ -38,6 +38,7 @@ const COMMANDS: Readonly<Record<string, ShellCommand>> = {
   make: {
     options: [
       'rate',
+      'from',
       'speed',
       'method',
       'shutter',

@@ -1,6 +1,6 @@
 import type { FieldRun } from '@thawline/core/fields';
-import { formatRate, type Rate } from '@thawline/core/time';
-import { ffmpeg, type Probe, probeWithFields } from '@thawline/media';
+import { formatRate, type Rate, rate } from '@thawline/core/time';
+import { ffmpeg, type Probe, probeWithFields, statIfThere } from '@thawline/media';
 import {
   type FieldsAsked,
   fieldWayWords,
@@ -15,6 +15,7 @@ import { type FieldsWritten, formOf, make, makeLosses, makeRefusal, measureField
 import { checkCurve, readCurve } from './curve.js';
 import { namingFile } from './namingFile.js';
 import { print, progressLine } from './out.js';
+import { seriesIn, withSeries } from './series.js';
 import { type Values, WrongCall } from './usage.js';
 import {
   fieldsOf,
@@ -24,6 +25,7 @@ import {
   optional,
   orderOf,
   overOf,
+  rateOf,
   shutterOf,
   speedOf,
   sphereOf,
@@ -45,39 +47,59 @@ export async function makeCommand(files: string[], values: Values): Promise<void
     count: threadsOf(values.threads),
     entry: new URL(import.meta.resolve('@thawline/work/motion/worker')),
   };
-  if (!formOf(output)) throw new WrongCall('The file to write has to end in .y4m, .mkv, .mov, .mp4 or .webm.');
+  const form = formOf(output);
+  if (!form)
+    throw new WrongCall(
+      'The file to write has to end in .y4m, .mkv, .mov, .mp4 or .webm, or be numbered: shot-####.png or .tif.',
+    );
   const over = values.over === undefined ? undefined : overOf(values.over);
   const sphere = values.projection === undefined ? undefined : sphereOf(values.projection);
   const fields = fieldsWritten(values);
-  if (fields && formOf(output) === 'y4m')
-    throw new WrongCall('Fields are written as .mp4, .mov or .mkv: Y4M here holds whole pictures.');
-  if (fields && formOf(output) === 'webm') throw new WrongCall('VP9 has no fields. Write .mp4, .mov or .mkv.');
+  if (fields && (form === 'y4m' || form === 'png' || form === 'tiff'))
+    throw new WrongCall(
+      `Fields are written as .mp4, .mov or .mkv: ${form === 'y4m' ? 'Y4M here holds' : 'numbered files are'} whole pictures.`,
+    );
+  if (fields && form === 'webm') throw new WrongCall('VP9 has no fields. Write .mp4, .mov or .mkv.');
   const curve = values.curve === undefined ? null : await readCurve(values.curve);
-  const stored = await namingFile(input, ffmpeg.probe(input));
-  const probe = asked ? await namingFile(input, withFields(input, stored, asked)) : stored;
-  const rate = said ?? rateAsRead(probe);
-  if (fields) checkFields(output, { ...probe, rate });
-  if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
-  const options = {
-    rate,
-    method,
-    mix,
-    speed,
-    shutterDegrees,
-    threads,
-    ...(curve ? { curve } : {}),
-    ...(fields ? { fields } : {}),
-    ...(over ? { over } : {}),
-    ...(sphere === undefined ? {} : { sphere }),
-  };
-  const refusal = makeRefusal(probe, output, options);
-  if (refusal) throw new Error(`${input}: ${refusal} (--over black, say)`);
-  for (const lost of makeLosses(probe, output, options)) process.stderr.write(`Not kept: ${lost}.\n`);
-  const made = await namingFile(input, make({ media: ffmpeg, progress: progressLine() }, { input, probe, output, options }));
-  if (values.json) return print({ ...made, speed, ...(probe.fieldsRead ? { fields: probe.fieldsRead.runs } : {}) });
-  process.stdout.write(
-    `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(made.rate)}${fields ? `, ${fields.order} field first; ${fields.pulldown ? 'of film' : 'of its fields'} ` : ', '}${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}${probe.fieldsRead ? fieldsWords(probe.fieldsRead.runs) : ''}${made.notKept.length > 0 ? `; not kept: ${made.notKept.join('; ')}` : ''}\n`,
-  );
+  const isFolder = (await statIfThere(input))?.isDirectory() === true;
+  if (isFolder && values.from === undefined)
+    throw new WrongCall(`${input} is a folder: numbered pictures want --from, the rate they are read at.`);
+  const numbered = isFolder ? await seriesIn(input) : null;
+  const asRead = values.from === undefined ? rate(25) : rateOf(values.from);
+  const lent = <T>(use: (path: string) => Promise<T>): Promise<T> => (numbered ? withSeries(input, numbered, use) : use(input));
+  await lent(async (path) => {
+    const stored = await namingFile(
+      input,
+      numbered ? ffmpeg.probeSeries(path, numbered.files.length, asRead) : ffmpeg.probe(path),
+    );
+    const probe = asked ? await namingFile(input, withFields(path, stored, asked)) : stored;
+    const wanted = said ?? rateAsRead(probe);
+    if (fields) checkFields(output, { ...probe, rate: wanted });
+    if (curve && values.curve) checkCurve(curve, values.curve, probe.pictures);
+    const options = {
+      rate: wanted,
+      method,
+      mix,
+      speed,
+      shutterDegrees,
+      threads,
+      ...(curve ? { curve } : {}),
+      ...(fields ? { fields } : {}),
+      ...(over ? { over } : {}),
+      ...(sphere === undefined ? {} : { sphere }),
+    };
+    const refusal = makeRefusal(probe, output, options);
+    if (refusal) throw new Error(`${input}: ${refusal} (--over black, say)`);
+    for (const lost of makeLosses(probe, output, options)) process.stderr.write(`Not kept: ${lost}.\n`);
+    const made = await namingFile(
+      input,
+      make({ media: ffmpeg, progress: progressLine() }, { input: path, probe, output, options }),
+    );
+    if (values.json) return print({ ...made, speed, ...(probe.fieldsRead ? { fields: probe.fieldsRead.runs } : {}) });
+    process.stdout.write(
+      `${output}: ${made.frames}${made.frames === 1 ? ' frame' : ' frames'} at ${formatRate(made.rate)}${fields ? `, ${fields.order} field first; ${fields.pulldown ? 'of film' : 'of its fields'} ` : ', '}${made.real} real, ${made.held} held, ${made.blended} blended, ${made.made} made by motion${cutWords(made.cuts)}${sureWords(made.leastCertainty)}${probe.fieldsRead ? fieldsWords(probe.fieldsRead.runs) : ''}${made.notKept.length > 0 ? `; not kept: ${made.notKept.join('; ')}` : ''}\n`,
+    );
+  });
 }
 
 /** The file's facts with its fields read as asked. What was not said is measured, and so is where film lies. */

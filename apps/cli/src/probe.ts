@@ -1,13 +1,14 @@
-import { mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
-import { availableParallelism, tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
+import { readdir } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
 import { findSeries, passedOver, type Series } from '@thawline/core/files';
 import { pixelWords, remarksOf, remarkWords } from '@thawline/core/picture';
 import { formatRate, type Rate } from '@thawline/core/time';
-import { ffmpeg, type Probe, saidOf, seriesName, seriesPattern, statIfThere } from '@thawline/media';
+import { ffmpeg, type Probe, saidOf, statIfThere } from '@thawline/media';
 import Papa from 'papaparse';
 import { probeJson, probeRow } from './json.js';
 import { namingFile } from './namingFile.js';
+import { withSeries } from './series.js';
 import { type Values, WrongCall } from './usage.js';
 import { rateOf } from './values.js';
 
@@ -78,16 +79,8 @@ async function walk(folder: string, sequence: Rate | null, items: Item[], passed
     if (entry.isDirectory() && !entry.name.startsWith('.')) await walk(join(folder, entry.name), sequence, items, passed);
 }
 
-/** Links in a temporary folder number the pictures from 0, independently of their own numbers. */
-async function probeSeries(folder: string, series: Series<string>, rate: Rate): Promise<Probe> {
-  const own = await mkdtemp(join(tmpdir(), 'thawline-series-'));
-  try {
-    for (const [k, name] of series.files.entries()) await symlink(resolve(folder, name), join(own, seriesName(k, series.ending)));
-    return await ffmpeg.probeSeries(seriesPattern(own, series.ending), series.files.length, rate);
-  } finally {
-    await rm(own, { recursive: true, force: true });
-  }
-}
+const probeSeries = (folder: string, series: Series<string>, rate: Rate): Promise<Probe> =>
+  withSeries(folder, series, (pattern) => ffmpeg.probeSeries(pattern, series.files.length, rate));
 
 /** Runs as many at once as there are cores, gives them in their order. */
 async function* inOrder(items: readonly Item[]): AsyncGenerator<{ item: Item; outcome: Probe | Error }> {

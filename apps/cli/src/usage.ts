@@ -15,7 +15,7 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                 [--mix stored|light] [--curve FILE.json] [--threads N] [--json]
                 [--fields progressive|one-a-field|one-a-frame|film|measured [--order top|bottom]]
                 [--interlaced top|bottom] [--lowpass off|light|strong] [--pulldown 2:3]
-                [--over black|grey|white|#rrggbb] [--projection flat|equirectangular]
+                [--over black|grey|white|#rrggbb] [--projection flat|equirectangular] [--from R]
                                     the same moments at another rate, S times as fast (0.25, 25%, 1/4; then without sound);
                                     between two pictures stands the earlier one, a mix, or one made by motion
                                     (in N threads; as many as there are cores if nothing is said);
@@ -34,7 +34,9 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                                     bear them, and what it cannot is told; alpha that it cannot bear goes over a colour,
                                     or is refused; pictures of all around (360°) go on over their edges, as the file
                                     says or as --projection does;
-                                    OUT ends in .y4m, .mkv (FFV1), .mov (ProRes), .mp4 (H.264) or .webm (VP9)
+                                    IN may be a folder of numbered pictures, read at --from;
+                                    OUT ends in .y4m, .mkv (FFV1), .mov (ProRes), .mp4 (H.264) or .webm (VP9), or is
+                                    numbered: shot-####.png or .tif, from 0 on
   thawline heldout IN [--json]      hides every second picture, makes it from its neighbours by motion, and compares: what
                                     the material allows
   thawline pan IN [--json] [--rate R]

@@ -29,6 +29,7 @@ import { PictureWalk } from '../compose/pictureWalk.js';
 import { atomicWrite } from '../files/atomicWrite.js';
 import type { JobContext } from '../jobs/context.js';
 import { MotionPool, type MotionThreads } from '../motion/pool.js';
+import { isNumbered, NUMBERED, type WriteTo, writeNumbered } from './numbered.js';
 
 /** What is shown between two pictures: the earlier one, a mix of both, or one interpolated by motion. */
 export type MakeMethod = 'nearest' | 'blend' | 'motion';
@@ -71,13 +72,14 @@ export interface MakeResult extends Readonly<FrameTally> {
   readonly notKept: readonly string[];
 }
 
-type MakeForm = Exclude<EncodeRequest['form'], 'png' | 'tiff'>;
+type MakeForm = EncodeRequest['form'];
 
 const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.mov': 'mov', '.webm': 'webm', '.y4m': 'y4m' };
 
-/** The form that a file's ending means; null for any other ending. */
+/** The form that a file's name means by its ending; of numbered pictures also by the place for their number. Null for any other. */
 export function formOf(path: string): MakeForm | null {
-  return FORMS[extname(path).toLowerCase()] ?? null;
+  const ending = extname(path).toLowerCase();
+  return FORMS[ending] ?? (isNumbered(path) ? (NUMBERED[ending] ?? null) : null);
 }
 
 /** The planar format that the pictures of a file are written in. */
@@ -109,13 +111,14 @@ export function makeLosses(probe: Probe, output: string, { over, ...options }: P
   if (pixelFacts(probe.pixelFormat)?.float)
     lost.push('floating-point samples become 16 bit, and what is lighter than white is cut off');
   const { colour } = probe;
-  if (form === 'y4m' && (colour?.matrix ?? colour?.primaries ?? colour?.transfer)) lost.push('its colour tags are not kept');
+  const isTagless = form === 'y4m' || form === 'png' || form === 'tiff';
+  if (isTagless && (colour?.matrix ?? colour?.primaries ?? colour?.transfer)) lost.push('its colour tags are not kept');
   if (probe.highRange) lost.push('its mastering display and light level are not kept');
   if (probe.projection && form !== 'mp4' && form !== 'mov') lost.push('that it is a 360\u00b0 picture is not kept in the file');
   if (probe.timecode) lost.push('its timecode is not kept');
   if (probe.sound) {
     const timed = rateToNumber(options.speed ?? rate(1)) === 1 && !options.curve;
-    if (form === 'y4m' || !timed) lost.push('its sound is not kept');
+    if (isTagless || !timed) lost.push('its sound is not kept');
     else if (probe.sound.channels > SOUND_CHANNELS)
       lost.push(`${probe.sound.channels} channels of sound are mixed to ${SOUND_CHANNELS}`);
   }
@@ -212,7 +215,11 @@ export async function make(
 ): Promise<MakeResult> {
   const { media, progress, signal } = context;
   const form = formOf(output);
-  if (!form) throw new MediaError('encode-failed', 'the output has to end in .y4m, .mkv, .mov, .mp4 or .webm');
+  if (!form)
+    throw new MediaError(
+      'encode-failed',
+      'the output has to end in .y4m, .mkv, .mov, .mp4 or .webm, or be numbered: shot-####.png',
+    );
   if (probe.kind === 'still') throw new MediaError('no-picture');
   const pixelFormat = workingFormat(probe.pixelFormat);
   const layout = pixelLayout(pixelFormat);
@@ -254,8 +261,11 @@ export async function make(
       if (n++ % 10 === 0) progress(n, frames, 'writing frames');
     }
   };
-  const withSound = probe.sound !== null && form !== 'y4m' && rateToNumber(speed) === 1 && !curve;
-  await atomicWrite(output, (partial) =>
+  const withSound =
+    probe.sound !== null && form !== 'y4m' && form !== 'png' && form !== 'tiff' && rateToNumber(speed) === 1 && !curve;
+  const isSeries = form === 'png' || form === 'tiff';
+  const write = isSeries ? (into: WriteTo) => writeNumbered(output, frames, into) : (into: WriteTo) => atomicWrite(output, into);
+  await write((partial) =>
     media.encode(
       partial,
       {
