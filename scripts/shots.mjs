@@ -17,6 +17,8 @@ const source = (name) => document.sources.find((s) => s.name === name)?.id;
 const timeline = document.timelines[0];
 const pan = timeline?.clips.find((c) => c.sourceId === source('jetty-pan') && c.laneId.startsWith('p'));
 const slow = document.timelines.find((t) => t.name === 'Slow studies');
+const layers = document.timelines.find((t) => t.name === 'Layers');
+const skiff = layers?.clips.find((c) => c.sourceId === source('keyed-skiff'));
 const at = `${url}/p/${project.id}`;
 const [compared] = await (await fetch(`${url}/api/projects/${project.id}/comparisons`)).json();
 const shots = {
@@ -25,6 +27,7 @@ const shots = {
   'read-at': `${at}/sources/${source('jetty-pan')}`,
   timelines: `${at}/timelines/${timeline?.id}/${pan?.id}?f=${(pan?.start ?? 0) + 12}`,
   carry: `${at}/timelines/${timeline?.id}`,
+  layers: `${at}/timelines/${layers?.id}/${skiff?.id}?f=70`,
   retime: `${at}/retime/${slow?.id}/${slow?.clips.find((c) => c.laneId.startsWith('p'))?.id}/20`,
   align: `${at}/align/${source('skiff-a')}/${source('skiff-b')}`,
   fields: `${at}/sources/${source('old-reel')}/fields/118`,
@@ -48,6 +51,12 @@ async function showReadAt() {
   await page.waitForTimeout(600);
 }
 
+/** A picture that is laid by hand. */
+async function showPose() {
+  await page.getByRole('button', { name: 'Lay by hand' }).click();
+  await page.waitForTimeout(800);
+}
+
 /** What carrying would come to, before it is done. */
 async function showCarry() {
   await page.getByRole('button', { name: 'Carry to another rate' }).click();
@@ -62,6 +71,7 @@ for (const [name, address] of Object.entries(shots)) {
   if (name === 'storage') await showBackup();
   if (name === 'read-at') await showReadAt();
   if (name === 'carry') await showCarry();
+  if (name === 'layers') await showPose();
   // The price is known when a little of it was tried.
   if (name === 'render') await page.getByTestId('cost').waitFor({ timeout: 30_000 });
   await page.screenshot({ path: join(folder, `${name}.png`) });
