@@ -69,6 +69,21 @@ test('a turned picture covers the frame only where no corner is left', () => {
   expect(posed({ turn: 180, crop: { ...PLAIN_POSE.crop, left: 0.1 } }).covers).toBe(false);
 });
 
+test('however large it is made, no more pixels are asked for than can be held, and it is as large all the same', () => {
+  const frame = { width: 1920, height: 1080 };
+  const pose = { ...PLAIN_POSE, scaleX: 20, scaleY: 20, x: 3 };
+  const { raster, matrix, quarters, bounds } = layPicture(frame, frame, { pose });
+  expect(raster.width * raster.height).toBeLessThanOrEqual(4096 * 4096 * 1.01);
+  expect(quarters).toBeNull();
+  const [left, right] = [0, raster.width].map((x) => pointBy(matrix, { x, y: 0 }).x) as [number, number];
+  expect(right - left).toBeCloseTo(20 * 1920, 3);
+  expect((left + right) / 2).toBeCloseTo(960 + 3 * 1920, 3);
+  expect(bounds).toEqual({ x: 0, y: 0, ...frame });
+  // As large as its framing makes it, it is taken whole.
+  const large = { width: 8192, height: 8192 };
+  expect(layPicture(large, large, { pose: { ...PLAIN_POSE, x: 0.5 } }).raster).toEqual(large);
+});
+
 test('an affine and its inverse, one after the other, are nothing', () => {
   const { matrix } = posed({ turn: 33, scaleX: 1.5, x: 0.1 });
   const same = after(matrix, inverted(matrix));

@@ -1,6 +1,6 @@
 import { type Box, type FramingWay, placeBox, type Size } from './place.js';
 
-const { ceil, cos, floor, max, min, PI, round, sin } = Math;
+const { ceil, cos, floor, max, min, PI, round, sin, sqrt } = Math;
 
 /** How a picture is laid by hand, on top of its framing. */
 export interface Pose {
@@ -81,7 +81,7 @@ export interface Laid {
   readonly raster: Size;
   /** What of that is seen. */
   readonly kept: Box;
-  /** From the raster to the frame: a turn and a shift. */
+  /** From the raster to the frame: a turn and a shift; of very large pictures they grow by it, too. */
   readonly matrix: Affine;
   /** Quarters of a turn, 0 to 3: pixels come to lie on pixels. Null: any other angle. */
   readonly quarters: 0 | 1 | 2 | 3 | null;
@@ -93,6 +93,8 @@ export interface Laid {
 
 /** The least that a picture may become. */
 const LEAST = 2;
+/** Pixels that a picture is brought to at most before it is turned, unless its framing alone has more: what is larger is magnified as it is turned. */
+const RASTER_MOST = 4096 * 4096;
 
 /** Sines and cosines of quarters are whole. */
 function turnOf(degrees: number): { readonly quarters: Laid['quarters']; readonly sine: number; readonly cosine: number } {
@@ -141,23 +143,27 @@ export function layPicture(
         height: even(whole.height * down),
       };
   if (!pose) return straight(base, size);
-  const raster = {
+  const wanted = {
     width: pose.scaleX === 1 ? base.width : even(whole.width * pose.scaleX * across),
     height: pose.scaleY === 1 ? base.height : even(whole.height * pose.scaleY * down),
   };
+  const share = sqrt(max(RASTER_MOST, base.width * base.height) / (wanted.width * wanted.height));
+  const raster = share >= 1 ? wanted : { width: even(wanted.width * share), height: even(wanted.height * share) };
+  const [growX, growY] = [wanted.width / raster.width, wanted.height / raster.height];
   const { left, top, right, bottom } = pose.crop;
   const kept = keptOf(raster, { left, top, right, bottom });
-  const { quarters, sine, cosine } = turnOf(pose.turn);
+  const { sine, cosine, ...turn } = turnOf(pose.turn);
+  const quarters = share >= 1 ? turn.quarters : null;
   const anchor = { x: pose.anchorX * raster.width, y: pose.anchorY * raster.height };
   const at = {
     x: base.x + pose.anchorX * base.width + pose.x * size.width,
     y: base.y + pose.anchorY * base.height + pose.y * size.height,
   };
-  const turned = { a: cosine, b: sine, c: -sine, d: cosine };
+  const turned = { a: cosine * growX, b: sine * growX, c: -sine * growY, d: cosine * growY };
   const exact: Affine = {
     ...turned,
-    e: at.x - cosine * anchor.x + sine * anchor.y,
-    f: at.y - sine * anchor.x - cosine * anchor.y,
+    e: at.x - turned.a * anchor.x - turned.c * anchor.y,
+    f: at.y - turned.b * anchor.x - turned.d * anchor.y,
   };
   // Of quarters pixels lie on pixels once the shift is whole.
   const matrix = quarters === null ? exact : { ...exact, e: round(exact.e), f: round(exact.f) };

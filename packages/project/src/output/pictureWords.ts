@@ -1,4 +1,13 @@
-import { ALPHA_LOST, colourName, isHighRange, type Light, PAINTS, paintHex, pictureLosses } from '@thawline/core/picture';
+import {
+  ALPHA_LOST,
+  colourName,
+  isHighRange,
+  type Light,
+  PAINTS,
+  paintHex,
+  pictureLosses,
+  pixelFacts,
+} from '@thawline/core/picture';
 import type { Project, Timeline } from '../document/document.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
 import { filesOf, seesThrough } from '../resolve/sources.js';
@@ -51,6 +60,8 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     );
   if (!keepsAlpha(form) && files.some(seesThrough))
     notes.push(`Where its pictures are seen through and nothing lies beneath, the file is ${groundWords(form.over)}.`);
+  const unread = files.filter((s) => s.kind === 'film' && s.fieldsRead && pixelFacts(s.pixelFormat)?.alpha).map((s) => s.name);
+  if (unread.length > 0) notes.push(`${named(unread)}: where fields are read, alpha is not kept.`);
   const format = pixelFormatOf(form);
   // By what is lost, whose pictures lose it.
   const losing = new Map<string, string[]>();

@@ -2,7 +2,7 @@ import { readOtio, writeOtio } from '@thawline/core/exchange';
 import { PLAIN_POSE } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { base, madeSource, newId, place, run } from '../../document/project.fixture.js';
-import { fromEdit, lossesOf, noTiming, type Project, type Timeline, toEdit } from '../../index.js';
+import { clipsFor, fromEdit, lossesOf, noTiming, type Project, type Timeline, timelineAsSource, toEdit } from '../../index.js';
 
 const timelineOf = (p: Project): Timeline => p.timelines[0] as Timeline;
 const placed = run(base, { type: 'addSources', sources: [madeSource('floe', rate(25), 100)] });
@@ -38,4 +38,20 @@ test('OpenTimelineIO gives a pose back, a list says before that it does not', ()
   expect(opened?.timelines[0]?.clips.find((c) => c.pose)?.pose).toEqual(poseIn(one));
   expect(lossesOf(one, timelineOf(one), 'edl')).toContain('1 clip is laid by hand. That is left out.');
   expect(lossesOf(one, timelineOf(one), 'otio')).toContain('1 clip is laid by hand. Only Thawline reads that back.');
+});
+
+test('a placed timeline that is laid by hand is not unpacked: its clips could not lie so, each by itself', () => {
+  const outer = run(shown, {
+    type: 'addTimeline',
+    timeline: { id: 'o', name: 'Outer', rate: rate(25), width: 640, height: 360 },
+  } as never);
+  const timeline = outer.timelines[1] as Timeline;
+  const source = timelineAsSource(outer, timelineOf(outer));
+  const clips = clipsFor({ timeline, source, fit: 'nearest', newId }, noTiming);
+  const nested = run(outer, { type: 'placeClips', timelineId: 'o', clips } as never);
+  const clipId = nested.timelines[1]?.clips[0]?.id ?? '';
+  const unpack = { type: 'unpackClip', timelineId: 'o', clipId, seed: 'u' } as never;
+  expect(run(nested, unpack).timelines[1]?.clips.map((c) => c.sourceId)).toEqual(['floe']);
+  const posed = run(nested, { type: 'setPose', timelineId: 'o', clipIds: [clipId], pose: { scaleX: 0.5 } } as never);
+  expect(() => run(posed, unpack)).toThrow('laid-by-hand');
 });
