@@ -134,8 +134,11 @@ test('laid by hand the picture goes where it is pulled, grows at a corner and tu
   await expect(page.getByRole('textbox', { name: 'Across', exact: true })).toHaveValue(/^1(59|60|61) px$/);
   await expect.poll(async () => near(await seenAt(0.75, 0.5), DISC)).toBe(true);
   expect(near(await seenAt(0.25, 0.5), ICE)).toBe(true);
+  const frame = await page.getByTestId('viewer').getAttribute('data-frame');
   await page.getByRole('application', { name: /^skiff/ }).press('Shift+ArrowLeft');
   await expect(page.getByRole('textbox', { name: 'Across', exact: true })).toHaveValue(/^1(49|50|51) px$/);
+  // The playhead stays: the keys are the picture's while it has the focus.
+  await expect(page.getByTestId('viewer')).toHaveAttribute('data-frame', frame ?? '');
   await page.getByRole('button', { name: 'As framed' }).click();
   await expect(page.getByRole('textbox', { name: 'Across', exact: true })).toHaveValue('0 px');
   // Half as large about its middle: the disc is a quarter nearer to that.

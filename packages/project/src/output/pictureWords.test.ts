@@ -1,4 +1,16 @@
-import { colourReason, lightWords } from './pictureWords.js';
+import { rate } from '@thawline/core/time';
+import { base, madeSource, newId, place, run } from '../document/project.fixture.js';
+import {
+  clipsFor,
+  formSchema,
+  noTiming,
+  type Project,
+  type RenderFormInput,
+  settledForm,
+  type Timeline,
+  timelineAsSource,
+} from '../index.js';
+import { colourReason, lightWords, pictureNotes } from './pictureWords.js';
 
 test('colours in words, with their reason', () => {
   expect(lightWords({ primaries: 'bt2020', transfer: 'smpte2084' })).toBe('BT.2020, PQ');
@@ -6,4 +18,22 @@ test('colours in words, with their reason', () => {
   expect(lightWords({ primaries: null, transfer: null })).toBe('what its sources are');
   const colour = { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'limited' as const };
   expect(colourReason({ colour, reason: 'most', share: 0.7, converted: [] })).toBe('BT.709, as 70 % of its frames');
+});
+
+test('what becomes of transparency is told before: the ground it goes over, and timelines that have none', () => {
+  const clear = { ...madeSource('keyed', rate(25), 50), pixelFormat: 'yuva444p' };
+  const added = run(base, { type: 'addSources', sources: [clear] });
+  const shown = run(added, place(added, 'keyed', 0));
+  const notes = (project: Project, form: RenderFormInput) => {
+    const timeline = project.timelines.at(-1) as Timeline;
+    return pictureNotes(project, timeline, null, settledForm(formSchema.parse(form))).join(' ');
+  };
+  expect(notes(shown, { kind: 'mp4', over: '#ffffff' })).toContain('nothing lies beneath, the file is white.');
+  expect(notes(shown, { kind: 'mkv', over: 'nothing' })).not.toContain('nothing lies beneath');
+  const timeline = { id: 'o', name: 'Outer', rate: rate(25), width: 640, height: 360 };
+  const outer = run(shown, { type: 'addTimeline', timeline } as never);
+  const source = timelineAsSource(outer, outer.timelines[0] as Timeline);
+  const clips = clipsFor({ timeline: outer.timelines[1] as Timeline, source, fit: 'nearest', newId }, noTiming);
+  const nested = run(outer, { type: 'placeClips', timelineId: 'o', clips } as never);
+  expect(notes(nested, { kind: 'mkv', over: 'nothing' })).toContain('Timelines placed in it are opaque');
 });
