@@ -94,8 +94,8 @@ test('what the file cannot hold is told beforehand, in words', async () => {
   expect(makeLosses(probe, 'x.mov', {})).toEqual(['RGB is converted to 4:4:4']);
   expect(makeLosses(probe, 'x.webm', {})).toEqual(['RGB is converted to 4:2:0']);
   const deep = { ...probe, pixelFormat: 'yuv444p12le', timecode: '01:00:00:00', projection: 'equirectangular' };
-  expect(makeLosses(deep, 'x.mp4', {})).toEqual([
-    '12 bit becomes 10',
+  expect(makeLosses(deep, 'x.mp4', {})).toEqual(['12 bit becomes 10', 'its timecode is not kept']);
+  expect(makeLosses(deep, 'x.mkv', {})).toEqual([
     'that it is a 360\u00b0 picture is not kept in the file',
     'its timecode is not kept',
   ]);

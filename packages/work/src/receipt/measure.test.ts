@@ -118,7 +118,8 @@ test('another rate, another sound and another coding are each told', async () =>
   const apart = await measured(slipped, paths, { kind: 'mkv' });
   expect(differing(apart)).toEqual(['sync']);
   expect(line(apart, 'sync')?.measured).toBe('+8.0 ms at start, +8.0 ms at end');
-  expect(differing(await measured(input, paths, { kind: 'mp4' }))).toEqual(['coding']);
+  // Of pictures and of sound.
+  expect(differing(await measured(input, paths, { kind: 'mp4' }))).toEqual(['coding', 'sound']);
 });
 
 test('a dissolve is as asked where it is written, and another one is made anew', async () => {

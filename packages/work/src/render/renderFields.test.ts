@@ -119,7 +119,7 @@ test.each(['prores', 'mpeg2'] as const)(
     const receipt = await receiptOf(join(folder, codec), { kind: 'mov', codec, fields: { order: 'bottom' } });
     expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
     expect(receipt.lines.filter((l) => l.what === 'fields' || l.what === 'coding').map((l) => l.measured)).toEqual([
-      codec === 'prores' ? 'prores, yuv422p10le' : 'mpeg2video, yuv420p',
+      codec === 'prores' ? 'prores, yuv422p10le, HQ' : 'mpeg2video, yuv420p',
       'bottom field first',
     ]);
   },
