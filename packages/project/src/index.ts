@@ -105,36 +105,29 @@ export {
   CHROMAS,
   CODECS,
   chromasOf,
-  chromaWords,
-  codingWords,
   depthsOf,
   FORM_KINDS,
   FORMS,
-  fileNameOf,
   formFields,
   formSchema,
-  formWords,
   gradesOf,
   isSeries,
   keepsAlpha,
-  peakWords,
   pixelFormatOf,
   presetSchema,
   qualityRange,
-  qualityWords,
   RATE_WAYS,
   type SeriesKind,
   SOUND_CODECS,
   SOUND_WORDS,
   type SoundCodec,
   settledForm,
-  sizesBeside,
-  unheldBy,
-  writtenFrames,
 } from './output/form.js';
+export { chromaWords, codingWords, fileNameOf, formWords, peakWords, qualityWords } from './output/formWords.js';
 export { colourReason, lightWords, pictureNotes } from './output/pictureWords.js';
 export type { ReceiptWhat } from './output/receiptWords.js';
 export { RECEIPT_WHAT, RECEIPT_WORDS } from './output/receiptWords.js';
+export { sizesBeside, unheldBy, writtenFrames } from './output/unheld.js';
 export type { Refusal } from './refusals/refusals.js';
 export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './refusals/refusals.js';
 export type { ColourFinding, TimelineColour } from './resolve/colour.js';

@@ -1,22 +1,9 @@
 import { rate } from '@thawline/core/time';
 import { emptyProject, timelineSchema } from '../document/document.js';
 import { renderedAt } from './atRenderRate.js';
-import {
-  CODECS,
-  depthsOf,
-  FORM_KINDS,
-  FORMS,
-  fileNameOf,
-  formSchema,
-  formWords,
-  pixelFormatOf,
-  qualityWords,
-  type RenderFormInput,
-  settledForm,
-  sizesBeside,
-  unheldBy,
-  writtenFrames,
-} from './form.js';
+import { CODECS, depthsOf, FORM_KINDS, FORMS, formSchema, pixelFormatOf, type RenderFormInput, settledForm } from './form.js';
+import { fileNameOf, formWords, qualityWords } from './formWords.js';
+import { sizesBeside, unheldBy, writtenFrames } from './unheld.js';
 
 test('what does not go with a form is put right, what does is kept', () => {
   for (const kind of FORM_KINDS) {

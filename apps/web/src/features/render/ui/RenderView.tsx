@@ -11,7 +11,7 @@ import { useGo } from '../../../shared/state/places.js';
 import { type RenderScope, useRenderWishes } from '../../../shared/state/renderWishes.js';
 import { useView } from '../../../shared/state/view.js';
 import { plural } from '../../../shared/words.js';
-import { FormCard } from './FormCard.js';
+import { FormCard } from './form/FormCard.js';
 import { KeptParts } from './KeptParts.js';
 import { PriceCard } from './PriceCard.js';
 import { Queue } from './Queue.js';

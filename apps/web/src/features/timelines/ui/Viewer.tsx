@@ -25,13 +25,14 @@ import { useProject } from '../../../api/ProjectProvider.js';
 import { drawFramed, fieldLines, previewSize } from '../../../shared/player/draw.js';
 import { type MadeFrame, madeAt } from '../../../shared/player/looks.js';
 import { type MadeFrameKey, type MadePreview, useMade } from '../../../shared/player/made.js';
-import { fetchAhead, pictureAddress } from '../../../shared/player/pictures.js';
+import { fetchAhead } from '../../../shared/player/pictures.js';
 import { Transport } from '../../../shared/player/Transport.js';
 import type { Playing } from '../../../shared/player/usePlayer.js';
 import { AROUNDS, BACKDROPS, useView } from '../../../shared/state/view.js';
 import { count } from '../../../shared/words.js';
 import { changedPose, poseOf, withPose } from '../model/pose.js';
 import { AroundView } from './AroundView.js';
+import { LayerPicture } from './LayerPicture.js';
 import { PlaceField } from './PlaceField.js';
 import { PoseHandles } from './PoseHandles.js';
 import classes from './viewer.module.css';
@@ -320,43 +321,6 @@ function Speeds({ playing }: { playing: Playing }) {
       ))}
     </Group>
   );
-}
-
-/** A layer at its place, whole and cut to what is seen; a group is one. */
-function LayerPicture({ layer, aspect }: { layer: Layer; aspect: number }) {
-  if ('layers' in layer)
-    return (
-      <div className={classes.layer} style={{ opacity: layer.opacity }}>
-        {layer.layers.map((one, i) => (
-          <LayerPicture key={i} layer={one} aspect={aspect} />
-        ))}
-      </div>
-    );
-  const { source, picture, opacity, matrix, seen } = layer;
-  const percent = (n: number): string => `${n * 100}%`;
-  const corners = seen.map(({ x, y }) => `${percent(x)} ${percent(y)}`).join(', ');
-  const cut = { opacity, clipPath: `polygon(${corners})` };
-  if (!source) return <Nothing isGround={layer.ground === true} style={cut} />;
-  if (source.lost) {
-    return (
-      <div className={classes.layer} style={cut} data-lost>
-        {source.name} is not found yet
-      </div>
-    );
-  }
-  // The picture fills the frame and is brought to its place from there; of shares of its sides the screen makes pixels.
-  const { a, b, c, d, e, f } = matrix;
-  const transform = `translate(${percent(e)}, ${percent(f)}) matrix(${a}, ${b / aspect}, ${c * aspect}, ${d}, 0, 0)`;
-  return (
-    <div className={classes.layer} style={cut}>
-      <img src={pictureAddress(source.mediaId, picture)} alt={`Picture ${picture} of ${source.name}`} style={{ transform }} />
-    </div>
-  );
-}
-
-function Nothing({ isGround, style }: { isGround: boolean; style: CSSProperties }) {
-  const backdrop = useView((s) => s.backdrop);
-  return <div className={`${classes.layer} ${classes.backdrop}`} data-backdrop={isGround ? backdrop : 'black'} style={style} />;
 }
 
 /** The picture that motion made, over the mix that stood for it. */

@@ -2,9 +2,9 @@ import { act, screen, waitFor, within } from '@testing-library/react';
 import type { OutputsReply } from '@thawline/contract';
 import { rate } from '@thawline/core/time';
 import { formSchema } from '@thawline/project';
-import { useProject } from '../../../api/ProjectProvider.js';
-import { useRenderWishes } from '../../../shared/state/renderWishes.js';
-import { FakeProject, film, placed, projectOf, show } from '../../../test/project.fixture.js';
+import { useProject } from '../../../../api/ProjectProvider.js';
+import { useRenderWishes } from '../../../../shared/state/renderWishes.js';
+import { FakeProject, film, placed, projectOf, show } from '../../../../test/project.fixture.js';
 import { FormCard } from './FormCard.js';
 
 const fresh = useRenderWishes.getState();
