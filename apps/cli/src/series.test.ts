@@ -74,6 +74,10 @@ test('what is missing is said in a sentence: the rate, the pictures, one series'
   expect(thawline('make', 'take', 'x.mkv', '--rate', '25').err).toContain('numbered pictures want --from');
   mkdirSync(join(folder, 'empty'));
   expect(thawline('make', 'empty', 'x.mkv', '--rate', '25', '--from', '25').err).toContain('empty holds no numbered pictures');
+  const nowhere = thawline('make', 'take', 'nowhere/x-##.png', '--rate', '25', '--from', '25');
+  expect(nowhere).toMatchObject({ code: 1 });
+  expect(nowhere.err).toContain('nowhere');
+  expect(nowhere.err).not.toContain('ENOENT');
   mkdirSync(join(folder, 'two'));
   for (const name of ['a1', 'a2', 'a3', 'b1', 'b2', 'b3'])
     copyFileSync(join(folder, 'take', 'take7_98.png'), join(folder, 'two', `${name}.png`));

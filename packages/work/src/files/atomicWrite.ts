@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { lstat, open, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
+import { MediaError, statIfThere } from '@thawline/media';
 
 /** Suffix of unfinished files. */
 export const UNFINISHED = '.partial';
@@ -26,6 +27,12 @@ export function boundedName(name: string, mostBytes = MOST_NAME_BYTES): string {
  */
 export function unfinishedPath(path: string): string {
   return join(dirname(path), `.${boundedName(basename(path))}.${randomBytes(6).toString('hex')}${UNFINISHED}`);
+}
+
+/** Throws MediaError no-folder where there is no such folder. */
+export async function folderIsThere(folder: string): Promise<void> {
+  const found = await statIfThere(folder);
+  if (!found?.isDirectory()) throw new MediaError('no-folder', folder);
 }
 
 /** Waits until a file's contents, or a folder's names, are on the disk. */

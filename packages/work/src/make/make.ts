@@ -1,4 +1,4 @@
-import { extname } from 'node:path';
+import { dirname, extname } from 'node:path';
 import { type Curve, curveFault, frameContent, furthestRun } from '@thawline/core/cadence';
 import { type FieldOrder, filmOfField, framesOfFilm, type LowPass, weaveFields } from '@thawline/core/fields';
 import {
@@ -26,7 +26,7 @@ import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/cli
 import { kindOf } from '../compose/input.js';
 import { Moving, mixing } from '../compose/interpolate.js';
 import { PictureWalk } from '../compose/pictureWalk.js';
-import { atomicWrite } from '../files/atomicWrite.js';
+import { atomicWrite, folderIsThere } from '../files/atomicWrite.js';
 import type { JobContext } from '../jobs/context.js';
 import { MotionPool, type MotionThreads } from '../motion/pool.js';
 import { isNumbered, NUMBERED, type WriteTo, writeNumbered } from './numbered.js';
@@ -226,6 +226,7 @@ export async function make(
   if (!layout) throw new MediaError('decode-failed', pixelFormat);
   const refusal = makeRefusal(probe, output, options);
   if (refusal) throw new MediaError('encode-failed', refusal);
+  await folderIsThere(dirname(output));
   const light = { ...settledColour(probe.colour, probe.height), transfer: probe.colour?.transfer ?? null };
   const kind: PictureKind = { ...kindOf(probe), light, ...(options.sphere === undefined ? {} : { sphere: options.sphere }) };
   const size = { width: probe.width, height: probe.height };

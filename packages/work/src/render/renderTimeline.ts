@@ -9,7 +9,7 @@ import { FORMS, type FormSamples, formFields, isSeries, type RenderForm, type Se
 import { hasSound, mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
-import { unfinishedPath } from '../files/atomicWrite.js';
+import { folderIsThere, unfinishedPath } from '../files/atomicWrite.js';
 import type { JobContext, MediaContext, Progress } from '../jobs/context.js';
 import { contentOf } from './cacheKey.js';
 import { codeSound } from './codedSound.js';
@@ -265,11 +265,6 @@ export function wavOf(context: MediaContext, input: RenderInput, form: WavForm):
     if (length % 2 === 1) yield new Uint8Array(1);
   }
   return { bytes: head.length + length + (length % 2), parts: parts() };
-}
-
-async function folderIsThere(folder: string): Promise<void> {
-  const found = await statIfThere(folder);
-  if (!found?.isDirectory()) throw new MediaError('no-folder', folder);
 }
 
 /** Says of a folder that vanished or takes nothing that it did; other failures are what they are. */
