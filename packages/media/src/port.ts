@@ -204,7 +204,10 @@ export interface EncodeRequest {
 export interface JoinRequest {
   /** Their pictures are of all around, and each was encoded so. */
   readonly sphere?: boolean;
-  /** Files that encode wrote with one request, as MP4, for mkv as FFV1 in mkv, for mov in mov, whose pictures follow each other. */
+  /**
+   * Files that encode wrote with one request, whose pictures follow each other: MP4; FFV1 for mkv (in mov, where it says that it is of all around);
+   * VP9 in mkv, where it has alpha; for mov in mov.
+   */
   readonly parts: readonly { readonly path: string; readonly pictures: number }[];
   readonly rate: Rate;
   readonly form: ContainerForm;

@@ -18,7 +18,8 @@ export function showsSphere(project: Project, timeline: Timeline, range: Timelin
   const [from, to] = [range?.from ?? 0, range?.to ?? timelineLength(timeline)];
   if (to <= from || depth > DEPTH_MOST) return false;
   const within = segmentsOf(timeline).filter((s) => s.from < to && s.to > from);
-  if (within.length === 0 || within.at(-1)?.to !== Math.max(to, within.at(-1)?.to ?? 0)) return false;
+  const last = within.at(-1);
+  if (!last || last.to < to) return false;
   return within.every(({ clip, dissolve, ...segment }) => {
     const part = { from: Math.max(from, segment.from), to: Math.min(to, segment.to) };
     const shown = dissolve ? [dissolve.out, dissolve.into] : [clip];

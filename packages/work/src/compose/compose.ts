@@ -294,7 +294,8 @@ function clipFrames(
     box,
     straight = false,
   }: WantedClip & {
-    /** Alpha is kept beside colour as that is stored; else colour is multiplied. */ readonly straight?: boolean;
+    /** Alpha is kept beside colour as that is stored; else colour is multiplied. */
+    readonly straight?: boolean;
   },
 ): AsyncGenerator<Uint8Array> {
   const mapping = mappingOf(clip, source, input.timeline, timingFrom(input.files));
