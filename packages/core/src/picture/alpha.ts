@@ -39,6 +39,11 @@ export function multipliedLayout(layout: PixelLayout): PixelLayout {
   return { ...layout, bytes: 2, bits: MULTIPLIED_BITS };
 }
 
+/** What samples are multiplied by to have the bits of another layout: all of red, green and blue stays all there is, luma and chroma keep their headroom. */
+export function risen(from: PixelLayout, to: Pick<PixelLayout, 'bits'>): number {
+  return from.rgb ? (2 ** to.bits - 1) / (2 ** from.bits - 1) : 2 ** (to.bits - from.bits);
+}
+
 /** The sample that stands for no colour in a plane: black in luma (of limited range unless it is said) or in one of three colours, the middle in chroma. */
 export function nothingIn(layout: PixelLayout, plane: number, full = false): number {
   if (layout.rgb) return 0;
@@ -92,7 +97,7 @@ export function multiply(layout: PixelLayout, { width, height, full }: Ranged, p
   const sizes = planeSizes(layout, width, height);
   const most = 2 ** layout.bits - 1;
   const finest = 2 ** MULTIPLIED_BITS - 1;
-  const up = 2 ** (MULTIPLIED_BITS - layout.bits);
+  const up = risen(layout, { bits: MULTIPLIED_BITS });
   const alphaAt = from.length - width * height;
   const alpha = from.subarray(alphaAt);
   let at = 0;
@@ -118,7 +123,7 @@ export function unmultiply(layout: PixelLayout, { width, height, full }: Ranged,
   const sizes = planeSizes(layout, width, height);
   const most = 2 ** layout.bits - 1;
   const finest = 2 ** MULTIPLIED_BITS - 1;
-  const up = 2 ** (MULTIPLIED_BITS - layout.bits);
+  const up = risen(layout, { bits: MULTIPLIED_BITS });
   const alpha = from.subarray(from.length - width * height);
   let at = 0;
   for (let plane = 0; plane < sizes.length - 1; plane++) {
@@ -143,10 +148,10 @@ export function unmultiply(layout: PixelLayout, { width, height, full }: Ranged,
 export function deepen(layout: PixelLayout, { width, height }: Place, picture: Uint8Array, out: Uint8Array): void {
   const from = samplesOf(layout, picture);
   const to = samplesOf({ ...multipliedLayout(layout), alpha: true }, out);
-  const up = 2 ** (MULTIPLIED_BITS - layout.bits);
+  const up = risen(layout, { bits: MULTIPLIED_BITS });
   const finest = 2 ** MULTIPLIED_BITS - 1;
   const alphaAt = to.length - width * height;
-  for (let i = 0; i < alphaAt; i++) to[i] = from[i] * up;
+  for (let i = 0; i < alphaAt; i++) to[i] = round(from[i] * up);
   if (!layout.alpha) to.fill(finest, alphaAt);
   // All there is stays so.
   else for (let i = alphaAt; i < to.length; i++) to[i] = round((from[i] * finest) / (2 ** layout.bits - 1));

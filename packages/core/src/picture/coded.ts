@@ -28,6 +28,11 @@ const TAKES: Record<PictureCoder, readonly string[]> = {
   raw: [...deep(YUV, [8, 9, 10, 12, 14, 16]), ...deep(['gray'], [8, 9, 10, 12, 16])],
 };
 
+/** Whether a coder takes samples of a planar format as they are. */
+export function takesAsIs(coder: PictureCoder, format: string): boolean {
+  return TAKES[coder].includes(format);
+}
+
 /** What of a picture does not come through: alpha, the finest chroma, the last bits; or samples are of another model and are rounded. */
 export type PictureLoss = 'alpha' | 'chroma' | 'depth' | 'model';
 

@@ -1,4 +1,4 @@
-import { nothingIn } from './alpha.js';
+import { nothingIn, risen } from './alpha.js';
 import { type PixelLayout, planeShifts, planeSizes } from './format.js';
 import { type Box, type Size, samplesOf } from './place.js';
 
@@ -7,9 +7,9 @@ const { max, min, round } = Math;
 /**
  * Lays a picture with alpha over a frame: out = a + b (1 - alpha of a), with a multiplied (Porter and Duff 1984, "Compositing digital images"). Where
  * the frame has colour for several pixels, each of them takes its part in it.
- * @param over layout of the picture: luma and chroma for each pixel, and alpha; colour multiplied around black
+ * @param over layout of the picture: luma and chroma for each pixel (or three colours), and alpha; colour multiplied around black
  * @param picture packed, of the box's size
- * @param layout of the frame: luma and chroma, or luma alone; with alpha it is multiplied
+ * @param layout of the frame: luma and chroma, luma alone, or three colours where the picture has them; with alpha it is multiplied
  * @param full luma goes from 0, not from black at 16 of 255
  * @param opacity how much of it is seen, 0 to 1
  * @param out the frame, packed; changed where the box is
@@ -47,7 +47,7 @@ export function overlay(
     const none = isAlpha ? 0 : nothingIn(layout, plane, full);
     const noneOver = isAlpha ? 0 : nothingIn(over, plane, full);
     const own = isAlpha ? alphaAt : plane * n;
-    const up = isAlpha ? most / mostOver : 2 ** (layout.bits - over.bits);
+    const up = isAlpha ? most / mostOver : risen(over, layout);
     const pixels = (1 << shiftX) * (1 << shiftY);
     const [left, top] = [max(0, box.x >> shiftX), max(0, box.y >> shiftY)];
     const right = min(size.width, (box.x + box.width + (1 << shiftX) - 1) >> shiftX);

@@ -1,7 +1,17 @@
 import { rate } from '@thawline/core/time';
 import { emptyProject, timelineSchema } from '../document/document.js';
 import { renderedAt } from './atRenderRate.js';
-import { CODECS, depthsOf, FORM_KINDS, FORMS, formSchema, pixelFormatOf, type RenderFormInput, settledForm } from './form.js';
+import {
+  CODECS,
+  chromasOf,
+  depthsOf,
+  FORM_KINDS,
+  FORMS,
+  formSchema,
+  pixelFormatOf,
+  type RenderFormInput,
+  settledForm,
+} from './form.js';
 import { fileNameOf, formWords, qualityWords } from './formWords.js';
 import { sizesBeside, unheldBy, writtenFrames } from './unheld.js';
 
@@ -59,6 +69,22 @@ test('depth and colour are the codec’s', () => {
   ]);
   expect(formWords(formSchema.parse({ kind: 'mov' }))).toBe('MOV \u00b7 ProRes 422 HQ \u00b7 10 bit \u00b7 PCM, 24 bit');
   expect(pixelFormatOf(form({ kind: 'y4m', depth: 10 }))).toBe('yuv420p10le');
+});
+
+test('a depth that a form has not becomes the next finer one, else its finest; numbered pictures are red, green and blue', () => {
+  const at = (more: RenderFormInput) => pixelFormatOf(form(more));
+  expect(at({ kind: 'png' })).toBe('gbrp');
+  expect(at({ kind: 'png', depth: 10, chroma: '420' })).toBe('gbrp16le');
+  expect(at({ kind: 'tiff', depth: 16, over: 'nothing' })).toBe('gbrap16le');
+  expect(at({ kind: 'mp4', depth: 16 })).toBe('yuv420p10le');
+  expect(at({ kind: 'mp4', codec: 'hevc', chroma: 'rgb', depth: 12 })).toBe('gbrp12le');
+  expect(at({ kind: 'mkv', depth: 16, chroma: '422' })).toBe('yuv422p16le');
+  // FFV1 has no alpha beside 12 bit of luma and chroma.
+  expect(at({ kind: 'mkv', depth: 12, chroma: '444', over: 'nothing' })).toBe('yuva444p16le');
+  expect(at({ kind: 'mkv', depth: 12, chroma: 'rgb', over: 'nothing' })).toBe('gbrap12le');
+  expect(at({ kind: 'webm', depth: 12, over: 'nothing' })).toBe('yuva420p');
+  expect(chromasOf(form({ kind: 'mp4' }))).toEqual(['420', '422', '444']);
+  expect(chromasOf(form({ kind: 'webm', codec: 'av1' }))).toEqual(['420']);
 });
 
 test('a form is said in a line, its number in words', () => {

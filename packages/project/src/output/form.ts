@@ -1,4 +1,5 @@
 import { FIELD_ORDERS, LOW_PASSES } from '@thawline/core/fields';
+import { type PictureCoder, takesAsIs } from '@thawline/core/picture';
 import { z } from 'zod';
 import { idSchema, rateSchema, type Timeline } from '../document/document.js';
 
@@ -22,9 +23,13 @@ export const SOUND_WORDS: Record<SoundCodec, string> = {
   pcm32f: 'PCM, 32 bit float',
 };
 
-/** Colour for every second pixel across and down, for every second across, or for each. */
-export const CHROMAS = ['420', '422', '444'] as const;
+/** Colour for every second pixel across and down, for every second across, or for each; or red, green and blue. */
+export const CHROMAS = ['420', '422', '444', 'rgb'] as const;
 export type Chroma = (typeof CHROMAS)[number];
+
+/** Bits of a sample. */
+export const DEPTHS = [8, 10, 12, 16] as const;
+export type Depth = (typeof DEPTHS)[number];
 
 /** How frames of another rate come from the timeline's. */
 export const RATE_WAYS = ['nearest', 'blend', 'motion'] as const;
@@ -39,7 +44,8 @@ export const formSchema = z.object({
   codec: z.enum(VIDEO_CODECS).nullable().default(null),
   /** Constant quality, see CODECS and qualityWords; null: as good as the original to the eye. */
   quality: z.int().min(0).max(63).nullable().default(null),
-  depth: z.union([z.literal(8), z.literal(10)]).default(8),
+  /** Where the form has no such depth, the next finer one, else its finest. */
+  depth: z.literal(DEPTHS).default(8),
   /** Null: the codec's first. */
   chroma: z.enum(CHROMAS).nullable().default(null),
   /** What is seen where nothing is, bars included: a colour as #rrggbb, or nothing: alpha is kept. */
@@ -92,8 +98,6 @@ export type FormSamples = Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma
 /** A form under a name that a person gave it. */
 export const presetSchema = z.object({ id: idSchema, name: z.string().trim().min(1).max(60), form: formSchema });
 export type Preset = z.infer<typeof presetSchema>;
-
-type Depth = RenderForm['depth'];
 
 export interface FormFacts {
   readonly ending: string;
@@ -206,26 +210,20 @@ export interface QualityRange {
 
 export interface CodecFacts {
   readonly words: string;
-  readonly depths: readonly Depth[];
   /** Null: it has one quality alone. */
   readonly quality: QualityRange | null;
-  /** Colours that it can have; the first is taken where nothing else is asked for. */
-  readonly chromas: readonly Chroma[];
 }
 
 export const CODECS: Record<FormCodec, CodecFacts> = {
-  h264: { words: 'H.264', depths: [8, 10], quality: { best: 0, like: 18, worst: 51 }, chromas: CHROMAS },
-  hevc: { words: 'HEVC', depths: [8, 10], quality: { best: 0, like: 20, worst: 51 }, chromas: CHROMAS },
-  vp9: { words: 'VP9', depths: [8, 10], quality: { best: 0, like: 24, worst: 63 }, chromas: CHROMAS },
-  av1: { words: 'AV1', depths: [8, 10], quality: { best: 1, like: 24, worst: 63 }, chromas: ['420'] },
-  ffv1: { words: 'FFV1', depths: [8, 10], quality: null, chromas: CHROMAS },
-  prores: { words: 'ProRes', depths: [10], quality: null, chromas: ['422', '444'] },
-  dnxhr: { words: 'DNxHR', depths: [8, 10], quality: null, chromas: ['422', '444'] },
-  mpeg2: { words: 'MPEG-2', depths: [8], quality: { best: 1, like: 3, worst: 31 }, chromas: ['420', '422'] },
+  h264: { words: 'H.264', quality: { best: 0, like: 18, worst: 51 } },
+  hevc: { words: 'HEVC', quality: { best: 0, like: 20, worst: 51 } },
+  vp9: { words: 'VP9', quality: { best: 0, like: 24, worst: 63 } },
+  av1: { words: 'AV1', quality: { best: 1, like: 24, worst: 63 } },
+  ffv1: { words: 'FFV1', quality: null },
+  prores: { words: 'ProRes', quality: null },
+  dnxhr: { words: 'DNxHR', quality: null },
+  mpeg2: { words: 'MPEG-2', quality: { best: 1, like: 3, worst: 31 } },
 };
-
-/** Colours that coders have beside alpha; those that are not named have none. */
-const ALPHA_CHROMAS: Partial<Record<FormCodec, readonly Chroma[]>> = { ffv1: CHROMAS, vp9: ['420'], prores: ['444'] };
 
 /** Forms of a picture a file, numbered, in a folder. */
 export const SERIES_KINDS = ['png', 'tiff'] as const;
@@ -236,9 +234,27 @@ export function isSeries(kind: FormKind): kind is SeriesKind {
   return SERIES_KINDS.some((one) => one === kind);
 }
 
+/** What codes a form's pictures, or holds them as they are; null for sound alone. */
+function coderOf({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): PictureCoder | null {
+  if (FORMS[kind].codecs.length > 0) return codec;
+  return kind === 'wav' ? null : isSeries(kind) ? kind : 'raw';
+}
+
+/** The planar format of some samples. */
+function planar(chroma: Chroma, depth: Depth, alpha: boolean): string {
+  const a = alpha ? 'a' : '';
+  return `${chroma === 'rgb' ? `gbr${a}p` : `yuv${a}${chroma}p`}${depth === 8 ? '' : `${depth}le`}`;
+}
+
+/** Depths at which a form has pictures of a chroma. */
+function depthsWith(coder: PictureCoder, chroma: Chroma, alpha: boolean): Depth[] {
+  return DEPTHS.filter((depth) => takesAsIs(coder, planar(chroma, depth, alpha)));
+}
+
 /** Whether a form can keep alpha. */
-export function bearsAlpha({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'>): boolean {
-  return FORMS[kind].codecs.length > 0 ? ALPHA_CHROMAS[codec] !== undefined : isSeries(kind);
+export function bearsAlpha(form: Pick<SettledForm, 'kind' | 'codec'>): boolean {
+  const coder = coderOf(form);
+  return coder !== null && CHROMAS.some((chroma) => depthsWith(coder, chroma, true).length > 0);
 }
 
 /** Whether a form keeps alpha. */
@@ -246,21 +262,16 @@ export function keepsAlpha(form: Pick<SettledForm, 'kind' | 'codec' | 'over'>): 
   return form.over === 'nothing' && bearsAlpha(form);
 }
 
-/** Depths that a form's pictures can have. */
+/** Depths that a form's pictures can have, the least first; of sound alone 8. */
 export function depthsOf(form: Pick<SettledForm, 'kind' | 'codec' | 'chroma' | 'over'>): readonly Depth[] {
-  const { kind, codec, chroma } = form;
-  // FFmpeg's coder of VP9 has alpha at 8 bit alone.
-  if (codec === 'vp9' && FORMS[kind].codecs.length > 0 && keepsAlpha(form)) return [8];
-  // FFmpeg's coder of DNxHR has colour for each pixel at 10 bit alone.
-  if (FORMS[kind].codecs.length > 0) return codec === 'dnxhr' && chroma === '444' ? [10] : CODECS[codec].depths;
-  return kind === 'wav' ? [8] : [8, 10];
+  const coder = coderOf(form);
+  return coder === null ? [8] : depthsWith(coder, form.chroma, keepsAlpha(form));
 }
 
-/** Colours that a form's pictures can have. */
+/** Colours that a form's pictures can have; the first is taken where nothing else is asked for. */
 export function chromasOf(form: Pick<SettledForm, 'kind' | 'codec' | 'over'>): readonly Chroma[] {
-  const { kind, codec } = form;
-  if (keepsAlpha(form)) return isSeries(kind) ? ['444'] : (ALPHA_CHROMAS[codec] ?? []);
-  return FORMS[kind].codecs.length > 0 ? CODECS[codec].chromas : kind === 'wav' ? ['420'] : CHROMAS;
+  const coder = coderOf(form);
+  return coder === null ? ['420'] : CHROMAS.filter((chroma) => depthsWith(coder, chroma, keepsAlpha(form)).length > 0);
 }
 
 /** The grades of a codec that has no quality to choose, finest first: how many bits a picture gets. Of others one without a name. */
@@ -272,7 +283,7 @@ export function gradesOf({
 }: Pick<SettledForm, 'kind' | 'codec' | 'depth' | 'chroma'>): readonly string[] {
   if (FORMS[kind].codecs.length === 0) return [''];
   if (codec === 'prores') return chroma === '444' ? ['4444'] : ['422 HQ', '422', '422 LT', '422 Proxy'];
-  if (codec === 'dnxhr') return chroma === '444' ? ['444'] : depth === 10 ? ['HQX'] : ['HQ', 'SQ', 'LB'];
+  if (codec === 'dnxhr') return chroma === '444' || chroma === 'rgb' ? ['444'] : depth === 10 ? ['HQX'] : ['HQ', 'SQ', 'LB'];
   return [''];
 }
 
@@ -283,10 +294,7 @@ export function qualityRange({ kind, codec }: Pick<SettledForm, 'kind' | 'codec'
 
 /** The planar format that a form's pictures are composed and coded in. */
 export function pixelFormatOf(form: FormSamples): string {
-  const { kind, depth, chroma } = form;
-  if (!keepsAlpha(form)) return `yuv${chroma}p${depth === 10 ? '10le' : ''}`;
-  // Numbered pictures of more than 8 bit have 16, and all of alpha has to be all of it there.
-  return `yuva${chroma}p${depth === 10 ? (isSeries(kind) ? '16le' : '10le') : ''}`;
+  return planar(form.chroma, form.depth, keepsAlpha(form));
 }
 
 /** How a form writes a timeline's frames as two fields each; null: as whole pictures. */
@@ -308,7 +316,7 @@ export function settledForm(form: RenderForm): SettledForm {
   const own = form.codec === null || form.codec === codec;
   const { quality } = form;
   const known = own && range && quality !== null && quality >= range.best && quality <= range.worst;
-  const depth = depths.includes(form.depth) ? form.depth : (depths[0] ?? 8);
+  const depth = depths.find((one) => one >= form.depth) ?? depths.at(-1) ?? 8;
   const soundCodec = form.soundCodec && sounds.includes(form.soundCodec) ? form.soundCodec : (sounds[0] ?? 'pcm24');
   const grade = form.grade < gradesOf({ kind, codec, depth, chroma }).length ? form.grade : 0;
   return {

@@ -25,9 +25,9 @@ export function codingWords(form: Pick<SettledForm, 'kind' | 'codec' | 'depth' |
   return [CODECS[codec].words, gradesOf(form)[grade] ?? ''].filter(Boolean).join(' ');
 }
 
-/** "4:2:2". */
+/** "4:2:2", "RGB". */
 export function chromaWords(chroma: Chroma): string {
-  return [...chroma].join(':');
+  return chroma === 'rgb' ? 'RGB' : [...chroma].join(':');
 }
 
 /** What a number of constant quality means, in words. */
@@ -61,7 +61,7 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
       ? ['whole pictures']
       : [];
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
-  const deep = depth === 10 ? ['10 bit'] : [];
+  const deep = depth > 8 ? [`${depth} bit`] : [];
   const behind = kind === 'wav' || over === BLACK ? [] : [over === 'nothing' ? 'transparent' : `over ${over}`];
   return [facts.words, ...coding, ...deep, ...coloured, ...behind, ...fields, ...heard, ...level].join(' \u00b7 ');
 }

@@ -2,7 +2,17 @@ import type { Size } from '@thawline/core/picture';
 import { formatRate, rate, sameRate } from '@thawline/core/time';
 import { FRAME_LEAST, FRAME_MOST, type Timeline } from '../document/document.js';
 import { filmRate } from '../timing/fieldRate.js';
-import { bearsAlpha, type Chroma, CODECS, FORMS, type FormCodec, formFields, type RenderForm, type SettledForm } from './form.js';
+import {
+  bearsAlpha,
+  type Chroma,
+  CODECS,
+  chromasOf,
+  FORMS,
+  type FormCodec,
+  formFields,
+  type RenderForm,
+  type SettledForm,
+} from './form.js';
 import { chromaWords, codingWords } from './formWords.js';
 
 /** Frames a second that MPEG-2 has a code for (ITU-T H.262, table 6-4). */
@@ -16,7 +26,7 @@ const DNXHR_LEAST = { width: 256, height: 120 };
 function stepsOf(codec: FormCodec, chroma: Chroma): { readonly across: 1 | 2; readonly down: 1 | 2 } {
   if (codec === 'av1') return { across: 2, down: 2 };
   if (codec !== 'h264' && codec !== 'hevc') return { across: 1, down: 1 };
-  return { across: chroma === '444' ? 1 : 2, down: chroma === '420' ? 2 : 1 };
+  return { across: chroma === '444' || chroma === 'rgb' ? 1 : 2, down: chroma === '420' ? 2 : 1 };
 }
 
 /** The nearest smaller and larger frame sizes that a form takes, where it does not take a timeline's own for being odd; else none. */
@@ -37,14 +47,15 @@ export function sizesBeside(form: SettledForm, { width, height }: Pick<Timeline,
  * coder of DNxHR has no fields.
  */
 function unheldWords(
-  { codec, chroma }: Pick<SettledForm, 'codec' | 'chroma'>,
+  form: SettledForm,
   { rate: perSecond, width, height }: Pick<Timeline, 'rate' | 'width' | 'height'>,
   inFields: boolean,
 ): string | null {
+  const { codec, chroma } = form;
   const steps = stepsOf(codec, chroma);
   if (width % steps.across !== 0 || height % steps.down !== 0) {
     const needed = steps.down === 1 ? 'an even width' : 'an even width and height';
-    const way = CODECS[codec].chromas.includes('444') ? ', or 4:4:4' : '';
+    const way = chromasOf(form).includes('444') ? ', or 4:4:4' : '';
     return `${CODECS[codec].words} at ${chromaWords(chroma)} needs ${needed}, and this is ${width}x${height}. ProRes and FFV1 take it${way}.`;
   }
   if (codec === 'mpeg2' && !MPEG2_RATES.some((r) => sameRate(r, perSecond)))

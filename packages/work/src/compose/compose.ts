@@ -219,7 +219,7 @@ async function* laidPictures(
     }
     return;
   }
-  const overName = overFormat(isClear && !layout.alpha ? probe.pixelFormat : own.pixelFormat);
+  const overName = overFormat(own.pixelFormat, isClear && !layout.alpha ? probe.pixelFormat : own.pixelFormat);
   const look: Look = { ...own, pixelFormat: isClear ? overName : opaqueFormat(overName) };
   const [from, over] = [layoutOf({ look }), layoutOf({ look: { ...look, pixelFormat: overName } })];
   const full = look.colour?.range === 'full';
@@ -255,10 +255,14 @@ function standsOnSamples({ chroma }: PixelLayout, laid: Laid, size: Size): boole
   return [kept.x, kept.width].every((n) => stands(n, shiftX)) && [kept.y, kept.height].every((n) => stands(n, shiftY));
 }
 
-/** Pictures that are laid over others have colour for each pixel, at their own depth: brought to another, all of alpha would be a little less. */
-function overFormat(pixelFormat: string): string {
-  const bits = pixelFacts(workingFormat(pixelFormat))?.bits ?? 8;
-  return planarName({ model: 'yuv', bits, chroma: '4:4:4', alpha: true });
+/**
+ * Pictures that are laid over frames have colour for each pixel, in luma and chroma or in red, green and blue as these, at their own depth: brought to
+ * another, all of alpha would be a little less.
+ */
+function overFormat(frames: string, pictures: string): string {
+  const bits = pixelFacts(workingFormat(pictures))?.bits ?? 8;
+  const model = pixelFacts(frames)?.model === 'rgb' ? 'rgb' : 'yuv';
+  return planarName({ model, bits, chroma: '4:4:4', alpha: true });
 }
 
 /** What a clip shows, alpha and all, as it is stored. */

@@ -1,6 +1,3 @@
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import {
   type CloseLook,
   codingError,
@@ -11,13 +8,12 @@ import {
   type WrongRun,
   wrongRuns,
 } from '@thawline/core/truth';
-import { type Probe, seriesPattern } from '@thawline/media';
-import { FORMS, isSeries, type SeriesKind, type SettledForm } from '@thawline/project';
+import type { Probe } from '@thawline/media';
+import { FORMS, type SettledForm } from '@thawline/project';
 import { composed } from '../compose/compose.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { lumaOf } from '../compose/luma.js';
 import type { JobContext, MediaContext } from '../jobs/context.js';
-import type { RenderColour } from '../render/colour.js';
 import { chunksOf as renderParts } from '../render/plan.js';
 import { lookedAt } from '../render/renderTimeline.js';
 import { codedAnew } from './codedAnew.js';
@@ -58,9 +54,6 @@ export async function closerLook(
   const { input: coding, colour } = lookedAt(asked, form);
   // Pictures with alpha are compared over black, as they are seen.
   const { input } = lookedAt(asked, { ...form, ...SEEN });
-  const { kind } = form;
-  // Red, green and blue cannot hold every luma with every chroma: what is asked for is what they make of it.
-  const through = isSeries(kind) ? (pictures: Uint8Array[]) => asSeries(context, input, { colour, kind }, pictures) : null;
   const { width, height } = input.timeline;
   const shows = Int32Array.from(shown.shows);
   const range = rangeOf(input);
@@ -79,7 +72,7 @@ export async function closerLook(
   for (const chunk of chunksOf(doubtful, atOnce(width * height))) {
     const proven = isProven(chunk, shows, shown);
     if (!proven) {
-      const { sets, usual } = await gather(context, { input, file, through }, chunk, shown);
+      const { sets, usual } = await gather(context, { input, file }, chunk, shown);
       for (const { n, picture, own, others } of sets) {
         const look = lookClosely(picture, own, others, usual);
         shows[n] = look.shows === 'other' ? look.frame : look.shows === 'strange' ? -1 : n;
@@ -103,7 +96,7 @@ export async function closerLook(
     const runs = strayRuns(shows.subarray(0, wanted));
     const suspects = runs.flatMap(tried);
     const coded = await codedAnew(context, { input: coding, form, colour }, suspects);
-    const looking = { input, file, through };
+    const looking = { input, file };
     const smeared = new Set<number>();
     for (const chunk of chunksOf([...coded.keys()], atOnce(width * height)))
       for (const n of await smearedBy(context, { looking, frames: chunk, shown, coded })) smeared.add(n);
@@ -249,8 +242,6 @@ function isProven(chunk: readonly number[], shows: Int32Array, { shows: small }:
 interface Looking {
   readonly input: RenderInput;
   readonly file: WrittenFile;
-  /** What the form makes of composed pictures before they are coded; null: nothing. */
-  readonly through: ((pictures: Uint8Array[]) => Promise<Uint8Array[]>) | null;
 }
 
 /** A written frame with the pictures that were composed for it and for frames near by. */
@@ -310,24 +301,20 @@ function median(values: readonly number[]): number {
 /** Composed frames of the range, by their number in it, as luma. */
 async function composedLumas(
   context: MediaContext,
-  { input, through }: Looking,
+  { input }: Looking,
   needed: ReadonlySet<number>,
 ): Promise<Map<number, LumaPicture>> {
   const { from } = rangeOf(input);
   const lumas = new Map<number, LumaPicture>();
-  const pictures = new Map<number, Uint8Array>();
   for (const run of runsOf(needed)) {
     let n = run.from;
     const range = { from: from + run.from, to: from + run.to };
     for await (const picture of composed(context, { ...input, range }, input.timeline)) {
-      if (needed.has(n) && through) pictures.set(n, picture.slice());
-      else if (needed.has(n)) lumas.set(n, lumaOf(input, picture));
+      if (needed.has(n)) lumas.set(n, lumaOf(input, picture));
       n++;
     }
   }
-  if (!through) return lumas;
-  const made = await through([...pictures.values()]);
-  return new Map([...pictures.keys()].map((n, i) => [n, lumaOf(input, made[i] as Uint8Array)]));
+  return lumas;
 }
 
 async function writtenLumas(
@@ -356,27 +343,4 @@ function runsOf(numbers: ReadonlySet<number>): { from: number; to: number }[] {
     else runs.push({ from: n, to: n + 1 });
   }
   return runs;
-}
-
-/** Pictures as they come back from numbered files. */
-async function asSeries(
-  context: MediaContext,
-  input: RenderInput,
-  { colour, kind }: { readonly colour: RenderColour; readonly kind: SeriesKind },
-  pictures: Uint8Array[],
-): Promise<Uint8Array[]> {
-  const { media, signal } = context;
-  const folder = await mkdtemp(join(tmpdir(), 'thawline-series-'));
-  try {
-    const { width, height, rate } = input.timeline;
-    const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
-    const pattern = seriesPattern(folder, FORMS[kind].ending);
-    await media.encode(pattern, { width, height, rate, pixelFormat, colour, form: kind, signal }, pictures);
-    const probe = await media.probeSeries(pattern, pictures.length, rate, signal);
-    const back: Uint8Array[] = [];
-    for await (const picture of media.openPictures(pattern, probe, { pixelFormat, colour, signal })) back.push(picture);
-    return back;
-  } finally {
-    await rm(folder, { recursive: true, force: true });
-  }
 }

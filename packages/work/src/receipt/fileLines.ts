@@ -5,7 +5,7 @@ import { FORMS, type FormCodec, gradesOf, isSeries, keepsAlpha, pixelFormatOf, t
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { colourFor } from '../render/colour.js';
 import { firstTimecode } from '../render/renderTimeline.js';
-import { saysSphere } from '../render/writeParts.js';
+import { ffv1Format, saysSphere } from '../render/writeParts.js';
 import type { ReceiptLine } from './types.js';
 
 /** What the file says of itself, counted and timed. */
@@ -64,7 +64,9 @@ function codingLines(input: RenderInput, form: SettledForm, probe: Probe): Recei
       const light = (['primaries', 'transfer'] as const).flatMap((what) =>
         colour[what] === null ? [] : [`${what} ${c?.[what] ? colourName(curveNamed(what, c[what])) : 'not said'}`],
       );
-      return [matrixWords(c?.matrix ?? null), c?.range ?? 'range not said', ...light].join(', ');
+      // Red, green and blue have no matrix, and are of full range whether that is said or not.
+      const encoding = form.chroma === 'rgb' ? ['RGB'] : [matrixWords(c?.matrix ?? null), c?.range ?? 'range not said'];
+      return [...encoding, ...light].join(', ');
     });
     lines.push({ what: 'colour', asked: wanted ?? '', measured: said ?? '', same: said === wanted });
   }
@@ -113,9 +115,15 @@ function codingOf(form: SettledForm): string {
   const { kind, codec, depth } = form;
   const alpha = keepsAlpha(form);
   if (isSeries(kind))
-    return `${kind}, ${depth === 10 ? `${alpha ? 'rgba64' : 'rgb48'}${kind === 'png' ? 'be' : 'le'}` : alpha ? 'rgba' : 'rgb24'}`;
+    return `${kind}, ${depth === 16 ? `${alpha ? 'rgba64' : 'rgb48'}${kind === 'png' ? 'be' : 'le'}` : alpha ? 'rgba' : 'rgb24'}`;
   // FFmpeg's decoder of ProRes 4444 gives 12 bit, whatever went in.
-  const samples = codec === 'prores' && form.chroma === '444' ? `yuv${alpha ? 'a' : ''}444p12le` : pixelFormatOf(form);
+  const format = pixelFormatOf(form);
+  const samples =
+    codec === 'prores' && form.chroma === '444'
+      ? `yuv${alpha ? 'a' : ''}444p12le`
+      : codec === 'ffv1'
+        ? ffv1Format(format)
+        : format;
   const profile = profileOf(form);
   return [kind === 'y4m' ? 'rawvideo' : (PROBED[codec] ?? codec), samples, ...(profile ? [profile] : [])].join(', ');
 }

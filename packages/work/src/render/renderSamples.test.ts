@@ -1,9 +1,9 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { extname, join } from 'node:path';
 import { type PixelLayout, pictureBytes, pixelLayout } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
-import { ffmpeg } from '@thawline/media';
+import { ffmpeg, seriesPattern } from '@thawline/media';
 import { formSchema, type RenderFormInput } from '@thawline/project';
 import { decoded } from '../fixtures/numbered.fixture.js';
 import { projectOf, rendered } from '../fixtures/project.fixture.js';
@@ -39,12 +39,36 @@ const FORMS: readonly (readonly [string, RenderFormInput])[] = [
   ['yuv444p', { kind: 'mp4', chroma: '444', quality: 0 }],
   ['yuv422p10le', { kind: 'mp4', chroma: '422', depth: 10, quality: 0 }],
   ['yuv444p10le', { kind: 'mp4', codec: 'hevc', chroma: '444', depth: 10, quality: 0 }],
+  ['yuv422p12le', { kind: 'mkv', chroma: '422', depth: 12 }],
+  ['yuv420p16le', { kind: 'mkv', depth: 16 }],
+  ['yuv444p12le', { kind: 'y4m', chroma: '444', depth: 12 }],
+  ['yuv422p12le', { kind: 'mp4', codec: 'hevc', chroma: '422', depth: 12, quality: 0 }],
+  ['yuv420p12le', { kind: 'webm', depth: 12, quality: 0 }],
+  ['gbrp', { kind: 'mkv', chroma: 'rgb' }],
+  ['gbrp12le', { kind: 'mkv', chroma: 'rgb', depth: 12 }],
+  ['gbrp16le', { kind: 'mkv', chroma: 'rgb', depth: 16 }],
+  ['gbrp', { kind: 'mp4', codec: 'hevc', chroma: 'rgb', quality: 0 }],
+  ['gbrp12le', { kind: 'mp4', codec: 'hevc', chroma: 'rgb', depth: 12, quality: 0 }],
+  ['gbrp10le', { kind: 'webm', chroma: 'rgb', depth: 10, quality: 0 }],
+  ['gbrp', { kind: 'png' }],
+  ['gbrp16le', { kind: 'png', depth: 16 }],
+  ['gbrp16le', { kind: 'tiff', depth: 16 }],
 ];
+async function backFrom(path: string, pixelFormat: string): Promise<Uint8Array[]> {
+  if (!statSync(path).isDirectory()) return decoded(path, pixelFormat);
+  const names = readdirSync(path);
+  const pattern = seriesPattern(path, extname(names[0] ?? '').slice(1));
+  const probe = await ffmpeg.probeSeries(pattern, names.length, rate(25));
+  const out: Uint8Array[] = [];
+  for await (const picture of ffmpeg.openPictures(pattern, probe, { pixelFormat })) out.push(picture);
+  return out;
+}
+
 test.each(FORMS)('%s comes through %j as it was', async (pixelFormat, form) => {
   const { path, pictures } = await source(pixelFormat);
   const input = await projectOf(SIZE, [path, 'nearest', 0]);
   const { paths } = await rendered(input, join(folder, `${pixelFormat}-${JSON.stringify(form).replace(/\W/g, '')}`), form);
-  const back = await decoded(paths[0] ?? '', pixelFormat);
+  const back = await backFrom(paths[0] ?? '', pixelFormat);
   expect(back.map((picture, k) => Buffer.compare(picture, pictures[k] as Uint8Array))).toEqual(pictures.map(() => 0));
 });
 
@@ -56,7 +80,16 @@ const CODED: readonly RenderFormInput[] = [
   { kind: 'mp4', codec: 'hevc', chroma: '422', depth: 10 },
   { kind: 'mp4', codec: 'hevc', quality: 0 },
   { kind: 'mp4', chroma: '422', depth: 10 },
-  { kind: 'png', chroma: '444' },
+  { kind: 'png' },
+  { kind: 'tiff', depth: 16 },
+  { kind: 'mkv', chroma: 'rgb' },
+  { kind: 'mkv', chroma: 'rgb', depth: 16 },
+  { kind: 'mkv', chroma: '444', depth: 12 },
+  { kind: 'mov', codec: 'dnxhr', chroma: 'rgb' },
+  { kind: 'webm', chroma: 'rgb' },
+  { kind: 'webm', depth: 12 },
+  { kind: 'mp4', codec: 'hevc', chroma: 'rgb', depth: 10 },
+  { kind: 'mp4', codec: 'hevc', depth: 12 },
 ];
 test.each(CODED)('a render as %j is found to be what was asked', async (form) => {
   const { path } = await source('yuv444p');

@@ -20,7 +20,16 @@ import { Parts } from './partCache.js';
 import { chunksOf } from './plan.js';
 import { place, stemOf } from './publish.js';
 import { wavFormOf } from './wavForm.js';
-import { partForm, partRequest, saysSphere, type WantedPart, type Writing, watchFiles, writeRun } from './writeParts.js';
+import {
+  ffv1Format,
+  partForm,
+  partRequest,
+  saysSphere,
+  type WantedPart,
+  type Writing,
+  watchFiles,
+  writeRun,
+} from './writeParts.js';
 
 export interface RenderRequest {
   readonly input: RenderInput;
@@ -229,7 +238,7 @@ async function* pictureByPicture(
   const { width, height, rate, pixelFormat } = partRequest(writing);
   for (const { path, pictures } of files) {
     const timing = { kind: 'constant', rate, pictures } as const;
-    const known: Known = { timing, firstSeconds: 0, width, height, container: 'matroska', pixelFormat };
+    const known: Known = { timing, firstSeconds: 0, width, height, container: 'matroska', pixelFormat: ffv1Format(pixelFormat) };
     let given = 0;
     for await (const picture of media.openPictures(path, known, { pixelFormat, signal })) {
       given++;

@@ -42,6 +42,14 @@ export function partForm(input: RenderInput, form: SettledForm): 'mp4' | 'mkv' |
   return codec === 'prores' || codec === 'dnxhr' || codec === 'mpeg2' ? 'mov' : 'mp4';
 }
 
+/** FFV1 has red, green and blue of 8 bit in one plane, under a name of its own. */
+const PACKED_FFV1: Readonly<Record<string, string>> = { gbrp: 'bgr0', gbrap: 'bgra' };
+
+/** What a file that FFV1 coded says its pixel format is. */
+export function ffv1Format(pixelFormat: string): string {
+  return PACKED_FFV1[pixelFormat] ?? pixelFormat;
+}
+
 export function partRequest({ context, input, form, colour }: Omit<Writing, 'parts' | 'seen' | 'unchanged'>): EncodeRequest {
   const { width, height, rate } = input.timeline;
   return {

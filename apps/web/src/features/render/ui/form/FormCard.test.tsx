@@ -182,12 +182,25 @@ test('what is edited on has one quality, its codec its depths and colour', async
   await choose('Form', /^MOV/);
   expect(screen.queryByLabelText('Quality')).not.toBeInTheDocument();
   expect(screen.getByText(/^ProRes 422 HQ, 4:2:2, 10 bit: made to be worked on again/)).toBeVisible();
-  expect(screen.queryByRole('switch', { name: '10 bit' })).not.toBeInTheDocument();
+  expect(screen.queryByRole('combobox', { name: 'Depth' })).not.toBeInTheDocument();
   await choose('Pictures are coded as', /^DNxHR/);
-  expect(screen.getByRole('switch', { name: '10 bit' })).toBeVisible();
+  await choose('Depth', /^10 bit/);
+  expect(form()).toMatchObject({ codec: 'dnxhr', depth: 10 });
   await choose('Pictures are coded as', /^MPEG-2/);
   expect(form()).toMatchObject({ codec: 'mpeg2', quality: 3 });
   expect(screen.getByTestId('quality-words')).toHaveTextContent('3 is as good as the original to the eye. The finest is 1.');
+});
+
+test('numbered pictures are red, green and blue, of 8 or 16 bit; Matroska has every kind', async () => {
+  const { choose } = await shown();
+  await choose('Form', /^Numbered PNG/);
+  expect(screen.queryByRole('combobox', { name: 'Colour detail' })).not.toBeInTheDocument();
+  await choose('Depth', /^16 bit/);
+  expect(form()).toMatchObject({ kind: 'png', depth: 16 });
+  await choose('Form', /^Matroska/);
+  await choose('Colour detail', /^RGB/);
+  await choose('Depth', /^12 bit/);
+  expect(form()).toMatchObject({ kind: 'mkv', chroma: 'rgb', depth: 12 });
 });
 
 test('a grade is chosen by its name, and how sound is coded where there is a choice', async () => {

@@ -104,6 +104,16 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
         )}
       </div>
       <div className={classes.formPair}>
+        {depths.length > 1 && (
+          <Select
+            label="Depth"
+            size="xs"
+            data={depths.map((depth) => ({ value: String(depth), label: `${depth} bit` }))}
+            value={String(form.depth)}
+            allowDeselect={false}
+            onChange={(depth) => change({ depth: depths.find((one) => String(one) === depth) ?? form.depth })}
+          />
+        )}
         {grades.length > 1 && (
           <Select
             label="Grade"
@@ -136,14 +146,6 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
         </p>
       )}
       <Group gap="md">
-        {depths.length > 1 && (
-          <Switch
-            size="xs"
-            label="10 bit"
-            checked={form.depth === 10}
-            onChange={(e) => change({ depth: e.currentTarget.checked ? 10 : 8 })}
-          />
-        )}
         {facts.sound !== 'alone' && (
           <Switch
             size="xs"
@@ -193,6 +195,7 @@ const CHROMA_LABELS: Record<Chroma, string> = {
   '420': '4:2:0 (a quarter)',
   '422': '4:2:2 (half)',
   '444': '4:4:4 (every pixel)',
+  rgb: 'RGB (no luma)',
 };
 
 function kindWords(kind: FormKind): string {
