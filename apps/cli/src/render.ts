@@ -7,6 +7,7 @@ import { formatRate } from '@thawline/core/time';
 import { ffmpeg, MediaError, sentence, statIfThere } from '@thawline/media';
 import {
   apply,
+  channelNotes,
   emptyProject,
   FORM_KINDS,
   FORMS,
@@ -15,6 +16,7 @@ import {
   fromEdit,
   gradesOf,
   type Project,
+  pictureNotes,
   type RenderForm,
   renderedAt,
   SOUND_CODECS,
@@ -75,7 +77,7 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
         return `"${value ?? ''}" is no colour. Say over=black, over=grey, over=white or over=#rrggbb; or over=nothing, and alpha is kept.`;
       asked.over = paint ? paintHex(paint) : value;
     } else if (name === 'sound' && SOUND_CODECS.includes(value as SoundCodec)) asked.soundCodec = value;
-    else if (name === 'sound') asked.sound = value === 'off' ? 'off' : 'stereo';
+    else if (name === 'sound') asked.sound = value === 'off' || value === 'all' ? value : 'stereo';
     else if (name === 'grade') grade = value ?? '';
     else if (name === 'fields') fields.order = value;
     else if (name === 'lowpass') fields.lowPass = value;
@@ -169,8 +171,11 @@ async function renderFile(
   progress: Progress,
 ): Promise<void> {
   const { name, ...input } = await inputOf(edit, options);
-  const unheld = unheldBy(settledForm(options.form), input.timeline);
+  const settled = settledForm(options.form);
+  const unheld = unheldBy(settled, input.timeline);
   if (unheld) throw new WrongCall(unheld);
+  const notes = [pictureNotes, channelNotes].flatMap((of) => of(input.project, input.timeline, input.range ?? null, settled));
+  for (const note of notes) process.stderr.write(`Note: ${note}\n`);
   const path = resolve(output);
   // Beside the file: there is room for it if there is room at all.
   const work = await mkdtemp(join(dirname(path), '.thawline-'));
@@ -192,7 +197,7 @@ async function renderFile(
     const receipt = { ...found, files: paths.map((p) => basename(p)) };
     if (keep) await atomicWriteFile(keep, `${JSON.stringify(receipt, null, 2)}\n`);
     if (receipt.differs > 0) process.exitCode = 1;
-    if (json) return void process.stdout.write(`${JSON.stringify({ files: paths, timeline: name, receipt })}\n`);
+    if (json) return void process.stdout.write(`${JSON.stringify({ files: paths, timeline: name, notes, receipt })}\n`);
     process.stdout.write(
       `${paths.join(', ')}: ${receipt.frames}${receipt.frames === 1 ? ' frame' : ' frames'} at ${formatRate(input.timeline.rate)}, ${words(receipt)}\n`,
     );

@@ -128,13 +128,14 @@ function codecArgs(codec: VideoCodec, request: EncodeRequest): string[] {
 /** What sound is coded as in a form where nothing is said. */
 const FIRST_SOUND: Record<ContainerForm, SoundCodec> = { mov: 'pcm24', mp4: 'aac', webm: 'opus', mkv: 'flac' };
 
-const SOUND_ARGS: Record<SoundCodec, readonly string[]> = {
-  pcm16: ['-c:a', 'pcm_s16le'],
-  pcm24: ['-c:a', 'pcm_s24le'],
-  pcm32f: ['-c:a', 'pcm_f32le'],
-  aac: ['-c:a', 'aac', '-b:a', '192k'],
-  opus: ['-c:a', 'libopus', '-b:a', '160k'],
-  flac: ['-c:a', 'flac'],
+/** Each coder, and of those that lose something kilobits a second for a channel. */
+const SOUND_CODERS: Record<SoundCodec, readonly [coder: string, kilobits?: number]> = {
+  pcm16: ['pcm_s16le'],
+  pcm24: ['pcm_s24le'],
+  pcm32f: ['pcm_f32le'],
+  aac: ['aac', 96],
+  opus: ['libopus', 80],
+  flac: ['flac'],
 };
 
 /** How a form's sound is coded. */
@@ -143,8 +144,10 @@ export function soundCodecOf(form: ContainerForm, sound: Pick<SoundWritten, 'cod
 }
 
 /** The coder of a form's sound. */
-export function soundArgs(form: ContainerForm, sound: Pick<SoundWritten, 'codec'> | undefined): readonly string[] {
-  return SOUND_ARGS[soundCodecOf(form, sound)];
+export function soundArgs(form: ContainerForm, sound: Pick<SoundWritten, 'codec' | 'channels'> | undefined): readonly string[] {
+  const [coder, kilobits] = SOUND_CODERS[soundCodecOf(form, sound)];
+  const { channels = 2 } = sound ?? {};
+  return ['-c:a', coder, ...(kilobits ? ['-b:a', `${kilobits * Math.max(2, channels)}k`] : [])];
 }
 
 /** Ticks that a frame lasts in an MP4 or MOV of ours: a whole number, at some ten thousand a second. */

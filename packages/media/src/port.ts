@@ -139,6 +139,8 @@ export interface PictureRequest {
 export interface SoundRequest {
   readonly sampleRate: number;
   readonly channels: number;
+  /** Channels as the file has them, in their order; `channels` has to be their number. Default: mixed to so many as places of speakers ask for; of more than eight, odd ones left and even ones right. */
+  readonly asStored?: boolean;
   /** First moment wanted, in seconds from the sound's own start. Default 0. */
   readonly from?: number;
   /** The file's probe: with it, what lies before `from` is not decoded where the container allows to enter it to the sample. */

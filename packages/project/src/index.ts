@@ -88,6 +88,7 @@ export { count, faultKindWords, plural, verdictLong, verdictShort } from './find
 export { foreseen, setApart, whyWords } from './findings/whyWords.js';
 export type { Rendered } from './output/atRenderRate.js';
 export { AT_RATE, otherRate, renderedAt } from './output/atRenderRate.js';
+export { channelNotes, channelsFor, holdsChannels, widestSound } from './output/channels.js';
 export type {
   Chroma,
   FormCodec,

@@ -29,9 +29,16 @@ const K_WEIGHTING: readonly Section[] = [
   { b: [1, -2, 1], a: [-1.99004745483398, 0.99007225036621] },
 ];
 
+/** What channels count for by their place, in the order of WAV files: deep sounds not at all, those at the sides more (ITU-R BS.1770-4, table 3). */
+const WEIGHTS: Readonly<Record<number, readonly number[]>> = {
+  5: [1, 1, 1, 1.41, 1.41],
+  6: [1, 1, 1, 0, 1.41, 1.41],
+  8: [1, 1, 1, 0, 1, 1, 1.41, 1.41],
+};
+
 /** The loudness of a tenth of a second of sound. */
 export interface LoudnessSteps {
-  /** Mean square of each step, K-weighted, channels added up. */
+  /** Mean square of each step, K-weighted, channels added up by their weights. */
   readonly energy: Float32Array;
   /** True peak of each step, either way: between the samples, too; 1 is full scale. */
   readonly peak: Float32Array;
@@ -46,10 +53,12 @@ export class LoudnessMeter {
   private largest = 0;
   private filled = 0;
   private readonly between: readonly TruePeak[];
+  private readonly weights: readonly number[];
 
   constructor(private readonly channels: number) {
     this.between = Array.from({ length: channels }, () => new TruePeak());
     this.memory = new Float64Array(channels * K_WEIGHTING.length * 2);
+    this.weights = WEIGHTS[channels] ?? Array.from({ length: channels }, () => 1);
   }
 
   push(block: Float32Array): void {
@@ -59,7 +68,7 @@ export class LoudnessMeter {
         const value = block[n + c];
         this.largest = (this.between[c] as TruePeak).push(value, this.largest);
         const weighted = this.weigh(value, c);
-        this.square += weighted * weighted;
+        this.square += this.weights[c] * weighted * weighted;
       }
       if (++this.filled === STEP_SAMPLES) this.step();
     }

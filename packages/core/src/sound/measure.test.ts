@@ -23,6 +23,17 @@ describe('loudness, by the cases of EBU Tech 3341', () => {
     expect(integratedLoudness(steps.energy)).toBeCloseTo(-23, 1);
   });
 
+  test('around the listener: front at -28, centre at -24, sides at -30 dBFS, however loud the deep sounds are', () => {
+    const around = (levels: readonly number[]): number | null => {
+      const meter = new LoudnessMeter(levels.length);
+      const amplitudes = levels.map(level);
+      meter.push(tone(20, 1, 1000, levels.length).map((value, i) => value * (amplitudes[i % levels.length] as number)));
+      return integratedLoudness(meter.finish().energy);
+    };
+    expect(around([-28, -28, -24, -30, -30])).toBeCloseTo(-23, 1);
+    expect(around([-28, -28, -24, -6, -30, -30])).toBeCloseTo(-23, 1);
+  });
+
   test('silence has neither loudness nor peak; a slow tone peaks at its largest sample', () => {
     const silent = measured(new Float32Array(96_000));
     expect([integratedLoudness(silent.energy), peakLevel(silent.peak)]).toEqual([null, null]);
@@ -96,6 +107,19 @@ describe('WAV', () => {
     const format = bext + 602;
     expect([text(head, format), view.getUint16(format + 8, true), view.getUint16(format + 22, true)]).toEqual(['fmt ', 1, 24]);
     expect(view.getUint32(head.length - 4, true)).toBe(1001 * 6);
+  });
+
+  test('with more than two channels it is of the extensible format, and six have their speakers', () => {
+    const head = wavHead({ ...look, form: 'f32', channels: 6 });
+    const view = new DataView(head.buffer);
+    expect(view.getUint32(4, true)).toBe(head.length - 8 + 1001 * 24);
+    const format = 12;
+    expect([view.getUint32(format + 4, true), view.getUint16(format + 8, true), view.getUint16(format + 10, true)]).toEqual([
+      40, 0xfffe, 6,
+    ]);
+    // Speakers, then the coding: 3 is float.
+    expect([view.getUint32(format + 28, true), view.getUint16(format + 32, true)]).toEqual([0x3f, 3]);
+    expect(text(head, format + 48)).toBe('data');
   });
 
   test('past four gigabytes it is RF64', () => {

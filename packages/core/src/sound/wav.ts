@@ -21,6 +21,10 @@ export interface WavLook {
 }
 
 const BYTES: Record<WavForm, number> = { s16: 2, s24: 3, f32: 4 };
+/** Speakers of so many channels, as bits of a mask: of six, front left, right and centre, deep sounds, back left and right; of eight also the sides. */
+const SPEAKERS: Readonly<Record<number, number>> = { 6: 0x3f, 8: 0x63f };
+/** What stands behind a coding's number where it is written as a GUID. */
+const GUID_REST = [0x00, 0x00, 0x00, 0x00, 0x10, 0x00, 0x80, 0x00, 0x00, 0xaa, 0x00, 0x38, 0x9b, 0x71];
 /** A RIFF's length has 32 bits. */
 const RIFF_MOST = 0xffff_ffff;
 
@@ -30,15 +34,18 @@ export function wavSampleBytes(form: WavForm): number {
 }
 
 /**
- * All of a WAV file that comes before its samples: RIFF WAVE (IBM and Microsoft, 1991), from 4 GiB on RF64 (EBU Tech 3306); where the sound
- * begins is told by a bext chunk (EBU Tech 3285, version 1). Samples whose bytes are odd in number want a zero behind them.
+ * All of a WAV file that comes before its samples: RIFF WAVE (IBM and Microsoft, 1991; with more than two channels the extensible format of 2001),
+ * from 4 GiB on RF64 (EBU Tech 3306); where the sound begins is told by a bext chunk (EBU Tech 3285, version 1). Samples whose bytes are odd in number want a zero behind them.
  */
 export function wavHead(look: WavLook): Uint8Array {
   const { form, channels, sampleRate, samples, origin } = look;
   const bytes = BYTES[form];
   const data = samples * channels * bytes;
   const bext = origin ? bextChunk(origin) : null;
-  const rest = 4 + (bext?.length ?? 0) + 8 + 16 + 8 + data + (data % 2);
+  const isWide = channels > 2;
+  const format = isWide ? 40 : 16;
+  const coding = form === 'f32' ? 3 : 1;
+  const rest = 4 + (bext?.length ?? 0) + 8 + format + 8 + data + (data % 2);
   const large = rest > RIFF_MOST - 36;
   const head = new Bytes(8 + rest - data - (data % 2) + (large ? 36 : 0));
   head
@@ -56,14 +63,21 @@ export function wavHead(look: WavLook): Uint8Array {
   if (bext) head.bytes(bext);
   head
     .text('fmt ')
-    .u32(16)
-    .u16(form === 'f32' ? 3 : 1)
+    .u32(format)
+    .u16(isWide ? 0xfffe : coding)
     .u16(channels)
     .u32(sampleRate);
   head
     .u32(sampleRate * channels * bytes)
     .u16(channels * bytes)
     .u16(bytes * 8);
+  if (isWide)
+    head
+      .u16(22)
+      .u16(bytes * 8)
+      .u32(SPEAKERS[channels] ?? 0)
+      .u16(coding)
+      .bytes(Uint8Array.from(GUID_REST));
   head.text('data').u32(large ? RIFF_MOST : data);
   return head.out;
 }

@@ -52,7 +52,8 @@ export const formSchema = z.object({
   over: z
     .union([z.literal('nothing'), z.string().regex(/^#[0-9a-f]{6}$/, 'wants a colour as #rrggbb, or nothing')])
     .default(BLACK),
-  sound: z.enum(['stereo', 'off']).default('stereo'),
+  /** Mixed to two channels; with as many channels as the widest source that is heard; or none. */
+  sound: z.enum(['stereo', 'all', 'off']).default('stereo'),
   /** Null: the form's first. */
   soundCodec: z.enum(SOUND_CODECS).nullable().default(null),
   /** Which of a codec's grades, see gradesOf: 0 is the finest. */
@@ -327,7 +328,7 @@ export function settledForm(form: RenderForm): SettledForm {
     chroma,
     soundCodec,
     grade,
-    sound: sound === 'alone' ? 'stereo' : form.sound,
+    sound: sound === 'alone' && form.sound === 'off' ? 'stereo' : form.sound,
     fields: FORMS[form.kind].fields ? form.fields : null,
   };
 }

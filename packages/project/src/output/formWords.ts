@@ -50,6 +50,7 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
   const { kind, codec, quality, depth, chroma, sound, over, soundCodec } = settled;
   const written = formFields(form, timeline);
   const facts = FORMS[kind];
+  const channels = sound === 'all' ? ['all channels'] : [];
   const coded = qualityRange({ kind, codec }) ? [`quality ${quality}`] : [];
   const coding = facts.codecs.length > 0 ? [[codingWords(settled), ...coded].join(' ')] : [];
   const coloured = codec === 'prores' || chroma === chromasOf(settled)[0] ? [] : [chromaWords(chroma)];
@@ -63,7 +64,7 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
   const deep = depth > 8 ? [`${depth} bit`] : [];
   const behind = kind === 'wav' || over === BLACK ? [] : [over === 'nothing' ? 'transparent' : `over ${over}`];
-  return [facts.words, ...coding, ...deep, ...coloured, ...behind, ...fields, ...heard, ...level].join(' \u00b7 ');
+  return [facts.words, ...coding, ...deep, ...coloured, ...behind, ...fields, ...heard, ...channels, ...level].join(' \u00b7 ');
 }
 
 /** A true peak in words: "\u22121.0 dBTP". */

@@ -30,8 +30,13 @@ export function hasSound({ timeline }: Pick<RenderInput, 'timeline'>): boolean {
   return timeline.clips.some((c) => lanes.has(c.laneId) && !isOff(timeline, c));
 }
 
+/** Channels that an input's sound is mixed to. */
+export function mixChannels({ channels = SOUND_CHANNELS }: Pick<RenderInput, 'channels'>): number {
+  return channels;
+}
+
 /**
- * All sound clips added up, brought up by the input's gain and limited to full scale: interleaved stereo, as many samples as the input's range lasts. A clip
+ * All sound clips added up, brought up by the input's gain and limited to full scale: interleaved, as many samples as the input's range lasts. A clip
  * begins at the sample of its first frame, whether or not the range does.
  */
 export async function* mixedSound(context: MediaContext, input: RenderInput): AsyncGenerator<Float32Array> {
@@ -61,7 +66,7 @@ export async function* mixedSound(context: MediaContext, input: RenderInput): As
         borders.push(sample(clipEnd(clip)));
       }
       const count = Math.min(total - at, MIX_BLOCK, ...borders.map((b) => b - at));
-      const block = new Float32Array(count * SOUND_CHANNELS);
+      const block = new Float32Array(count * mixChannels(input));
       for (const { reader } of open) await reader.addTo(block);
       finish(block, input);
       at += count;
@@ -85,6 +90,7 @@ function finish(block: Float32Array, { gainDb = 0, unlimited = false }: Pick<Ren
 async function* clipSound(context: MediaContext, input: RenderInput, clip: Clip, late: number): AsyncGenerator<Float32Array> {
   const { signal } = context;
   const { project, timeline } = input;
+  const channels = mixChannels(input);
   const source = sourceOf(project, clip.sourceId);
   if (!source) throw new MediaError('missing-file');
   const sample = (frame: number): number => sampleOfFrame(frame, timeline.rate);
@@ -98,15 +104,15 @@ async function* clipSound(context: MediaContext, input: RenderInput, clip: Clip,
     if (gain === 1 && !fades.head && !fades.tail) yield block;
     else {
       const out = block.slice();
-      for (let i = 0; i < out.length; i += SOUND_CHANNELS) {
-        const n = at + i / SOUND_CHANNELS;
+      for (let i = 0; i < out.length; i += channels) {
+        const n = at + i / channels;
         const head = fades.head ? Math.min(1, (n + 0.5) / FADE) : 1;
         const tail = fades.tail ? Math.max(0, Math.min(1, (before + samples - n - 0.5) / FADE)) : 1;
-        for (let c = 0; c < SOUND_CHANNELS; c++) out[i + c] = (out[i + c] as number) * gain * head * tail;
+        for (let c = 0; c < channels; c++) out[i + c] = (out[i + c] as number) * gain * head * tail;
       }
       yield out;
     }
-    at += block.length / SOUND_CHANNELS;
+    at += block.length / channels;
   }
 }
 
@@ -128,21 +134,22 @@ function streamOf(
 }
 
 /** How the source's sound becomes the clip's, from a frame of the clip on. */
-function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): Pick<SoundStretch, 'fromSample' | 'warp'> {
+function warpOf(input: RenderInput, source: Source, clip: Clip, late: number): Omit<SoundStretch, 'samples' | 'signal'> {
+  const channels = mixChannels(input);
   const { timeline } = input;
   const way = soundWay(source, clip);
   const slip = Math.round((clip.slip * SOUND_RATE) / 1e6);
   if (clip.curve && way !== 'own') {
     const map = curveMap(input, { source, clip, late, slip });
     const Bent = way === 'pitch' ? Stretcher : Varispeed;
-    return { fromSample: Math.floor(map.least(0)), warp: (from) => new Bent(shiftedMap(map, from), SOUND_CHANNELS) };
+    return { channels, fromSample: Math.floor(map.least(0)), warp: (from) => new Bent(shiftedMap(map, from), channels) };
   }
   const step = soundSpeed(source, clip, timeline);
   const head = clip.headTrim + late;
   const trimmed = sampleOfFrame(Math.abs(head), timeline.rate) * Math.sign(head);
   const fromSample = inSample(input, source, clip) + slip + Math.floor((trimmed * step.num) / step.den);
-  if (way !== 'pitch' || step.num === step.den) return resampled(fromSample, step);
-  return { fromSample, warp: (from) => new Stretcher(evenMap(fromSample - from, step.num, step.den), SOUND_CHANNELS) };
+  if (way !== 'pitch' || step.num === step.den) return resampled(fromSample, step, channels);
+  return { channels, fromSample, warp: (from) => new Stretcher(evenMap(fromSample - from, step.num, step.den), channels) };
 }
 
 /** Resolution of a curve's positions, in parts of a picture: a quarter of a sample. */

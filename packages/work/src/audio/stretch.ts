@@ -3,7 +3,7 @@ import { frameAtOrBefore, type Rate, rate } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
 import type { MediaContext } from '../jobs/context.js';
 
-/** All sound is mixed and written at this rate, in stereo. */
+/** All sound is mixed and written at this rate, in stereo unless more channels are asked for. */
 export const SOUND_RATE = 48_000;
 export const SOUND_CHANNELS = 2;
 const SAMPLES = rate(SOUND_RATE);
@@ -20,6 +20,8 @@ export interface Warp {
 }
 
 export interface SoundStretch {
+  /** Of what comes out. */
+  readonly channels: number;
   /** Samples wanted. */
   readonly samples: number;
   /** Source sample (of 48000 a second, counted from the first picture's start) that is needed first; may be negative. */
@@ -30,11 +32,14 @@ export interface SoundStretch {
 }
 
 /** At one speed, 1/1 untouched, 30000/25025 for 25 in 29.97, its pitch going along; from a source sample on. */
-export function resampled(fromSample: number, step: Rate): Pick<SoundStretch, 'fromSample' | 'warp'> {
-  return { fromSample, warp: (first) => new Resampler(step, SOUND_CHANNELS, fromSample - first) };
+export function resampled(fromSample: number, step: Rate, channels: number): Omit<SoundStretch, 'samples' | 'signal'> {
+  return { channels, fromSample, warp: (first) => new Resampler(step, channels, fromSample - first) };
 }
 
-/** Interleaved stereo for the stretch: exactly as many samples as are wanted, silence where the source has none. */
+/**
+ * A source's sound for the stretch, interleaved: exactly as many samples as are wanted, silence where the source has none. Where more than two channels
+ * are wanted, a source of more than two keeps its own, in their order, and stereo or mono is in the first two.
+ */
 export function sourceSound(
   context: MediaContext,
   path: string,
@@ -43,41 +48,57 @@ export function sourceSound(
 ): AsyncGenerator<Float32Array> {
   const { media } = context;
   const { sound } = probe;
-  if (!sound) return silence(stretch.samples);
+  if (!sound) return silence(stretch);
+  const { channels } = stretch;
+  const own = sound.channels > 2 && sound.channels <= channels ? sound.channels : SOUND_CHANNELS;
   // The file's sound may begin before or after its first picture.
   const start = Math.round(sound.startSeconds * SOUND_RATE);
   // Whole seconds: there every sample rate has a sample.
   const from = Math.max(0, Math.floor((stretch.fromSample - start) / SOUND_RATE) - 1);
   const request = {
     sampleRate: SOUND_RATE,
-    channels: SOUND_CHANNELS,
+    channels: own,
+    asStored: own > SOUND_CHANNELS,
     from,
     probe,
     ...(stretch.signal ? { signal: stretch.signal } : {}),
   };
-  return stretched(() => media.openSound(path, request), stretch, start + from * SOUND_RATE);
+  return stretched(() => placed(media.openSound(path, request), own, channels), stretch, start + from * SOUND_RATE);
 }
 
-async function* silence(samples: number): AsyncGenerator<Float32Array> {
-  yield new Float32Array(samples * SOUND_CHANNELS);
+async function* silence({ samples, channels }: SoundStretch): AsyncGenerator<Float32Array> {
+  yield new Float32Array(samples * channels);
+}
+
+/** Blocks of few channels as the first of more. */
+async function* placed(blocks: AsyncIterable<Float32Array>, own: number, channels: number): AsyncGenerator<Float32Array> {
+  for await (const block of blocks) {
+    if (own === channels) {
+      yield block;
+      continue;
+    }
+    const out = new Float32Array((block.length / own) * channels);
+    for (let i = 0; i < block.length; i++) out[Math.floor(i / own) * channels + (i % own)] = block[i] as number;
+    yield out;
+  }
 }
 
 /**
- * The stretch of a stream of 48 kHz stereo.
+ * The stretch of a stream of 48 kHz that has its channels.
  * @param first the source's sample that the stream begins with
  */
 export async function* stretched(
   open: () => AsyncIterable<Float32Array>,
-  { samples, warp }: SoundStretch,
+  { samples, warp, channels }: SoundStretch,
   first = 0,
 ): AsyncGenerator<Float32Array> {
   const warped = warp(first);
   let given = 0;
   for await (const block of open()) {
     const out = warped.push(block);
-    const take = Math.min(out.length, (samples - given) * SOUND_CHANNELS);
+    const take = Math.min(out.length, (samples - given) * channels);
     if (take > 0) yield out.subarray(0, take);
-    given += take / SOUND_CHANNELS;
+    given += take / channels;
     if (given >= samples) return;
   }
   if (given < samples) yield warped.finish(samples);

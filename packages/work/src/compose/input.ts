@@ -56,6 +56,8 @@ export interface RenderInput {
   readonly look?: Look;
   /** What the mix is brought up by, in dB; 0 when left out. Of placed timelines nothing. */
   readonly gainDb?: number;
+  /** Channels that sound is mixed to; 2 when left out. */
+  readonly channels?: number;
   /** The mix may rise above full scale: it is only measured. */
   readonly unlimited?: boolean;
   /** Threads for pictures made by motion; else they are made here. */

@@ -21,6 +21,7 @@ import {
 } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, spedUp, times, timingLength } from '@thawline/core/time';
 import { codedOf, type EncodeRequest, MediaError, type Probe } from '@thawline/media';
+import { FORMS, holdsChannels } from '@thawline/project';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from '../audio/stretch.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/clipFrames.js';
 import { kindOf } from '../compose/input.js';
@@ -74,12 +75,12 @@ export interface MakeResult extends Readonly<FrameTally> {
 
 type MakeForm = EncodeRequest['form'];
 
-const FORMS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.mov': 'mov', '.webm': 'webm', '.y4m': 'y4m' };
+const ENDINGS: Record<string, MakeForm> = { '.mp4': 'mp4', '.mkv': 'mkv', '.mov': 'mov', '.webm': 'webm', '.y4m': 'y4m' };
 
 /** The form that a file's name means by its ending; of numbered pictures also by the place for their number. Null for any other. */
 export function formOf(path: string): MakeForm | null {
   const ending = extname(path).toLowerCase();
-  return FORMS[ending] ?? (isNumbered(path) ? (NUMBERED[ending] ?? null) : null);
+  return ENDINGS[ending] ?? (isNumbered(path) ? (NUMBERED[ending] ?? null) : null);
 }
 
 /** The planar format that the pictures of a file are written in. */
@@ -94,6 +95,13 @@ export function makeRefusal(probe: Probe, output: string, { over }: Pick<MakeOpt
   const { losses } = codedOf({ form, pixelFormat: writtenFormat(probe, over) });
   if (!losses.includes('alpha')) return null;
   return `Its pictures have alpha, which .${form} cannot hold here. Write .mkv, .mov or .webm, or say what colour they go over.`;
+}
+
+/** Channels of a file's sound that a form holds: all, or else two. */
+function soundChannels({ sound }: Pick<Probe, 'sound'>, form: MakeForm): number {
+  const own = Math.max(SOUND_CHANNELS, sound?.channels ?? 0);
+  const [codec] = FORMS[form].sounds;
+  return codec && holdsChannels(codec, own) ? own : SOUND_CHANNELS;
 }
 
 /** What of a file is not kept when it is written so, in words; empty where all is. */
@@ -119,7 +127,7 @@ export function makeLosses(probe: Probe, output: string, { over, ...options }: P
   if (probe.sound) {
     const timed = rateToNumber(options.speed ?? rate(1)) === 1 && !options.curve;
     if (isTagless || !timed) lost.push('its sound is not kept');
-    else if (probe.sound.channels > SOUND_CHANNELS)
+    else if (soundChannels(probe, form) < probe.sound.channels)
       lost.push(`${probe.sound.channels} channels of sound are mixed to ${SOUND_CHANNELS}`);
   }
   return lost;
@@ -264,6 +272,7 @@ export async function make(
   };
   const withSound =
     probe.sound !== null && form !== 'y4m' && form !== 'png' && form !== 'tiff' && rateToNumber(speed) === 1 && !curve;
+  const channels = soundChannels(probe, form);
   const isSeries = form === 'png' || form === 'tiff';
   const write = isSeries ? (into: WriteTo) => writeNumbered(output, frames, into) : (into: WriteTo) => atomicWrite(output, into);
   await write((partial) =>
@@ -280,14 +289,14 @@ export async function make(
         ...(probe.siting ? { siting: probe.siting } : {}),
         ...(kind.sphere ? { sphere: true } : {}),
         form,
-        ...(withSound ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS } } : {}),
+        ...(withSound ? { sound: { sampleRate: SOUND_RATE, channels } } : {}),
         signal,
       },
       pictures(),
       withSound
         ? sourceSound(context, input, probe, {
             samples: sampleOfFrame(frames, rateOfFile),
-            ...resampled(0, rate(1)),
+            ...resampled(0, rate(1), channels),
             signal,
           })
         : undefined,

@@ -1,6 +1,6 @@
 import { OUTLINE_RATE } from '@thawline/core/align';
 import type { Probe } from '@thawline/media';
-import { peakWords, type SettledForm, SOUND_CODECS, SOUND_WORDS, type SoundCodec } from '@thawline/project';
+import { channelsFor, peakWords, plural, type SettledForm, SOUND_CODECS, SOUND_WORDS, type SoundCodec } from '@thawline/project';
 import { mixedSound } from '../audio/mix.js';
 import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
@@ -46,7 +46,7 @@ export async function soundLines(
     probe,
     heard,
   }: {
-    readonly form: Pick<SettledForm, 'peak' | 'soundCodec'>;
+    readonly form: Pick<SettledForm, 'kind' | 'peak' | 'sound' | 'soundCodec'>;
     readonly path: string;
     readonly probe: Probe | null;
     readonly heard: boolean;
@@ -63,26 +63,35 @@ export async function soundLines(
     const asked = heard ? `${length.toFixed(3)} s` : 'none';
     return { lines: [{ what: 'sound', asked, measured, same: !heard === !sound }], level: none };
   }
-  const mix = await listen(mixedSound(context, input));
+  const channels = channelsFor(input.project, input.timeline, input.range ?? null, form);
+  const mix = await listen(mixedSound(context, { ...input, channels }), channels);
   const at = mix.first && mix.last;
   const late = Math.round(sound.startSeconds * OUTLINE_RATE);
   const places = mix.first && at ? { first: mix.first.from - late, last: at.from - late } : { first: 0, last: 0 };
-  const request = { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, signal };
-  const written = await listen(media.openSound(path, request), places);
+  const request = { sampleRate: SOUND_RATE, channels: sound.channels, asStored: true, signal };
+  const written = await listen(media.openSound(path, request), sound.channels, places);
   const seconds = written.samples / SOUND_RATE;
   const codec = SOUND_CODECS.find((one) => PROBED[one] === sound.codec);
   const coding = codec ? SOUND_WORDS[codec] : sound.codec;
   const lines: ReceiptLine[] = [
     {
       what: 'sound',
-      asked: `${SOUND_WORDS[form.soundCodec]}, ${length.toFixed(3)} s`,
-      measured: `${coding}, ${seconds.toFixed(3)} s${written.peak === null ? ', silent' : `, peak ${peakWords(written.peak)}`}`,
-      same: Math.abs(seconds + sound.startSeconds - length) < SOUND_LENGTH && coding === SOUND_WORDS[form.soundCodec],
+      asked: `${SOUND_WORDS[form.soundCodec]}, ${channelWords(channels)}${length.toFixed(3)} s`,
+      measured: `${coding}, ${channelWords(sound.channels)}${seconds.toFixed(3)} s${written.peak === null ? ', silent' : `, peak ${peakWords(written.peak)}`}`,
+      same:
+        Math.abs(seconds + sound.startSeconds - length) < SOUND_LENGTH &&
+        coding === SOUND_WORDS[form.soundCodec] &&
+        sound.channels === channels,
     },
     ...(form.peak === null ? [] : [peakLine(form.peak, written.peak)]),
     syncLine(mix, written),
   ];
   return { lines, level: { loudness: written.loudness, peak: written.peak } };
+}
+
+/** Stereo is not named. */
+function channelWords(channels: number): string {
+  return channels === SOUND_CHANNELS ? '' : `${plural(channels, 'channel')}, `;
 }
 
 /** Silence has no peak to bring anywhere. */

@@ -1,7 +1,7 @@
 import { type Lag, OUTLINE_RATE, PhaseCorrelator } from '@thawline/core/align';
 import { integratedLoudness, LoudnessMeter, peakLevel, Resampler } from '@thawline/core/sound';
 import { rate } from '@thawline/core/time';
-import { SOUND_CHANNELS, SOUND_RATE } from '../audio/stretch.js';
+import { SOUND_RATE } from '../audio/stretch.js';
 import type { Loudness } from '../audio/waveform.js';
 
 /** Stretches at the start and the end that two sounds are compared by, in seconds. */
@@ -32,21 +32,22 @@ export interface Listened extends Loudness {
 }
 
 /**
- * Listens to 48 kHz stereo.
+ * Listens to sound of 48 kHz.
  * @param at where its stretches are to be taken, at OUTLINE_RATE; where it sounds when left out
  */
 export async function listen(
   sound: AsyncIterable<Float32Array>,
+  channels: number,
   at?: { readonly first: number; readonly last: number },
 ): Promise<Listened> {
-  const meter = new LoudnessMeter(SOUND_CHANNELS);
+  const meter = new LoudnessMeter(channels);
   const thin = new Resampler(rate(SOUND_RATE / OUTLINE_RATE), 1, 0);
   const taker = new Taker(at ?? null);
   let samples = 0;
   for await (const block of sound) {
     meter.push(block);
-    samples += block.length / SOUND_CHANNELS;
-    taker.push(thin.push(mono(block)));
+    samples += block.length / channels;
+    taker.push(thin.push(mono(block, channels)));
   }
   taker.push(thin.finish(Math.floor((samples * OUTLINE_RATE) / SOUND_RATE)));
   const { energy, peak } = meter.finish();
@@ -59,12 +60,12 @@ export function lagBetween(asked: Stretch, written: Stretch): number | null {
   return lag && lag.height >= CLEAR ? lag.seconds : null;
 }
 
-function mono(block: Float32Array): Float32Array {
-  const out = new Float32Array(block.length / SOUND_CHANNELS);
+function mono(block: Float32Array, channels: number): Float32Array {
+  const out = new Float32Array(block.length / channels);
   for (let n = 0; n < out.length; n++) {
     let sum = 0;
-    for (let c = 0; c < SOUND_CHANNELS; c++) sum += block[n * SOUND_CHANNELS + c] as number;
-    out[n] = sum / SOUND_CHANNELS;
+    for (let c = 0; c < channels; c++) sum += block[n * channels + c] as number;
+    out[n] = sum / channels;
   }
   return out;
 }

@@ -2,8 +2,8 @@ import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { integratedLoudness, LoudnessMeter, peakLevel, wavSamples } from '@thawline/core/sound';
 import { FORMS, type SettledForm } from '@thawline/project';
-import { mixedSound } from '../audio/mix.js';
-import { SOUND_CHANNELS, SOUND_RATE } from '../audio/stretch.js';
+import { mixChannels, mixedSound } from '../audio/mix.js';
+import { SOUND_RATE } from '../audio/stretch.js';
 import type { Loudness } from '../audio/waveform.js';
 import type { RenderInput } from '../compose/input.js';
 import type { MediaContext } from '../jobs/context.js';
@@ -46,7 +46,7 @@ export async function codeSound(
   const { peak } = form;
   let gainDb = 0;
   if (peak !== null) {
-    const plain = await loudnessOf(mixedSound(context, { ...input, gainDb: 0, unlimited: true }));
+    const plain = await loudnessOf(mixedSound(context, { ...input, gainDb: 0, unlimited: true }), mixChannels(input));
     if (plain.peak !== null) gainDb = within(peak - plain.peak);
   }
   let best: CodedSound | null = null;
@@ -78,8 +78,9 @@ async function coded(
   folder: string,
 ): Promise<CodedSound> {
   const { media, signal } = context;
-  const meter = new LoudnessMeter(SOUND_CHANNELS);
-  const written = new LoudnessMeter(SOUND_CHANNELS);
+  const channels = mixChannels(input);
+  const meter = new LoudnessMeter(channels);
+  const written = new LoudnessMeter(channels);
   const begun = performance.now();
   let mixing = 0;
   let bytes = 0;
@@ -106,10 +107,10 @@ async function coded(
     }
   } else {
     const path = join(folder, `sound.${FORMS[kind].ending}`);
-    const request = { form: joinedForm(kind), sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, codec: soundCodec };
+    const request = { form: joinedForm(kind), sampleRate: SOUND_RATE, channels, codec: soundCodec };
     await media.encodeSound(path, { ...request, signal }, mix());
     bytes = (await stat(path)).size;
-    const decoded = media.openSound(path, { ...request, signal });
+    const decoded = media.openSound(path, { ...request, asStored: true, signal });
     for await (const block of decoded) written.push(block);
     await rm(path, { force: true });
   }
@@ -124,8 +125,8 @@ async function coded(
   };
 }
 
-async function loudnessOf(sound: AsyncIterable<Float32Array>): Promise<Loudness> {
-  const meter = new LoudnessMeter(SOUND_CHANNELS);
+async function loudnessOf(sound: AsyncIterable<Float32Array>, channels: number): Promise<Loudness> {
+  const meter = new LoudnessMeter(channels);
   for await (const block of sound) meter.push(block);
   return levelOf(meter);
 }

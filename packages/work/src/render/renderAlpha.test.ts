@@ -98,13 +98,29 @@ test('a ground without alpha beneath it is all there, and the disc over it by th
   const below = await withOver(await projectOf(SIZE, [ground, 'nearest', 0]), disc, 0);
   const { pictures } = await written(below, 'over', { kind: 'mkv', chroma: '444', over: 'nothing' }, 'yuva444p');
   const picture = pictures[3] as Uint8Array;
-  for (let i = 0; i < N; i++) {
-    const share = alphaAt(3, i) / 255;
-    expect(picture[3 * N + i]).toBe(255);
-    expect(Math.abs((picture[i] as number) - (16 + (lumaAt(3, i) - 16) * share + (levelAt(i) - 16) * (1 - share)))).toBeLessThan(
-      1,
-    );
-  }
+  expect(picture.subarray(3 * N).every((alpha) => alpha === 255)).toBe(true);
+  expect(lumaOff(picture, 3)).toBeLessThan(1);
+});
+
+/** How far luma of the disc over the ground is from the sum. */
+const lumaOff = (picture: Uint8Array, k: number): number =>
+  Math.max(
+    ...Array.from({ length: N }, (_, i) => {
+      const share = alphaAt(k, i) / 255;
+      return Math.abs((picture[i] as number) - (16 + (lumaAt(k, i) - 16) * share + (levelAt(i) - 16) * (1 - share)));
+    }),
+  );
+
+test.each([
+  ['8 bit', { depth: 8 }, 2],
+  ['16 bit', { depth: 16 }, 1],
+  ['12 bit, with alpha', { depth: 12, over: 'nothing' }, 1],
+] as const)('layers are laid in red, green and blue of %s', async (name, more, off) => {
+  const below = await withOver(await projectOf(SIZE, [ground, 'nearest', 0]), disc, 0);
+  const { pictures, receipt } = await written(below, `rgb ${name}`, { kind: 'mkv', chroma: 'rgb', ...more }, 'yuv444p');
+  expect(receipt.lines.filter((l) => !l.same)).toEqual([]);
+  // Rounded to red, green and blue, and to luma again.
+  for (const k of [0, 5]) expect(lumaOff(pictures[k] as Uint8Array, k)).toBeLessThan(off);
 });
 
 test.each([

@@ -5,9 +5,18 @@ import { pipeline } from 'node:stream/promises';
 import { type WavForm, wavHead, wavSampleBytes, wavSamples } from '@thawline/core/sound';
 import { formatTimecode } from '@thawline/core/time';
 import { type Known, MediaError, seriesPattern, statIfThere } from '@thawline/media';
-import { FORMS, type FormSamples, formFields, isSeries, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
-import { hasSound, mixedSound } from '../audio/mix.js';
-import { SOUND_CHANNELS, SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
+import {
+  channelsFor,
+  FORMS,
+  type FormSamples,
+  formFields,
+  isSeries,
+  type RenderForm,
+  type SettledForm,
+  settledForm,
+} from '@thawline/project';
+import { hasSound, mixChannels, mixedSound } from '../audio/mix.js';
+import { SOUND_RATE, sampleOfFrame } from '../audio/stretch.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { folderIsThere, unfinishedPath } from '../files/atomicWrite.js';
 import type { JobContext, MediaContext, Progress } from '../jobs/context.js';
@@ -75,14 +84,15 @@ export async function partsOf(
   return chunksOf(input).map((chunk) => ({ ...chunk, content: contentOf(input, { form, colour, chunk, makers }) }));
 }
 
-/** The input with the look that a form gives it. */
+/** The input with the look that a form gives it, and the channels of its sound. */
 export function lookedAt(
   input: RenderInput,
-  form: FormSamples & Pick<SettledForm, 'fields'>,
+  form: FormSamples & Pick<SettledForm, 'fields' | 'sound' | 'soundCodec'>,
 ): { readonly input: RenderInput; readonly colour: RenderColour } {
   const colour = colourFor(input);
   const fields = formFields(form, input.timeline);
-  return { input: { ...input, look: lookFor(form, colour), ...(fields ? { fields } : {}) }, colour };
+  const channels = channelsFor(input.project, input.timeline, input.range ?? null, form);
+  return { input: { ...input, look: lookFor(form, colour), channels, ...(fields ? { fields } : {}) }, colour };
 }
 
 /**
@@ -217,7 +227,7 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
     rate: timeline.rate,
     form: joinedForm(form.kind),
     ...(saysSphere(input, form) ? { sphere: true } : {}),
-    ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, codec: form.soundCodec } } : {}),
+    ...(heard ? { sound: { sampleRate: SOUND_RATE, channels: mixChannels(input), codec: form.soundCodec } } : {}),
     ...(form.timecode && FORMS[form.kind].timecode ? { timecode: firstTimecode(input) } : {}),
     signal,
   };
@@ -259,15 +269,16 @@ export interface WavStream {
   readonly parts: AsyncGenerator<Uint8Array>;
 }
 
-/** A timeline's mix as a WAV file: 48 kHz, stereo, where it begins in the bext chunk. */
+/** A timeline's mix as a WAV file: 48 kHz, the input's channels, where it begins in the bext chunk. */
 export function wavOf(context: MediaContext, input: RenderInput, form: WavForm): WavStream {
   const { timeline } = input;
   const range = rangeOf(input);
   const at = (frame: number): number => sampleOfFrame(frame, timeline.rate);
   const samples = at(range.to) - at(range.from);
   const origin = { timeReference: at(timeline.startFrame + range.from), description: timeline.name };
-  const head = wavHead({ form, sampleRate: SOUND_RATE, channels: SOUND_CHANNELS, samples, origin });
-  const length = samples * SOUND_CHANNELS * wavSampleBytes(form);
+  const channels = mixChannels(input);
+  const head = wavHead({ form, sampleRate: SOUND_RATE, channels, samples, origin });
+  const length = samples * channels * wavSampleBytes(form);
   async function* parts(): AsyncGenerator<Uint8Array> {
     yield head;
     for await (const block of mixedSound(context, input)) yield wavSamples(block, form);

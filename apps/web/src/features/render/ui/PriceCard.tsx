@@ -4,6 +4,7 @@ import { clockTimecode, formatExact, formatRate, secondsOf } from '@thawline/cor
 import {
   atFieldRate,
   cadenceOf,
+  channelNotes,
   colourReason,
   FORMS,
   type FormFields,
@@ -72,7 +73,13 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
     ['Length', `${clock(secondsOf(frames, rate))}, ${plural(frames, 'frame')}`],
     ['Sound', sounding && form.sound !== 'off' ? soundWords(trial.found) : sounding ? 'left out' : 'none on this timeline'],
   ];
-  const notes = useMemo(() => pictureNotes(project, timeline, part.frames, form), [project, timeline, part, form]);
+  const notes = useMemo(
+    () => [
+      ...pictureNotes(project, timeline, part.frames, form),
+      ...(sounding ? channelNotes(project, timeline, part.frames, form) : []),
+    ],
+    [project, timeline, part, form, sounding],
+  );
   const blocked =
     unheld !== null ||
     frames <= 0 ||
@@ -120,7 +127,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
         </div>
       )}
       {frames > 0 && notes.length > 0 && (
-        <ul className={`notice ${classes.notes}`} aria-label="What becomes of its pictures">
+        <ul className={`notice ${classes.notes}`} aria-label="What becomes of its pictures and sound">
           {notes.map((note) => (
             <li key={note}>{note}</li>
           ))}

@@ -21,7 +21,10 @@ import {
   type SoundCodec,
   settledForm,
   type Timeline,
+  widestSound,
 } from '@thawline/project';
+import { useMemo } from 'react';
+import { useProject } from '../../../../api/ProjectProvider.js';
 import { useRenderWishes } from '../../../../shared/state/renderWishes.js';
 import classes from '../render.module.css';
 import { FieldsRow } from './FieldsRow.js';
@@ -32,6 +35,7 @@ import { SoundPeak } from './SoundPeak.js';
 
 /** What the file is to be. */
 export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: OutputsReply | undefined }) {
+  const { project } = useProject();
   const asked = useRenderWishes();
   const form = settledForm(asked.form);
   const { change } = asked;
@@ -41,6 +45,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
   const depths = depthsOf(form);
   const chromas = chromasOf(form);
   const grades = gradesOf(form);
+  const widest = useMemo(() => widestSound(project, timeline), [project, timeline]);
   const badName = asked.name.trim() !== '' && fileNameOf(asked.name) === null;
   return (
     <div className={classes.form} data-testid="form">
@@ -152,6 +157,14 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
             label="Sound"
             checked={form.sound !== 'off'}
             onChange={(e) => change({ sound: e.currentTarget.checked ? 'stereo' : 'off' })}
+          />
+        )}
+        {widest > 2 && (facts.sound === 'alone' || form.sound !== 'off') && (
+          <Switch
+            size="xs"
+            label={`All ${widest} channels`}
+            checked={form.sound === 'all'}
+            onChange={(e) => change({ sound: e.currentTarget.checked ? 'all' : 'stereo' })}
           />
         )}
         {facts.timecode && (
