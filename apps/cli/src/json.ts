@@ -28,7 +28,14 @@ export function probeJson(file: string, probe: Probe) {
     fields: probe.fields,
     timecode: probe.timecode,
     endsEarly: probe.endsEarly ?? false,
-    sound: sound ? { seconds: round(sound.seconds, 6), sampleRate: sound.sampleRate, channels: sound.channels } : null,
+    sound: sound
+      ? {
+          seconds: round(sound.seconds, 6),
+          sampleRate: sound.sampleRate,
+          channels: sound.channels,
+          tracks: 1 + (sound.others ?? 0),
+        }
+      : null,
     gap: gap && { ...gap, seconds: round(gap.seconds, 6) },
   };
 }

@@ -105,7 +105,9 @@ function inWords(file: string, probe: Probe): string {
       : remarksOf(saidOf(probe))
           .map((remark) => ` ${remarkWords(remark)}`)
           .join('');
-  const said = `${looks}${remarks === '' ? '' : `.${remarks}`}`;
+  const others = probe.sound?.others ?? 0;
+  const tracks = others > 0 ? ` It has ${others + 1} tracks of sound; the first alone is heard.` : '';
+  const said = `${looks}${remarks + tracks === '' ? '' : `.${remarks}${tracks}`}`;
   if (!probe.measured || !probe.stored)
     return `${file}: ${probe.kind === 'still' ? 'a still' : `a sequence of ${pictures}`}, no rate of its own${said}`;
   const variable = probe.variable ? ', variable timing' : '';

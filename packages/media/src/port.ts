@@ -69,6 +69,8 @@ export interface SoundFacts {
   readonly codec: string;
   /** Start of the sound minus start of the first picture. */
   readonly startSeconds: number;
+  /** Streams of sound that the file has beside this one, which is its first; nobody hears them. Left out: none. */
+  readonly others?: number | undefined;
 }
 
 export const MEDIA_CODES = [

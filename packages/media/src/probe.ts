@@ -163,8 +163,8 @@ async function probeFile(path: string, signal?: AbortSignal): Promise<Probed> {
   const demuxer = stillDemuxer(await headOf(path));
   const described = await describe(path, signal, demuxer ? ['-f', demuxer] : []);
   const video = described.streams?.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
-  const audio = described.streams?.find((s) => s.codec_type === 'audio');
-  if (!video && audio) return soundAlone(path, described, audio, signal);
+  const [audio, ...others] = described.streams?.filter((s) => s.codec_type === 'audio') ?? [];
+  if (!video && audio) return soundAlone(path, described, { audio, others: others.length }, signal);
   if (!video?.width || !video.height || !video.codec_name) throw new MediaError('no-picture');
   const container = described.format?.format_name ?? '';
   if (/_pipe$/.test(container)) return { probed: still(described, video), soundEnd: 0 };
@@ -197,7 +197,13 @@ async function probeFile(path: string, signal?: AbortSignal): Promise<Probed> {
     ...looks(described, video),
     fields,
     flagged,
-    sound: audio ? soundFacts(await withoutLead(path, audio, signal), times.soundSeconds, firstSeconds) : null,
+    sound: audio
+      ? soundFacts(await withoutLead(path, audio, signal), {
+          others: others.length,
+          lastEnd: times.soundSeconds,
+          firstPicture: firstSeconds,
+        })
+      : null,
     timecode: timecodeOf(described),
   };
   return { probed, soundEnd: times.soundSeconds };
@@ -229,11 +235,16 @@ export async function probeSeries(pattern: string, pictures: number, asked: Rate
 /** Sound is counted in so many parts of a second where there are no pictures to count by. */
 const SOUND_PARTS = rate(1000);
 
-async function soundAlone(path: string, described: Described, audio: Stream, signal?: AbortSignal): Promise<Probed> {
+async function soundAlone(
+  path: string,
+  described: Described,
+  { audio, others }: { readonly audio: Stream; readonly others: number },
+  signal?: AbortSignal,
+): Promise<Probed> {
   const times = await packetTimes(path, -1, audio.index, signal);
   if (times.truncated) throw new MediaError('truncated', times.said);
   const start = Number(audio.start_time) || 0;
-  const sound = soundFacts(audio, times.soundSeconds, start);
+  const sound = soundFacts(audio, { others, lastEnd: times.soundSeconds, firstPicture: start });
   if (!sound || sound.seconds <= 0) throw new MediaError('unreadable', times.said);
   const parts = Math.max(1, Math.ceil(sound.seconds * rateToNumber(SOUND_PARTS)));
   const probed: Probe = {
@@ -541,7 +552,10 @@ function sampleAspect(video: Stream, turned: boolean): number {
 /** Packets that end so much before the declared length, in seconds, show that it is not there: priming and padding are less. */
 const DECLARED_TOO_LONG = 0.5;
 
-function soundFacts(audio: Stream, lastEnd: number, firstPicture: number): SoundFacts | null {
+function soundFacts(
+  audio: Stream,
+  { others, lastEnd, firstPicture }: { readonly others: number; readonly lastEnd: number; readonly firstPicture: number },
+): SoundFacts | null {
   const sampleRate = Number(audio.sample_rate);
   if (!sampleRate || !audio.channels) return null;
   const start = Number(audio.start_time) || 0;
@@ -555,5 +569,6 @@ function soundFacts(audio: Stream, lastEnd: number, firstPicture: number): Sound
     channels: audio.channels,
     codec: audio.codec_name ?? 'unknown',
     startSeconds: start - firstPicture,
+    ...(others > 0 ? { others } : {}),
   };
 }

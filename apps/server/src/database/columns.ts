@@ -33,6 +33,7 @@ export const probeSchema = z.object({
       channels: z.int().min(1),
       codec: z.string().max(100),
       startSeconds: z.number(),
+      others: z.int().min(1).optional(),
     })
     .nullable(),
   timecode: z.string().max(100).nullable(),

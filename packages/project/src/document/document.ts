@@ -28,6 +28,8 @@ export const soundSchema = z.object({
   codec: z.string(),
   /** Start of the sound minus start of the first picture, in seconds. */
   startSeconds: z.number(),
+  /** Tracks of sound that the file has beside its first, which alone is heard. */
+  others: z.int().min(1).optional(),
 });
 
 /** What the sound does while the pictures run at another rate than they were taken at. */

@@ -27,3 +27,12 @@ test('what a check saw of the fields stands beside what the file says', () => {
   // Where nothing moves no comb could be seen.
   expect(told(of('bottom'), check('none', 'still'))).toBe('interlaced, bottom first');
 });
+
+test('tracks of sound that are not heard are told', () => {
+  const source = madeSource('reel', rate(25), 100);
+  const sound = { seconds: 4, sampleRate: 48_000, channels: 1, codec: 'pcm_s24le', startSeconds: 0 };
+  expect(remarksOf({ ...source, sound }, null)).toEqual([]);
+  expect(remarksOf({ ...source, sound: { ...sound, others: 3 } }, null)).toEqual([
+    { code: 'tracks', text: '4 sound tracks, the first is heard' },
+  ]);
+});

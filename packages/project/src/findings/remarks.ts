@@ -15,6 +15,7 @@ export const REMARKS = [
   'stored',
   'faults',
   'missing',
+  'tracks',
   'interlaced',
   'odd',
   'drift',
@@ -56,6 +57,8 @@ export function remarksOf(source: Source, check: CheckFacts | null): Remark[] {
     const { missing } = source.numbers;
     add('missing', `${missing} ${missing === 1 ? 'number is' : 'numbers are'} missing`);
   }
+  const others = source.sound?.others ?? 0;
+  if (others > 0) add('tracks', `${others + 1} sound tracks, the first is heard`);
   const fields = fieldRemark(source, check);
   if (fields) add('interlaced', fields);
   if (measured && !source.variable && !isUsual(source)) add('odd', `odd rate: ${formatRate(measured.rate)}`);

@@ -125,6 +125,11 @@ export function makeLosses(probe: Probe, output: string, { over, ...options }: P
   if (probe.projection && form !== 'mp4' && form !== 'mov') lost.push('that it is a 360\u00b0 picture is not kept in the file');
   if (probe.timecode) lost.push('its timecode is not kept');
   if (probe.sound) {
+    const { others = 0 } = probe.sound;
+    if (others > 0)
+      lost.push(
+        `${others === 1 ? 'its second track' : `its ${others} other tracks`} of sound ${others === 1 ? 'is' : 'are'} not kept`,
+      );
     const timed = rateToNumber(options.speed ?? rate(1)) === 1 && !options.curve;
     if (isTagless || !timed) lost.push('its sound is not kept');
     else if (soundChannels(probe, form) < probe.sound.channels)

@@ -17,6 +17,7 @@ export const REMARK_WORDS: Record<RemarkCode, string> = {
   stored: 'stored is not measured',
   faults: 'held or missing pictures',
   missing: 'numbers missing',
+  tracks: 'more sound tracks',
   early: 'ends early',
   interlaced: 'interlaced',
   odd: 'odd rate',
