@@ -70,7 +70,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   await lent(async (path) => {
     const stored = await namingFile(
       input,
-      numbered ? ffmpeg.probeSeries(path, numbered.files.length, asRead) : ffmpeg.probe(path),
+      numbered ? ffmpeg.probeSeries(path, { pictures: numbered.files.length, rate: asRead }) : ffmpeg.probe(path),
     );
     const probe = asked ? await namingFile(input, withFields(path, stored, asked)) : stored;
     const wanted = said ?? rateAsRead(probe);

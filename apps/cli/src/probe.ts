@@ -80,7 +80,7 @@ async function walk(folder: string, sequence: Rate | null, items: Item[], passed
 }
 
 const probeSeries = (folder: string, series: Series<string>, rate: Rate): Promise<Probe> =>
-  withSeries(folder, series, (pattern) => ffmpeg.probeSeries(pattern, series.files.length, rate));
+  withSeries(folder, series, (pattern) => ffmpeg.probeSeries(pattern, { pictures: series.files.length, rate }));
 
 /** Runs as many at once as there are cores, gives them in their order. */
 async function* inOrder(items: readonly Item[]): AsyncGenerator<{ item: Item; outcome: Probe | Error }> {

@@ -133,6 +133,11 @@ test('forms are said in a word, and more behind a colon', () => {
   expect(readForm('mov:over=nothing', 'mov')).toMatchObject({ codec: 'prores', chroma: '444', over: 'nothing' });
   expect(readForm('mov:grade=proxy', 'mov')).toMatchObject({ codec: 'prores', grade: 3 });
   expect(readForm('mov:dnxhr,grade=lb,sound=pcm16', 'mov')).toMatchObject({ codec: 'dnxhr', grade: 2, soundCodec: 'pcm16' });
+  expect(readForm('png:name=shot-####,first=1001', 'png')).toMatchObject({ numbered: { name: 'shot-####', first: 1001 } });
+  expect(readForm('png:name=shot', 'png')).toContain('wants a run of # where the number goes');
+  expect(readForm('png:name=a/####', 'png')).toContain('wants a run of #');
+  expect(readForm('mkv:first=7', 'mkv')).toBe('Matroska is no folder of numbered pictures: it takes no name and first.');
+  expect(readForm('mkv:sound=all,chroma=rgb,depth=16', 'mkv')).toMatchObject({ sound: 'all', chroma: 'rgb', depth: 16 });
   expect(readForm('mov:grade=best', 'mov')).toBe('"best" is no grade of this form. There are hq, 422, lt, proxy.');
   expect(readForm('mkv:sound=pcm32f', 'mkv')).toMatchObject({ soundCodec: 'pcm32f', sound: 'stereo' });
   expect(readForm('mp4:over=white', 'mp4')).toMatchObject({ over: '#ffffff' });

@@ -15,6 +15,7 @@ import {
   formSchema,
   fromEdit,
   gradesOf,
+  isSeries,
   type Project,
   pictureNotes,
   type RenderForm,
@@ -65,6 +66,7 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     return `"${kind}" is no form. There are ${FORM_KINDS.join(', ')}${text === undefined ? '; say one with --form' : ''}.`;
   const asked: Record<string, unknown> = { kind };
   const fields: Record<string, unknown> = {};
+  const numbered: Record<string, unknown> = {};
   let grade: string | null = null;
   for (const part of rest.split(',').filter(Boolean)) {
     const [name = '', value] = part.split('=', 2);
@@ -79,11 +81,18 @@ export function readForm(text: string | undefined, ending: string): RenderForm |
     } else if (name === 'sound' && SOUND_CODECS.includes(value as SoundCodec)) asked.soundCodec = value;
     else if (name === 'sound') asked.sound = value === 'off' || value === 'all' ? value : 'stereo';
     else if (name === 'grade') grade = value ?? '';
+    else if (name === 'name') numbered.name = value;
+    else if (name === 'first') numbered.first = Number(value);
     else if (name === 'fields') fields.order = value;
     else if (name === 'lowpass') fields.lowPass = value;
     else if (name === 'pulldown' && value === '2:3') fields.pulldown = true;
     else if (name === 'timecode') asked.timecode = value !== 'off';
     else return `"${part}" is not understood in a form. Try mp4:quality=20,depth=10,chroma=422,peak=-1,sound=off.`;
+  }
+  if (Object.keys(numbered).length > 0) {
+    if (!isSeries(kind as FormKind))
+      return `${FORMS[kind as FormKind].words} is no folder of numbered pictures: it takes no name and first.`;
+    asked.numbered = numbered;
   }
   if (fields.order === 'whole') asked.fields = 'whole';
   else if (Object.keys(fields).length > 0) {

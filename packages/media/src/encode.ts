@@ -195,7 +195,7 @@ function videoArgs(request: EncodeRequest): string[] {
   if (form === 'y4m') return ['-strict', '-1', ...coded, '-f', 'yuv4mpegpipe'];
   if (form === 'png' || form === 'tiff') {
     const packed = form === 'tiff' ? ['-compression_algo', 'deflate'] : [];
-    return ['-c:v', form, ...packed, ...coded, '-start_number', '0', '-f', 'image2'];
+    return ['-c:v', form, ...packed, ...coded, '-start_number', String(request.firstNumber ?? 0), '-f', 'image2'];
   }
   const codec = request.codec ?? CODECS[form] ?? 'ffv1';
   const args = [...codecArgs(codec, request), ...fieldArgs(codec, request), ...coded];

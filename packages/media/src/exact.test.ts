@@ -97,7 +97,7 @@ test('numbered PNG of 16 bit holds what luma and chroma of 10 bit say, white and
   const picture = painted('yuv444p10le', (patch) => codesOf(patch, BT709));
   const colour = { primaries: 'bt709', transfer: 'bt709', ...BT709 };
   await ffmpeg.encode(pattern, { ...SIZE, rate: rate(25), pixelFormat: 'yuv444p10le', form: 'png', colour }, [picture]);
-  const probe = await ffmpeg.probeSeries(pattern, 1, rate(25));
+  const probe = await ffmpeg.probeSeries(pattern, { pictures: 1, rate: rate(25) });
   expect(probe.pixelFormat).toBe('rgb48be');
   const { value } = await ffmpeg.openPictures(pattern, probe, { pixelFormat: 'gbrp16le' })[Symbol.asyncIterator]().next();
   const samples = new Uint16Array((value as Uint8Array).buffer);

@@ -43,7 +43,7 @@ export const ffmpeg: Media = {
   version,
 };
 export { namesIfThere, readIfThere, statIfThere } from './ifThere.js';
-export { seriesName, seriesPattern } from './process.js';
+export { type Numbering, PLAIN_NUMBERING, seriesName, seriesPattern } from './process.js';
 export { asStored, formatOfFields, probeWithFields } from './readFields.js';
 export { saidOf } from './said.js';
 export { sentence } from './sentences.js';

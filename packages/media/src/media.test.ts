@@ -364,7 +364,7 @@ describe('stills and numbered pictures', () => {
         );
       }
       const pattern = seriesPattern(own, ending);
-      const probe = await ffmpeg.probeSeries(pattern, 6, rate(24));
+      const probe = await ffmpeg.probeSeries(pattern, { pictures: 6, rate: rate(24) });
       expect(probe).toMatchObject({
         kind: 'sequence',
         pictures: 6,

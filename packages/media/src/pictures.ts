@@ -44,7 +44,7 @@ function inputArgs(
 ) {
   const series = known.container === SERIES;
   const { options, drop } = series
-    ? { options: ['-start_number', String(request.from ?? 0)], drop: 0 }
+    ? { options: ['-start_number', String((known.firstNumber ?? 0) + (request.from ?? 0))], drop: 0 }
     : seekTo(known, request.from ?? 0, request.about);
   // What FFmpeg would make of a picture's name is not asked.
   if (series || /_pipe$/.test(known.container)) options.unshift('-f', known.container);

@@ -44,6 +44,8 @@ export interface Probe {
   /** Which of its kinds a coder used, as the file names it: "HQ", "4444", "DNXHR SQ". */
   readonly profile?: string;
   readonly container: string;
+  /** Of numbered pictures: the first one's number. Left out: 0. */
+  readonly firstNumber?: number;
   readonly fields: 'progressive' | 'top' | 'bottom';
   /** Whether the file says that; false where `fields` is what is usual. Files that were read before this was asked have none. */
   readonly flagged?: boolean;
@@ -173,8 +175,10 @@ export interface EncodeRequest {
   readonly rate: Rate;
   /** A planar format of core/picture. What the coder cannot take as it is comes to what loses least (codedAs). */
   readonly pixelFormat: string;
-  /** png: numbered files; the path then is a pattern such as seriesPattern gives. */
+  /** png, tiff: numbered files; the path then is a pattern such as seriesPattern gives. */
   readonly form: ContainerForm | 'y4m' | 'png' | 'tiff';
+  /** Of numbered files: the first one's number; default 0. */
+  readonly firstNumber?: number;
   /** Default: h264 for mp4, vp9 for webm, ffv1 for mkv, prores for mov. */
   readonly codec?: VideoCodec;
   /** Interleaved 32-bit float samples come beside the pictures. */
@@ -232,7 +236,7 @@ export type Known = Pick<
   Probe,
   'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour' | 'fieldsRead'
 > &
-  Partial<Pick<Probe, 'codec' | 'alpha' | 'highRange'>>;
+  Partial<Pick<Probe, 'codec' | 'alpha' | 'highRange' | 'firstNumber'>>;
 
 export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
 
@@ -243,10 +247,14 @@ export interface Media {
   /** Rejects with MediaError; a file that is not fit for use is refused here. */
   probe(path: string, signal?: AbortSignal): Promise<Probe>;
   /**
-   * Numbered pictures as one clip: `pattern` as seriesPattern makes it, files numbered from 0 without gaps, `rate` asked for.
+   * Numbered pictures as one clip: `pattern` as seriesPattern makes it, files numbered from `first` (default 0) without gaps, `rate` asked for.
    * All pictures are given at the first one's size.
    */
-  probeSeries(pattern: string, pictures: number, rate: Rate, signal?: AbortSignal): Promise<Probe>;
+  probeSeries(
+    pattern: string,
+    series: { readonly pictures: number; readonly rate: Rate; readonly first?: number },
+    signal?: AbortSignal,
+  ): Promise<Probe>;
   openPictures(path: string, probe: Known, request: PictureRequest): Pictures;
   /** Interleaved float samples from the sound's own first one, or the moment asked for; holes in it come as silence. */
   openSound(path: string, request: SoundRequest): AsyncIterable<Float32Array>;

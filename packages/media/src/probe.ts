@@ -223,12 +223,22 @@ async function withoutLead(path: string, audio: Stream, signal?: AbortSignal): P
 }
 
 /** Numbered pictures as one clip: see the port. The first one is looked at; the others are found out when they are decoded. */
-export async function probeSeries(pattern: string, pictures: number, asked: Rate, signal?: AbortSignal): Promise<Probe> {
+export async function probeSeries(
+  pattern: string,
+  { pictures, rate: asked, first = 0 }: { readonly pictures: number; readonly rate: Rate; readonly first?: number },
+  signal?: AbortSignal,
+): Promise<Probe> {
   if (pictures < 1) throw new MediaError('missing-file');
-  const described = await describe(pattern, signal, ['-f', SERIES, '-start_number', '0'], SERIES_GUARD);
+  const described = await describe(pattern, signal, ['-f', SERIES, '-start_number', String(first)], SERIES_GUARD);
   const video = described.streams?.find((s) => s.codec_type === 'video');
   if (!video?.width || !video.height) throw new MediaError('no-picture');
-  const probed: Probe = { ...still(described, video), kind: 'sequence', pictures, timing: constantTiming(asked, pictures) };
+  const probed: Probe = {
+    ...still(described, video),
+    kind: 'sequence',
+    pictures,
+    timing: constantTiming(asked, pictures),
+    ...(first > 0 ? { firstNumber: first } : {}),
+  };
   return { ...probed, ...(await alphaOf(pattern, probed, signal)) };
 }
 

@@ -37,14 +37,25 @@ export function stillDemuxer(head: Uint8Array): string | null {
 export const SERIES = 'image2';
 export const SERIES_GUARD = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', `${SERIES},${CONTAINERS}`] as const;
 
-/** The pattern of numbered files in a folder: 00000000.png, 00000001.png … FFmpeg reads % as a number's place, so one in a name is doubled. */
-export function seriesPattern(folder: string, ending: string): string {
-  return `${folder.replaceAll('%', '%%')}/%08d.${ending}`;
+/** How numbered files are called: what stands before and behind the number, its digits at least, and the first one's. */
+export interface Numbering {
+  readonly before: string;
+  readonly digits: number;
+  readonly after: string;
+  readonly first: number;
+}
+/** 00000000.png, 00000001.png … */
+export const PLAIN_NUMBERING: Numbering = { before: '', digits: 8, after: '', first: 0 };
+
+/** The pattern of numbered files in a folder. FFmpeg reads % as a number's place, so one in a name is doubled. */
+export function seriesPattern(folder: string, ending: string, { before, digits, after } = PLAIN_NUMBERING): string {
+  const name = [before, after].map((text) => text.replaceAll('%', '%%'));
+  return `${folder.replaceAll('%', '%%')}/${name[0]}%0${digits}d${name[1]}.${ending}`;
 }
 
 /** The name that the k-th file of a series has to have. */
-export function seriesName(k: number, ending: string): string {
-  return `${String(k).padStart(8, '0')}.${ending}`;
+export function seriesName(k: number, ending: string, { before, digits, after, first } = PLAIN_NUMBERING): string {
+  return `${before}${String(first + k).padStart(digits, '0')}${after}.${ending}`;
 }
 
 const STDERR_KEPT = 4000;

@@ -114,6 +114,8 @@ export {
   gradesOf,
   isSeries,
   keepsAlpha,
+  NUMBERED_FIRST_MOST,
+  numberingOf,
   pixelFormatOf,
   presetSchema,
   qualityRange,

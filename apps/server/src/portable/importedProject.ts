@@ -97,7 +97,10 @@ export class ImportedProject {
       await syncTree(temporary);
     });
     const probe = media.series
-      ? port.probeSeries(seriesPattern(join(folder, 'pictures'), media.series.ending), own.length, this.rateOf(media))
+      ? port.probeSeries(seriesPattern(join(folder, 'pictures'), media.series.ending), {
+          pictures: own.length,
+          rate: this.rateOf(media),
+        })
       : port.probe(join(folder, media.fileName));
     const found = await probe.then((own) => withFieldsOf(own, media.probe)).catch(() => null);
     if (!found) this.notes.push(`${media.name} is in the file, but cannot be read. Find it again, or remove it.`);

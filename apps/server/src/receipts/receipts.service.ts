@@ -4,7 +4,7 @@ import { Inject, Injectable } from '@nestjs/common';
 import type { ReceiptReply } from '@thawline/contract';
 import { reasonSentence } from '@thawline/desk';
 import { type Media, type Probe, seriesPattern, statIfThere } from '@thawline/media';
-import { FORMS, type FormKind, formWords, isSeries, type SeriesKind } from '@thawline/project';
+import { FORMS, formWords, isSeries, numberingOf, type SettledForm, settledForm } from '@thawline/project';
 import {
   askedFrame,
   editAtRenderRate,
@@ -107,7 +107,7 @@ export class ReceiptsService {
     const picture = await this.turns.take(async () =>
       side === 'asked'
         ? this.asked(await this.specs.written(params), params.form, frame)
-        : this.written(paths[0] ?? '', params.form.kind, editAtRenderRate(params).timeline.rate, frame),
+        : this.written(paths[0] ?? '', settledForm(params.form), editAtRenderRate(params).timeline.rate, frame),
     );
     if (!picture) throw new Failure('unknown-picture', { picture: frame }, `There is no frame ${frame} in it.`);
     return picture;
@@ -136,12 +136,12 @@ export class ReceiptsService {
 
   private async written(
     path: string,
-    kind: FormKind,
+    form: SettledForm,
     rate: RenderInput['timeline']['rate'],
     frame: number,
   ): Promise<Uint8Array | null> {
     const stamp = `${path} ${await stampOf([path])}`;
-    const known = this.probes.get(stamp) ?? (isSeries(kind) ? this.probeFolder(path, kind, rate) : this.port.probe(path));
+    const known = this.probes.get(stamp) ?? (isSeries(form.kind) ? this.probeFolder(path, form, rate) : this.port.probe(path));
     this.probes.set(stamp, known);
     known.catch(() => this.probes.delete(stamp));
     const probe = await known;
@@ -149,7 +149,7 @@ export class ReceiptsService {
     const even = (n: number): number => Math.max(2, Math.round(n / 2) * 2);
     const width = even(Math.min(SHOWN_WIDTH, probe.width));
     const size = { width, height: even((probe.height * width) / probe.width) };
-    const source = isSeries(kind) ? seriesPattern(path, FORMS[kind].ending) : path;
+    const source = isSeries(form.kind) ? seriesPattern(path, FORMS[form.kind].ending, numberingOf(form)) : path;
     for await (const jpeg of this.port.openStills(source, probe, { ...size, quality: 4, from: frame, count: 1 })) return jpeg;
     return null;
   }
@@ -215,7 +215,9 @@ export class ReceiptsService {
     return known === receipt.fingerprint ? 'same' : 'changed';
   }
 
-  private async probeFolder(folder: string, kind: SeriesKind, rate: RenderInput['timeline']['rate']): Promise<Probe> {
-    return this.port.probeSeries(seriesPattern(folder, FORMS[kind].ending), (await readdir(folder)).length, rate);
+  private async probeFolder(folder: string, form: SettledForm, rate: RenderInput['timeline']['rate']): Promise<Probe> {
+    const numbering = numberingOf(form);
+    const series = { pictures: (await readdir(folder)).length, rate, first: numbering.first };
+    return this.port.probeSeries(seriesPattern(folder, FORMS[form.kind].ending, numbering), series);
   }
 }

@@ -80,7 +80,7 @@ export class MediaService {
           const own = join(pictures, seriesName(k, series.ending));
           await (series.inPlace ? symlink(path, own) : rename(path, own));
         }
-        return this.port.probeSeries(seriesPattern(pictures, series.ending), series.paths.length, rate);
+        return this.port.probeSeries(seriesPattern(pictures, series.ending), { pictures: series.paths.length, rate });
       }),
     );
   }

@@ -37,6 +37,17 @@ export const RATE_WAYS = ['nearest', 'blend', 'motion'] as const;
 /** What is seen where nothing is, if nobody says. */
 export const BLACK = '#000000';
 
+/** Most that a picture's number can be at the first one: there is room for those that follow. */
+export const NUMBERED_FIRST_MOST = 99_999_999;
+/** A name with a run of # where the number goes, with so many digits at least; of letters and signs that any system takes. */
+const NUMBERED_NAME = /^[^#/\\:*?"<>|\p{Cc}]{0,80}#{1,9}[^#/\\:*?"<>|\p{Cc}]{0,40}$/u;
+
+/** How numbered pictures are called, without their ending, and what they are counted from. */
+const numberedSchema = z.object({
+  name: z.string().regex(NUMBERED_NAME, 'wants a run of # where the number goes, as in shot-####').default('########'),
+  first: z.int().min(0).max(NUMBERED_FIRST_MOST).default(0),
+});
+
 /** What is asked of a render, beside the edit itself. */
 export const formSchema = z.object({
   kind: z.enum(FORM_KINDS).default('mp4'),
@@ -54,6 +65,8 @@ export const formSchema = z.object({
     .default(BLACK),
   /** Mixed to two channels; with as many channels as the widest source that is heard; or none. */
   sound: z.enum(['stereo', 'all', 'off']).default('stereo'),
+  /** Of numbered pictures: their names; null: eight digits from 0. */
+  numbered: numberedSchema.nullable().default(null),
   /** Null: the form's first. */
   soundCodec: z.enum(SOUND_CODECS).nullable().default(null),
   /** Which of a codec's grades, see gradesOf: 0 is the finest. */
@@ -252,6 +265,18 @@ function depthsWith(coder: PictureCoder, chroma: Chroma, alpha: boolean): Depth[
   return DEPTHS.filter((depth) => takesAsIs(coder, planar(chroma, depth, alpha)));
 }
 
+/** Parts of the names of a form's numbered pictures: before the number, its digits at least, behind it, and the first one's. */
+export function numberingOf({ numbered }: Pick<RenderForm, 'numbered'>): {
+  readonly before: string;
+  readonly digits: number;
+  readonly after: string;
+  readonly first: number;
+} {
+  const { name, first } = numbered ?? numberedSchema.parse({});
+  const [before = '', after = ''] = name.split(/#+/);
+  return { before, digits: name.length - before.length - after.length, after, first };
+}
+
 /** Whether a form can keep alpha. */
 export function bearsAlpha(form: Pick<SettledForm, 'kind' | 'codec'>): boolean {
   const coder = coderOf(form);
@@ -329,6 +354,7 @@ export function settledForm(form: RenderForm): SettledForm {
     soundCodec,
     grade,
     sound: sound === 'alone' && form.sound === 'off' ? 'stereo' : form.sound,
+    numbered: isSeries(kind) ? form.numbered : null,
     fields: FORMS[form.kind].fields ? form.fields : null,
   };
 }

@@ -47,9 +47,10 @@ export function qualityWords(codec: FormCodec, quality: number): string {
 /** The form in a line: "MP4 · H.264 quality 18 · AAC". */
 export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> = {}): string {
   const settled = settledForm(form);
-  const { kind, codec, quality, depth, chroma, sound, over, soundCodec } = settled;
+  const { kind, codec, quality, depth, chroma, sound, over, soundCodec, numbered } = settled;
   const written = formFields(form, timeline);
   const facts = FORMS[kind];
+  const named = numbered ? [`${numbered.name} from ${numbered.first}`] : [];
   const channels = sound === 'all' ? ['all channels'] : [];
   const coded = qualityRange({ kind, codec }) ? [`quality ${quality}`] : [];
   const coding = facts.codecs.length > 0 ? [[codingWords(settled), ...coded].join(' ')] : [];
@@ -64,7 +65,9 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
   const deep = depth > 8 ? [`${depth} bit`] : [];
   const behind = kind === 'wav' || over === BLACK ? [] : [over === 'nothing' ? 'transparent' : `over ${over}`];
-  return [facts.words, ...coding, ...deep, ...coloured, ...behind, ...fields, ...heard, ...channels, ...level].join(' \u00b7 ');
+  return [facts.words, ...coding, ...deep, ...coloured, ...behind, ...fields, ...named, ...heard, ...channels, ...level].join(
+    ' \u00b7 ',
+  );
 }
 
 /** A true peak in words: "\u22121.0 dBTP". */

@@ -1,7 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { MediaError, type Probe, seriesName, seriesPattern } from '@thawline/media';
-import { FORMS, type FormKind, formFields, isSeries, type RenderForm, settledForm } from '@thawline/project';
+import { FORMS, formFields, isSeries, numberingOf, type RenderForm, type SettledForm, settledForm } from '@thawline/project';
 import { hasSound } from '../audio/mix.js';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import type { JobContext, MediaContext } from '../jobs/context.js';
@@ -48,8 +48,8 @@ export async function measureReceipt(context: JobContext, request: ReceiptReques
       ...sound.level,
     };
   }
-  const probe = isSeries(form.kind) ? await probeFolder(context, main, input, form.kind) : await media.probe(main, signal);
-  const file = { path: isSeries(form.kind) ? seriesPattern(main, FORMS[form.kind].ending) : main, probe };
+  const probe = isSeries(form.kind) ? await probeFolder(context, main, input, form) : await media.probe(main, signal);
+  const file = { path: isSeries(form.kind) ? seriesPattern(main, FORMS[form.kind].ending, numberingOf(form)) : main, probe };
   const pictures = await pictureLines(context, input, file, form);
   progress(pictures.frames, pictures.frames, 'listening to the file');
   const soundProbe = soundFile === main ? probe : await media.probe(soundFile, signal);
@@ -70,13 +70,15 @@ function differing(lines: readonly ReceiptLine[]): number {
   return lines.filter((l) => !l.same && !TOLD_BY_PLACE.has(l.what)).length;
 }
 
-async function probeFolder(context: MediaContext, folder: string, input: RenderInput, kind: FormKind): Promise<Probe> {
-  const { ending } = FORMS[kind];
+async function probeFolder(context: MediaContext, folder: string, input: RenderInput, form: SettledForm): Promise<Probe> {
+  const { ending } = FORMS[form.kind];
+  const numbering = numberingOf(form);
   const { media, signal } = context;
   const names = await readdir(folder).catch(() => [] as string[]);
   let count = 0;
   const there = new Set(names);
-  while (there.has(seriesName(count, ending))) count++;
+  while (there.has(seriesName(count, ending, numbering))) count++;
   if (count === 0) throw new MediaError('missing-file');
-  return media.probeSeries(seriesPattern(folder, ending), count, input.timeline.rate, signal);
+  const series = { pictures: count, rate: input.timeline.rate, first: numbering.first };
+  return media.probeSeries(seriesPattern(folder, ending, numbering), series, signal);
 }

@@ -53,7 +53,7 @@ async function written(input: RenderInput, name: string, form: RenderFormInput, 
   const { paths } = await rendered(input, join(folder, name), form);
   const [path = ''] = paths;
   const series = form.kind && isSeries(form.kind) ? seriesPattern(path, FORMS[form.kind].ending) : null;
-  const probe = series ? await ffmpeg.probeSeries(series, FRAMES, rate(25)) : await ffmpeg.probe(path);
+  const probe = series ? await ffmpeg.probeSeries(series, { pictures: FRAMES, rate: rate(25) }) : await ffmpeg.probe(path);
   const pictures: Uint8Array[] = [];
   for await (const picture of ffmpeg.openPictures(series ?? path, probe, { pixelFormat, colour: COLOUR })) pictures.push(picture);
   const receipt = await measureReceipt(context, { input, form: formSchema.parse(form), files: paths });

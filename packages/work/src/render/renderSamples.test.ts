@@ -58,7 +58,7 @@ async function backFrom(path: string, pixelFormat: string): Promise<Uint8Array[]
   if (!statSync(path).isDirectory()) return decoded(path, pixelFormat);
   const names = readdirSync(path);
   const pattern = seriesPattern(path, extname(names[0] ?? '').slice(1));
-  const probe = await ffmpeg.probeSeries(pattern, names.length, rate(25));
+  const probe = await ffmpeg.probeSeries(pattern, { pictures: names.length, rate: rate(25) });
   const out: Uint8Array[] = [];
   for await (const picture of ffmpeg.openPictures(pattern, probe, { pixelFormat })) out.push(picture);
   return out;
@@ -70,6 +70,21 @@ test.each(FORMS)('%s comes through %j as it was', async (pixelFormat, form) => {
   const { paths } = await rendered(input, join(folder, `${pixelFormat}-${JSON.stringify(form).replace(/\W/g, '')}`), form);
   const back = await backFrom(paths[0] ?? '', pixelFormat);
   expect(back.map((picture, k) => Buffer.compare(picture, pictures[k] as Uint8Array))).toEqual(pictures.map(() => 0));
+});
+
+test('numbered pictures have the names that were asked for, from any number on, and are found by them', async () => {
+  const { path, pictures } = await source('gbrp');
+  const input = await projectOf(SIZE, [path, 'nearest', 0]);
+  const form = { kind: 'png', numbered: { name: '100% thaw-###.x', first: 998 } } as const;
+  const { paths } = await rendered(input, join(folder, 'named'), form);
+  const [made = ''] = paths;
+  const names = ['998', '999', '1000', '1001', '1002', '1003'].map((number) => `100% thaw-${number}.x.png`);
+  expect(readdirSync(made).sort()).toEqual([...names].sort());
+  const request = { input, form: formSchema.parse(form), files: paths };
+  const receipt = await measureReceipt({ media: ffmpeg, progress: () => undefined }, request);
+  expect(receipt.lines.filter((line) => !line.same)).toEqual([]);
+  const last = await decoded(join(made, '100% thaw-1003.x.png'), 'gbrp');
+  expect(Buffer.compare(last[0] as Uint8Array, pictures[5] as Uint8Array)).toBe(0);
 });
 
 const CODED: readonly RenderFormInput[] = [

@@ -11,6 +11,7 @@ import {
   type FormSamples,
   formFields,
   isSeries,
+  numberingOf,
   type RenderForm,
   type SettledForm,
   settledForm,
@@ -215,10 +216,11 @@ async function assemble(writing: Writing, wanted: readonly WantedPart[], path: s
   }
   if (form.kind === 'y4m' || isSeries(form.kind)) {
     if (isSeries(form.kind)) await mkdir(path);
-    const target = isSeries(form.kind) ? seriesPattern(path, FORMS[form.kind].ending) : path;
+    const numbering = numberingOf(form);
+    const target = isSeries(form.kind) ? seriesPattern(path, FORMS[form.kind].ending, numbering) : path;
     const { width, height, rate } = timeline;
     const pixelFormat = input.look?.pixelFormat ?? 'yuv420p';
-    const request = { width, height, rate, pixelFormat, colour, form: form.kind, signal };
+    const request = { width, height, rate, pixelFormat, colour, form: form.kind, firstNumber: numbering.first, signal };
     return media.encode(target, request, pictureByPicture(writing, files));
   }
   const heard = form.sound !== 'off' && hasSound(input);

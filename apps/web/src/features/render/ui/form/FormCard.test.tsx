@@ -191,12 +191,18 @@ test('what is edited on has one quality, its codec its depths and colour', async
   expect(screen.getByTestId('quality-words')).toHaveTextContent('3 is as good as the original to the eye. The finest is 1.');
 });
 
-test('numbered pictures are red, green and blue, of 8 or 16 bit; Matroska has every kind', async () => {
-  const { choose } = await shown();
+test('numbered pictures are red, green and blue, of 8 or 16 bit, by any name; Matroska has every kind', async () => {
+  const { choose, user } = await shown();
   await choose('Form', /^Numbered PNG/);
   expect(screen.queryByRole('combobox', { name: 'Colour detail' })).not.toBeInTheDocument();
   await choose('Depth', /^16 bit/);
-  expect(form()).toMatchObject({ kind: 'png', depth: 16 });
+  expect(form()).toMatchObject({ kind: 'png', depth: 16, numbered: null });
+  await user.type(screen.getByLabelText('Each picture is called'), 'thaw-');
+  expect(screen.getByText('Say where the number goes: shot-####')).toBeVisible();
+  await user.type(screen.getByLabelText('Each picture is called'), '####');
+  await user.clear(screen.getByLabelText('Counted from'));
+  await user.type(screen.getByLabelText('Counted from'), '1001');
+  expect(form().numbered).toEqual({ name: 'thaw-####', first: 1001 });
   await choose('Form', /^Matroska/);
   await choose('Colour detail', /^RGB/);
   await choose('Depth', /^12 bit/);

@@ -15,6 +15,7 @@ import {
   fileNameOf,
   formFields,
   gradesOf,
+  isSeries,
   qualityRange,
   qualityWords,
   SOUND_WORDS,
@@ -29,6 +30,7 @@ import { useRenderWishes } from '../../../../shared/state/renderWishes.js';
 import classes from '../render.module.css';
 import { FieldsRow } from './FieldsRow.js';
 import { GroundRow } from './GroundRow.js';
+import { NumberedRow } from './NumberedRow.js';
 import { OtherRate } from './OtherRate.js';
 import { Presets } from './Presets.js';
 import { SoundPeak } from './SoundPeak.js';
@@ -140,6 +142,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
           />
         )}
       </div>
+      {isSeries(form.kind) && <NumberedRow ending={facts.ending} />}
       {form.kind !== 'wav' && <GroundRow bears={bearsAlpha(form)} />}
       {facts.lossless && facts.sound !== 'alone' && (
         <p className={`quiet ${classes.words}`}>Lossless: every picture comes back exactly.</p>
