@@ -105,6 +105,23 @@ test('lines that H.264 cannot share between two fields are told before anything 
   expect(readdirSync(folder)).not.toContain('low.mp4');
 });
 
+test('numbered pictures are named by the path, and measured by it again', async () => {
+  const { code, out, err } = await thawline(
+    'render',
+    'cut.otio',
+    'shots/thaw-####.png',
+    '--form',
+    'png:depth=16,sound=off,first=1001',
+  );
+  expect({ code, err }).toMatchObject({ code: 0 });
+  expect(out).toContain('as asked');
+  const names = readdirSync(join(folder, 'shots')).sort();
+  expect([names[0], names.at(-1), names.length]).toEqual(['thaw-1001.png', 'thaw-1050.png', 50]);
+  const form = ['--form', 'png:depth=16,sound=off,first=1001'];
+  expect((await thawline('receipt', 'shots/thaw-####.png', '--against', 'cut.otio', ...form)).code).toBe(0);
+  expect((await thawline('render', 'cut.otio', 'shots/a#b#.png')).err).toContain('wants one run of #');
+});
+
 test('a file is measured against an edit: what was put in is found', async () => {
   await film(
     'faulty.mp4',

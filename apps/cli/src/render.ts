@@ -48,6 +48,8 @@ interface RenderOptions extends EditOptions {
   /** Name of the timeline where the file holds several; the first when left out. */
   readonly timeline: string | null;
   readonly form: RenderForm;
+  /** What is written or measured: of numbered pictures their folder. */
+  readonly path: string;
 }
 
 /** Forms whose frames can be of two fields. */
@@ -121,14 +123,31 @@ function shortGrade(name: string): string {
   return name.toLowerCase().replace(/^422 /, '');
 }
 
+/** The form that a file's ending means. */
+function kindOf(file: string): string {
+  const ending = extname(file).slice(1).toLowerCase() || 'png';
+  return FORM_KINDS.find((kind) => FORMS[kind].ending === ending) ?? ending;
+}
+
+/** Whether a path names numbered pictures in a folder: "shots/thaw-####.png". */
+function namesPictures(file: string, form: Pick<RenderForm, 'kind'>): boolean {
+  return isSeries(form.kind) && basename(file).includes('#');
+}
+
 function renderOptions(values: Values, file: string): RenderOptions {
-  const form = readForm(values.form, extname(file).slice(1).toLowerCase() || 'png');
-  if (typeof form === 'string') throw new WrongCall(form);
+  const read = readForm(values.form, kindOf(file));
+  if (typeof read === 'string') throw new WrongCall(read);
+  const isNamed = namesPictures(file, read);
+  const numbered = { name: basename(file, extname(file)), first: read.numbered?.first ?? 0 };
+  const named = formSchema.safeParse({ ...read, ...(isNamed ? { numbered } : {}) });
+  if (!named.success) throw new WrongCall(`"${basename(file)}" wants one run of # where the number goes, as in shot-####.png.`);
+  const form = named.data;
   const way = methodOf(values.method ?? 'nearest');
   return {
     from: optional(values.from),
     timeline: values.timeline ?? null,
     form: { ...form, rate: optional(values.rate), way },
+    path: isNamed ? dirname(file) : file,
   };
 }
 
@@ -163,9 +182,10 @@ export async function renderCommand(files: string[], values: Values): Promise<vo
 export async function receiptCommand(files: string[], values: Values): Promise<void> {
   const file = only(files, 1);
   if (values.against === undefined) throw new WrongCall('receipt wants --against and an edit file.');
-  await receiptOf(file, {
+  const options = renderOptions(values, file);
+  await receiptOf(options.path, {
     edit: values.against,
-    options: renderOptions(values, file),
+    options,
     json: values.json ?? false,
     progress: progressLine(),
   });
@@ -185,7 +205,7 @@ async function renderFile(
   if (unheld) throw new WrongCall(unheld);
   const notes = [pictureNotes, channelNotes].flatMap((of) => of(input.project, input.timeline, input.range ?? null, settled));
   for (const note of notes) process.stderr.write(`Note: ${note}\n`);
-  const path = resolve(output);
+  const path = resolve(options.path);
   // Beside the file: there is room for it if there is room at all.
   const work = await mkdtemp(join(dirname(path), '.thawline-'));
   const threads = { count: availableParallelism(), entry: new URL(import.meta.resolve('@thawline/work/motion/worker')) };

@@ -54,7 +54,8 @@ export const USAGE = `Thawline from the shell. JSON goes to standard output, pro
                                     mp4:quality=20,peak=-1,sound=off, mp4:fields=top,lowpass=light, mov:mpeg2,pulldown=2:3,
                                     webm:av1, mp4:hevc,depth=10, mkv:chroma=444, mov:chroma=444,over=nothing (transparent),
                                     mov:grade=proxy, mkv:sound=pcm16, mkv:sound=all (every channel), mkv:chroma=rgb,depth=16,
-                                    png:name=shot-####,first=1001;
+                                    png:depth=16,first=1001; numbered pictures go into a folder, named by OUT:
+                                    shots/thaw-####.png; what is not kept is told before;
                                     a name that is taken gets a number
   thawline receipt FILE --against EDIT.otio [--timeline NAME] [--form FORM] [--rate R] [--json] [--from R]
                                     measures any file against an edit: rate, every timestamp, sound, and which picture each
