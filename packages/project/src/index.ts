@@ -133,20 +133,15 @@ export { RECEIPT_WHAT, RECEIPT_WORDS } from './output/receiptWords.js';
 export { sizesBeside, unheldBy, writtenFrames } from './output/unheld.js';
 export type { Refusal } from './refusals/refusals.js';
 export { type Facts, REFUSAL_SENTENCES, REFUSALS, type RefusalCode } from './refusals/refusals.js';
+export { isClear, seesThrough } from './resolve/clear.js';
 export type { ColourFinding, TimelineColour } from './resolve/colour.js';
 export { COLOUR_SPACES, colourOf, timelineColour } from './resolve/colour.js';
 export type { Dissolving } from './resolve/dissolves.js';
 export { beyondPictures, clipBefore, dissolveShare, dissolvesOf } from './resolve/dissolves.js';
-export type { Framed, Layer, LayerGroup, PictureLayer } from './resolve/layers.js';
-export {
-  aspectOf,
-  framedBy,
-  isClear,
-  layersAt,
-  layersOf,
-  pictureSize,
-  picturesOfLayers,
-} from './resolve/layers.js';
+export type { Framed } from './resolve/laid.js';
+export { aspectOf, framedBy, pictureSize } from './resolve/laid.js';
+export type { Layer, LayerGroup, PictureLayer } from './resolve/layers.js';
+export { layersAt, layersOf, picturesOfLayers } from './resolve/layers.js';
 export type { ClipCadence, Segment, ShownPicture } from './resolve/plan.js';
 export { cadenceAsSeen, cadenceOf, segmentAt, segmentsOf, shownAt } from './resolve/plan.js';
 export {
@@ -156,7 +151,6 @@ export {
   isMoving,
   isOff,
   nestedOf,
-  seesThrough,
   sourceOf,
   timelineAsSource,
   withNested,

@@ -35,5 +35,6 @@ test('what becomes of transparency is told before: the ground it goes over, and 
   const source = timelineAsSource(outer, outer.timelines[0] as Timeline);
   const clips = clipsFor({ timeline: outer.timelines[1] as Timeline, source, fit: 'nearest', newId }, noTiming);
   const nested = run(outer, { type: 'placeClips', timelineId: 'o', clips } as never);
-  expect(notes(nested, { kind: 'mkv', over: 'nothing' })).toContain('Timelines placed in it are opaque');
+  expect(notes(nested, { kind: 'mkv', over: 'nothing' })).not.toContain('nothing lies beneath');
+  expect(notes(nested, { kind: 'mp4', over: '#ffffff' })).toContain('nothing lies beneath, the file is white.');
 });

@@ -9,8 +9,9 @@ import {
   pixelFacts,
 } from '@thawline/core/picture';
 import type { Project, Timeline } from '../document/document.js';
+import { seesThrough } from '../resolve/clear.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
-import { filesOf, nestedOf, seesThrough } from '../resolve/sources.js';
+import { filesOf } from '../resolve/sources.js';
 import { FORMS, type FormSamples, keepsAlpha, pixelFormatOf } from './form.js';
 
 /** Primaries and curve in words: "BT.2020, PQ"; one word where both are of one recommendation. */
@@ -58,10 +59,8 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     notes.push(
       `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${bent ? ', and what is lighter than white is compressed below it (BT.2390)' : ''}.`,
     );
-  if (!keepsAlpha(form) && files.some(seesThrough))
+  if (!keepsAlpha(form) && files.some((file) => seesThrough(project, file)))
     notes.push(`Where its pictures are seen through and nothing lies beneath, the file is ${groundWords(form.over)}.`);
-  if (keepsAlpha(form) && timeline.clips.some((c) => nestedOf(project, c.sourceId)))
-    notes.push('Timelines placed in it are opaque: black where nothing is in them.');
   const unread = files.filter((s) => s.kind === 'film' && s.fieldsRead && pixelFacts(s.pixelFormat)?.alpha).map((s) => s.name);
   if (unread.length > 0) notes.push(`${named(unread)}: where fields are read, alpha is not kept.`);
   const format = pixelFormatOf(form);

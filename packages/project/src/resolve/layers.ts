@@ -1,27 +1,17 @@
 import { frameContent, picturesIn, SHARES } from '@thawline/core/cadence';
-import {
-  type Affine,
-  after,
-  cornersOf,
-  type Laid,
-  layPicture,
-  meet,
-  type Point,
-  pointBy,
-  type Size,
-} from '@thawline/core/picture';
+import { after, meet, pointBy } from '@thawline/core/picture';
 import type { Clip, Project, Source, Timeline } from '../document/document.js';
 import { mappingOf, type TimingOf } from '../timing/mapping.js';
+import { isClear } from './clear.js';
 import { dissolveShare } from './dissolves.js';
+import { FRAME_CORNERS, type Framed, framedBy } from './laid.js';
 import { segmentAt } from './plan.js';
-import { beneath, nestedOf, seesThrough, sourceOf } from './sources.js';
+import { beneath, nestedOf, sourceOf } from './sources.js';
 
 /** One picture of what a frame shows. */
 export interface PictureLayer extends Framed {
-  /** Null: black, where a placed timeline shows nothing. */
+  /** Null: what stands behind all, coming in with a clip that leaves something of it free. */
   readonly source: Source | null;
-  /** Instead of a source: what stands behind all, coming in with a clip that leaves something of it free. */
-  readonly ground?: true;
   readonly picture: number;
   /** Opacity over the layers below, above 0 to 1. */
   readonly opacity: number;
@@ -38,16 +28,7 @@ export interface LayerGroup {
 
 export type Layer = PictureLayer | LayerGroup;
 
-/** Where a picture lies in a frame, in shares of the frame's width and height. */
-export interface Framed {
-  /** From the picture, whose sides are 1. */
-  readonly matrix: Affine;
-  /** Corners of what of the frame shows it: convex, none where nothing does. */
-  readonly seen: readonly Point[];
-}
-
-const UNIT = cornersOf({ x: 0, y: 0, width: 1, height: 1 });
-const WHOLE: Framed = { matrix: { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 }, seen: UNIT };
+const WHOLE: Framed = { matrix: { a: 1, b: 0, c: 0, d: 1, e: 0, f: 0 }, seen: FRAME_CORNERS };
 
 /** The pictures of files that a frame is put together from, lowest first; placed timelines are followed to their own. */
 export function layersAt(project: Project, timeline: Timeline, frame: number, known: TimingOf): Layer[] {
@@ -84,8 +65,8 @@ interface Stacked {
   readonly depth: number;
 }
 
-function black({ within: { matrix, seen }, depth }: Stacked): PictureLayer {
-  return { source: null, picture: 0, matrix, seen, opacity: 1, toBeMade: false, ...(depth === 0 ? { ground: true } : {}) };
+function ground({ within: { matrix, seen } }: Stacked): PictureLayer {
+  return { source: null, picture: 0, matrix, seen, opacity: 1, toBeMade: false };
 }
 
 /** Layers seen as one, so much of them. */
@@ -99,22 +80,14 @@ function faded(layers: readonly Layer[], opacity: number): readonly Layer[] {
 function frameLayers(stacking: Stacking, stacked: Stacked): Layer[] {
   const { timeline, frame, depth } = stacked;
   const segment = segmentAt(timeline, frame);
-  if (!segment?.clip || depth > DEPTH_MOST) return depth > 0 ? [black(stacked)] : [];
+  if (!segment?.clip || depth > DEPTH_MOST) return [];
   const { clip, dissolve } = segment;
-  // A placed timeline is black where its clips leave something free.
-  const ground = depth > 0 && !nothingFree(stacking, timeline, dissolve?.out ?? clip) ? [black(stacked)] : [];
-  if (!dissolve) return [...ground, ...clipLayers(stacking, stacked, clip)];
-  const into = [
-    ...(nothingFree(stacking, timeline, dissolve.into) ? [] : [black(stacked)]),
-    ...clipLayers(stacking, stacked, dissolve.into),
-  ];
+  if (!dissolve) return [...clipLayers(stacking, stacked, clip)];
+  const { project } = stacking;
+  const isOver = isClear(project, timeline, dissolve.into, sourceOf(project, dissolve.into.sourceId));
+  const into = [...(isOver ? [ground(stacked)] : []), ...clipLayers(stacking, stacked, dissolve.into)];
   const share = dissolveShare(dissolve, frame) / SHARES;
-  return [...ground, ...clipLayers(stacking, stacked, dissolve.out), ...faded(into, share)];
-}
-
-/** Whether a clip hides all that lies beneath it. */
-function nothingFree({ project }: Stacking, timeline: Timeline, clip: Clip): boolean {
-  return !isClear(timeline, clip, sourceOf(project, clip.sourceId));
+  return [...clipLayers(stacking, stacked, dissolve.out), ...faded(into, share)];
 }
 
 /** A clip over what lies beneath it, where that is seen. */
@@ -123,7 +96,7 @@ function clipLayers(stacking: Stacking, stacked: Stacked, clip: Clip): readonly 
   const { timeline, frame, within, depth } = stacked;
   const source = sourceOf(project, clip.sourceId);
   if (!source) return [];
-  const beneathIt = isClear(timeline, clip, source) ? lowerLayers(stacking, stacked, clip) : [];
+  const beneathIt = isClear(project, timeline, clip, source) ? lowerLayers(stacking, stacked, clip) : [];
   const content = frameContent(mappingOf(clip, source, timeline, known), frame - clip.start);
   const inner = nestedOf(project, clip.sourceId);
   const framed = framedIn(framedBy(source, timeline, clip), within);
@@ -150,54 +123,6 @@ function clipLayers(stacking: Stacking, stacked: Stacked, clip: Clip): readonly 
 function lowerLayers(stacking: Stacking, { timeline, ...stacked }: Stacked, clip: Clip): readonly Layer[] {
   const lower = beneath(timeline, clip);
   return segmentAt(lower, stacked.frame)?.clip ? frameLayers(stacking, { ...stacked, timeline: lower }) : [];
-}
-
-/** How large a source's pictures are; sound alone has none. */
-export function pictureSize({ width = 0, height = 0 }: Pick<Source, 'width' | 'height'>): Size {
-  return { width, height };
-}
-
-/** Width over height of a source's pictures; 1 for sound alone. */
-export function aspectOf(source: Pick<Source, 'width' | 'height'>): number {
-  const { width, height } = pictureSize(source);
-  return height > 0 ? width / height : 1;
-}
-
-/** Where a clip's picture lies, in pixels of its timeline's frame. */
-function laidBy(
-  source: Pick<Source, 'width' | 'height'>,
-  timeline: Pick<Timeline, 'width' | 'height'>,
-  { framing, pose }: Pick<Clip, 'framing' | 'pose'>,
-): Laid {
-  return layPicture(pictureSize(source), timeline, { framing, pose });
-}
-
-/** Where a clip's picture lies in the frame, and what of it is seen. */
-export function framedBy(
-  source: Pick<Source, 'width' | 'height'>,
-  timeline: Pick<Timeline, 'width' | 'height'>,
-  clip: Pick<Clip, 'framing' | 'pose'>,
-): Framed {
-  const { raster, kept, matrix } = laidBy(source, timeline, clip);
-  const ofFrame: Affine = { a: 1 / timeline.width, b: 0, c: 0, d: 1 / timeline.height, e: 0, f: 0 };
-  const toShares = after(matrix, ofFrame);
-  const ofPicture: Affine = { a: raster.width, b: 0, c: 0, d: raster.height, e: 0, f: 0 };
-  const seen = meet(
-    cornersOf(kept).map((corner) => pointBy(toShares, corner)),
-    UNIT,
-  );
-  return { matrix: after(ofPicture, toShares), seen };
-}
-
-/** Whether what lies beneath a clip is seen: through it, or beside it. */
-export function isClear(
-  timeline: Pick<Timeline, 'width' | 'height'>,
-  clip: Pick<Clip, 'framing' | 'pose' | 'opacity'>,
-  source: Source | undefined,
-): boolean {
-  if (clip.opacity !== undefined) return true;
-  if (!source || source.kind === 'sound') return false;
-  return seesThrough(source) || !laidBy(source, timeline, clip).covers;
 }
 
 /** A place in a frame that lies somewhere itself. */

@@ -1,4 +1,3 @@
-import { isSeenThrough } from '@thawline/core/picture';
 import { secondsOf } from '@thawline/core/time';
 import { isDraft } from 'immer';
 import type { Clip, FileSource, Project, Source, Timeline } from '../document/document.js';
@@ -92,12 +91,6 @@ export function holds(project: Project, inner: string, outer: string): boolean {
 /** Whether a clip is neither seen nor heard: it, or its lane, is switched off. */
 export function isOff(timeline: Timeline, clip: Clip): boolean {
   return clip.off === true || timeline.lanes.some((l) => l.id === clip.laneId && l.off);
-}
-
-/** Whether what lies beneath a source's pictures is seen through them. */
-export function seesThrough(source: Source): boolean {
-  if (source.kind === 'sound' || source.kind === 'timeline') return false;
-  return isSeenThrough({ pixelFormat: source.pixelFormat, alpha: source.looks?.alpha });
 }
 
 const lowered = new WeakMap<Timeline, Map<string, Timeline>>();

@@ -1,6 +1,7 @@
 import type { Clip, Project, Source, Timeline } from '../document/document.js';
 import { timelineLength } from '../timing/mapping.js';
-import { framedBy, isClear } from './layers.js';
+import { isClear } from './clear.js';
+import { framedBy } from './laid.js';
 import { segmentsOf } from './plan.js';
 import { beneath, nestedOf, sourceOf } from './sources.js';
 
@@ -38,5 +39,5 @@ function clipShows(
   const isWhole = [a - 1, b, c, d - 1, e, f].every((n) => Math.abs(n) < 1e-6) && !clip.pose;
   const inner = nestedOf(project, source.id);
   if (isWhole && (inner ? showsSphere(project, inner, null, depth + 1) : isSphere(source))) return true;
-  return isClear(timeline, clip, source) && showsSphere(project, beneath(timeline, clip), part, depth + 1);
+  return isClear(project, timeline, clip, source) && showsSphere(project, beneath(timeline, clip), part, depth + 1);
 }

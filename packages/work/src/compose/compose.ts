@@ -2,6 +2,7 @@ import { frameContent, positionAt, SHARES } from '@thawline/core/cadence';
 import { weaveFields } from '@thawline/core/fields';
 import {
   deepen,
+  deepFormat,
   fillWith,
   isSeenThrough,
   type Laid,
@@ -25,12 +26,14 @@ import {
   atFieldRate,
   beneath,
   type Clip,
+  clipEnd,
   type Dissolving,
   dissolveShare,
   isSphere,
   mappingOf,
   nestedOf,
   type Source,
+  seesThrough,
   segmentsOf,
   sourceOf,
   timelineLength,
@@ -165,9 +168,7 @@ async function* clipSeen(context: MediaContext, input: RenderInput, { clip, rang
   const frame = new Uint8Array(pictureBytes(layout, size.width, size.height));
   const source = sourceOf(input.project, clip.sourceId);
   const laid = source && laidAt(shapeOf(input, source), input.timeline, clip, size);
-  // What the file says now counts, as for all else that is composed.
-  const probe = source && input.files[source.mediaId]?.probe;
-  const isThrough = !laid?.covers || clip.opacity !== undefined || (probe !== undefined && isSeenThrough(probe));
+  const isThrough = !laid?.covers || clip.opacity !== undefined || (source !== undefined && isSeen(input, source));
   const lower = beneath(input.timeline, clip);
   const lies = isThrough && segmentsOf(lower).some((s) => s.clip && s.from < range.to && s.to > range.from);
   const ground = { ...size, over: groundOf(input) };
@@ -199,12 +200,10 @@ async function* laidPictures(
   { clip, source, range, size, laid }: SeenClip & { readonly source: Source; readonly laid: Laid },
 ): AsyncGenerator<Laying> {
   const layout = layoutOf(input);
-  const { look: own = PLAIN } = input;
-  const probe = input.files[source.mediaId]?.probe;
-  const isClear = probe !== undefined && isSeenThrough(probe);
+  const { opaque: _, ...own } = input.look ?? PLAIN;
+  const isClear = comesClear(input, clip, source);
   const { opacity = 1 } = clip;
-  const { raster, bounds } = laid;
-  const box = bounds;
+  const { raster, bounds: box } = laid;
   if (box.width === 0 || box.height === 0) {
     for (let n = range.from; n < range.to; n++) yield () => undefined;
     return;
@@ -219,7 +218,7 @@ async function* laidPictures(
     }
     return;
   }
-  const overName = overFormat(own.pixelFormat, isClear && !layout.alpha ? probe.pixelFormat : own.pixelFormat);
+  const overName = overFormat(own.pixelFormat, isClear && !layout.alpha ? clearFormat(input, source) : own.pixelFormat);
   const look: Look = { ...own, pixelFormat: isClear ? overName : opaqueFormat(overName) };
   const [from, over] = [layoutOf({ look }), layoutOf({ look: { ...look, pixelFormat: overName } })];
   const full = look.colour?.range === 'full';
@@ -232,6 +231,32 @@ async function* laidPictures(
     else if (moved) turnFreely(over, laid, whole, { full, out: moved });
     yield (out) => overlay(over, layout, { picture: moved ?? whole, box, frame: size, full, opacity, out });
   }
+}
+
+/** Whether what lies beneath is seen through a source's pictures. What the files say now counts, as for all else that is composed. */
+export function isSeen({ project, files }: Pick<RenderInput, 'project' | 'files'>, source: Source): boolean {
+  return seesThrough(project, source, ({ mediaId }) => {
+    const probe = files[mediaId]?.probe;
+    return probe !== undefined && isSeenThrough(probe);
+  });
+}
+
+/** The format whose depth a source's pictures with alpha have: a placed timeline's are composed at 16 bit. */
+function clearFormat({ look = PLAIN, files }: Pick<RenderInput, 'look' | 'files'>, { mediaId }: Source): string {
+  return files[mediaId]?.probe.pixelFormat ?? deepFormat(look.pixelFormat);
+}
+
+/** Whether a clip's pictures are laid with alpha. Over black alone, what a placed timeline leaves free is black either way: its samples pass as they are. */
+export function comesClear(input: RenderInput, clip: Clip, source: Source): boolean {
+  if (!isSeen(input, source)) return false;
+  if (!nestedOf(input.project, source.id) || !isBlack(input)) return true;
+  return segmentsOf(beneath(input.timeline, clip)).some((s) => s.clip && s.from < clipEnd(clip) && s.to > clip.start);
+}
+
+/** Whether nothing is black, and not another colour or seen through. */
+function isBlack(input: RenderInput): boolean {
+  const { look = PLAIN } = input;
+  return !layoutOf(input).alpha && (look.over?.every((value) => value === 0) ?? true);
 }
 
 /** Whether anything is to be done to a picture before it is laid at its place. */
@@ -352,7 +377,7 @@ async function* picturesOf(
   const inner = nestedOf(input.project, source.id);
   if (inner) {
     const range = { from: first, to: Math.max(first + 1, timelineLength(inner)) };
-    // A placed timeline is black where nothing is in it.
+    // Without alpha it is black where nothing is in it.
     const { over: _, ...look } = input.look ?? PLAIN;
     // The walk holds on to a picture while it asks for the next: each is handed over as a copy.
     for await (const picture of layered(context, { ...input, look, timeline: inner, range }, box)) yield picture.slice();

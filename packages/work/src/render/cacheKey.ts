@@ -1,6 +1,6 @@
 import { createHash, type Hash } from 'node:crypto';
 import { frameContent } from '@thawline/core/cadence';
-import { isSeenThrough, type Size } from '@thawline/core/picture';
+import type { Size } from '@thawline/core/picture';
 import {
   atFieldRate,
   beneath,
@@ -16,6 +16,7 @@ import {
   sourceOf,
   withNested,
 } from '@thawline/project';
+import { comesClear, isSeen } from '../compose/compose.js';
 import { groundOf, laidAt, type RenderInput, shapeOf, timingFrom } from '../compose/input.js';
 import type { RenderColour } from './colour.js';
 import type { Chunk } from './plan.js';
@@ -61,9 +62,8 @@ function shownOn(hash: Hash, input: RenderInput, { from, to }: Chunk): void {
   const { timeline } = input;
   const clear = (clip: Clip): boolean => {
     const source = sourceOf(input.project, clip.sourceId);
-    const probe = input.files[source?.mediaId ?? '']?.probe;
-    const isOpen = source && !laidAt(shapeOf(input, source), timeline, clip, timeline).covers;
-    return isOpen || clip.opacity !== undefined || (probe !== undefined && isSeenThrough(probe));
+    if (!source || clip.opacity !== undefined) return clip.opacity !== undefined;
+    return !laidAt(shapeOf(input, source), timeline, clip, timeline).covers || isSeen(input, source);
   };
   const seen = (clip: Clip, part: Chunk): void => {
     shownBy(hash, input, clip, part);
@@ -99,6 +99,7 @@ function shownBy(hash: Hash, input: RenderInput, clip: Clip, { from, to }: Chunk
   hash.update(
     JSON.stringify([
       identityOf(input, source),
+      comesClear(input, clip, source),
       raster,
       kept,
       matrix,

@@ -79,8 +79,8 @@ const BLACK = '#000';
 
 type Context = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
 
-/** Draws layers one over the other, groups as one. */
-export function drawLayers<P extends Framed & { readonly opacity: number; readonly ground?: true }>(
+/** Draws layers one over the other, groups as one; what has no picture is ground. */
+export function drawLayers<P extends Framed & { readonly opacity: number }>(
   context: Context,
   layers: readonly Layered<P>[],
   bitmapOf: (picture: P) => ImageBitmap | null,
@@ -88,7 +88,7 @@ export function drawLayers<P extends Framed & { readonly opacity: number; readon
 ): void {
   for (const layer of layers) {
     if (!('layers' in layer)) {
-      drawFramed(context, layer, layer.opacity, bitmapOf(layer) ?? (layer.ground ? ground : BLACK));
+      drawFramed(context, layer, layer.opacity, bitmapOf(layer) ?? ground);
       continue;
     }
     const { width, height } = context.canvas;

@@ -137,7 +137,7 @@ export function madeAt(project: Project, timeline: Timeline, frame: number, know
   if (!clip || !cadence) return null;
   const { source } = cadence;
   // What is made here has no alpha, so it would hide what lies beneath: the mix that stands for it does not.
-  if (clip.opacity !== undefined || seesThrough(source)) return null;
+  if (clip.opacity !== undefined || seesThrough(project, source)) return null;
   const moment = momentOf(clipPictures(project, source, known), lookOf(cadence, frame - clip.start));
   return moment && { moment, framed: framedBy(source, timeline, clip) };
 }

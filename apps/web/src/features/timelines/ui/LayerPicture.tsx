@@ -18,7 +18,7 @@ export function LayerPicture({ layer, aspect }: { layer: Layer; aspect: number }
   const percent = (n: number): string => `${n * 100}%`;
   const corners = seen.map(({ x, y }) => `${percent(x)} ${percent(y)}`).join(', ');
   const cut = { opacity, clipPath: `polygon(${corners})` };
-  if (!source) return <Nothing isGround={layer.ground === true} style={cut} />;
+  if (!source) return <Ground style={cut} />;
   if (source.lost) {
     return (
       <div className={classes.layer} style={cut} data-lost>
@@ -36,7 +36,8 @@ export function LayerPicture({ layer, aspect }: { layer: Layer; aspect: number }
   );
 }
 
-function Nothing({ isGround, style }: { isGround: boolean; style: CSSProperties }) {
+/** What stands behind all. */
+function Ground({ style }: { style: CSSProperties }) {
   const backdrop = useView((s) => s.backdrop);
-  return <div className={`${classes.layer} ${classes.backdrop}`} data-backdrop={isGround ? backdrop : 'black'} style={style} />;
+  return <div className={`${classes.layer} ${classes.backdrop}`} data-backdrop={backdrop} style={style} />;
 }
