@@ -6,6 +6,7 @@ import {
   fieldWayWords,
   formSchema,
   hasFilm,
+  isSeries,
   outcomeOf,
   runsFor,
   settledForm,
@@ -55,7 +56,7 @@ export async function makeCommand(files: string[], values: Values): Promise<void
   const over = values.over === undefined ? undefined : overOf(values.over);
   const sphere = values.projection === undefined ? undefined : sphereOf(values.projection);
   const fields = fieldsWritten(values);
-  if (fields && (form === 'y4m' || form === 'png' || form === 'tiff'))
+  if (fields && (form === 'y4m' || isSeries(form)))
     throw new WrongCall(
       `Fields are written as .mp4, .mov or .mkv: ${form === 'y4m' ? 'Y4M here holds' : 'numbered files are'} whole pictures.`,
     );

@@ -17,6 +17,7 @@ import {
 } from '@thawline/core/picture';
 import { nameOf } from './colour.js';
 import { exactFilters, needsExact } from './exact.js';
+import { asLight } from './linear.js';
 import { asBytes, type Feed, fed } from './pipes.js';
 import type { AnyIterable, ContainerForm, EncodeRequest, SoundCodec, SoundWritten, VideoCodec } from './port.js';
 import { run, safePath } from './process.js';
@@ -30,6 +31,7 @@ const CODECS: Record<EncodeRequest['form'], VideoCodec | null> = {
   y4m: null,
   png: null,
   tiff: null,
+  exr: null,
 };
 
 /** Both constant quality; measured on the rig, vp9 and av1 at 24 come near h264 at 18. */
@@ -49,9 +51,20 @@ const PACKED: Partial<Record<PictureCoder, Readonly<Record<string, string>>>> = 
   tiff: { gbrp: 'rgb24', gbrap: 'rgba', gbrp16le: 'rgb48le', gbrap16le: 'rgba64le' },
 };
 
+/** How each form of numbered pictures is packed. */
+const PACKING = {
+  png: [],
+  tiff: ['-compression_algo', 'deflate'],
+  exr: ['-compression', 'zip16', '-format', 'half'],
+} as const;
+
+function isNumbered(form: EncodeRequest['form']): form is keyof typeof PACKING {
+  return form in PACKING;
+}
+
 /** What codes the pictures of a request. */
 function coderOf({ form, codec }: Pick<EncodeRequest, 'form' | 'codec'>): PictureCoder {
-  return form === 'png' || form === 'tiff' ? form : form === 'y4m' ? 'raw' : (codec ?? CODECS[form] ?? 'ffv1');
+  return isNumbered(form) ? form : form === 'y4m' ? 'raw' : (codec ?? CODECS[form] ?? 'ffv1');
 }
 
 /** How the pictures of a request are coded. */
@@ -190,12 +203,12 @@ function isMarked({ form, sphere }: Pick<EncodeRequest, 'form' | 'sphere'>): boo
 
 function videoArgs(request: EncodeRequest): string[] {
   const { form } = request;
-  const { format } = codedOf(request);
+  // Light has its floats already.
+  const format = form === 'exr' ? request.pixelFormat : codedOf(request).format;
   const coded = ['-pix_fmt', PACKED[coderOf(request)]?.[format] ?? format];
   if (form === 'y4m') return ['-strict', '-1', ...coded, '-f', 'yuv4mpegpipe'];
-  if (form === 'png' || form === 'tiff') {
-    const packed = form === 'tiff' ? ['-compression_algo', 'deflate'] : [];
-    return ['-c:v', form, ...packed, ...coded, '-start_number', String(request.firstNumber ?? 0), '-f', 'image2'];
+  if (isNumbered(form)) {
+    return ['-c:v', form, ...PACKING[form], ...coded, '-start_number', String(request.firstNumber ?? 0), '-f', 'image2'];
   }
   const codec = request.codec ?? CODECS[form] ?? 'ffv1';
   const args = [...codecArgs(codec, request), ...fieldArgs(codec, request), ...coded];
@@ -211,6 +224,7 @@ function videoArgs(request: EncodeRequest): string[] {
  */
 function colourArgs(request: EncodeRequest): { filters: string[]; tags: string[] } {
   const { colour, pixelFormat, height } = request;
+  if (request.form === 'exr') return { filters: [], tags: [] };
   const { format } = codedOf(request);
   const [from, to] = [pixelFacts(pixelFormat), pixelFacts(format)];
   const [fromRgb, rgb] = [from?.model === 'rgb', to?.model === 'rgb'];
@@ -232,7 +246,7 @@ function colourArgs(request: EncodeRequest): { filters: string[]; tags: string[]
     : fromRgb === rgb
       ? []
       : [`scale=${scale}:${flags}`, `format=${coded}`];
-  if (!colour || request.form === 'png' || request.form === 'tiff') return { filters, tags: [] };
+  if (!colour || isNumbered(request.form)) return { filters, tags: [] };
   // Each named twice: some coders ask the pictures, others the stream; FFmpeg has two names for red, green and blue.
   const said = [
     {
@@ -315,7 +329,7 @@ export async function encode(
   given: AnyIterable<Uint8Array>,
   sound?: AnyIterable<Float32Array>,
 ): Promise<void> {
-  const { request, pictures } = deepened(asked, given);
+  const { request, pictures } = asked.form === 'exr' ? asLight(asked, given) : deepened(asked, given);
   const heard = sound && request.sound;
   const { filters, tags } = colourArgs(request);
   const { sampleAspect = 1 } = request;

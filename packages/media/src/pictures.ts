@@ -15,6 +15,7 @@ import { deepPictures, isDeep } from './deepPictures.js';
 import { rawInput } from './encode.js';
 import { exactFilters, needsExact } from './exact.js';
 import { lightFilters } from './light.js';
+import { type Lit, litKnown, litPictures } from './linear.js';
 import { fedWith, slices } from './pipes.js';
 import { type Known, MediaError, type PictureRequest, type Pictures } from './port.js';
 import { GUARD, run, SERIES, SERIES_GUARD, safePath } from './process.js';
@@ -95,7 +96,8 @@ function recoded(from: string, to: string, colour: Encoding | undefined): string
 }
 
 /** Decodes to packed raw pictures. */
-export function openPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
+export function openPictures(path: string, file: Lit, request: PictureRequest): AsyncGenerator<Uint8Array> {
+  const known = litKnown(file, request.colour);
   const pictures =
     isDeep(request) && isSeenThrough(known)
       ? deepPictures(openPictures, path, known, request)
@@ -121,7 +123,7 @@ export async function* complete(
     throw new MediaError('decode-failed', `picture ${from + given} is gone or cannot be read`);
 }
 
-async function* rawPictures(path: string, known: Known, request: PictureRequest): AsyncGenerator<Uint8Array> {
+async function* rawPictures(path: string, known: Lit, request: PictureRequest): AsyncGenerator<Uint8Array> {
   const layout = pixelLayout(request.pixelFormat);
   if (!layout) throw new MediaError('decode-failed', `no such pixel format: ${request.pixelFormat}`);
   const { crop } = request;
@@ -182,6 +184,10 @@ async function* rawPictures(path: string, known: Known, request: PictureRequest)
     yield* readFields(path, known, request, inputFormat);
     return;
   }
+  if (known.light && filters.length === 0 && request.pixelFormat === known.pixelFormat) {
+    yield* litOf(path, known, known.light, request);
+    return;
+  }
   const smoothless = request.scaling === 'area' && (crop?.width ?? known.width) >= UNFILTERED_FROM * width && !known.fieldsRead;
   const process = decoding(path, known, request, {
     inputFormat,
@@ -214,10 +220,22 @@ function readFields(
   return picturesOfFields(open, known, known.fieldsRead, { pixelFormat, from, count, threads, signal });
 }
 
-/** FFmpeg with a file's pictures going in: those that the file stores, or what reading its fields makes of them. */
+/** The signals of a file of light. */
+function litOf(
+  path: string,
+  known: Lit,
+  light: Known,
+  request: Pick<PictureRequest, 'from' | 'count' | 'threads' | 'signal'>,
+): AsyncGenerator<Uint8Array> {
+  const open = (stored: Known, output: readonly string[]) =>
+    decoding(path, stored, request, { inputFormat: stored.pixelFormat, filters: [], output });
+  return litPictures(open, { ...known, light }, request);
+}
+
+/** FFmpeg with a file's pictures going in: those that the file stores, what reading its fields makes of them, or signals of its light. */
 export function decoding(
   path: string,
-  known: Known,
+  known: Lit,
   request: Pick<PictureRequest, 'from' | 'about' | 'count' | 'threads' | 'signal'>,
   {
     filters,
@@ -234,16 +252,17 @@ export function decoding(
 ): ReturnType<typeof run> {
   const { signal } = request;
   const failure = 'decode-failed';
-  if (!known.fieldsRead) {
+  const { light } = known;
+  if (!known.fieldsRead && !light) {
     const args = [...before, ...inputArgs(path, known, request, filters), ...output];
     return run('ffmpeg', args, { stdio: ['ignore', 'pipe', 'pipe'], failure, signal });
   }
   const { width, height } = known;
   const args = [
     ...['-hide_banner', '-v', 'error', '-protocol_whitelist', 'file,pipe'],
-    ...rawInput({ width, height, pixelFormat: inputFormat, rate: rate(25) }),
+    ...rawInput({ width, height, pixelFormat: light ? known.pixelFormat : inputFormat, rate: rate(25) }),
     ...['-fps_mode', 'passthrough', ...(filters.length > 0 ? ['-vf', filters.join(',')] : []), ...output],
   ];
   const process = run('ffmpeg', args, { stdio: ['pipe', 'pipe', 'pipe'], failure, signal });
-  return fedWith(process, readFields(path, known, request, inputFormat));
+  return fedWith(process, light ? litOf(path, known, light, request) : readFields(path, known, request, inputFormat));
 }

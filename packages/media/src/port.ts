@@ -128,7 +128,8 @@ export interface PictureRequest {
   readonly scaling?: 'area' | 'bicubic';
   /**
    * Matrix and range wanted, and what red, green and blue are to mean; the file's own are converted where they differ, through linear light where
-   * their meaning does (ITU-R BT.1886, BT.2100; white of standard range by BT.2408; high range into standard by BT.2390). Default: as stored.
+   * their meaning does (ITU-R BT.1886, BT.2100; white of standard range by BT.2408; high range into standard by BT.2390). Default: as stored; what is
+   * stored as linear light is never given so, but by the curve of BT.709, white at all that there is.
    */
   readonly colour?: Encoding & Partial<Light>;
   /** Only this part of each picture (its own pixels, even numbers), cut out before scaling. */
@@ -175,8 +176,8 @@ export interface EncodeRequest {
   readonly rate: Rate;
   /** A planar format of core/picture. What the coder cannot take as it is comes to what loses least (codedAs). */
   readonly pixelFormat: string;
-  /** png, tiff: numbered files; the path then is a pattern such as seriesPattern gives. */
-  readonly form: ContainerForm | 'y4m' | 'png' | 'tiff';
+  /** png, tiff, exr: numbered files; the path then is a pattern such as seriesPattern gives. */
+  readonly form: ContainerForm | 'y4m' | 'png' | 'tiff' | 'exr';
   /** Of numbered files: the first one's number; default 0. */
   readonly firstNumber?: number;
   /** Default: h264 for mp4, vp9 for webm, ffv1 for mkv, prores for mov. */

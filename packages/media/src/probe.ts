@@ -1,7 +1,7 @@
 import { open } from 'node:fs/promises';
 import { createInterface } from 'node:readline';
 import type { Readable } from 'node:stream';
-import { AlphaMeter, type Chromaticity, type HighRange, pixelFacts } from '@thawline/core/picture';
+import { AlphaMeter, type Chromaticity, type Colour, type HighRange, LINEAR, pixelFacts } from '@thawline/core/picture';
 import {
   constantTiming,
   measureTiming,
@@ -122,7 +122,9 @@ async function alphaOf(path: string, probed: Probe, signal?: AbortSignal): Promi
     for await (const picture of openPictures(path, probed, request))
       meter.add(new Uint16Array(picture.buffer, picture.byteOffset, picture.byteLength >> 1), probed.width, probed.height);
   }
-  return { alpha: meter.verdict() };
+  const alpha = meter.verdict();
+  // Its file layout wants colour multiplied.
+  return { alpha: probed.codec === 'exr' && alpha !== 'opaque' ? 'multiplied' : alpha };
 }
 
 /** Widest and highest picture that is taken, in samples. */
@@ -346,7 +348,7 @@ function looks(
     sampleAspect: sampleAspect(video, turned),
     codec,
     pixelFormat: ALPHA_BESIDE.test(codec) && hasAlphaBeside(video.tags) ? pixelFormat.replace(/^yuv4/, 'yuva4') : pixelFormat,
-    colour: colourOf(video),
+    colour: pixelFacts(pixelFormat)?.float ? ofLight(colourOf(video)) : colourOf(video),
     ...(siting ? { siting } : {}),
     ...(highRange ? { highRange } : {}),
     ...(rotation ? { rotation } : {}),
@@ -354,6 +356,11 @@ function looks(
     ...(video.profile && /^(prores|dnxhd)$/.test(codec) ? { profile: video.profile } : {}),
     container: described.format?.format_name ?? '',
   };
+}
+
+/** What floating-point pictures say where they say nothing: light itself, red, green and blue of BT.709 (the OpenEXR file layout, chromaticities). */
+function ofLight({ primaries, transfer, ...encoding }: Colour): Colour {
+  return { ...encoding, primaries: primaries ?? 'bt709', transfer: transfer ?? LINEAR };
 }
 
 /** What is said of the display and the light that a picture was made for; null where nothing is. */

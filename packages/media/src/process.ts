@@ -7,7 +7,7 @@ const CONTAINERS = [
   'mov,mp4,m4a,3gp,3g2,mj2',
   'matroska,webm',
   'avi,mpegts,mpeg,mpegvideo,mxf,nut,ogg,flv,asf,gif,ivf,dv,h264,hevc,obu,m4v,yuv4mpegpipe',
-  'wav,flac,mp3,aac,aiff,png_pipe,jpeg_pipe,bmp_pipe,tiff_pipe,webp_pipe',
+  'wav,flac,mp3,aac,aiff,png_pipe,jpeg_pipe,bmp_pipe,tiff_pipe,exr_pipe,webp_pipe',
 ].join(',');
 
 /** Options in front of every input: no standard input, no protocol but files and pipes, no playlist. */
@@ -23,6 +23,7 @@ const STILLS: readonly [RegExp, string][] = [
   [/^\xff\xd8\xff/, 'jpeg_pipe'],
   [/^\x89PNG/, 'png_pipe'],
   [/^(II\*\0|MM\0\*)/, 'tiff_pipe'],
+  [/^v\/1[^\x20-\x7f]/, 'exr_pipe'],
   [/^BM/, 'bmp_pipe'],
   [/^RIFF[\s\S]{4}WEBP/, 'webp_pipe'],
 ];

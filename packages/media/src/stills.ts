@@ -12,6 +12,7 @@ import { rate } from '@thawline/core/time';
 import { nameOf } from './colour.js';
 import { rawInput } from './encode.js';
 import { lightFilters } from './light.js';
+import { litKnown } from './linear.js';
 import { complete, decoding, overBlack } from './pictures.js';
 import type { Known } from './port.js';
 import { GUARD, run } from './process.js';
@@ -49,7 +50,8 @@ export function stillType(still: Uint8Array): 'image/jpeg' | 'image/webp' {
 }
 
 /** One JPEG a picture (baseline, from FFmpeg's mjpeg), or one WebP where pictures have alpha. */
-export function openStills(path: string, known: Known, request: StillRequest): AsyncGenerator<Uint8Array> {
+export function openStills(path: string, file: Known, request: StillRequest): AsyncGenerator<Uint8Array> {
+  const known = litKnown(file, SCREEN);
   return complete(isSeenThrough(known) ? webps(path, known, request) : jpegs(path, known, request), known, request);
 }
 

@@ -2,7 +2,7 @@
 
 const FILM = 'mp4 mov m4v mkv webm avi mts m2ts ts mpg mpeg m2v mxf nut ogv flv wmv asf dv h264 264 hevc 265 ivf obu y4m 3gp gif';
 const SOUND = 'wav flac mp3 m4a aac ogg opus aif aiff';
-const PICTURE = 'png jpg jpeg tif tiff bmp webp';
+const PICTURE = 'png jpg jpeg tif tiff exr bmp webp';
 
 const ENDINGS: ReadonlyMap<string, 'film' | 'picture' | 'sound'> = new Map([
   ...FILM.split(' ').map((e) => [e, 'film'] as const),
@@ -44,7 +44,7 @@ export interface Series<T> {
 
 /** Fewer numbered pictures than this are single ones. */
 const SERIES_FROM = 3;
-const NUMBERED = /^(.*?)(\d{1,9})\.(png|tiff?|jpe?g)$/i;
+const NUMBERED = /^(.*?)(\d{1,9})\.(png|tiff?|exr|jpe?g)$/i;
 
 interface Numbered<T> {
   readonly stem: string;
@@ -54,7 +54,7 @@ interface Numbered<T> {
 }
 
 /**
- * Finds numbered series of PNG, TIFF or JPEG among files of one folder. Where numbers have leading zeros, only those of the
+ * Finds numbered series of PNG, TIFF, EXR or JPEG among files of one folder. Where numbers have leading zeros, only those of the
  * same length belong together; without, 9 and 10 do.
  * @returns the series, and what is left, in the order given
  */

@@ -1,7 +1,19 @@
 import { type PixelFacts, pixelFacts, planarName } from './facts.js';
 
 /** What codes pictures or holds them as they are; raw: Y4M. */
-export type PictureCoder = 'h264' | 'hevc' | 'vp9' | 'av1' | 'ffv1' | 'prores' | 'dnxhr' | 'mpeg2' | 'png' | 'tiff' | 'raw';
+export type PictureCoder =
+  | 'h264'
+  | 'hevc'
+  | 'vp9'
+  | 'av1'
+  | 'ffv1'
+  | 'prores'
+  | 'dnxhr'
+  | 'mpeg2'
+  | 'png'
+  | 'tiff'
+  | 'exr'
+  | 'raw';
 
 /** All planar formats of a kind at some depths. */
 const deep = (forms: readonly string[], depths: readonly number[]): string[] =>
@@ -25,6 +37,8 @@ const TAKES: Record<PictureCoder, readonly string[]> = {
   mpeg2: ['yuv420p', 'yuv422p'],
   png: deep(['gray', 'gbrp', 'gbrap'], [8, 16]),
   tiff: deep(['gray', 'gbrp', 'gbrap'], [8, 16]),
+  // Halves of 16 bit; what is coded in them is linear light.
+  exr: deep(['gbrp', 'gbrap'], [16]),
   raw: [...deep(YUV, [8, 9, 10, 12, 14, 16]), ...deep(['gray'], [8, 9, 10, 12, 16])],
 };
 

@@ -68,6 +68,9 @@ export function isHighRange(transfer: string | null): boolean {
   return transfer === PQ || transfer === HLG;
 }
 
+/** Numbers that are light itself, with white at 1: what floating-point pictures hold. */
+export const LINEAR = 'linear';
+
 /** Names of one curve: BT.709's, which others took over. */
 const AS_BT709 = /^(bt709|smpte170m|bt2020-1[02])$/;
 

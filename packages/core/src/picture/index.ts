@@ -25,6 +25,7 @@ export {
   differsInLight,
   HLG,
   isHighRange,
+  LINEAR,
   lumaFor,
   luminanceOf,
   PIXEL_RANGES,
@@ -45,6 +46,7 @@ export { after, areaOf, cornersOf, inverted, layPicture, meet, PLAIN_POSE, point
 export type { LightOfPictures, Mix } from './light.js';
 export { MIXES, mixLight, mixLightRgba } from './light.js';
 export { meanSquare, psnrOf, ssim } from './likeness.js';
+export { givenColour, isLight, lightOfSignals, signalsOfLight } from './linear.js';
 export { differenceRgba, mix8, mix16 } from './mix.js';
 export { layOver, overlay } from './overlay.js';
 export type { Paint } from './paint.js';

@@ -38,7 +38,7 @@ export function lumaShares(matrix: string): readonly [red: number, blue: number]
 /** Of a screen: ITU-R BT.1886. */
 const GAMMA = 2.4;
 /** Red, green and blue of BT.709 in those of BT.2020, as light (ITU-R BT.2087, 2). */
-const TO_WIDE = [
+export const TO_WIDE = [
   [0.6274, 0.3293, 0.0433],
   [0.0691, 0.9195, 0.0114],
   [0.0164, 0.088, 0.8956],

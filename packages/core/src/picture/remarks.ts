@@ -1,5 +1,5 @@
 import type { AlphaKind } from './alpha.js';
-import { HLG, PQ } from './colour.js';
+import { HLG, LINEAR, PQ } from './colour.js';
 import { pixelFacts } from './facts.js';
 
 /** What a file says of its pictures, as far as a person has to know it before working with them. */
@@ -19,6 +19,7 @@ export const REMARKS = [
   'pq',
   'pq-8-bit',
   'hlg',
+  'linear',
   'alpha-straight',
   'alpha-multiplied',
   'alpha-unknown',
@@ -34,6 +35,7 @@ export function remarksOf({ pixelFormat, width, height, sampleAspect, transfer, 
   const remarks: Remark[] = [];
   if (transfer === PQ) remarks.push(facts && facts.bits < 10 ? 'pq-8-bit' : 'pq');
   if (transfer === HLG) remarks.push('hlg');
+  if (transfer === LINEAR) remarks.push('linear');
   if (facts?.alpha && alpha !== 'opaque') remarks.push(`alpha-${alpha ?? 'unknown'}`);
   if (projection !== null) remarks.push('all-around');
   if (sampleAspect !== 1) remarks.push('anamorphic');
@@ -50,6 +52,8 @@ export function remarkWords(remark: Remark): string {
       return 'High dynamic range (PQ) in 8 bit: smooth shades will show bands; it was meant for 10 bit.';
     case 'hlg':
       return 'High dynamic range (HLG): lights go up to twelve times white.';
+    case 'linear':
+      return 'Linear light: white is 1, and lights go above it; in timelines of standard range these are cut off.';
     case 'alpha-straight':
       return 'It has alpha, with its colour straight (not multiplied by alpha).';
     case 'alpha-multiplied':

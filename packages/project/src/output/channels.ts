@@ -48,7 +48,7 @@ export function channelsFor(project: Project, timeline: Timeline, range: Timelin
 export function channelNotes(project: Project, timeline: Timeline, range: Timeline['range'], form: FormSound): string[] {
   const widest = widestSound(project, timeline, range);
   if (widest === STEREO || (form.sound === 'off' && FORMS[form.kind].sound !== 'alone')) return [];
-  if (form.sound !== 'all') return [`Sound of up to ${widest} channels is mixed to two. Keep all channels, and none is.`];
+  if (form.sound !== 'all') return [`Sound of up to ${widest} channels is mixed to two, unless all channels are kept.`];
   const coding = SOUND_WORDS[form.soundCodec];
   if (channelsFor(project, timeline, range, form) === STEREO)
     return [`${coding} cannot hold ${widest} channels here: sound is mixed to two. PCM holds up to ${CHANNELS_MOST}, FLAC 8.`];

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { idSchema, rateSchema, type Timeline } from '../document/document.js';
 
 /** What a render can be written as. */
-export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'mov', 'y4m', 'png', 'tiff', 'wav'] as const;
+export const FORM_KINDS = ['mp4', 'webm', 'mkv', 'mov', 'y4m', 'png', 'tiff', 'exr', 'wav'] as const;
 export type FormKind = (typeof FORM_KINDS)[number];
 
 export const VIDEO_CODECS = ['h264', 'hevc', 'vp9', 'av1', 'ffv1', 'prores', 'dnxhr', 'mpeg2'] as const;
@@ -203,6 +203,16 @@ export const FORMS: Record<FormKind, FormFacts> = {
     lossless: true,
     fields: false,
   },
+  exr: {
+    ending: 'exr',
+    words: 'Numbered EXR',
+    codecs: [],
+    sound: 'beside',
+    sounds: WAV_SOUNDS,
+    timecode: false,
+    lossless: false,
+    fields: false,
+  },
   wav: {
     ending: 'wav',
     words: 'Sound alone',
@@ -240,7 +250,7 @@ export const CODECS: Record<FormCodec, CodecFacts> = {
 };
 
 /** Forms of a picture a file, numbered, in a folder. */
-export const SERIES_KINDS = ['png', 'tiff'] as const;
+export const SERIES_KINDS = ['png', 'tiff', 'exr'] as const;
 export type SeriesKind = (typeof SERIES_KINDS)[number];
 
 /** Whether a form is a folder of numbered pictures. */

@@ -63,7 +63,7 @@ export function formWords(form: RenderForm, timeline: Pick<Timeline, 'fields'> =
       ? ['whole pictures']
       : [];
   const level = form.peak !== null && sound !== 'off' ? [`peak ${peakWords(form.peak)}`] : [];
-  const deep = depth > 8 ? [`${depth} bit`] : [];
+  const deep = kind === 'exr' ? ['linear light, half float'] : depth > 8 ? [`${depth} bit`] : [];
   const behind = kind === 'wav' || over === BLACK ? [] : [over === 'nothing' ? 'transparent' : `over ${over}`];
   return [facts.words, ...coding, ...deep, ...coloured, ...behind, ...fields, ...named, ...heard, ...channels, ...level].join(
     ' \u00b7 ',

@@ -35,6 +35,13 @@ export function colourReason({ colour, reason, share }: ColourFinding): string {
   }
 }
 
+/** What becomes of what is lighter than white. */
+const ABOVE_WORDS = {
+  kept: '',
+  bent: ', and what is lighter than white is compressed below it (BT.2390)',
+  cut: ', and what is lighter than white is cut off',
+} as const;
+
 /** How many of a kind are named before the rest is counted. */
 const NAMED = 3;
 
@@ -55,9 +62,9 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
   const finding = timelineColour(project, timeline);
   const files = filesOf(project, timeline, range);
   const notes: string[] = [];
-  for (const { name, from, bent } of finding.converted.filter((c) => files.some((f) => f.id === c.id)))
+  for (const { name, from, above } of finding.converted.filter((c) => files.some((f) => f.id === c.id)))
     notes.push(
-      `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${bent ? ', and what is lighter than white is compressed below it (BT.2390)' : ''}.`,
+      `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${ABOVE_WORDS[above]}.`,
     );
   if (!keepsAlpha(form) && files.some((file) => seesThrough(project, file)))
     notes.push(`Where its pictures are seen through and nothing lies beneath, the file is ${groundWords(form.over)}.`);
@@ -79,7 +86,7 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     notes.push('Mastering display and light level are not kept in this form: HEVC keeps them.');
   if (isHighRange(finding.colour.transfer) && form.depth === 8)
     notes.push('High dynamic range in 8 bit shows bands in smooth shades. Take 10 bit.');
-  if (isHighRange(finding.colour.transfer) && FORMS[form.kind].codecs.length === 0)
+  if (isHighRange(finding.colour.transfer) && FORMS[form.kind].codecs.length === 0 && form.kind !== 'exr')
     notes.push(`${FORMS[form.kind].words} says nothing of high dynamic range: whoever opens it has to be told.`);
   return notes;
 }

@@ -85,7 +85,7 @@ export function writtenFrames(
 /** Why a form cannot hold a timeline's frames at the rate it is written at, and what can; null where it does. */
 export function unheldBy(form: SettledForm, timeline: Pick<Timeline, 'rate' | 'width' | 'height' | 'fields'>): string | null {
   if (form.over === 'nothing' && form.kind !== 'wav' && !bearsAlpha(form))
-    return `${codingWords(form)} cannot keep transparency: FFV1, VP9, ProRes 4444, numbered PNG and TIFF can. Or say what colour stands where nothing is.`;
+    return `${codingWords(form)} cannot keep transparency: FFV1, VP9, ProRes 4444, numbered PNG, TIFF and EXR can. Or say what colour stands where nothing is.`;
   if (FORMS[form.kind].codecs.length === 0) return null;
   const { width, height } = timeline;
   const fields = formFields(form, timeline);

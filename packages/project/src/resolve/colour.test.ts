@@ -33,10 +33,10 @@ test('where they differ those count that fill most frames, never the first', () 
   const { colour: found, reason, share, converted } = colourOf([source('dawn', PQ, 30), source('day', HD, 70)], 1080, undefined);
   expect(found).toEqual(HD);
   expect([reason, share]).toEqual(['most', 0.7]);
-  expect(converted).toEqual([{ id: 'dawn', name: 'dawn', from: { primaries: 'bt2020', transfer: 'smpte2084' }, bent: true }]);
+  expect(converted).toEqual([{ id: 'dawn', name: 'dawn', from: { primaries: 'bt2020', transfer: 'smpte2084' }, above: 'bent' }]);
   const high = colourOf([source('day', HD, 30), source('dawn', PQ, 70)], 1080, undefined);
   expect(high.colour).toEqual(PQ);
-  expect(high.converted).toMatchObject([{ name: 'day', bent: false }]);
+  expect(high.converted).toMatchObject([{ name: 'day', above: 'kept' }]);
 });
 
 test('of equal ones standard range counts, which every screen shows; whatever comes first', () => {
@@ -51,7 +51,7 @@ test('what says nothing is plain: it stays among plain ones, and is converted in
   const plain = colourOf([source('day', HD, 60), source('old', NONE, 40)], 1080, undefined);
   expect(plain).toMatchObject({ reason: 'agree', converted: [] });
   const high = colourOf([source('dawn', PQ, 60), source('old', NONE, 40)], 1080, undefined);
-  expect(high.converted).toEqual([{ id: 'old', name: 'old', from: { primaries: 'bt709', transfer: 'bt709' }, bent: false }]);
+  expect(high.converted).toEqual([{ id: 'old', name: 'old', from: { primaries: 'bt709', transfer: 'bt709' }, above: 'kept' }]);
 });
 
 test('what a person chose is that, whatever the sources are', () => {

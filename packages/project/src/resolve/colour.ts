@@ -5,6 +5,7 @@ import {
   type Encoding,
   type HighRange,
   isHighRange,
+  LINEAR,
   type Light,
   PQ,
   pixelFacts,
@@ -48,14 +49,25 @@ export interface ColourFinding {
     readonly id: string;
     readonly name: string;
     readonly from: Light;
-    /** Lights above white of standard range are bent under it. */
-    readonly bent: boolean;
+    /** What becomes of lights above white of standard range where these have no room for them. */
+    readonly above: 'kept' | 'bent' | 'cut';
   }[];
+}
+
+/** What of lights above white comes from one meaning into another. */
+function aboveWhite(from: Light, to: Light): 'kept' | 'bent' | 'cut' {
+  if (isHighRange(to.transfer)) return 'kept';
+  return isHighRange(from.transfer) ? 'bent' : from.transfer === LINEAR ? 'cut' : 'kept';
+}
+
+/** What a source would be as frames of a timeline: none is of linear light. */
+function asFrames(colour: Colour | undefined): Colour | undefined {
+  return colour?.transfer === LINEAR ? { ...colour, primaries: colour.primaries ?? 'bt709', transfer: 'bt709' } : colour;
 }
 
 /** Meaning of red, green and blue as one word: what is not said is plain. */
 function meaningOf(colour: Colour | undefined): string {
-  const { primaries, transfer } = settledLight(colour, { primaries: 'bt709', transfer: 'bt709' });
+  const { primaries, transfer } = settledLight(asFrames(colour), { primaries: 'bt709', transfer: 'bt709' });
   return `${primaries} ${curveOf(transfer ?? 'bt709')}`;
 }
 
@@ -77,7 +89,7 @@ export function colourOf(sources: readonly ColouredSource[], height: number, cho
     const differs = (s: ColouredSource): boolean => differsInLight(settledLight(s.colour, colour), colour);
     const converted = sources.filter(differs).map((s) => {
       const from = settledLight(s.colour, colour);
-      return { id: s.id, name: s.name, from, bent: isHighRange(from.transfer) && !isHighRange(colour.transfer) };
+      return { id: s.id, name: s.name, from, above: aboveWhite(from, colour) };
     });
     const kept = sources.reduce((sum, s) => sum + (differs(s) ? 0 : s.frames), 0);
     // What display and light they were made for is kept where all of that kind say the same.
@@ -101,17 +113,18 @@ export function colourOf(sources: readonly ColouredSource[], height: number, cho
   const [first] = lumas.map(own);
   const agree = first !== undefined && lumas.every((s) => own(s).matrix === first.matrix && own(s).range === first.range);
   const said = (what: 'primaries' | 'transfer', of: readonly ColouredSource[]): string | null => {
-    const [one = null, ...others] = new Set(of.map((s) => s.colour?.[what] ?? null));
+    const [one = null, ...others] = new Set(of.map((s) => asFrames(s.colour)?.[what] ?? null));
     return others.length === 0 ? one : null;
   };
-  if (meanings.size <= 1) {
+  const linear = sources.some((s) => s.colour?.transfer === LINEAR);
+  if (meanings.size <= 1 && !linear) {
     const light = { primaries: said('primaries', lumas), transfer: said('transfer', lumas) };
     return finish({ ...(agree ? first : usual(height, light)), ...light }, 'agree');
   }
   // Where several meet each has to say what it is.
   const [primaries = 'bt709', transfer = 'bt709'] = winner?.[0].split(' ') ?? [];
   const light = { primaries: said('primaries', chosen) ?? primaries, transfer: said('transfer', chosen) ?? transfer };
-  return finish({ ...(agree ? first : usual(height, light)), ...light }, 'most');
+  return finish({ ...(agree ? first : usual(height, light)), ...light }, meanings.size <= 1 ? 'agree' : 'most');
 }
 
 /** Frames of a timeline that clips of each file fill, by the source's id; those of timelines placed in it included. */

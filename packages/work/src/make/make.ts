@@ -4,6 +4,7 @@ import { type FieldOrder, filmOfField, framesOfFilm, type LowPass, weaveFields }
 import {
   flatLayout,
   flatten,
+  givenColour,
   isSeenThrough,
   lossWords,
   type Mix,
@@ -21,7 +22,7 @@ import {
 } from '@thawline/core/picture';
 import { type Rate, rate, rateToNumber, spedUp, times, timingLength } from '@thawline/core/time';
 import { codedOf, type EncodeRequest, MediaError, type Probe } from '@thawline/media';
-import { FORMS, holdsChannels } from '@thawline/project';
+import { FORMS, holdsChannels, isSeries } from '@thawline/project';
 import { resampled, SOUND_CHANNELS, SOUND_RATE, sampleOfFrame, sourceSound } from '../audio/stretch.js';
 import { type FrameTally, framesAhead, framesOf, noFrames } from '../compose/clipFrames.js';
 import { kindOf } from '../compose/input.js';
@@ -119,8 +120,9 @@ export function makeLosses(probe: Probe, output: string, { over, ...options }: P
   if (pixelFacts(probe.pixelFormat)?.float)
     lost.push('floating-point samples become 16 bit, and what is lighter than white is cut off');
   const { colour } = probe;
-  const isTagless = form === 'y4m' || form === 'png' || form === 'tiff';
-  if (isTagless && (colour?.matrix ?? colour?.primaries ?? colour?.transfer)) lost.push('its colour tags are not kept');
+  const isSilent = form === 'y4m' || isSeries(form);
+  if (isSilent && form !== 'exr' && (colour?.matrix ?? colour?.primaries ?? colour?.transfer))
+    lost.push('its colour tags are not kept');
   if (probe.highRange) lost.push('its mastering display and light level are not kept');
   if (probe.projection && form !== 'mp4' && form !== 'mov') lost.push('that it is a 360\u00b0 picture is not kept in the file');
   if (probe.timecode) lost.push('its timecode is not kept');
@@ -131,7 +133,7 @@ export function makeLosses(probe: Probe, output: string, { over, ...options }: P
         `${others === 1 ? 'its second track' : `its ${others} other tracks`} of sound ${others === 1 ? 'is' : 'are'} not kept`,
       );
     const timed = rateToNumber(options.speed ?? rate(1)) === 1 && !options.curve;
-    if (isTagless || !timed) lost.push('its sound is not kept');
+    if (isSilent || !timed) lost.push('its sound is not kept');
     else if (soundChannels(probe, form) < probe.sound.channels)
       lost.push(`${probe.sound.channels} channels of sound are mixed to ${SOUND_CHANNELS}`);
   }
@@ -240,7 +242,8 @@ export async function make(
   const refusal = makeRefusal(probe, output, options);
   if (refusal) throw new MediaError('encode-failed', refusal);
   await folderIsThere(dirname(output));
-  const light = { ...settledColour(probe.colour, probe.height), transfer: probe.colour?.transfer ?? null };
+  const given = givenColour(probe);
+  const light = { ...settledColour(given, probe.height), transfer: given?.transfer ?? null };
   const kind: PictureKind = { ...kindOf(probe), light, ...(options.sphere === undefined ? {} : { sphere: options.sphere }) };
   const size = { width: probe.width, height: probe.height };
   const bytes = pictureBytes(layout, probe.width, probe.height);
@@ -275,11 +278,11 @@ export async function make(
       if (n++ % 10 === 0) progress(n, frames, 'writing frames');
     }
   };
-  const withSound =
-    probe.sound !== null && form !== 'y4m' && form !== 'png' && form !== 'tiff' && rateToNumber(speed) === 1 && !curve;
+  const withSound = probe.sound !== null && form !== 'y4m' && !isSeries(form) && rateToNumber(speed) === 1 && !curve;
   const channels = soundChannels(probe, form);
-  const isSeries = form === 'png' || form === 'tiff';
-  const write = isSeries ? (into: WriteTo) => writeNumbered(output, frames, into) : (into: WriteTo) => atomicWrite(output, into);
+  const write = isSeries(form)
+    ? (into: WriteTo) => writeNumbered(output, frames, into)
+    : (into: WriteTo) => atomicWrite(output, into);
   await write((partial) =>
     media.encode(
       partial,
@@ -290,7 +293,7 @@ export async function make(
         sampleAspect: probe.sampleAspect,
         ...(written ? { fields: written.order } : {}),
         pixelFormat: writtenFormat(probe, options.over),
-        ...(probe.colour ? { colour: probe.colour } : {}),
+        ...(given ? { colour: given } : {}),
         ...(probe.siting ? { siting: probe.siting } : {}),
         ...(kind.sphere ? { sphere: true } : {}),
         form,

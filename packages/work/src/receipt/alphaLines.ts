@@ -30,12 +30,21 @@ export async function alphaLines(
   form: SettledForm,
 ): Promise<ReceiptLine[]> {
   if (!keepsAlpha(form)) return [];
-  const asked = 'each frame its own, colour straight';
+  // EXR wants it so.
+  const isMultiplied = form.kind === 'exr';
+  const asked = `each frame its own, colour ${isMultiplied ? 'multiplied' : 'straight'}`;
   if (!pixelFacts(probe.pixelFormat)?.alpha) return [{ what: 'alpha', asked, measured: 'none', same: false }];
   const kind = KINDS[probe.alpha ?? 'unknown'];
   const { frames, off } = await differingFrames(context, lookedAt(input, form).input, { path, probe });
   const shown = off.length === 0 ? 'each frame its own' : `all but ${off.length} of ${frames} frames, first frame ${off[0]}`;
-  return [{ what: 'alpha', asked, measured: `${shown}, ${kind}`, same: off.length === 0 && probe.alpha !== 'multiplied' }];
+  return [
+    {
+      what: 'alpha',
+      asked,
+      measured: `${shown}, ${kind}`,
+      same: off.length === 0 && (probe.alpha === 'multiplied') === isMultiplied,
+    },
+  ];
 }
 
 /** Frames whose alpha is not what was asked for, by small pictures of it. */

@@ -114,6 +114,7 @@ function matrixWords(matrix: string | null): string {
 function codingOf(form: SettledForm): string {
   const { kind, codec, depth } = form;
   const alpha = keepsAlpha(form);
+  if (kind === 'exr') return `exr, ${alpha ? 'gbrapf32le' : 'gbrpf32le'}`;
   if (isSeries(kind))
     return `${kind}, ${depth === 16 ? `${alpha ? 'rgba64' : 'rgb48'}${kind === 'png' ? 'be' : 'le'}` : alpha ? 'rgba' : 'rgb24'}`;
   // FFmpeg's decoder of ProRes 4444 gives 12 bit, whatever went in.

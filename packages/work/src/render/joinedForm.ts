@@ -15,6 +15,7 @@ export function joinedForm(kind: FormKind): JoinRequest['form'] {
     case 'y4m':
     case 'png':
     case 'tiff':
+    case 'exr':
     case 'wav':
       throw new RangeError(`parts are not joined as ${kind}`);
     default:

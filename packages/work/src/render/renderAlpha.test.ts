@@ -144,6 +144,7 @@ test.each([
   ['png of 16 bit', { kind: 'png', depth: 10 }, 'rgba64be', 0],
   ['tiff', { kind: 'tiff' }, 'rgba', 0],
   ['tiff of 16 bit', { kind: 'tiff', depth: 10 }, 'rgba64le', 0],
+  ['exr', { kind: 'exr' }, 'gbrapf32le', 1],
   ['mkv of 10 bit', { kind: 'mkv', depth: 10, chroma: '422' }, 'yuva422p10le', 0],
 ] as const)('transparency is kept in %s', async (name, form, format, off) => {
   const input = await projectOf(SIZE, [disc, 'nearest', 0]);

@@ -87,7 +87,7 @@ test('stereo beside six channels is in the first two, and at another speed all o
 test('mixed to two, or held by no coding, it is told before; and the receipt tells a file that has lost some', async () => {
   const input = await projectOf(SIZE, [await wide(12), 'nearest', 0]);
   const notes = (form: RenderFormInput) => channelNotes(input.project, input.timeline, null, settledForm(formSchema.parse(form)));
-  expect(notes({})).toEqual(['Sound of up to 12 channels is mixed to two. Keep all channels, and none is.']);
+  expect(notes({})).toEqual(['Sound of up to 12 channels is mixed to two, unless all channels are kept.']);
   expect(notes({ sound: 'all' })).toEqual([
     'AAC cannot hold 12 channels here: sound is mixed to two. PCM holds up to 32, FLAC 8.',
   ]);

@@ -97,6 +97,7 @@ const CODED: readonly RenderFormInput[] = [
   { kind: 'mp4', chroma: '422', depth: 10 },
   { kind: 'png' },
   { kind: 'tiff', depth: 16 },
+  { kind: 'exr' },
   { kind: 'mkv', chroma: 'rgb' },
   { kind: 'mkv', chroma: 'rgb', depth: 16 },
   { kind: 'mkv', chroma: '444', depth: 12 },

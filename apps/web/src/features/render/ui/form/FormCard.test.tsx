@@ -203,6 +203,8 @@ test('numbered pictures are red, green and blue, of 8 or 16 bit, by any name; Ma
   await user.clear(screen.getByLabelText('Counted from'));
   await user.type(screen.getByLabelText('Counted from'), '1001');
   expect(form().numbered).toEqual({ name: 'thaw-####', first: 1001 });
+  await choose('Form', /^Numbered EXR/);
+  expect(screen.getByText(/^Light itself, in half floats/)).toBeVisible();
   await choose('Form', /^Matroska/);
   await choose('Colour detail', /^RGB/);
   await choose('Depth', /^12 bit/);

@@ -147,7 +147,12 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
       {facts.lossless && facts.sound !== 'alone' && (
         <p className={`quiet ${classes.words}`}>Lossless: every picture comes back exactly.</p>
       )}
-      {!quality && !facts.lossless && (
+      {form.kind === 'exr' && (
+        <p className={`quiet ${classes.words}`}>
+          Light itself, in half floats: white is 1, and lights of high dynamic range go above it. Colour is multiplied by alpha.
+        </p>
+      )}
+      {!quality && !facts.lossless && form.kind !== 'exr' && (
         <p className={`quiet ${classes.words}`}>
           {codingWords(form)}, {chromaWords(form.chroma)}
           {depths.length === 1 && `, ${form.depth} bit`}: {qualityWords(codec, form.quality)}.
