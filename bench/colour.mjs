@@ -162,7 +162,8 @@ async function outOfFrames() {
       ...(crf === undefined ? {} : { crf }),
     };
     await ffmpeg.encode(path, request, [picture, picture.slice(), picture.slice()]);
-    const read = form === 'png' || form === 'tiff' ? await ffmpeg.probeSeries(path, { pictures: 3, rate: RATE }) : await ffmpeg.probe(path);
+    const read =
+      form === 'png' || form === 'tiff' ? await ffmpeg.probeSeries(path, { pictures: 3, rate: RATE }) : await ffmpeg.probe(path);
     // Y4M says nothing of its colours: whoever opens it has to be told.
     const probe = form === 'y4m' ? { ...read, colour: to } : read;
     // Against what went in, at the frames' own depth.

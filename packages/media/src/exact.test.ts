@@ -106,6 +106,41 @@ test('numbered PNG of 16 bit holds what luma and chroma of 10 bit say, white and
   expect(samples[MIDDLE + 5 * WIDE]).toBe(65535);
 });
 
+test.each(['gbrap', 'gbrap10le', 'gbrap12le'])(
+  'luma and chroma with alpha become %s, and without it all is there',
+  async (format) => {
+    const clear = pixelLayout(format);
+    const most = 2 ** (clear?.bits ?? 0) - 1;
+    for (const own of ['yuva444p10le', 'yuv444p10le']) {
+      const path = await stored(
+        `${own} as ${format}`,
+        own,
+        BT709,
+        painted(own, (patch) => codesOf(patch, BT709)),
+      );
+      const samples = await read(path, format, encodingOf('bt709', 'full'));
+      expect(worst(samples, rgbCodes(clear?.bits ?? 0))).toBeLessThan(1 + most / 500);
+      expect(samples[3 * N + MIDDLE]).toBe(most);
+    }
+  },
+);
+
+test('luma alone comes in the matrix and range that are asked for', async () => {
+  const own = encodingOf('smpte170m', 'limited');
+  const full = encodingOf('bt709', 'full');
+  const path = await stored(
+    'luma',
+    'yuv444p',
+    own,
+    painted('yuv444p', (patch) => codesOf(patch, own, 8)),
+  );
+  const luma = await read(path, 'gray', full);
+  PATCHES.forEach((patch, k) => {
+    const [want = 0] = codesOf(patch, full, 8);
+    expect(Math.abs((luma[MIDDLE + k * WIDE] as number) - want)).toBeLessThan(2);
+  });
+});
+
 test('all of alpha is all of it at any depth', async () => {
   const path = await stored('clear', 'gbrap', encodingOf('bt709', 'full'), painted('gbrap', rgbCodes(8)));
   const out = join(folder, 'clear.mov');

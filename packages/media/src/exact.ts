@@ -1,4 +1,4 @@
-import { type Encoding, pixelFacts, type Size, workingFormat } from '@thawline/core/picture';
+import { type Encoding, opaqueFormat, pixelFacts, type Size, workingFormat } from '@thawline/core/picture';
 
 /** Pictures as they are or shall be: what holds their samples, how large they are, and what these mean. */
 export interface Stage extends Size {
@@ -45,7 +45,10 @@ export function exactFilters(from: Stage, to: Stage): string[] {
   const planar = workingFormat(from.pixelFormat);
   if (planar === to.pixelFormat && sameSize && sameMeaning) return [];
   const given = takes(from) ? planar : whole(planar);
-  const made = takes(to) ? to.pixelFormat : whole(to.pixelFormat);
+  // zscale does not add alpha, and has it beside red, green and blue at 8 and 16 bit alone.
+  const kept = b?.alpha && !a?.alpha ? opaqueFormat(to.pixelFormat) : to.pixelFormat;
+  const target = kept.replace(/^gbrap1[0-4]le$/, 'gbrap16le').replace(/^rgba$/, 'gbrap');
+  const made = takes(to) ? target : whole(target);
   const meaning = ({ matrix, range }: Encoding, isRgb: boolean, suffix: string): string =>
     `matrix${suffix}=${isRgb ? 'gbr' : matrix}:range${suffix}=${isRgb ? 'full' : range}`;
   const said = `${meaning(from.encoding, rgb.from, 'in')}:${meaning(to.encoding, rgb.to, '')}`;

@@ -175,8 +175,9 @@ async function* rawPictures(path: string, known: Lit, request: PictureRequest): 
     if (scaled || converted.length > 0)
       filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...converted].join(':'));
     filters.push(...exact);
-    // What has no luma of its own gets one first, in the very range that was asked for; then it is taken as it is.
-    if (grey && !(luma && known.fieldsRead)) filters.push(...(luma ? [] : ['format=yuv444p']), 'extractplanes=y');
+    // What has no luma of its own, or of another matrix or range, gets one first as it was asked for; then it is taken as it is.
+    if (grey && !(luma && known.fieldsRead))
+      filters.push(...(luma && converted.length === 0 ? [] : ['format=yuv444p']), 'extractplanes=y');
     // Named here, or FFmpeg would put a conversion of its own behind.
     else if (!grey && exact.length === 0 && (changed.length > 0 || reformed)) filters.push(`format=${outFormat}`);
   }

@@ -85,6 +85,26 @@ function lossesOf(from: PixelFacts, to: PixelFacts): PictureLoss[] {
 /** What each loss weighs when there is nothing that holds all: what is lost for good before what is rounded. */
 const WEIGHS: Record<PictureLoss, number> = { alpha: 1000, chroma: 100, depth: 30, model: 10 };
 
+/** What is lost of one kind of samples in another, and of equal losses how large these are. */
+function costOf(from: PixelFacts, to: PixelFacts): number {
+  const chromaLost = 10 * Math.max(0, colourShare(from) - colourShare(to));
+  const lost = lossesOf(from, to).reduce((sum, loss) => sum + WEIGHS[loss], chromaLost) + Math.max(0, from.bits - to.bits);
+  return lost * 1000 + to.bits * (1 + colourShare(to) + (to.alpha ? 1 : 0));
+}
+
+/** Of some formats the one in which pictures of others lose least, and of these the smallest; null where there is none. */
+export function leastLossy(formats: readonly string[], sources: readonly string[]): string | null {
+  const from = sources.flatMap((name) => pixelFacts(name) ?? []);
+  let best: { readonly format: string; readonly cost: number } | null = null;
+  for (const format of formats) {
+    const to = pixelFacts(format);
+    if (!to) continue;
+    const cost = from.reduce((sum, one) => sum + costOf(one, to), 0);
+    if (!best || cost < best.cost) best = { format, cost };
+  }
+  return best?.format ?? null;
+}
+
 /**
  * The format in which a coder takes pictures of another one with the least loss, and of those the smallest.
  * @param name of a planar format, or any other that pixelFacts knows
@@ -101,10 +121,7 @@ export function codedAs(coder: PictureCoder, name: string): CodedAs {
     const to = pixelFacts(format);
     if (!to) continue;
     const losses = lossesOf(from, to);
-    const chromaLost = 10 * Math.max(0, colourShare(from) - colourShare(to));
-    const lost = losses.reduce((sum, loss) => sum + WEIGHS[loss], chromaLost) + Math.max(0, from.bits - to.bits);
-    const size = to.bits * (1 + colourShare(to) + (to.alpha ? 1 : 0));
-    const cost = format === planar ? -1 : lost * 1000 + size;
+    const cost = format === planar ? -1 : costOf(from, to);
     if (!best || cost < best.cost) best = { format, losses: format === planar ? [] : losses, cost };
   }
   return best ? { format: best.format, losses: best.losses } : { format: taken[0] as string, losses: ['model'] };

@@ -17,7 +17,7 @@ export type { LookingAt } from './around.js';
 export { drawView, viewOf } from './around.js';
 export { Average } from './average.js';
 export type { CodedAs, PictureCoder, PictureLoss } from './coded.js';
-export { ALPHA_LOST, codedAs, lossWords, pictureLosses, takesAsIs } from './coded.js';
+export { ALPHA_LOST, codedAs, leastLossy, lossWords, pictureLosses, takesAsIs } from './coded.js';
 export type { Chromaticity, Colour, Encoding, HighRange, Light, PixelRange } from './colour.js';
 export {
   bent,

@@ -4,6 +4,7 @@ import {
   isSeenThrough,
   opaqueFormat,
   pictureBytes,
+  pixelFacts,
   type Size,
   settledColour,
   settledLight,
@@ -100,10 +101,11 @@ function aloneOn(input: RenderInput, { clip, dissolve, from, to }: Segment, size
     return null;
   const stored = settledColour(probe.colour, probe.height);
   const light = { primaries: colour?.primaries ?? null, transfer: colour?.transfer ?? null };
+  // Red, green and blue have no matrix, and are of full range either way.
+  const isRgb = pixelFacts(pixelFormat)?.model === 'rgb';
   const differs =
     colour &&
-    (stored.matrix !== colour.matrix ||
-      stored.range !== colour.range ||
+    ((!isRgb && (stored.matrix !== colour.matrix || stored.range !== colour.range)) ||
       differsInLight(settledLight(probe.colour, light), light));
   const below = segmentsOf(beneath(input.timeline, clip)).some((s) => s.clip && s.from < to && s.to > from);
   return differs || below ? null : { clip, source, box };

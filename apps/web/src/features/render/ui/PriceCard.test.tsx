@@ -72,6 +72,25 @@ test('why it cannot be tried is said, and the render is still there to be presse
   expect(screen.getByRole('button', { name: 'Render' })).toBeEnabled();
 });
 
+test('where pictures would lose something, one press takes the samples that their source has', async () => {
+  priced({}, placed(projectOf(film('floe-drift', { sound: null, pixelFormat: 'yuv422p10le' })), 'floe-drift'));
+  const { user } = await show(<Card />);
+  const notes = await screen.findByRole('list', { name: 'What becomes of its pictures and sound' });
+  expect(notes).toHaveTextContent('floe-drift: colour of 4:2:2 becomes that of 4:2:0, 10 bit becomes 8.');
+  await user.click(screen.getByRole('button', { name: 'Keep what its sources have: 4:2:2, 10 bit' }));
+  expect(useRenderWishes.getState().form).toMatchObject({ chroma: '422', depth: 10 });
+  expect(screen.queryByRole('button', { name: /^Keep what/ })).not.toBeInTheDocument();
+});
+
+test('more than two channels are told to be mixed, until all are kept', async () => {
+  const six = film('floe-drift', { sound: { seconds: 8, sampleRate: 48_000, channels: 6, codec: 'pcm_s24le', startSeconds: 0 } });
+  priced({}, placed(projectOf(six), 'floe-drift'));
+  await show(<Card />);
+  expect(await screen.findByText('Sound of up to 6 channels is mixed to two, unless all channels are kept.')).toBeVisible();
+  act(() => useRenderWishes.getState().change({ kind: 'mkv', sound: 'all' }));
+  expect(screen.queryByText(/^Sound of up to 6/)).not.toBeInTheDocument();
+});
+
 test('files that are missing are named, and the render waits for them', async () => {
   const lost = film('old-reel', { sound: null, lost: { url: '/reels/old-reel.mov' } });
   priced({}, placed(projectOf(lost), 'old-reel'));

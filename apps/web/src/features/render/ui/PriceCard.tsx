@@ -5,12 +5,14 @@ import {
   atFieldRate,
   cadenceOf,
   channelNotes,
+  chromaWords,
   colourReason,
   FORMS,
   type FormFields,
   fileNameOf,
   filesOf,
   formFields,
+  likeSources,
   otherRate,
   peakWords,
   pictureNotes,
@@ -39,7 +41,7 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
   const { id, project, timings, run } = useProject();
   const go = useGo();
   const setPlayhead = useView((s) => s.setPlayhead);
-  const { form: wanted, part: chosen, name, folder } = useRenderWishes();
+  const { form: wanted, part: chosen, name, folder, change } = useRenderWishes();
   const form = useMemo(() => settledForm(wanted), [wanted]);
   const part = useMemo(() => renderScopeOf(timeline, chosen, clipId), [timeline, chosen, clipId]);
   const rendered = useMemo(() => renderedAt(project, timeline, form, part.frames), [project, timeline, form, part]);
@@ -79,6 +81,10 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
       ...(sounding ? channelNotes(project, timeline, part.frames, form) : []),
     ],
     [project, timeline, part, form, sounding],
+  );
+  const like = useMemo(
+    () => (form.kind === 'wav' ? null : likeSources(project, timeline, part.frames, form)),
+    [project, timeline, part, form],
   );
   const blocked =
     unheld !== null ||
@@ -132,6 +138,11 @@ export function PriceCard({ timeline, clipId }: { timeline: Timeline; clipId: st
             <li key={note}>{note}</li>
           ))}
         </ul>
+      )}
+      {frames > 0 && like && (
+        <Button size="compact-sm" variant="default" mt={6} onClick={() => change(like)}>
+          Keep what its sources have: {chromaWords(like.chroma)}, {like.depth} bit
+        </Button>
       )}
       {lost.length > 0 && (
         <div className="notice" data-testid="price-lost">
