@@ -26,24 +26,22 @@ import { timelineOf } from './timeline.mjs';
 import { writeTable } from './writtenTable.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'thawline-formats-'));
-const STORED = process.env.ONLY
-  ? process.env.ONLY.split(',')
-  : [
-      ...['yuv420p', 'yuv422p', 'yuv444p', 'yuv411p', 'yuv420p10le', 'yuv422p10le', 'yuv444p10le', 'yuv444p12le', 'yuv420p16le'],
-      ...[
-        'yuva420p',
-        'yuva422p10le',
-        'yuva444p10le',
-        'yuva444p16le',
-        'bgr0',
-        'bgra',
-        'gbrp10le',
-        'gbrp12le',
-        'gbrp16le',
-        'gbrap12le',
-      ],
-      ...['gbrap16le', 'gray', 'gray10le', 'gray16le', 'ya8'],
-    ];
+const STORED = [
+  ...['yuv420p', 'yuv422p', 'yuv444p', 'yuv411p', 'yuv420p10le', 'yuv422p10le', 'yuv444p10le', 'yuv444p12le', 'yuv420p16le'],
+  ...[
+    'yuva420p',
+    'yuva422p10le',
+    'yuva444p10le',
+    'yuva444p16le',
+    'bgr0',
+    'bgra',
+    'gbrp10le',
+    'gbrp12le',
+    'gbrp16le',
+    'gbrap12le',
+  ],
+  ...['gbrap16le', 'gray', 'gray10le', 'gray16le', 'ya8'],
+];
 const FORMS = { mkv: 'FFV1', mov: 'ProRes', mp4: 'H.264', webm: 'VP9', y4m: 'Y4M' };
 
 function stored(format) {
@@ -133,15 +131,9 @@ async function renderCell(input, format, { form: asked }) {
   const working = workingFormat(format);
   // Y4M and numbered pictures say nothing of their colours.
   const said = RENDERS[form.kind].codecs.length === 0 && form.kind !== 'exr' ? { ...written, colour: probe.colour } : written;
-  const colour = {
-    matrix: 'bt709',
-    range: /gbr|bgr|ya8/.test(format) ? 'full' : 'limited',
-    primaries: 'bt709',
-    transfer: 'bt709',
-  };
   const read = async (path, known) => {
     const found = [];
-    for await (const picture of ffmpeg.openPictures(path, known, { pixelFormat: working, colour })) found.push(picture);
+    for await (const picture of ffmpeg.openPictures(path, known, { pixelFormat: working })) found.push(picture);
     return found;
   };
   const [before, after] = [await read(input, probe), await read(source, said)];
