@@ -128,7 +128,7 @@ export {
 } from './output/form.js';
 export { chromaWords, codingWords, fileNameOf, formWords, peakWords, qualityWords } from './output/formWords.js';
 export { likeSources } from './output/likeSources.js';
-export { colourReason, lightWords, pictureNotes } from './output/pictureWords.js';
+export { colourReason, conversionNote, lightWords, pictureNotes } from './output/pictureWords.js';
 export type { ReceiptWhat } from './output/receiptWords.js';
 export { RECEIPT_WHAT, RECEIPT_WORDS } from './output/receiptWords.js';
 export { sizesBeside, unheldBy, writtenFrames } from './output/unheld.js';

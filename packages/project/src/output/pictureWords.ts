@@ -42,6 +42,18 @@ const ABOVE_WORDS = {
   cut: ', and what is lighter than white is cut off',
 } as const;
 
+/** What becomes of a source's colours in a timeline: "is converted to BT.709 through linear light". */
+function conversionWords({ colour }: ColourFinding, { above }: ColourFinding['converted'][number]): string {
+  return `is converted to ${lightWords(colour)} through linear light${ABOVE_WORDS[above]}`;
+}
+
+/** What becomes of one source's colours in a timeline, in a sentence; null where they stay. */
+export function conversionNote(project: Project, timeline: Timeline, sourceId: string): string | null {
+  const finding = timelineColour(project, timeline);
+  const one = finding.converted.find((c) => c.id === sourceId);
+  return one ? `${lightWords(one.from)} ${conversionWords(finding, one)}.` : null;
+}
+
 /** How many of a kind are named before the rest is counted. */
 const NAMED = 3;
 
@@ -62,10 +74,8 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
   const finding = timelineColour(project, timeline);
   const files = filesOf(project, timeline, range);
   const notes: string[] = [];
-  for (const { name, from, above } of finding.converted.filter((c) => files.some((f) => f.id === c.id)))
-    notes.push(
-      `${name} (${lightWords(from)}) is converted to ${lightWords(finding.colour)} through linear light${ABOVE_WORDS[above]}.`,
-    );
+  for (const one of finding.converted.filter((c) => files.some((f) => f.id === c.id)))
+    notes.push(`${one.name} (${lightWords(one.from)}) ${conversionWords(finding, one)}.`);
   if (!keepsAlpha(form) && files.some((file) => seesThrough(project, file)))
     notes.push(`Where its pictures are seen through and nothing lies beneath, the file is ${groundWords(form.over)}.`);
   const unread = files.filter((s) => s.kind === 'film' && s.fieldsRead && pixelFacts(s.pixelFormat)?.alpha).map((s) => s.name);

@@ -42,6 +42,15 @@ test('one clip has its name, its rate, and its place to type', async () => {
   await waitFor(() => expect(fake.done).toMatchObject([{ type: 'trimClip', clipId: 'c0', start: 0, end: 150 }]));
 });
 
+test('a clip whose colours are converted says into what, and what is lost', async () => {
+  const high = film('dawn', {
+    sound: null,
+    looks: { colour: { matrix: 'bt2020nc', primaries: 'bt2020', transfer: 'smpte2084', range: 'limited' } },
+  });
+  await shown(['c1'], 0, placed(projectOf(pan, high), 'jetty-pan', 'dawn'));
+  expect(screen.getByText(/^BT\.2020, PQ is converted to BT\.709 .*lighter than white is compressed below it/)).toBeVisible();
+});
+
 test('head and tail come to the playhead where it is inside the clip, and nowhere else', async () => {
   const { fake, user, unmount } = await shown(['c0'], 60);
   await user.click(screen.getByRole('button', { name: 'Head here' }));

@@ -1,8 +1,18 @@
 import { Button, Group, Menu, SegmentedControl } from '@mantine/core';
 import { IconDots } from '@tabler/icons-react';
 import { formatRate } from '@thawline/core/time';
-import { actionSpeed, type Clip, clipEnd, type Framing, framedBy, type Source, sourceOf, type Timeline } from '@thawline/project';
-import { memo } from 'react';
+import {
+  actionSpeed,
+  type Clip,
+  clipEnd,
+  conversionNote,
+  type Framing,
+  framedBy,
+  type Source,
+  sourceOf,
+  type Timeline,
+} from '@thawline/project';
+import { memo, useMemo } from 'react';
 import { useProject } from '../../../api/ProjectProvider.js';
 import { frameRateLabel, rateLabel } from '../../../shared/rates/rates.js';
 import { useGo } from '../../../shared/state/places.js';
@@ -98,6 +108,7 @@ function Panel({ timeline, chosen, clip, source, editing, frameNow }: Props & { 
           </Button>
         )}
       </Group>
+      {isPicture && <Conversion timeline={timeline} sourceId={source.id} />}
       {lane?.kind === 'sound' && source.sound ? (
         <SoundPanel timeline={timeline} chosen={chosen.filter((c) => isSound(timeline, c))} clip={clip} source={source} />
       ) : isPosing ? (
@@ -286,4 +297,11 @@ function FramingRow({
 
 function isSound(timeline: Timeline, clip: Clip): boolean {
   return timeline.lanes.find((l) => l.id === clip.laneId)?.kind === 'sound';
+}
+
+/** What becomes of a source's colours in the timeline, where they do not stay. */
+function Conversion({ timeline, sourceId }: { timeline: Timeline; sourceId: string }) {
+  const { project } = useProject();
+  const note = useMemo(() => conversionNote(project, timeline, sourceId), [project, timeline, sourceId]);
+  return note && <p className={`quiet ${classes.conversion}`}>{note}</p>;
 }
