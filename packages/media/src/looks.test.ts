@@ -71,6 +71,27 @@ describe('samples come back from a lossless file as they went in', () => {
   });
 });
 
+test.each([
+  ['vp9', 'webm', 'yuv420p10le'],
+  ['vp9', 'webm', 'yuv422p10le'],
+  ['h264', 'mp4', 'yuv422p10le'],
+  ['hevc', 'mp4', 'yuv420p12le'],
+] as const)('%s of quality 0 gives each sample back, of %s and %s', async (codec, form, pixelFormat) => {
+  // What FFmpeg draws, of which libvpx lost some in haste.
+  const [width, height] = [256, 144];
+  const drawn = join(folder, `drawn-${pixelFormat}.mkv`);
+  const picture = `testsrc=s=${width}x${height}:r=25:d=2,format=${pixelFormat}`;
+  spawnSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', picture, '-c:v', 'ffv1', drawn]);
+  const pictures = await read(drawn, await ffmpeg.probe(drawn), pixelFormat);
+  const path = await written(
+    `kept-${codec}-${pixelFormat}.${form}`,
+    { width, height, pixelFormat, form, codec, crf: 0 },
+    pictures,
+  );
+  const back = await read(path, await ffmpeg.probe(path), pixelFormat);
+  expect(back.map((p, k) => Buffer.compare(p, pictures[k] as Uint8Array))).toEqual(pictures.map(() => 0));
+});
+
 describe('alpha', () => {
   test.each([
     ['straight', 'mkv'],

@@ -17,9 +17,9 @@ export async function makersOf(context: MediaContext): Promise<string> {
 
 /** Files and folders below `packages` whose code determines pictures. (The edit does, too; the part's name has it already.) */
 const MAKING = {
-  core: ['motion', 'picture', 'cadence', 'time'],
+  core: ['motion', 'picture', 'fields', 'cadence', 'time'],
   kernels: ['generated', 'heap', 'index'],
-  media: ['encode', 'pictures', 'colour', 'process'],
+  media: ['encode', 'pictures', 'colour', 'light', 'exact', 'linear', 'deepPictures', 'readFields', 'pipes', 'process'],
   project: ['resolve', 'timing', 'output/atRenderRate'],
   work: ['compose', 'motion', 'render/plan', 'render/cacheKey', 'render/colour', 'render/writeParts'],
 } as const;
