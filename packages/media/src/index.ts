@@ -44,7 +44,7 @@ export const ffmpeg: Media = {
 };
 export { namesIfThere, readIfThere, statIfThere } from './ifThere.js';
 export { type Numbering, PLAIN_NUMBERING, seriesName, seriesPattern } from './process.js';
-export { asStored, formatOfFields, probeWithFields } from './readFields.js';
+export { asStored, probeWithFields } from './readFields.js';
 export { saidOf } from './said.js';
 export { sentence } from './sentences.js';
 export { stillType } from './stills.js';

@@ -19,7 +19,7 @@ import { type Lit, litKnown, litPictures } from './linear.js';
 import { fedWith, slices } from './pipes.js';
 import { type Known, MediaError, type PictureRequest, type Pictures } from './port.js';
 import { GUARD, run, SERIES, SERIES_GUARD, safePath } from './process.js';
-import { formatOfFields, picturesOfFields } from './readFields.js';
+import { picturesOfFields } from './readFields.js';
 
 /** Containers whose index leads a seek to a key picture at or before the time; elsewhere pictures are counted from the start. */
 const SEEKABLE = /mp4|matroska|mov/;
@@ -135,7 +135,7 @@ async function* rawPictures(path: string, known: Lit, request: PictureRequest): 
   const grey = request.pixelFormat === 'gray';
   const luma = grey && WITH_LUMA.test(known.pixelFormat);
   // Of luma alone no chroma is rebuilt.
-  const inputFormat = luma ? 'gray' : formatOfFields(known.pixelFormat);
+  const inputFormat = luma ? 'gray' : workingFormat(known.pixelFormat);
   // Pictures of a series may differ in size; all are given at the first one's.
   const scaled = request.width !== undefined || known.container === SERIES;
   const filters: string[] = [];

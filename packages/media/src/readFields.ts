@@ -1,5 +1,5 @@
-import { type FieldRun, FRAMES_BESIDE, fieldTiming, KernelRebuilder, planFields, weaveFields } from '@thawline/core/fields';
-import { pictureBytes, pixelLayout } from '@thawline/core/picture';
+import { type FieldRun, FRAMES_BESIDE, fieldTiming, openRebuilder, planFields, weaveFields } from '@thawline/core/fields';
+import { pictureBytes, pixelLayout, settledColour } from '@thawline/core/picture';
 import { averageRate, pictureCount, type Timing, timingSeconds } from '@thawline/core/time';
 import { type FieldsRead, type Known, MediaError, type PictureRequest, type Pictures, type Probe } from './port.js';
 
@@ -27,8 +27,6 @@ export function probeWithFields(probe: Probe, runs: readonly FieldRun[]): Probe 
     seconds: timingSeconds(timing),
     fields: 'progressive',
     flagged: true,
-    // Lines of alpha are not rebuilt: pictures come without it.
-    ...(probe.alpha ? { alpha: 'opaque' as const } : {}),
     fieldsRead: { runs, stored },
   };
 }
@@ -41,22 +39,6 @@ export function asStored({ pictures, timing, fieldsRead }: Probe): Pick<Probe, '
 
 /** What is asked of the stored frames. */
 type OpenStored = (known: Known, request: PictureRequest) => Pictures;
-
-/** Bits that missing lines are made at, at most. */
-const REBUILT_BITS = 12;
-
-/** The planar format in which a file's fields are taken apart: its own luma and chroma, or one with all of its lines of chroma; without alpha. */
-export function formatOfFields(pixelFormat: string): string {
-  const layout = pixelLayout(pixelFormat);
-  if (layout && !layout.rgb && !layout.alpha && layout.bits <= REBUILT_BITS) return pixelFormat;
-  if (/^nv(12|21)$/.test(pixelFormat)) return 'yuv420p';
-  const deep = /(9|1[0246])(le|be)?$/.test(pixelFormat) ? '10le' : '';
-  return /411|422|yuyv|uyvy|nv16|p210/.test(pixelFormat)
-    ? `yuv422p${deep}`
-    : /^gray/.test(pixelFormat)
-      ? 'gray'
-      : `yuv444p${deep}`;
-}
 
 /**
  * Pictures of a file whose fields are read in another way than as stored frames: whole ones as they are, others put together from two frames' lines, or
@@ -80,7 +62,8 @@ export async function* picturesOfFields(
     open({ ...known, timing: stored, fieldsRead: undefined }, { ...request, from: first, count: undefined }),
     first,
   );
-  const rebuilder = new KernelRebuilder(layout, width, height);
+  const full = settledColour(known.colour, height).range === 'full';
+  const rebuilder = openRebuilder(layout, { width, height }, { ...(known.alpha ? { alpha: known.alpha } : {}), full });
   const bytes = pictureBytes(layout, width, height);
   const runAt = runsInOrder(runs);
   try {

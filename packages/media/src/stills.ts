@@ -7,6 +7,7 @@ import {
   type Light,
   pixelFacts,
   settledColour,
+  workingFormat,
 } from '@thawline/core/picture';
 import { rate } from '@thawline/core/time';
 import { nameOf } from './colour.js';
@@ -16,7 +17,6 @@ import { litKnown } from './linear.js';
 import { complete, decoding, overBlack } from './pictures.js';
 import type { Known } from './port.js';
 import { GUARD, run } from './process.js';
-import { formatOfFields } from './readFields.js';
 
 /** Pictures for looking at: each a file of its own, in the colours of screens. */
 
@@ -120,7 +120,7 @@ async function* cut(
     readonly endOf: (bytes: Uint8Array, searched: number) => number;
   },
 ): AsyncGenerator<Uint8Array> {
-  const process = decoding(path, known, request, { inputFormat: formatOfFields(known.pixelFormat), filters, output });
+  const process = decoding(path, known, request, { inputFormat: workingFormat(known.pixelFormat), filters, output });
   let rest: Uint8Array = new Uint8Array(0);
   let searched = 0;
   let finished = false;

@@ -6,12 +6,12 @@ import {
   FRAMES_BESIDE,
   fieldAlone,
   fieldDifference,
-  KernelRebuilder,
   oneWay,
+  openRebuilder,
   unsureParts,
 } from '@thawline/core/fields';
-import { pictureBytes, pixelLayout, settledColour } from '@thawline/core/picture';
-import { asStored, formatOfFields, type Media, type Probe, probeWithFields, readIfThere } from '@thawline/media';
+import { opaqueFormat, pictureBytes, pixelFacts, pixelLayout, planarName, settledColour } from '@thawline/core/picture';
+import { asStored, type Media, type Probe, probeWithFields, readIfThere } from '@thawline/media';
 import { proxyFiles, proxySize } from '@thawline/work';
 import { z } from 'zod';
 import { Failure } from '../http/failure.js';
@@ -68,7 +68,7 @@ export class PicturesService {
       throw new Failure('unknown-picture', {}, `There are ${stored.pictures} frames, counted from 0.`);
     const { path } = await this.media.open(mediaId);
     const asRead = probeWithFields(stored, oneWay('one-a-field', stored.pictures, order));
-    const pixelFormat = formatOfFields(stored.pixelFormat);
+    const pixelFormat = viewedFormat(stored.pixelFormat);
     const layout = pixelLayout(pixelFormat);
     if (!layout) throw new Failure('unknown-picture', {});
     const one = async (probe: Probe, from: number): Promise<Uint8Array> => {
@@ -86,7 +86,7 @@ export class PicturesService {
         const near = await this.turns.take(() => all(this.port.openPictures(path, stored, { pixelFormat, from: at, count })));
         const frames = Array.from({ length: 2 * FRAMES_BESIDE + 1 }, (_, i) => near[frame - FRAMES_BESIDE + i - at] ?? null);
         const keeps = (view === 'unsure-first') === (order === 'top') ? 'top' : 'bottom';
-        const rebuilder = new KernelRebuilder(layout, width, height);
+        const rebuilder = openRebuilder(layout, { width, height });
         const picture = new Uint8Array(pictureBytes(layout, width, height));
         rebuilder.rebuild({ number: frame, frames, keeps, first: order }, picture);
         return unsureParts(layout, { width, height, picture, doubts: rebuilder.doubts() });
@@ -172,4 +172,11 @@ async function all<T>(items: AsyncIterable<T>): Promise<T[]> {
   const found: T[] = [];
   for await (const item of items) found.push(item);
   return found;
+}
+
+/** What fields are shown in: luma and chroma, as red, green and blue have no light of their own to fade or to differ in. */
+function viewedFormat(pixelFormat: string): string {
+  const opaque = opaqueFormat(pixelFormat);
+  const facts = pixelFacts(opaque);
+  return facts?.model === 'rgb' ? planarName({ model: 'yuv', bits: facts.bits, chroma: '4:4:4', alpha: false }) : opaque;
 }

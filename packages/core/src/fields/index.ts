@@ -1,3 +1,4 @@
+export { openRebuilder } from './deepRebuild.js';
 export type { FieldOrder, FieldPicture, FieldPlan, FieldRun, FieldWay, FilmBeat } from './reading.js';
 export {
   beatFields,

@@ -68,6 +68,9 @@ test.each([
   ['yuv420p', 96, 64],
   ['yuv420p', 90, 62],
   ['yuv422p10le', 86, 50],
+  ['gbrp', 80, 52],
+  ['yuva420p', 90, 62],
+  ['gbrap12le', 86, 50],
   ['yuv444p12le', 70, 44],
 ])('kernels give the very samples of the reference: %s of %dx%d', (format, width, height) => {
   const layout = pixelLayout(format) as PixelLayout;

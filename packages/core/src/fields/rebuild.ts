@@ -147,6 +147,29 @@ export function cutBeside({ past, future }: Pick<FieldVectors, 'past' | 'future'
   return forth > CUT.times * back + CUT.steps ? 'future' : null;
 }
 
+/** Planes whose lines are made alike. */
+export interface AlikePlanes {
+  /** The first one's place in the picture, and how many they are. */
+  readonly first: number;
+  readonly count: 1 | 2;
+  readonly shiftX: number;
+  readonly shiftY: number;
+  /** By what taps samples between others are made. */
+  readonly of: 'luma' | 'chroma';
+  /** Whether edges are followed where the fields beside hide them. */
+  readonly edges: boolean;
+}
+
+/** The planes of a layout: luma or green, what is halved or the other colours, alpha. */
+export function alikePlanes({ chroma, rgb, alpha }: PixelLayout): AlikePlanes[] {
+  const own: AlikePlanes = { first: 0, count: 1, shiftX: 0, shiftY: 0, of: 'luma', edges: true };
+  const planes = [own];
+  if (rgb) planes.push({ ...own, first: 1, count: 2 });
+  else if (chroma) planes.push({ first: 1, count: 2, ...chroma, of: 'chroma', edges: false });
+  if (alpha) planes.push({ ...own, first: chroma ? 3 : 1 });
+  return planes;
+}
+
 interface Sides {
   readonly past: boolean;
   readonly future: boolean;
@@ -210,25 +233,36 @@ export class ReferenceRebuilder implements FieldRebuilder {
     }
     const made = planesOf(layout, out, width, height);
     const parity = window.keeps === 'top' ? 0 : 1;
+    const alike = alikePlanes(layout).flatMap((one) => Array.from({ length: one.count }, () => one));
     planeSizes(layout, width, height).forEach((size, i) => {
-      const shifts = i === 0 || !layout.chroma ? { shiftX: 0, shiftY: 0 } : layout.chroma;
+      const { of, edges, shiftX, shiftY } = alike[i] as AlikePlanes;
       const fields = Array.from({ length: 2 * FARTHEST + 1 }, (_, k) => {
         const distance = k - FARTHEST;
         const plane = planes.get(distance)?.[i];
         return plane ? { plane, parity: fieldAt(window, distance).parity, distance } : null;
       });
       rebuildPlane(fields, {
-        of: i === 0 ? 'luma' : 'chroma',
+        of,
         ...size,
-        ...shifts,
+        shiftX,
+        shiftY,
         parity,
         bits: layout.bits,
         vectors,
         sources,
         out: made[i] as Samples,
       });
+      if (!edges) return;
+      alongEdges(made[i] as Samples, {
+        width,
+        height,
+        bits: layout.bits,
+        parity,
+        columns: vectors.columns,
+        v: vectors.v,
+        sources,
+      });
     });
-    alongEdges(made[0] as Samples, { width, height, bits: layout.bits, parity, columns: vectors.columns, v: vectors.v, sources });
     this.last = doubtsOf(vectors, sources, vectors);
     const met = sources.reduce((sum, source) => sum + (SOURCES[source] === 'own' ? 0 : 1), 0);
     return met / max(1, sources.length);

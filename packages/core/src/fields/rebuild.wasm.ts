@@ -3,6 +3,7 @@ import { type PixelLayout, pictureBytes, planeSizes } from '../picture/index.js'
 import { hiddenPhases } from './edges.js';
 import { FIELD_LEVELS, FIELD_PAD, fieldLevels, fieldStride } from './fieldPlane.js';
 import {
+  alikePlanes,
   cutBeside,
   doubled,
   doubtsOf,
@@ -140,8 +141,8 @@ export class KernelRebuilder implements FieldRebuilder {
     );
     heap.u8(this.out, this.bytes).set(window.frames[FRAMES_BESIDE] as Uint8Array);
     let at = 0;
-    this.sizes.slice(0, 2).forEach(({ width, height }, i) => {
-      const { shiftX, shiftY } = i === 0 || !layout.chroma ? { shiftX: 0, shiftY: 0 } : layout.chroma;
+    for (const { first, count, shiftX, shiftY, of, edges } of alikePlanes(layout)) {
+      const { width, height } = this.sizes[first] as (typeof this.sizes)[number];
       const table = heap.i32(this.fields, 2 * (2 * FARTHEST + 1));
       for (let distance = -FARTHEST; distance <= FARTHEST; distance++) {
         const { frame, parity } = fieldAt(window, distance);
@@ -164,26 +165,28 @@ export class KernelRebuilder implements FieldRebuilder {
         finest.v,
         sources,
         this.weights,
-        i === 0 ? this.taps.luma : this.taps.chroma,
+        this.taps[of],
         this.work,
-        i === 0 ? 1 : 2,
+        count,
         this.out + at,
       );
-      at += width * height * layout.bytes;
-    });
-    kernels.alongEdges(
-      this.out,
-      this.width,
-      this.height,
-      window.keeps === 'top' ? 0 : 1,
-      layout.bytes,
-      layout.bits,
-      finest.columns,
-      finest.rows,
-      finest.v,
-      sources,
-      this.hides,
-    );
+      for (let k = 0; k < count; k++, at += width * height * layout.bytes) {
+        if (!edges) continue;
+        kernels.alongEdges(
+          this.out + at,
+          width,
+          height,
+          window.keeps === 'top' ? 0 : 1,
+          layout.bytes,
+          layout.bits,
+          finest.columns,
+          finest.rows,
+          finest.v,
+          sources,
+          this.hides,
+        );
+      }
+    }
     out.set(heap.u8(this.out, this.bytes));
     return met / Math.max(1, blocks);
   }

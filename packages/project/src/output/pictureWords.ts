@@ -1,13 +1,4 @@
-import {
-  ALPHA_LOST,
-  colourName,
-  isHighRange,
-  type Light,
-  PAINTS,
-  paintHex,
-  pictureLosses,
-  pixelFacts,
-} from '@thawline/core/picture';
+import { ALPHA_LOST, colourName, isHighRange, type Light, PAINTS, paintHex, pictureLosses } from '@thawline/core/picture';
 import type { Project, Timeline } from '../document/document.js';
 import { seesThrough } from '../resolve/clear.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
@@ -78,8 +69,6 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     notes.push(`${one.name} (${lightWords(one.from)}) ${conversionWords(finding, one)}.`);
   if (!keepsAlpha(form) && files.some((file) => seesThrough(project, file)))
     notes.push(`Where its pictures are seen through and nothing lies beneath, the file is ${groundWords(form.over)}.`);
-  const unread = files.filter((s) => s.kind === 'film' && s.fieldsRead && pixelFacts(s.pixelFormat)?.alpha).map((s) => s.name);
-  if (unread.length > 0) notes.push(`${named(unread)}: where fields are read, alpha is not kept.`);
   const format = pixelFormatOf(form);
   // By what is lost, whose pictures lose it.
   const losing = new Map<string, string[]>();
