@@ -137,21 +137,24 @@ const FORMS = [
   ['DNxHR 444', 'mov', 'dnxhr', 'yuv444p10le'],
   ['MPEG-2, 4:2:2, quality 1', 'mov', 'mpeg2', 'yuv422p', 1],
   ['Y4M, 10 bit', 'y4m', undefined, 'yuv444p10le'],
-  ['PNG, 8 bit', 'png', undefined, 'yuv444p'],
-  ['PNG, 16 bit', 'png', undefined, 'yuv444p10le'],
-  ['TIFF, 16 bit', 'tiff', undefined, 'yuv444p10le'],
+  ['PNG, 8 bit', 'png', undefined, 'gbrp'],
+  ['PNG, 16 bit', 'png', undefined, 'gbrp16le'],
+  ['TIFF, 16 bit', 'tiff', undefined, 'gbrp16le'],
+  ['EXR, half floats', 'exr', undefined, 'gbrp16le'],
+  ['FFV1, RGB of 16 bit', 'mkv', 'ffv1', 'gbrp16le'],
 ];
+
+/** Forms of a folder of numbered pictures. */
+const SERIES = new Set(['png', 'tiff', 'exr']);
 
 async function outOfFrames() {
   const rows = [];
   const to = MEANINGS['BT.709'];
   for (const [i, [name, form, codec, format, crf]] of FORMS.entries()) {
     const { bits } = pixelLayout(format);
-    const path =
-      form === 'png' || form === 'tiff'
-        ? join(mkdtempSync(join(folder, 'series-')), `%08d.${form}`)
-        : join(folder, `out-${i}.${form}`);
-    const picture = painted(format, luma(bits, to));
+    const path = SERIES.has(form) ? join(mkdtempSync(join(folder, 'series-')), `%08d.${form}`) : join(folder, `out-${i}.${form}`);
+    const isRgb = /^gbr/.test(format);
+    const picture = painted(format, isRgb ? rgb(bits) : luma(bits, to));
     const request = {
       ...SIZE,
       rate: RATE,
@@ -162,14 +165,21 @@ async function outOfFrames() {
       ...(crf === undefined ? {} : { crf }),
     };
     await ffmpeg.encode(path, request, [picture, picture.slice(), picture.slice()]);
-    const read =
-      form === 'png' || form === 'tiff' ? await ffmpeg.probeSeries(path, { pictures: 3, rate: RATE }) : await ffmpeg.probe(path);
+    const read = SERIES.has(form) ? await ffmpeg.probeSeries(path, { pictures: 3, rate: RATE }) : await ffmpeg.probe(path);
     // Y4M says nothing of its colours: whoever opens it has to be told.
     const probe = form === 'y4m' ? { ...read, colour: to } : read;
     // Against what went in, at the frames' own depth.
     const back = await first(path, probe, { pixelFormat: OUT, colour: to });
     const up = 2 ** (10 - bits);
-    const went = (patch) => codesOf(patch, to, bits).map((code) => Math.round(code) * up);
+    const most = 2 ** bits - 1;
+    const went = (patch) =>
+      isRgb
+        ? codesOf(
+            patch.map((v) => Math.round(v * most) / most),
+            to,
+            10,
+          )
+        : codesOf(patch, to, bits).map((code) => Math.round(code) * up);
     rows.push([name, worst(back, went)]);
   }
   return rows;

@@ -194,7 +194,7 @@ export function FormCard({ timeline, outputs }: { timeline: Timeline; outputs: O
         value={asked.name}
         error={badName && 'Leave out / \\ : * ? " < > | and a dot in front.'}
         onChange={(e) => asked.set({ name: e.currentTarget.value })}
-        rightSection={facts.ending && <span className="quiet">.{facts.ending}</span>}
+        rightSection={<span className="quiet">{isSeries(form.kind) ? 'folder' : `.${facts.ending}`}</span>}
         rightSectionWidth={52}
       />
       {(outputs?.folders.length ?? 0) > 1 && (
