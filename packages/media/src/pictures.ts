@@ -13,7 +13,7 @@ import { pictureCount, pictureSeconds, rate } from '@thawline/core/time';
 import { conversion } from './colour.js';
 import { deepPictures, isDeep } from './deepPictures.js';
 import { rawInput } from './encode.js';
-import { exactFilters, needsExact } from './exact.js';
+import { exactFilters, needsExact, sitedScale } from './exact.js';
 import { lightFilters } from './light.js';
 import { type Lit, litKnown, litPictures } from './linear.js';
 import { fedWith, slices } from './pipes.js';
@@ -166,14 +166,20 @@ async function* rawPictures(path: string, known: Lit, request: PictureRequest): 
     const stored = settledColour(known.colour, known.height);
     const changed = request.colour ? conversion(known.pixelFormat, stored, request.colour) : [];
     const reformed = known.fieldsRead !== undefined && request.pixelFormat !== inputFormat;
+    const { siting } = known;
+    const sited = request.colour ? request.colour.siting : siting;
     const [from, to] = [
-      { pixelFormat: known.fieldsRead ? inputFormat : known.pixelFormat, width, height, encoding: stored },
-      { pixelFormat: outFormat, width, height, encoding: request.colour ?? stored },
+      { pixelFormat: known.fieldsRead ? inputFormat : known.pixelFormat, width, height, encoding: stored, siting },
+      { pixelFormat: outFormat, width, height, encoding: request.colour ?? stored, siting: sited },
     ];
-    const exact = !grey && request.colour && needsExact(from, to) ? exactFilters(from, to) : [];
+    const exact = !grey && needsExact(from, to) ? exactFilters(from, to) : [];
     const converted = exact.length > 0 ? [] : changed;
     if (scaled || converted.length > 0)
-      filters.push([`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}`, ...converted].join(':'));
+      filters.push(
+        [`scale=${scaled ? `${width}:${height}` : 'iw:ih'}:${flags}${sitedScale(from.pixelFormat, siting)}`, ...converted].join(
+          ':',
+        ),
+      );
     filters.push(...exact);
     // What has no luma of its own, or of another matrix or range, gets one first as it was asked for; then it is taken as it is.
     if (grey && !(luma && known.fieldsRead))

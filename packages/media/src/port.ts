@@ -131,7 +131,8 @@ export interface PictureRequest {
    * their meaning does (ITU-R BT.1886, BT.2100; white of standard range by BT.2408; high range into standard by BT.2390). Default: as stored; what is
    * stored as linear light is never given so, but by the curve of BT.709, white at all that there is.
    */
-  readonly colour?: Encoding & Partial<Light>;
+  readonly colour?: Encoding &
+    Partial<Light> & { /** Where halved chroma is to lie; left of its pixels when left out. */ readonly siting?: string };
   /** Only this part of each picture (its own pixels, even numbers), cut out before scaling. */
   readonly crop?: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
   /** Scales the two fields apart, so that each of the result's lines is of one moment. The height has to be a multiple of 4. */
@@ -237,7 +238,7 @@ export type Known = Pick<
   Probe,
   'timing' | 'firstSeconds' | 'width' | 'height' | 'container' | 'pixelFormat' | 'colour' | 'fieldsRead'
 > &
-  Partial<Pick<Probe, 'codec' | 'alpha' | 'highRange' | 'firstNumber'>>;
+  Partial<Pick<Probe, 'codec' | 'alpha' | 'highRange' | 'firstNumber' | 'siting'>>;
 
 export type AnyIterable<T> = Iterable<T> | AsyncIterable<T>;
 

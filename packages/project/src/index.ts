@@ -124,6 +124,7 @@ export {
   SOUND_CODECS,
   SOUND_WORDS,
   type SoundCodec,
+  saysSiting,
   settledForm,
 } from './output/form.js';
 export { chromaWords, codingWords, fileNameOf, formWords, peakWords, qualityWords } from './output/formWords.js';

@@ -35,6 +35,9 @@ export interface HighRange {
 
 export type Chromaticity = readonly [x: number, y: number];
 
+/** Where halved chroma lies where nobody says: H.264, HEVC and MPEG-2 have it so (ITU-T H.264, annex E, chroma_sample_loc_type 0). */
+export const USUAL_SITING = 'left';
+
 /** From this height on pictures that do not say so are taken for BT.709, below it for BT.601: what players do. */
 const HIGH_DEFINITION = 720;
 

@@ -34,6 +34,7 @@ export {
   settledColour,
   settledLight,
   USUAL_PEAK,
+  USUAL_SITING,
   WHITE,
 } from './colour.js';
 export { colourName, colourWords } from './colourWords.js';

@@ -135,6 +135,37 @@ test('what reaches over the edges of the frame is cut, plane by plane', () => {
   expect([...out.subarray(32, 40)]).toEqual([128, 128, 33, 34, 37, 38, 128, 128]);
 });
 
+test.each([
+  ['left', 0, 0.5],
+  ['topleft', 0, 0],
+  ['center', 0.5, 0.5],
+  ['bottomleft', 0, 1],
+] as const)('colour of a layer is where its light is, in frames whose halved chroma lies %s', (siting, across, down) => {
+  const over = pixelLayout('yuva444p') as NonNullable<ReturnType<typeof pixelLayout>>;
+  const [width, height] = [48, 32];
+  const n = width * height;
+  const middle = { x: 21, y: 15 };
+  const picture = new Uint8Array(4 * n)
+    .fill(100, 0, n)
+    .fill(128, n, 3 * n)
+    .fill(255, 3 * n);
+  for (let i = 0; i < n; i++)
+    picture[n + i] =
+      128 + Math.round(100 * Math.exp(-(((i % width) - middle.x) ** 2 + (Math.floor(i / width) - middle.y) ** 2) / 12));
+  const frame = { width, height };
+  const out = new Uint8Array(pictureBytes(YUV, width, height)).fill(128, n);
+  overlay(over, YUV, { picture, box: { x: 0, y: 0, ...frame }, frame, full: false, siting, out });
+  let [sum, x, y] = [0, 0, 0];
+  for (let i = 0; i < n / 4; i++) {
+    const value = (out[n + i] as number) - 128;
+    sum += value;
+    x += value * (i % (width / 2));
+    y += value * Math.floor(i / (width / 2));
+  }
+  expect(Math.abs((2 * x) / sum + across - middle.x)).toBeLessThan(0.05);
+  expect(Math.abs((2 * y) / sum + down - middle.y)).toBeLessThan(0.05);
+});
+
 test('a picture with alpha over a frame: colour for several pixels takes its part of each', () => {
   const over = pixelLayout('yuva444p') as NonNullable<ReturnType<typeof pixelLayout>>;
   const frame = { width: 4, height: 2 };

@@ -333,6 +333,11 @@ export function pixelFormatOf(form: FormSamples): string {
   return planar(form.chroma, form.depth, keepsAlpha(form));
 }
 
+/** Whether a form's file says where halved chroma lies. */
+export function saysSiting({ kind, codec, chroma }: Pick<SettledForm, 'kind' | 'codec' | 'chroma'>): boolean {
+  return FORMS[kind].codecs.length > 0 && (codec === 'h264' || codec === 'hevc') && chroma === '420';
+}
+
 /** How a form writes a timeline's frames as two fields each; null: as whole pictures. */
 export function formFields(form: Pick<RenderForm, 'kind' | 'fields'>, timeline: Pick<Timeline, 'fields'>): FormFields | null {
   if (!FORMS[form.kind].fields || form.fields === 'whole') return null;

@@ -3,7 +3,7 @@ import type { Project, Timeline } from '../document/document.js';
 import { seesThrough } from '../resolve/clear.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
 import { filesOf } from '../resolve/sources.js';
-import { FORMS, type FormSamples, keepsAlpha, pixelFormatOf } from './form.js';
+import { FORMS, type FormSamples, keepsAlpha, pixelFormatOf, saysSiting } from './form.js';
 
 /** Primaries and curve in words: "BT.2020, PQ"; one word where both are of one recommendation. */
 export function lightWords({ primaries, transfer }: Light): string {
@@ -81,6 +81,8 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     if (losses) losing.set(losses, [...(losing.get(losses) ?? []), source.name]);
   }
   for (const [losses, names] of losing) notes.push(`${named(names)}: ${losses}.`);
+  if (finding.colour.siting && form.chroma === '420' && !saysSiting(form))
+    notes.push('Where halved chroma lies is not said in this form: it is not where most take it to be. H.264 and HEVC say it.');
   if (finding.colour.highRange && form.codec !== 'hevc')
     notes.push('Mastering display and light level are not kept in this form: HEVC keeps them.');
   if (isHighRange(finding.colour.transfer) && form.depth === 8)

@@ -11,12 +11,16 @@ import {
   pixelFacts,
   settledColour,
   settledLight,
+  USUAL_SITING,
 } from '@thawline/core/picture';
 import type { ColourChoice, Project, Timeline } from '../document/document.js';
 import { filesOf, isOff, timelineOf } from './sources.js';
 
-/** What a timeline's pictures are composed in, and a render is tagged with. Primaries and transfer are null where no source says. */
-export type TimelineColour = Encoding & Light & { readonly highRange?: HighRange };
+/**
+ * What a timeline's pictures are composed in, and a render is tagged with. Primaries and transfer are null where no source says; siting is where halved
+ * chroma lies, left of its pixels where it is left out.
+ */
+export type TimelineColour = Encoding & Light & { readonly highRange?: HighRange; readonly siting?: string };
 
 export const COLOUR_SPACES: Record<ColourChoice, TimelineColour & { readonly words: string }> = {
   bt709: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', range: 'limited', words: 'BT.709' },
@@ -33,6 +37,7 @@ export interface ColouredSource {
   readonly height: number;
   readonly colour?: Colour | undefined;
   readonly highRange?: HighRange | undefined;
+  readonly siting?: string | undefined;
   /** Frames of the timeline that clips of it fill. */
   readonly frames: number;
 }
@@ -65,6 +70,13 @@ function asFrames(colour: Colour | undefined): Colour | undefined {
   return colour?.transfer === LINEAR ? { ...colour, primaries: colour.primaries ?? 'bt709', transfer: 'bt709' } : colour;
 }
 
+/** Where the halved chroma of all sources that have such lies, where they agree and it is not the usual place. */
+function sitingOf(sources: readonly ColouredSource[]): string | null {
+  const halved = sources.filter((s) => /^4:2/.test(pixelFacts(s.pixelFormat)?.chroma ?? ''));
+  const [one = USUAL_SITING, ...others] = new Set(halved.map((s) => s.siting ?? USUAL_SITING));
+  return others.length === 0 && one !== USUAL_SITING ? one : null;
+}
+
 /** Meaning of red, green and blue as one word: what is not said is plain. */
 function meaningOf(colour: Colour | undefined): string {
   const { primaries, transfer } = settledLight(asFrames(colour), { primaries: 'bt709', transfer: 'bt709' });
@@ -93,11 +105,13 @@ export function colourOf(sources: readonly ColouredSource[], height: number, cho
     });
     const kept = sources.reduce((sum, s) => sum + (differs(s) ? 0 : s.frames), 0);
     // What display and light they were made for is kept where all of that kind say the same.
-    const [made, ...others] = new Set(
+    const [light, ...others] = new Set(
       sources.filter((s) => s.colour?.transfer === PQ && !differs(s)).map((s) => JSON.stringify(s.highRange ?? null)),
     );
-    const highRange = colour.transfer === PQ && made && others.length === 0 ? (JSON.parse(made) as HighRange | null) : null;
-    return { colour: highRange ? { ...colour, highRange } : colour, reason, share: frames === 0 ? 1 : kept / frames, converted };
+    const highRange = colour.transfer === PQ && light && others.length === 0 ? (JSON.parse(light) as HighRange | null) : null;
+    const siting = sitingOf(sources);
+    const made = { ...colour, ...(highRange ? { highRange } : {}), ...(siting ? { siting } : {}) };
+    return { colour: made, reason, share: frames === 0 ? 1 : kept / frames, converted };
   };
   if (choice) {
     const { words: _, ...space } = COLOUR_SPACES[choice];
@@ -150,7 +164,7 @@ function framesOfFiles(project: Project, timeline: Timeline): Map<string, number
 export function timelineColour(
   project: Project,
   timeline: Timeline,
-  said?: (mediaId: string) => Pick<ColouredSource, 'pixelFormat' | 'height' | 'colour' | 'highRange'> | undefined,
+  said?: (mediaId: string) => Pick<ColouredSource, 'pixelFormat' | 'height' | 'colour' | 'highRange' | 'siting'> | undefined,
 ): ColourFinding {
   const frames = framesOfFiles(project, timeline);
   const sources = filesOf(project, timeline).flatMap((source): ColouredSource[] => {
@@ -160,6 +174,7 @@ export function timelineColour(
       height: source.height,
       colour: source.looks?.colour,
       highRange: source.looks?.highRange,
+      siting: source.looks?.siting,
     };
     const known = said ? said(source.mediaId) : kept;
     return known ? [{ id: source.id, name: source.name, frames: frames.get(source.id) ?? 0, ...known }] : [];

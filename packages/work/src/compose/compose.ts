@@ -229,7 +229,8 @@ async function* laidPictures(
     const whole = clear ?? picture;
     if (moved && laid.quarters !== null) turnQuarters(over, laid, whole, moved);
     else if (moved) turnFreely(over, laid, whole, { full, out: moved });
-    yield (out) => overlay(over, layout, { picture: moved ?? whole, box, frame: size, full, opacity, out });
+    const { siting } = look.colour ?? {};
+    yield (out) => overlay(over, layout, { picture: moved ?? whole, box, frame: size, full, siting, opacity, out });
   }
 }
 

@@ -38,7 +38,7 @@ export interface Look {
   /** A planar format of core/picture. */
   readonly pixelFormat: string;
   /** Sources of other colours are converted. Null: each as it is stored. */
-  readonly colour: (Encoding & Partial<Light>) | null;
+  readonly colour: (Encoding & Partial<Light> & { readonly siting?: string }) | null;
   /** What is seen where nothing is; black when left out. With a pixel format that has alpha nothing is there. */
   readonly over?: Paint;
   /** With alpha: the format in which pictures are composed that have none. */

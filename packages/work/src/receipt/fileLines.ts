@@ -1,7 +1,16 @@
-import { colourName, curveOf, type HighRange } from '@thawline/core/picture';
+import { colourName, curveOf, type HighRange, USUAL_SITING } from '@thawline/core/picture';
 import { formatExact, ppmBetween, rateToNumber, sameRate, secondsOf } from '@thawline/core/time';
 import type { Probe } from '@thawline/media';
-import { FORMS, type FormCodec, gradesOf, isSeries, keepsAlpha, pixelFormatOf, type SettledForm } from '@thawline/project';
+import {
+  FORMS,
+  type FormCodec,
+  gradesOf,
+  isSeries,
+  keepsAlpha,
+  pixelFormatOf,
+  type SettledForm,
+  saysSiting,
+} from '@thawline/project';
 import { type RenderInput, rangeOf } from '../compose/input.js';
 import { colourFor } from '../render/colour.js';
 import { firstTimecode } from '../render/renderTimeline.js';
@@ -66,7 +75,9 @@ function codingLines(input: RenderInput, form: SettledForm, probe: Probe): Recei
       );
       // Red, green and blue have no matrix, and are of full range whether that is said or not.
       const encoding = form.chroma === 'rgb' ? ['RGB'] : [matrixWords(c?.matrix ?? null), c?.range ?? 'range not said'];
-      return [...encoding, ...light].join(', ');
+      const placed =
+        c && saysSiting(form) && colour.siting ? [`chroma ${(c === colour ? colour : probe).siting ?? USUAL_SITING}`] : [];
+      return [...encoding, ...light, ...placed].join(', ');
     });
     lines.push({ what: 'colour', asked: wanted ?? '', measured: said ?? '', same: said === wanted });
   }

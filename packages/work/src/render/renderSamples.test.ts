@@ -72,6 +72,25 @@ test.each(FORMS)('%s comes through %j as it was', async (pixelFormat, form) => {
   expect(back.map((picture, k) => Buffer.compare(picture, pictures[k] as Uint8Array))).toEqual(pictures.map(() => 0));
 });
 
+test('chroma that lies at the top left passes as it is where all sources have it so, and the file says it', async () => {
+  const { pictures } = await source('yuv420p');
+  const path = join(folder, 'sited.mp4');
+  const colour = { primaries: null, transfer: null, matrix: 'smpte170m', range: 'limited' as const };
+  const own = { ...SIZE, rate: rate(25), pixelFormat: 'yuv420p', form: 'mp4', crf: 0, siting: 'topleft', colour } as const;
+  await ffmpeg.encode(path, own, pictures);
+  const input = await projectOf(SIZE, [path, 'nearest', 0]);
+  const form = { kind: 'mp4', quality: 0 } as const;
+  const { paths } = await rendered(input, join(folder, 'sited-out'), form);
+  const back = await decoded(paths[0] ?? '', 'yuv420p');
+  expect(back.map((picture, k) => Buffer.compare(picture, pictures[k] as Uint8Array))).toEqual(pictures.map(() => 0));
+  const request = { input, form: formSchema.parse(form), files: paths };
+  const { lines } = await measureReceipt({ media: ffmpeg, progress: () => undefined }, request);
+  expect(lines.find((l) => l.what === 'colour')).toMatchObject({
+    same: true,
+    measured: expect.stringContaining('chroma topleft'),
+  });
+});
+
 test('numbered pictures have the names that were asked for, from any number on, and are found by them', async () => {
   const { path, pictures } = await source('gbrp');
   const input = await projectOf(SIZE, [path, 'nearest', 0]);

@@ -58,6 +58,7 @@ export function partRequest({ context, input, form, colour }: Omit<Writing, 'par
     rate,
     colour,
     ...(colour.highRange ? { highRange: colour.highRange } : {}),
+    ...(colour.siting ? { siting: colour.siting } : {}),
     form: partForm(input, form),
     ...(saysSphere(input, form) ? { sphere: true } : {}),
     codec: form.codec,
