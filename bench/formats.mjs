@@ -4,7 +4,7 @@
  * docs/formats.md.
  */
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { lossWords, pixelWords, workingFormat } from '../packages/core/dist/picture/index.js';
@@ -128,7 +128,8 @@ async function renderCell(input, format, { form: asked }) {
   const { source, probe: written, receipt } = await rendered(timeline, format, form);
   const wrong = receipt.lines.filter((line) => !line.same).map((line) => `${line.what}: ${line.measured}`);
   if (wrong.length > 0 || receipt.differs > 0) throw new Error(`${format} as ${JSON.stringify(form)}: ${wrong.join(', ')}`);
-  const working = workingFormat(format);
+  // Grey is compared as the luma that frames are.
+  const working = workingFormat(format).replace(/^gray/, 'yuv420p');
   // Y4M and numbered pictures say nothing of their colours.
   const said = RENDERS[form.kind].codecs.length === 0 && form.kind !== 'exr' ? { ...written, colour: probe.colour } : written;
   const read = async (path, known) => {
@@ -147,9 +148,26 @@ async function renderCell(input, format, { form: asked }) {
   return `${as}${[...alpha, ...notes].map((note) => `; ${note}`).join('')}`;
 }
 
+/** `--only yuv411p,gray`: these rows alone are made anew. */
+const only = process.argv[process.argv.indexOf('--only') + 1]?.split(',');
+const asked = process.argv.includes('--only') ? STORED.filter((format) => only?.includes(format)) : STORED;
+
+/** Rows of a table of docs/formats.md, with those that were made anew in their places. */
+function renewed(name, rows) {
+  if (asked.length === STORED.length) return rows;
+  const [, text = ''] =
+    new RegExp(`<!-- ${name} -->\\n([\\s\\S]*?)<!-- /${name} -->`).exec(readFileSync('docs/formats.md', 'utf8')) ?? [];
+  const there = text
+    .trim()
+    .split('\n')
+    .slice(2)
+    .map((line) => line.slice(2, -2).split(' | '));
+  return there.map((row) => rows.find(([first]) => first === row[0]) ?? row);
+}
+
 const table = (head, rows) => [head, head.map(() => '---'), ...rows].map((row) => `| ${row.join(' | ')} |`);
 const [rows, renders] = [[], []];
-for (const format of STORED) {
+for (const format of asked) {
   const input = stored(format);
   const cells = [];
   for (const ending of Object.keys(FORMS)) cells.push(await cell(input, format, ending));
@@ -169,6 +187,6 @@ rmSync(folder, { recursive: true, force: true });
 
 if (process.argv.includes('--write')) {
   const made = ['Stored', 'as FFmpeg names it', ...Object.entries(FORMS).map(([ending, coder]) => `.${ending} (${coder})`)];
-  writeTable('docs/formats.md', 'formats', table(made, rows));
-  writeTable('docs/formats.md', 'renders', table(['Stored', ...WRITTEN.map((one) => one.name)], renders));
+  writeTable('docs/formats.md', 'formats', table(made, renewed('formats', rows)));
+  writeTable('docs/formats.md', 'renders', table(['Stored', ...WRITTEN.map((one) => one.name)], renewed('renders', renders)));
 }

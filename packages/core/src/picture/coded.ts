@@ -72,10 +72,28 @@ const CHROMA_SHARE: Record<NonNullable<PixelFacts['chroma']>, number> = {
 const colourShare = ({ model, chroma }: PixelFacts): number =>
   model === 'grey' ? 0 : model === 'rgb' ? 2 : CHROMA_SHARE[chroma ?? '4:4:4'];
 
+/** Samples of chroma a pixel of luma, across and down. */
+const CHROMA_EACH: Record<NonNullable<PixelFacts['chroma']>, readonly [across: number, down: number]> = {
+  '4:4:4': [1, 1],
+  '4:4:0': [1, 0.5],
+  '4:2:2': [0.5, 1],
+  '4:2:0': [0.5, 0.5],
+  '4:1:1': [0.25, 1],
+  '4:1:0': [0.25, 0.25],
+};
+
+/** Whether there is less colour detail either way. */
+function losesChroma(from: PixelFacts, to: PixelFacts): boolean {
+  const [a, b] = [from, to].map(({ model, chroma }) =>
+    model === 'grey' ? [0, 0] : model === 'rgb' ? [1, 1] : CHROMA_EACH[chroma ?? '4:4:4'],
+  );
+  return (b?.[0] ?? 0) < (a?.[0] ?? 0) || (b?.[1] ?? 0) < (a?.[1] ?? 0);
+}
+
 function lossesOf(from: PixelFacts, to: PixelFacts): PictureLoss[] {
   const losses: PictureLoss[] = [];
   if (from.alpha && !to.alpha) losses.push('alpha');
-  if (colourShare(to) < colourShare(from)) losses.push('chroma');
+  if (losesChroma(from, to)) losses.push('chroma');
   if (to.bits < from.bits) losses.push('depth');
   // Grey is luma, and colour beside it that says nothing.
   if (from.model !== to.model && !(from.model === 'grey' && to.model === 'yuv')) losses.push('model');

@@ -187,6 +187,12 @@ test('a picture with alpha over a frame: colour for several pixels takes its par
   expect([...half.subarray(0, 8)]).toEqual([100, 100, 150, 150, 100, 100, 150, 150]);
 });
 
+test('colour for every fourth pixel of a line has all lines: halved down it loses some', () => {
+  expect(pictureLosses('yuv411p', 'yuv420p')).toEqual(['colour of 4:1:1 becomes that of 4:2:0']);
+  expect(pictureLosses('yuv411p', 'yuv422p')).toEqual([]);
+  expect(pictureLosses('yuv440p', 'yuv422p')).toEqual(['colour of 4:4:0 becomes that of 4:2:2']);
+});
+
 test('formats are told by name: what planar one holds their samples, and what a coder loses of them', () => {
   expect(
     ['nv12', 'rgb24', 'bgra', 'p010le', 'yuyv422', 'ya8', 'pal8', 'rgb48be', 'yuv411p', 'gbrpf32le'].map(workingFormat),
