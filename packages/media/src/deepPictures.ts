@@ -63,8 +63,13 @@ export async function* deepPictures(
     ...lights,
     ...(lights.length > 0 && isStraight ? ['premultiply=inplace=1'] : []),
     ...exactFilters(
-      { pixelFormat: lights.length > 0 ? 'gbrap16le' : deep, ...own, encoding: lights.length > 0 && colour ? colour : stored },
-      { pixelFormat, ...size, encoding: colour ?? stored },
+      {
+        pixelFormat: lights.length > 0 ? 'gbrap16le' : deep,
+        ...own,
+        encoding: lights.length > 0 && colour ? colour : stored,
+        siting: known.siting,
+      },
+      { pixelFormat, ...size, encoding: colour ?? stored, siting: colour ? colour.siting : known.siting },
     ),
   ];
   if (filters.length === 0) {

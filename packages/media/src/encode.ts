@@ -237,7 +237,7 @@ function colourArgs(request: EncodeRequest): { filters: string[]; tags: string[]
     ? `out_color_matrix=${nameOf(matrix)}:in_range=full:out_range=${range}`
     : `in_color_matrix=${nameOf(matrix)}:in_range=${range}:out_range=full`;
   const coded = PACKED[coderOf(request)]?.[format] ?? format;
-  const stage = { width: request.width, height, encoding: { matrix, range } };
+  const stage = { width: request.width, height, encoding: { matrix, range }, siting: request.siting };
   const [given, wanted] = [
     { ...stage, pixelFormat },
     { ...stage, pixelFormat: format },

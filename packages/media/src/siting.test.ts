@@ -118,3 +118,14 @@ test('where its place is another than is asked for, it is moved, and left alone 
   const moved = middleOf(await read(path, { pixelFormat: 'yuv420p', colour: BT709 }), 'yuv420p');
   expect(Math.abs(2 * moved.y + 0.5 - CENTRE.y)).toBeLessThan(0.1);
 });
+
+test('a coder that has more of it gets it where it lies', async () => {
+  const path = stored('topleft');
+  const probe = await ffmpeg.probe(path);
+  const out = join(folder, 'finer.mov');
+  const pictures = ffmpeg.openPictures(path, probe, { pixelFormat: 'yuv420p' });
+  const request = { ...SIZE, rate: rate(25), pixelFormat: 'yuv420p', form: 'mov' as const, siting: 'topleft' };
+  await ffmpeg.encode(out, request, pictures);
+  const middle = middleOf(await read(out, { pixelFormat: 'yuv444p' }), 'yuv444p');
+  expect(Math.hypot(middle.x - CENTRE.x, middle.y - CENTRE.y)).toBeLessThan(0.15);
+});
