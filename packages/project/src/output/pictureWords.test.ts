@@ -38,3 +38,20 @@ test('what becomes of transparency is told before: the ground it goes over, and 
   expect(notes(nested, { kind: 'mkv', over: 'nothing' })).not.toContain('nothing lies beneath');
   expect(notes(nested, { kind: 'mp4', over: '#ffffff' })).toContain('nothing lies beneath, the file is white.');
 });
+
+test('displays and light levels that differ are told to be left out, where they agree nothing is', () => {
+  const colour = { matrix: 'bt2020nc', primaries: 'bt2020', transfer: 'smpte2084', range: 'limited' as const };
+  const lit = (name: string, most: number) => ({
+    ...madeSource(name, rate(25), 50),
+    looks: { colour, highRange: { light: { most, average: 200 } } },
+  });
+  const notesOf = (other: number): string => {
+    const added = run(base, { type: 'addSources', sources: [lit('dawn', 1000), lit('dusk', other)] });
+    const first = run(added, place(added, 'dawn', 0));
+    const project = run(first, place(first, 'dusk', 60));
+    const form = settledForm(formSchema.parse({ kind: 'mp4', codec: 'hevc', depth: 10 }));
+    return pictureNotes(project, project.timelines[0] as Timeline, null, form).join(' ');
+  };
+  expect(notesOf(4000)).toContain('differ in mastering display or light level: the file says neither.');
+  expect(notesOf(1000)).not.toContain('the file says neither');
+});

@@ -1,4 +1,4 @@
-import { ALPHA_LOST, colourName, isHighRange, type Light, PAINTS, paintHex, pictureLosses } from '@thawline/core/picture';
+import { ALPHA_LOST, colourName, isHighRange, type Light, PAINTS, PQ, paintHex, pictureLosses } from '@thawline/core/picture';
 import type { Project, Timeline } from '../document/document.js';
 import { seesThrough } from '../resolve/clear.js';
 import { type ColourFinding, timelineColour } from '../resolve/colour.js';
@@ -85,6 +85,8 @@ export function pictureNotes(project: Project, timeline: Timeline, range: Timeli
     notes.push('Where halved chroma lies is not said in this form: it is not where most take it to be. H.264 and HEVC say it.');
   if (finding.colour.highRange && form.codec !== 'hevc')
     notes.push('Mastering display and light level are not kept in this form: HEVC keeps them.');
+  if (finding.colour.transfer === PQ && !finding.colour.highRange && files.some((file) => file.looks?.highRange))
+    notes.push('Its sources differ in mastering display or light level: the file says neither.');
   if (isHighRange(finding.colour.transfer) && form.depth === 8)
     notes.push('High dynamic range in 8 bit shows bands in smooth shades. Take 10 bit.');
   if (isHighRange(finding.colour.transfer) && FORMS[form.kind].codecs.length === 0 && form.kind !== 'exr')
