@@ -222,10 +222,7 @@ function coversBy(
 
 /** The part of a convex polygon that lies within another one (Sutherland and Hodgman 1974); empty where they do not meet. */
 export function meet(polygon: readonly Point[], within: readonly Point[]): Point[] {
-  const area = within.reduce((sum, p, i) => {
-    const q = within[(i + 1) % within.length] as Point;
-    return sum + p.x * q.y - q.x * p.y;
-  }, 0);
+  const area = signedArea(within);
   let found = [...polygon];
   for (const [i, p] of within.entries()) {
     const q = within[(i + 1) % within.length] as Point;
@@ -247,9 +244,14 @@ export function meet(polygon: readonly Point[], within: readonly Point[]): Point
 
 /** The area of a polygon. */
 export function areaOf(polygon: readonly Point[]): number {
+  return Math.abs(signedArea(polygon));
+}
+
+/** Positive where corners follow each other as on a clock's face (y goes down). */
+function signedArea(polygon: readonly Point[]): number {
   const doubled = polygon.reduce((sum, p, i) => {
     const q = polygon[(i + 1) % polygon.length] as Point;
     return sum + p.x * q.y - q.x * p.y;
   }, 0);
-  return Math.abs(doubled) / 2;
+  return doubled / 2;
 }

@@ -114,42 +114,8 @@ export function toEditClip(
   { clip, source, options }: { readonly clip: Clip; readonly source: Source; readonly options: SaveOptions },
 ): EditClip {
   const inner = timelineOf(project, clip.sourceId);
-  const {
-    inPicture,
-    headTrim,
-    fit,
-    speed,
-    framing,
-    pose,
-    opacity,
-    keptAt,
-    curve,
-    mix,
-    shutter,
-    instead,
-    sound,
-    level,
-    slip,
-    link,
-  } = clip;
-  const seen = { ...(pose ? { pose } : {}), ...(opacity === undefined ? {} : { opacity }) };
-  const exact = {
-    inPicture,
-    headTrim,
-    fit,
-    speed,
-    framing,
-    ...seen,
-    keptAt,
-    curve,
-    mix,
-    shutter,
-    instead,
-    sound,
-    level,
-    slip,
-    link,
-  };
+  const keys = Object.keys(EXACT) as (keyof typeof EXACT)[];
+  const exact = Object.fromEntries(keys.flatMap((key) => (clip[key] === undefined ? [] : [[key, clip[key]]])));
   const { reference = null, ...kept } = (clip.kept ?? {}) as { reference?: Kept } & Record<string, unknown>;
   const metadata = (clip.kept?.metadata ?? {}) as Record<string, unknown>;
   const marks = marksOn(timeline, clip).map((mark) => ({ ...markOf(mark), frame: mark.frame - clip.start }));
